@@ -1,0 +1,39 @@
+# Flags live on this interface target, never in CMAKE_CXX_FLAGS, so that users of the library are not touched by them.
+add_library(archway_build_flags INTERFACE)
+target_compile_options(archway_build_flags INTERFACE
+  -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Wnon-virtual-dtor -Wdouble-promotion
+  $<$<BOOL:${ARCHWAY_WERROR}>:-Werror>)
+if(ARCHWAY_SANITIZE)
+  target_compile_options(archway_build_flags INTERFACE -fsanitize=${ARCHWAY_SANITIZE} -fno-omit-frame-pointer)
+  target_link_options(archway_build_flags INTERFACE -fsanitize=${ARCHWAY_SANITIZE})
+endif()
+
+# A room is a namespace, a folder and a target. USES: rooms it may include. NEEDS: libraries seen in its public
+# headers. HIDDEN: libraries used in its .cpp files only.
+function(archway_room)
+  cmake_parse_arguments(PARSE_ARGV 0 ROOM "" "NAME" "SOURCES;USES;NEEDS;HIDDEN")
+  set(target archway_${ROOM_NAME})
+  list(TRANSFORM ROOM_SOURCES PREPEND "${PROJECT_SOURCE_DIR}/src/${ROOM_NAME}/")
+  list(TRANSFORM ROOM_USES PREPEND "Archway::" OUTPUT_VARIABLE links)
+  add_library(${target} STATIC ${ROOM_SOURCES})
+  add_library(Archway::${ROOM_NAME} ALIAS ${target})
+  set_target_properties(${target} PROPERTIES EXPORT_NAME ${ROOM_NAME} POSITION_INDEPENDENT_CODE ON)
+  target_compile_features(${target} PUBLIC cxx_std_17)
+  target_compile_definitions(${target} PRIVATE ARCHWAY_VERSION="${PROJECT_VERSION}")
+  target_include_directories(${target} PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
+                                              $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  target_link_libraries(${target} PUBLIC ${links} ${ROOM_NEEDS}
+                                  PRIVATE ${ROOM_HIDDEN} $<BUILD_INTERFACE:archway_build_flags>)
+  install(TARGETS ${target} EXPORT ArchwayTargets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+  set_property(GLOBAL APPEND PROPERTY ARCHWAY_ROOMS ${ROOM_NAME})
+  if(ARCHWAY_DEVELOPER)
+    list(JOIN ROOM_USES "," uses)
+    add_test(NAME layering/${ROOM_NAME} COMMAND ${CMAKE_COMMAND} -DROOT=${PROJECT_SOURCE_DIR}
+             -DROOM=${ROOM_NAME} "-DUSES=${uses}" -P ${PROJECT_SOURCE_DIR}/cmake/CheckLayering.cmake)
+    # The core prints nothing, opens no file and ends no process; io and report are the ways out.
+    if(NOT ROOM_NAME MATCHES "^(io|report)$" AND NOT ARCHWAY_SANITIZE)
+      add_test(NAME silent/${ROOM_NAME} COMMAND sh -c
+        "! nm -uC $<TARGET_FILE:${target}> | grep -E ' U (std::(cout|cerr|clog)|std::basic_(o|i|)f(ile|)stream.*|printf|puts|fopen|abort|exit)$'")
+    endif()
+  endif()
+endfunction()

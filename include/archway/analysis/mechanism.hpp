@@ -1,0 +1,21 @@
+#pragma once
+#include <string>
+
+#include "archway/algebra/factorisation.hpp"
+#include "archway/analysis/system.hpp"
+
+namespace archway::analysis {
+
+/// A movement that nothing resists.
+struct Mechanism {
+  bool exists = false;
+  std::string description;   ///< "the whole structure can turn about an axis through ... along ..."
+  Eigen::VectorXd movement;  ///< full, largest translation (or rotation) = 1
+};
+
+/// Looks for a free movement of the unloaded structure: inverse iteration on the scaled stiffness; a movement counts as
+/// free when its energy is below 1e-13 of the scaled stiffness. The factorisation holds the stiffness afterwards when
+/// there is none.
+Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation);
+
+}  // namespace archway::analysis

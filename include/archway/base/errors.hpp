@@ -1,0 +1,40 @@
+#pragma once
+#include <stdexcept>
+#include <string>
+#include <vector>
+
+namespace archway::base {
+
+/// Outcome of a small evaluation; tells the caller what to do next.
+enum class Verdict {
+  good,         ///< the outputs are valid
+  recoverable,  ///< this state cannot be evaluated (an element has folded over): take a smaller step
+  fatal         ///< the input itself is impossible: give up
+};
+
+/// One thing that is wrong with what a person gave us.
+struct Complaint {
+  std::string place;    ///< "vault.toml:14:3" or "part 'skin', element 212"; empty when nothing better is known
+  std::string problem;  ///< what is wrong
+  std::string remedy;   ///< what to do about it
+  std::string excerpt;  ///< the source line with a caret below it, for study files; may be empty
+};
+
+/// Text of a complaint as the user sees it: "place: problem", the excerpt, then the remedy.
+std::string to_text(const Complaint& complaint);
+
+/// Bad input by a person or a file. All complaints that could be found are in one throw; nothing was computed.
+class InputError : public std::runtime_error {
+ public:
+  explicit InputError(std::vector<Complaint> complaints);
+  InputError(std::string place, std::string problem, std::string remedy);
+  const std::vector<Complaint>& complaints() const noexcept { return complaints_; }
+
+ private:
+  std::vector<Complaint> complaints_;
+};
+
+/// The word of `known` that is closest to `word` (edit distance at most a third of its length), or "".
+std::string closest_word(const std::string& word, const std::vector<std::string>& known);
+
+}  // namespace archway::base

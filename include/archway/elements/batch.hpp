@@ -1,0 +1,32 @@
+#pragma once
+#include "archway/base/errors.hpp"
+#include "archway/elements/state.hpp"
+
+namespace archway::elements {
+
+/// Outputs of an evaluation for a run of elements, one after the other; nullptr: do not compute.
+struct Outputs {
+  double* force = nullptr;      ///< internal force, n values an element (work-conjugate to translations and spins)
+  double* tangent = nullptr;    ///< d force / d step, n x n, symmetric
+  double* geometric = nullptr;  ///< part of the tangent linear in stress, n x n, symmetric
+};
+
+/// All elements of one kind, evaluated in runs over contiguous data. Immutable after construction; evaluate() may run on
+/// many threads. Freedoms of an element: 6 for each of its nodes in order.
+class Batch {
+ public:
+  virtual ~Batch() = default;
+  virtual int size() const = 0;
+  virtual int nodes_per_element() const = 0;
+  virtual const int* nodes(int element) const = 0;
+  int freedom_count() const { return 6 * nodes_per_element(); }
+
+  /// Force, tangent and geometric stiffness of elements[0..count).
+  /// \param linear  when given, stresses are those of this small displacement (6 values a node) from the reference by
+  ///                linear theory, and `state` must be the reference: the everyday geometric stiffness.
+  /// \return recoverable when an element has folded over
+  [[nodiscard]] virtual base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                               const Eigen::VectorXd* linear) const = 0;
+};
+
+}  // namespace archway::elements

@@ -1,0 +1,39 @@
+#pragma once
+#include <functional>
+
+#include "archway/elements/state.hpp"
+
+namespace archway::elements {
+
+/// Force and moment totals of nodal loads about a point.
+struct Resultant {
+  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
+};
+/// \param nodal  6 values a node (forces, moments); \param positions  where the forces act
+Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about);
+
+/// Adds factor times the consistent nodal loads of a pattern in a state to `nodal` (6 values a node). Loads that keep
+/// their direction do not depend on the state; pressures that follow are taken on the current surface.
+void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+               Eigen::VectorXd& nodal);
+
+/// Receives factor times d(load)/d(step) of one element, 24 x 24, made symmetric: the skew part is left by free boundaries
+/// only ([Schweizerhof1984]).
+using LoadStiffnessSink = std::function<void(bool is_shell, int element, const Eigen::Matrix<double, 24, 24>&)>;
+void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+                        const LoadStiffnessSink& sink);
+bool has_following_loads(const model::LoadPattern& pattern);
+
+/// Share of the load stiffness of a pattern that is not symmetric after assembly (Frobenius norms over nodal blocks):
+/// left at free edges under following pressure, and dropped by the analysis. 0 when nothing follows.
+double unsymmetric_share(const model::Model& model, const model::LoadPattern& pattern, const State& state);
+
+/// Mass and its centre for a set of parts (all parts when empty).
+struct Mass {
+  double mass = 0;
+  Vec3 centre = Vec3::Zero();
+  double measure = 0;  ///< length of members, area of panels
+};
+Mass mass_of(const model::Model& model, int part);
+
+}  // namespace archway::elements

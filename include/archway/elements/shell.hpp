@@ -1,0 +1,75 @@
+#pragma once
+#include <Eigen/Dense>
+
+#include "archway/elements/batch.hpp"
+
+namespace archway::elements {
+
+/// Stress resultants and stresses at the middle of a shell element, in its local axes (1 along the mean of the first and
+/// third edge, 3 the normal). Forces and moments per length; stress at the faces along +3 (top) and -3 (bottom).
+struct ShellStress {
+  Eigen::Vector3d membrane = Eigen::Vector3d::Zero();  ///< N11 N22 N12
+  Eigen::Vector3d moment = Eigen::Vector3d::Zero();    ///< M11 M22 M12, positive: tension at the top
+  Eigen::Vector2d shear = Eigen::Vector2d::Zero();     ///< Q1 Q2
+  Eigen::Vector3d top = Eigen::Vector3d::Zero();       ///< s11 s22 s12
+  Eigen::Vector3d bottom = Eigen::Vector3d::Zero();
+};
+/// von Mises equivalent of a plane stress.
+double equivalent_stress(const Eigen::Vector3d& plane_stress);
+
+/// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation tensors
+/// (no small-angle step anywhere).
+///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); its stiffness is reduced by the residual bending
+///    flexibility h^2 / 12 D ([MacNeal1978]; stabilised form in [LylyStenbergVihinen1993]), which makes a strip of elements
+///    as good as cubic beams and keeps very thin shells well conditioned;
+///  - membrane with four enhanced modes, linear in the natural coordinates ([SimoRifai1990]); with a linear material they
+///    are eliminated exactly, so no state is kept and inertia counts are right;
+///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns with
+///    the shear modulus as stiffness ([HughesBrezzi1989]), and the remaining patterns weakly (kDrillingRest).
+class ShellBatch final : public Batch {
+ public:
+  explicit ShellBatch(const model::Model& model);
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return 4; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                       const Eigen::VectorXd* linear) const override;
+
+  /// Stresses at the middle of an element. \param linear as in evaluate()
+  ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const;
+  /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
+  Mat3 axes(int element) const;
+
+  /// Share of the shear modulus given to drilling patterns that the mid-point tie does not see.
+  static constexpr double kDrillingRest = 1e-3;
+
+  struct GaussPoint {
+    double r = 0, s = 0, weight = 0;        // weight: area
+    Eigen::Matrix3d to_local;               // covariant (rr, ss, 2rs) to local (11, 22, 2*12)
+    Eigen::Matrix2d inverse_jacobian;
+    Eigen::Matrix2d shear_stiffness;
+    double enhancement = 0;                 // j0 / j
+    Eigen::Vector3d reference_membrane, reference_bending;  // covariant
+    double reference_drilling = 0;
+  };
+  struct Data {
+    std::array<int, 4> nodes{};
+    std::array<Vec3, 4> director, first, second;  // reference directors and in-plane axes at the nodes
+    std::array<GaussPoint, 4> points;
+    GaussPoint middle;
+    Eigen::Vector4d reference_shear;              // at the tying points
+    Eigen::Matrix3d membrane_stiffness, enhancement_axes;
+    Eigen::Matrix4d inverse_enhanced;
+    double bending_factor = 0;                    // t^2 / 12
+    double thickness = 0, drilling_stiffness = 0;
+  };
+
+ private:
+  std::vector<Data> data_;
+};
+
+/// Reference directors of every corner of every shell element: mean normal of the neighbours that meet there at less than
+/// 20 degrees, so that smooth shells are smooth and folds stay folds. Size: shell elements.
+std::vector<std::array<Vec3, 4>> corner_directors(const model::Model& model);
+
+}  // namespace archway::elements

@@ -1,0 +1,30 @@
+#pragma once
+#include <optional>
+
+#include "archway/model/model.hpp"
+
+namespace archway::model {
+
+/// Chooses nodes by name and by place; every rule that is given must hold.
+struct Selection {
+  std::string group;                     ///< a name in Model::groups; empty: all nodes
+  std::optional<double> plane[3];        ///< x, y or z equal to this value
+  std::optional<std::pair<Vec3, Vec3>> box;  ///< inside or on these corners
+  std::optional<Vec3> near;              ///< the one node closest to this point
+  bool ends_only = true;                 ///< leave out nodes inside beam elements
+  /// The rules in words, for messages.
+  std::string text() const;
+};
+
+/// Nodes caught by a selection, rising. Planes and boxes have a tolerance of 1e-6 of the model's size.
+std::vector<int> select(const Model& model, const Selection& selection);
+
+/// Neighbouring pairs of selected nodes along panel edges (edges that belong to one selected line).
+/// Only edges with both ends in `nodes`; an edge shared by several elements is listed once.
+std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vector<int>& nodes);
+
+/// Indices of the elements that belong to a part. \throws base::InputError when the part does not exist.
+std::vector<int> line_elements_of(const Model& model, const std::string& part);
+std::vector<int> shell_elements_of(const Model& model, const std::string& part);
+
+}  // namespace archway::model

@@ -1,0 +1,257 @@
+#include <cmath>
+
+#include "arc_length_detail.hpp"
+
+namespace archway::analysis::detail {
+
+namespace {
+using Eigen::VectorXd;
+
+double translation_dot(const VectorXd& a, const VectorXd& b) {
+  double sum = 0;
+  for (Eigen::Index n = 0; n < a.size(); n += 6) sum += a.segment<3>(n).dot(b.segment<3>(n));
+  return sum;
+}
+
+/// Norms of the force and of the moment components of a full vector.
+std::pair<double, double> norms(const VectorXd& full) {
+  double force = 0, moment = 0;
+  for (Eigen::Index n = 0; n < full.size(); n += 6) {
+    force += full.segment<3>(n).squaredNorm();
+    moment += full.segment<3>(n + 3).squaredNorm();
+  }
+  return {std::sqrt(force), std::sqrt(moment)};
+}
+}  // namespace
+
+Equilibrium::Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher)
+    : system_(system),
+      options_(options),
+      watcher_(watcher),
+      factorisation_(system.pattern()),
+      tangent_(system.pattern()),
+      held_(system.factors(options.held)),
+      growing_(system.factors(options.growing)),
+      held_movement_(system.movements(held_)),
+      growing_movement_(system.movements(growing_)) {}
+
+Point Equilibrium::start() const {
+  Point point;
+  point.state = State::reference(system_.model());
+  point.moved = VectorXd::Zero(system_.full_size());
+  point.preload = 0;
+  return point;
+}
+
+std::vector<double> Equilibrium::combined(double factor, double preload) const {
+  std::vector<double> sum(held_.size());
+  for (std::size_t p = 0; p < sum.size(); ++p) sum[p] = preload * held_[p] + factor * growing_[p];
+  return sum;
+}
+
+/// Applies a free step; held freedoms go where the load factor wants them.
+void Equilibrium::move(Point& point, const VectorXd& step) const {
+  const VectorXd wanted = point.preload * held_movement_ + point.factor * growing_movement_;
+  point.state.advance(step + (wanted - point.moved));
+  point.moved = wanted;
+}
+
+/// Residual (internal - external) on the free freedoms and the tangent; false when an element has folded.
+bool Equilibrium::evaluate(const Point& point, Residual& residual) {
+  VectorXd internal;
+  AssemblyRequest request;
+  request.internal_force = &internal;
+  request.tangent = &tangent_;
+  if (system_.assemble(point.state, request) != base::Verdict::good) return false;
+  const auto factors = combined(point.factor, point.preload);
+  const VectorXd external = system_.loads(factors, point.state);
+  system_.add_load_stiffness(factors, point.state, -1, tangent_);
+  const VectorXd gap = internal - external;
+  const VectorXd unbalanced = gap - system_.held_part(gap);
+  const auto [force, moment] = norms(unbalanced);
+  const auto [force_in, moment_in] = norms(internal);
+  const auto [force_out, moment_out] = norms(external);
+  const double force_scale = std::max(force_in, force_out);
+  const double moment_scale = std::max({moment_in, moment_out, 1e-3 * force_scale * system_.model().size()});
+  residual.free = system_.free_part(gap);
+  residual.measure = std::max(force_scale > 0 ? force / force_scale : 0.0, moment_scale > 0 ? moment / moment_scale : 0.0);
+  return std::isfinite(residual.measure);
+}
+
+bool Equilibrium::factorise() { return factorisation_.factor(tangent_).done; }
+
+VectorXd Equilibrium::solve(const VectorXd& free) {
+  Eigen::MatrixXd x = free;
+  factorisation_.solve(x);
+  return x.col(0);
+}
+
+/// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
+VectorXd Equilibrium::load_direction(const State& state) {
+  VectorXd q = system_.loads(growing_, state);
+  if (!growing_movement_.isZero(0.0)) {
+    VectorXd pull;
+    AssemblyRequest request;
+    request.direction = &growing_movement_;
+    request.tangent_times = &pull;
+    (void)system_.assemble(state, request);
+    q -= pull;
+  }
+  return system_.free_part(q);
+}
+
+Next Equilibrium::report(int number, int iteration, const Point& point, double residual, double step) const {
+  if (!watcher_) return Next::go_on;
+  PathProgress progress;
+  progress.attempt_number = number;
+  progress.iteration = iteration;
+  progress.load_factor = point.factor;
+  progress.residual = residual;
+  progress.step = step;
+  return watcher_(progress);
+}
+
+AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number) {
+  AttemptReport report_;
+  // the prescribed movements of this step enter through the tangent, so that the structure follows them
+  const double jump = factor - point.factor, preload_jump = preload - point.preload;
+  const VectorXd pulled = jump * growing_movement_ + preload_jump * held_movement_;
+  VectorXd first_step = VectorXd::Zero(system_.free_count());
+  if (!pulled.isZero(0.0)) {
+    VectorXd pull;
+    AssemblyRequest request;
+    request.tangent = &tangent_;
+    request.direction = &pulled;
+    request.tangent_times = &pull;
+    if (system_.assemble(point.state, request) != base::Verdict::good || !factorise()) return report_;
+    first_step = -solve(system_.free_part(pull));
+  }
+  point.factor = factor;
+  point.preload = preload;
+  move(point, system_.to_full(first_step));
+  double best = HUGE_VAL;
+  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+    Residual residual;
+    if (!evaluate(point, residual)) return report_;
+    report_.iterations = iteration;
+    point.residual = residual.measure;
+    if (report(number, iteration, point, residual.measure, step) == Next::stop_keep_result) {
+      report_.outcome = Attempt::stopped;
+      return report_;
+    }
+    if (residual.measure <= options_.residual_tolerance && (iteration > 0 || residual.measure == 0.0 || jump == 0.0)) {
+      report_.outcome = Attempt::converged;
+      return report_;
+    }
+    if (iteration > 3 && residual.measure > 1e3 * best) return report_;
+    best = std::min(best, residual.measure);
+    if (!factorise()) return report_;
+    move(point, system_.to_full(-solve(residual.free)));
+  }
+  return report_;
+}
+
+AttemptReport Equilibrium::along(Point& point, const Direction& direction, double arc, int number) {
+  AttemptReport report_;
+  point.factor += arc * direction.factor;
+  VectorXd predictor = arc * direction.displacement;
+  predictor -= system_.held_part(predictor);
+  move(point, predictor);
+  double best = HUGE_VAL;
+  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+    Residual residual;
+    if (!evaluate(point, residual)) return report_;
+    report_.iterations = iteration;
+    point.residual = residual.measure;
+    if (report(number, iteration, point, residual.measure, arc) == Next::stop_keep_result) {
+      report_.outcome = Attempt::stopped;
+      return report_;
+    }
+    if (residual.measure <= options_.residual_tolerance && iteration > 0) {
+      report_.outcome = Attempt::converged;
+      return report_;
+    }
+    if (iteration > 3 && residual.measure > 1e3 * best) return report_;
+    best = std::min(best, residual.measure);
+    const VectorXd q = load_direction(point.state);
+    if (!factorise()) return report_;
+    Eigen::MatrixXd both(q.size(), 2);
+    both.col(0) = -residual.free;
+    both.col(1) = q;
+    factorisation_.solve(both);
+    const VectorXd correction = system_.to_full(both.col(0)), velocity = system_.to_full(both.col(1)) + growing_movement_;
+    const double slope = scale_ * translation_dot(direction.displacement, velocity) + direction.factor;
+    const double change = -scale_ * translation_dot(direction.displacement, correction) / slope;
+    if (!std::isfinite(change)) return report_;
+    point.factor += change;
+    move(point, correction + change * (velocity - growing_movement_));
+  }
+  return report_;
+}
+
+bool Equilibrium::refresh(Point& point) {
+  Residual residual;
+  if (!evaluate(point, residual)) return false;
+  const VectorXd q = load_direction(point.state);
+  const auto outcome = factorisation_.factor(tangent_);
+  if (!outcome.done) return false;
+  point.negative_pivots = outcome.negative_pivots;
+  point.residual = residual.measure;
+  point.velocity = system_.to_full(solve(q)) + growing_movement_;
+  return point.velocity.allFinite();
+}
+
+Direction Equilibrium::tangent(const Point& point, const Direction& last) const {
+  Direction direction{point.velocity, 1};
+  const double size = length(direction.displacement, direction.factor);
+  direction.displacement /= size;
+  direction.factor /= size;
+  if (last.displacement.size() > 0 && dot(direction, last) < 0) {
+    direction.displacement = -direction.displacement;
+    direction.factor = -direction.factor;
+  }
+  return direction;
+}
+
+VectorXd Equilibrium::softest_direction() {
+  VectorXd x = VectorXd::NullaryExpr(system_.free_count(), [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
+  for (int i = 0; i < 4; ++i) x = solve(x).normalized();
+  VectorXd full = system_.to_full(x);
+  double largest = 0;
+  for (Eigen::Index n = 0; n < full.size(); n += 6) largest = std::max(largest, full.segment<3>(n).norm());
+  return full / std::max(largest, 1e-300);
+}
+
+void Equilibrium::set_scale(const Point& first) {
+  const double size = translation_dot(first.velocity, first.velocity);
+  scale_ = size > 0 ? 1 / size : 1;
+}
+
+double Equilibrium::length(const VectorXd& displacement, double factor) const {
+  return std::sqrt(scale_ * translation_dot(displacement, displacement) + factor * factor);
+}
+
+double Equilibrium::dot(const Direction& a, const Direction& b) const {
+  return scale_ * translation_dot(a.displacement, b.displacement) + a.factor * b.factor;
+}
+
+elements::Resultant Equilibrium::applied(const Point& point) const {
+  return elements::resultant(point.state.position, system_.loads(combined(point.factor, point.preload), point.state), Vec3::Zero());
+}
+
+elements::Resultant Equilibrium::reacted(const Point& point) const {
+  VectorXd internal;
+  AssemblyRequest request;
+  request.internal_force = &internal;
+  (void)system_.assemble(point.state, request);
+  const VectorXd external = system_.loads(combined(point.factor, point.preload), point.state);
+  return elements::resultant(point.state.position, system_.held_part(internal - external), Vec3::Zero());
+}
+
+double Equilibrium::load_work(const VectorXd& shape, const Point& point) const {
+  const VectorXd q = system_.loads(growing_, point.state);
+  const double size = q.norm() * shape.norm();
+  return size > 0 ? std::abs(q.dot(shape)) / size : 0.0;
+}
+
+}  // namespace archway::analysis::detail

@@ -1,0 +1,128 @@
+#include "archway/analysis/buckling.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "archway/analysis/mechanism.hpp"
+
+namespace archway::analysis {
+
+std::vector<std::string> BucklingOptions::complaints() const {
+  std::vector<std::string> list;
+  if (mode_count < 1) list.push_back(fmt::format("mode_count is {}, it must be at least 1", mode_count));
+  if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (!(residual_tolerance > 0)) list.push_back("residual_tolerance must be above zero");
+  return list;
+}
+
+namespace {
+/// Largest translation becomes 1; the largest component of the whole shape gets a positive sign, so files repeat.
+Eigen::VectorXd normalised(Eigen::VectorXd shape) {
+  double size = 0, largest = 0;
+  for (Eigen::Index n = 0; n < shape.size(); n += 6) {
+    size = std::max(size, shape.segment<3>(n).norm());
+    for (Eigen::Index k = 0; k < 3; ++k)
+      if (std::abs(shape[n + k]) > 1.000001 * std::abs(largest)) largest = shape[n + k];
+  }
+  if (size == 0.0) size = shape.cwiseAbs().maxCoeff();
+  return shape / (largest < 0 ? -size : size);
+}
+
+std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair>& pairs, double sign) {
+  std::vector<Mode> modes;
+  for (auto& pair : pairs) {
+    Mode mode;
+    mode.load_factor = sign * pair.factor;
+    mode.residual = pair.residual;
+    mode.shape = normalised(system.to_full(pair.shape));
+    pair.shape.resize(0);
+    modes.push_back(std::move(mode));
+  }
+  for (std::size_t i = 0; i + 1 < modes.size(); ++i) {
+    const double gap = std::abs(modes[i + 1].load_factor - modes[i].load_factor) / std::abs(modes[i].load_factor);
+    modes[i].close_to_next = gap < 0.01;
+    if (gap < 1e-4) modes[i].repeated = modes[i + 1].repeated = true;
+  }
+  return modes;
+}
+
+/// Geometric stiffness of a linear preload, with the load stiffness of what follows.
+algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors, const Eigen::VectorXd& displacement) {
+  algebra::SymmetricMatrix g(system.pattern());
+  const State reference = State::reference(system.model());
+  AssemblyRequest request;
+  request.geometric = &g;
+  request.linear = &displacement;
+  (void)system.assemble(reference, request);
+  system.add_load_stiffness(factors, reference, -1, g);
+  return g;
+}
+
+void conclude(BucklingResult& result) {
+  using algebra::PencilEnding;
+  switch (result.proof.ending) {
+    case PencilEnding::none:
+      result.no_compression = true;
+      result.ending = Ending::done;
+      result.message = "the growing load never makes the structure unstable: no positive load factor exists";
+      break;
+    case PencilEnding::not_definite:
+      result.ending = Ending::preload_unstable;
+      result.message = fmt::format("the held part alone is beyond its critical load ({} unstable directions)", result.proof.negatives_of_k);
+      break;
+    case PencilEnding::stopped: result.ending = Ending::stopped_by_caller; result.message = "stopped on request"; break;
+    case PencilEnding::incomplete: result.ending = Ending::not_converged; result.message = result.proof.message; break;
+    default: result.ending = Ending::done; result.message = "";
+  }
+}
+}  // namespace
+
+BucklingResult linear_buckling(const System& system, const BucklingOptions& options, const BucklingWatcher& watcher) {
+  if (const auto complaints = options.complaints(); !complaints.empty())
+    throw base::InputError("buckling options", fmt::format("{}", fmt::join(complaints, "; ")), "");
+  BucklingResult result;
+  result.asked = options.mode_count;
+  const State reference = State::reference(system.model());
+  algebra::SymmetricMatrix stiffness(system.pattern());
+  AssemblyRequest request;
+  request.tangent = &stiffness;
+  (void)system.assemble(reference, request);
+  algebra::Factorisation factorisation(system.pattern());
+  if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
+    result.ending = Ending::mechanism;
+    result.message = mechanism.description;
+    return result;
+  }
+  const auto held = system.factors(options.held), growing = system.factors(options.growing);
+  result.growing_displacement = detail::solve_linear(system, factorisation, growing);
+  algebra::SymmetricMatrix g = geometric_of(system, growing, result.growing_displacement);
+  const bool has_held = !options.held.terms.empty();
+  if (has_held) {
+    result.held_displacement = detail::solve_linear(system, factorisation, held);
+    stiffness = stiffness.plus(1, geometric_of(system, held, result.held_displacement));
+  }
+  for (std::size_t p = 0; p < system.model().patterns.size(); ++p)
+    if (held[p] != 0.0 || growing[p] != 0.0)
+      result.unsymmetric_load_share = std::max(result.unsymmetric_load_share, elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
+
+  algebra::PencilOptions pencil;
+  pencil.count = options.mode_count;
+  pencil.residual_tolerance = options.residual_tolerance;
+  pencil.k_is_factored = !has_held;
+  if (watcher)
+    pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
+  result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
+  result.modes = modes_of(system, result.proof.pairs, 1);
+  conclude(result);
+  if (options.negative == Negative::show && result.ending == Ending::done) {
+    for (double& value : g.values) value = -value;
+    pencil.k_is_factored = false;
+    auto reversed = algebra::smallest_positive(stiffness, g, factorisation, pencil);
+    result.negative_modes = modes_of(system, reversed.pairs, -1);
+  }
+  result.cost = factorisation.cost();
+  return result;
+}
+
+}  // namespace archway::analysis

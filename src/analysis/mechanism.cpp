@@ -1,0 +1,123 @@
+#include "archway/analysis/mechanism.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace archway::analysis {
+
+namespace {
+using Eigen::VectorXd;
+constexpr double kFreeEnergy = 1e-13;
+
+std::string axis_name(const Vec3& direction) {
+  for (int k = 0; k < 3; ++k)
+    if (std::abs(direction[k]) > 0.9999) return std::string(1, "xyz"[k]);
+  return fmt::format("({:.3g}, {:.3g}, {:.3g})", direction.x(), direction.y(), direction.z());
+}
+
+/// Least-squares rigid motion of a movement; share of it that is not rigid in `rest`.
+struct RigidFit {
+  Vec3 translation = Vec3::Zero(), rotation = Vec3::Zero(), centre = Vec3::Zero();
+  double rest = 1;
+};
+RigidFit fit_rigid(const std::vector<Vec3>& nodes, const VectorXd& u) {
+  RigidFit fit;
+  for (const auto& x : nodes) fit.centre += x / static_cast<double>(nodes.size());
+  Eigen::Matrix<double, 6, 6> a = Eigen::Matrix<double, 6, 6>::Zero();
+  Eigen::Matrix<double, 6, 1> b = Eigen::Matrix<double, 6, 1>::Zero();
+  const auto rigid = [&](std::size_t n) {
+    Eigen::Matrix<double, 3, 6> m;
+    m << base::Mat3::Identity(), -base::skew(nodes[n] - fit.centre);
+    return m;
+  };
+  double all = 0, rest = 0;
+  for (std::size_t n = 0; n < nodes.size(); ++n) {
+    const Vec3 move = u.segment<3>(static_cast<Eigen::Index>(6 * n));
+    a += rigid(n).transpose() * rigid(n);
+    b += rigid(n).transpose() * move;
+    all += move.squaredNorm();
+  }
+  const Eigen::Matrix<double, 6, 1> motion = a.completeOrthogonalDecomposition().solve(b);
+  for (std::size_t n = 0; n < nodes.size(); ++n)
+    rest += (rigid(n) * motion - u.segment<3>(static_cast<Eigen::Index>(6 * n))).squaredNorm();
+  fit.translation = motion.head<3>();
+  fit.rotation = motion.tail<3>();
+  fit.rest = all > 0 ? std::sqrt(rest / all) : 1;
+  return fit;
+}
+
+std::string part_of_node(const model::Model& model, int node) {
+  for (const auto& element : model.line_elements)
+    for (const int n : element.nodes)
+      if (n == node) return model.parts[static_cast<std::size_t>(element.part)].name;
+  for (const auto& element : model.shell_elements)
+    for (const int n : element.nodes)
+      if (n == node) return model.parts[static_cast<std::size_t>(element.part)].name;
+  return "?";
+}
+
+std::string describe(const System& system, const VectorXd& u, double size) {
+  const auto& nodes = system.model().nodes;
+  double most_move = 0, most_turn = 0;
+  int mover = 0, turner = 0;
+  for (int n = 0; n < system.node_count(); ++n) {
+    const double move = u.segment<3>(6 * n).norm(), turn = u.segment<3>(6 * n + 3).norm();
+    if (move > most_move) most_move = move, mover = n;
+    if (turn > most_turn) most_turn = turn, turner = n;
+  }
+  const Vec3& x = nodes[static_cast<std::size_t>(turner)];
+  if (most_move < 1e-6 * most_turn * size)
+    return fmt::format("part '{}' can turn about its {} axis at ({:.6g}, {:.6g}, {:.6g}) (node {}) without resistance",
+                       part_of_node(system.model(), turner), axis_name(u.segment<3>(6 * turner + 3).normalized()), x.x(), x.y(), x.z(), turner);
+  const RigidFit fit = fit_rigid(nodes, u);
+  const double turn = fit.rotation.norm() * size, shift = fit.translation.norm();
+  if (fit.rest < 1e-3 && turn < 1e-3 * shift)
+    return fmt::format("the whole structure can move along {} without resistance", axis_name(fit.translation.normalized()));
+  if (fit.rest < 1e-3) {
+    const Vec3 axis = fit.rotation.normalized();
+    const Vec3 point = fit.centre + axis.cross(fit.translation) / fit.rotation.norm();
+    return fmt::format("the whole structure can turn about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
+                       axis_name(axis), point.x(), point.y(), point.z());
+  }
+  const Vec3& p = nodes[static_cast<std::size_t>(mover)];
+  return fmt::format("part '{}' can move without resistance: most at node {} ({:.6g}, {:.6g}, {:.6g}), along {}",
+                     part_of_node(system.model(), mover), mover, p.x(), p.y(), p.z(), axis_name(u.segment<3>(6 * mover).normalized()));
+}
+}  // namespace
+
+Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation) {
+  Mechanism mechanism;
+  const VectorXd diagonal = stiffness.diagonal();
+  if (diagonal.size() == 0) return mechanism;
+  const auto outcome = factorisation.factor(stiffness);
+  const VectorXd scale = diagonal.cwiseMax(1e-300).cwiseSqrt();
+  const bool broken = !outcome.done || outcome.negative_pivots > 0;
+  if (broken) {
+    // a trace of stiffness on every freedom makes the matrix regular again
+    algebra::SymmetricMatrix held = stiffness;
+    const double trace = 1e-12;
+    for (int j = 0; j < held.size(); ++j)
+      held.values[static_cast<std::size_t>(held.pattern->column_start()[static_cast<std::size_t>(j)])] += trace * std::max(diagonal[j], 1e-6 * diagonal.maxCoeff());
+    factorisation.factor(held);
+  }
+  // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
+  VectorXd y = VectorXd::NullaryExpr(diagonal.size(), [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
+  for (int i = 0; i < 4; ++i) {
+    Eigen::MatrixXd x = y.cwiseProduct(scale);
+    factorisation.solve(x);
+    y = x.col(0).cwiseProduct(scale);
+    if (!y.allFinite() || y.norm() == 0.0) break;
+    y.normalize();
+  }
+  const VectorXd x = y.cwiseQuotient(scale);
+  const double energy = y.allFinite() ? x.dot(VectorXd(stiffness.times(x))) : 0.0;
+  mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
+  if (!mechanism.exists) return mechanism;
+  mechanism.movement = y.allFinite() ? system.to_full(x) : VectorXd::Zero(system.full_size());
+  mechanism.movement /= std::max(mechanism.movement.cwiseAbs().maxCoeff(), 1e-300);
+  mechanism.description = describe(system, mechanism.movement, system.model().size());
+  return mechanism;
+}
+
+}  // namespace archway::analysis

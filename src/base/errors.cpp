@@ -1,0 +1,57 @@
+#include "archway/base/errors.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+namespace archway::base {
+
+std::string to_text(const Complaint& complaint) {
+  std::string text = complaint.place.empty() ? complaint.problem : complaint.place + ": " + complaint.problem;
+  if (!complaint.excerpt.empty()) text += "\n" + complaint.excerpt;
+  if (!complaint.remedy.empty()) text += "\n  -> " + complaint.remedy;
+  return text;
+}
+
+namespace {
+std::string joined(const std::vector<Complaint>& complaints) {
+  std::string text;
+  for (const auto& complaint : complaints) text += (text.empty() ? "" : "\n") + to_text(complaint);
+  return text;
+}
+
+std::size_t edit_distance(const std::string& a, const std::string& b) {
+  std::vector<std::size_t> row(b.size() + 1);
+  std::iota(row.begin(), row.end(), std::size_t{0});
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    std::size_t diagonal = row[0];
+    row[0] = i;
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const std::size_t above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] == b[j - 1] ? 0 : 1)});
+      diagonal = above;
+    }
+  }
+  return row.back();
+}
+}  // namespace
+
+InputError::InputError(std::vector<Complaint> complaints)
+    : std::runtime_error(joined(complaints)), complaints_(std::move(complaints)) {}
+
+InputError::InputError(std::string place, std::string problem, std::string remedy)
+    : InputError(std::vector<Complaint>{{std::move(place), std::move(problem), std::move(remedy), ""}}) {}
+
+std::string closest_word(const std::string& word, const std::vector<std::string>& known) {
+  std::string best;
+  std::size_t best_distance = std::max<std::size_t>(1, word.size() / 3) + 1;
+  for (const auto& candidate : known) {
+    const std::size_t distance = edit_distance(word, candidate);
+    if (distance < best_distance) {
+      best_distance = distance;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+}  // namespace archway::base

@@ -1,0 +1,44 @@
+#include "archway/base/rotation.hpp"
+
+#include <cmath>
+
+namespace archway::base {
+
+Mat3 skew(const Vec3& a) {
+  Mat3 s;
+  s << 0, -a.z(), a.y(), a.z(), 0, -a.x(), -a.y(), a.x(), 0;
+  return s;
+}
+
+Eigen::Quaterniond exponential(const Vec3& spin) {
+  const double angle = spin.norm();
+  // below 1e-4 the series of sin(a/2)/a is exact to the last digit
+  const double factor = angle < 1e-4 ? 0.5 - angle * angle / 48.0 : std::sin(0.5 * angle) / angle;
+  Eigen::Quaterniond q(std::cos(0.5 * angle), factor * spin.x(), factor * spin.y(), factor * spin.z());
+  q.normalize();
+  return q;
+}
+
+Vec3 rotation_vector(const Eigen::Quaterniond& rotation) {
+  const double sign = rotation.w() < 0 ? -1.0 : 1.0;
+  const Vec3 v = sign * rotation.vec();
+  const double sine = v.norm();
+  if (sine < 1e-12) return 2.0 * v;
+  return v * (2.0 * std::atan2(sine, sign * rotation.w()) / sine);
+}
+
+Mat3 axes_from(const Vec3& along, const Vec3& up) {
+  const Vec3 e1 = along.normalized();
+  Vec3 side = up.cross(e1);
+  if (side.norm() < 1e-6 * up.norm() || up.norm() == 0.0) {
+    Eigen::Index least = 0;
+    e1.cwiseAbs().minCoeff(&least);
+    side = Vec3::Unit(least).cross(e1);
+  }
+  const Vec3 e2 = side.normalized();
+  Mat3 axes;
+  axes << e1, e2, e1.cross(e2);
+  return axes;
+}
+
+}  // namespace archway::base

@@ -1,0 +1,562 @@
+#include "archway/elements/shell.hpp"
+
+#include <cmath>
+
+namespace archway::elements {
+
+namespace {
+using Eigen::Matrix2d;
+using Eigen::Matrix3d;
+using Eigen::Matrix4d;
+using Eigen::Vector2d;
+using Eigen::Vector3d;
+using Eigen::Vector4d;
+using Row = Eigen::Matrix<double, 1, 24>;
+using Rows3 = Eigen::Matrix<double, 3, 24>;
+using Rows2 = Eigen::Matrix<double, 2, 24>;
+using Rows4 = Eigen::Matrix<double, 4, 24>;
+using Rows8 = Eigen::Matrix<double, 8, 24>;
+using Vec24 = Eigen::Matrix<double, 24, 1>;
+using Mat24 = Eigen::Matrix<double, 24, 24>;
+using base::skew;
+using Data = ShellBatch::Data;
+using GaussPoint = ShellBatch::GaussPoint;
+
+constexpr std::array<double, 4> kR = {-1, 1, 1, -1}, kS = {-1, -1, 1, 1};
+// tying points of the transverse shear: two of gamma_r on the edges s = -1, +1, two of gamma_s on r = -1, +1
+struct Tie {
+  std::size_t a, b;  // from node a to node b
+};
+constexpr std::array<Tie, 4> kTies = {{{0, 1}, {3, 2}, {0, 3}, {1, 2}}};
+
+struct Shape {
+  std::array<double, 4> n, dr, ds;
+};
+Shape shape_at(double r, double s) {
+  Shape f{};
+  for (std::size_t i = 0; i < 4; ++i) {
+    f.n[i] = 0.25 * (1 + kR[i] * r) * (1 + kS[i] * s);
+    f.dr[i] = 0.25 * kR[i] * (1 + kS[i] * s);
+    f.ds[i] = 0.25 * kS[i] * (1 + kR[i] * r);
+  }
+  return f;
+}
+
+/// Current corners: positions, directors, and the two in-plane axes that carry the drilling tie.
+struct Corners {
+  std::array<Vec3, 4> x, d, t1, t2;
+};
+
+Corners gather(const Data& data, const State& state) {
+  Corners c;
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto n = static_cast<std::size_t>(data.nodes[i]);
+    const Mat3 rotation = state.rotation[n].toRotationMatrix();
+    c.x[i] = state.position[n];
+    c.d[i] = rotation * data.director[i];
+    c.t1[i] = rotation * data.first[i];
+    c.t2[i] = rotation * data.second[i];
+  }
+  return c;
+}
+
+Vec3 blend(const std::array<double, 4>& f, const std::array<Vec3, 4>& v) {
+  return f[0] * v[0] + f[1] * v[1] + f[2] * v[2] + f[3] * v[3];
+}
+
+/// Base vectors and directors of one point.
+struct Sample {
+  Shape f;
+  Vec3 gr, gs, d, dr, ds;
+};
+Sample sample(const Corners& c, double r, double s) {
+  Sample p;
+  p.f = shape_at(r, s);
+  p.gr = blend(p.f.dr, c.x);
+  p.gs = blend(p.f.ds, c.x);
+  p.d = blend(p.f.n, c.d);
+  p.dr = blend(p.f.dr, c.d);
+  p.ds = blend(p.f.ds, c.d);
+  return p;
+}
+
+Vector3d membrane_measure(const Sample& p) { return {0.5 * p.gr.squaredNorm(), 0.5 * p.gs.squaredNorm(), p.gr.dot(p.gs)}; }
+Vector3d bending_measure(const Sample& p) { return {p.gr.dot(p.dr), p.gs.dot(p.ds), p.gr.dot(p.ds) + p.gs.dot(p.dr)}; }
+
+Vector4d shear_measure(const Corners& c) {
+  Vector4d g;
+  for (std::size_t k = 0; k < 4; ++k) {
+    const auto [a, b] = kTies[k];
+    g[static_cast<Eigen::Index>(k)] = 0.25 * (c.x[b] - c.x[a]).dot(c.d[a] + c.d[b]);
+  }
+  return g;
+}
+
+/// In-plane turn of the material against the nodes: (g1 . a2 - g2 . a1) / 2, with local derivatives g and nodal axes a.
+struct DrillingSample {
+  std::array<double, 4> n, d1, d2;
+  Vec3 g1, g2, a1, a2;
+  double measure() const { return 0.5 * (g1.dot(a2) - g2.dot(a1)); }
+};
+DrillingSample drilling_sample(const Corners& c, const Sample& p, const Matrix2d& inverse_jacobian) {
+  DrillingSample q;
+  q.n = p.f.n;
+  for (std::size_t i = 0; i < 4; ++i) {
+    q.d1[i] = inverse_jacobian(0, 0) * p.f.dr[i] + inverse_jacobian(0, 1) * p.f.ds[i];
+    q.d2[i] = inverse_jacobian(1, 0) * p.f.dr[i] + inverse_jacobian(1, 1) * p.f.ds[i];
+  }
+  q.g1 = blend(q.d1, c.x);
+  q.g2 = blend(q.d2, c.x);
+  q.a1 = blend(q.n, c.t1);
+  q.a2 = blend(q.n, c.t2);
+  return q;
+}
+
+// ---- variations: rows over (translation, spin) of the four nodes; a director turns by spin x d ----
+
+Rows3 membrane_rows(const Sample& p) {
+  Rows3 b = Rows3::Zero();
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto at = static_cast<Eigen::Index>(6 * i);
+    b.block<1, 3>(0, at) = p.f.dr[i] * p.gr.transpose();
+    b.block<1, 3>(1, at) = p.f.ds[i] * p.gs.transpose();
+    b.block<1, 3>(2, at) = p.f.dr[i] * p.gs.transpose() + p.f.ds[i] * p.gr.transpose();
+  }
+  return b;
+}
+
+Rows3 bending_rows(const Corners& c, const Sample& p) {
+  Rows3 b = Rows3::Zero();
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto at = static_cast<Eigen::Index>(6 * i);
+    const Vec3 &d = c.d[i];
+    b.block<1, 3>(0, at) = p.f.dr[i] * p.dr.transpose();
+    b.block<1, 3>(1, at) = p.f.ds[i] * p.ds.transpose();
+    b.block<1, 3>(2, at) = p.f.dr[i] * p.ds.transpose() + p.f.ds[i] * p.dr.transpose();
+    b.block<1, 3>(0, at + 3) = p.f.dr[i] * d.cross(p.gr).transpose();
+    b.block<1, 3>(1, at + 3) = p.f.ds[i] * d.cross(p.gs).transpose();
+    b.block<1, 3>(2, at + 3) = d.cross(p.f.ds[i] * p.gr + p.f.dr[i] * p.gs).transpose();
+  }
+  return b;
+}
+
+Rows4 shear_tie_rows(const Corners& c) {
+  Rows4 b = Rows4::Zero();
+  for (std::size_t k = 0; k < 4; ++k) {
+    const auto [a, e] = kTies[k];
+    const auto row = static_cast<Eigen::Index>(k), ia = static_cast<Eigen::Index>(6 * a), ib = static_cast<Eigen::Index>(6 * e);
+    const Vec3 d = 0.25 * (c.d[a] + c.d[e]), g = 0.25 * (c.x[e] - c.x[a]);
+    b.block<1, 3>(row, ia) = -d.transpose();
+    b.block<1, 3>(row, ib) = d.transpose();
+    b.block<1, 3>(row, ia + 3) = c.d[a].cross(g).transpose();
+    b.block<1, 3>(row, ib + 3) = c.d[e].cross(g).transpose();
+  }
+  return b;
+}
+
+Row drilling_row(const Corners& c, const DrillingSample& q) {
+  Row b;
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto at = static_cast<Eigen::Index>(6 * i);
+    b.segment<3>(at) = 0.5 * (q.d1[i] * q.a2 - q.d2[i] * q.a1).transpose();
+    b.segment<3>(at + 3) = 0.5 * q.n[i] * (c.t2[i].cross(q.g1) - c.t1[i].cross(q.g2)).transpose();
+  }
+  return b;
+}
+
+/// Weights of the four tying values in (gamma_r, gamma_s) at a point.
+Eigen::Matrix<double, 2, 4> tie_weights(double r, double s) {
+  Eigen::Matrix<double, 2, 4> w;
+  w << 0.5 * (1 - s), 0.5 * (1 + s), 0, 0, 0, 0, 0.5 * (1 - r), 0.5 * (1 + r);
+  return w;
+}
+
+/// Enhanced modes at a point, local axes: r in rr, s in ss, r and s in 2rs.
+Eigen::Matrix<double, 3, 4> enhanced_modes(const Data& data, const GaussPoint& p) {
+  Eigen::Matrix<double, 3, 4> m;
+  m << p.r, 0, 0, 0, 0, p.s, 0, 0, 0, 0, p.r, p.s;
+  return p.enhancement * data.enhancement_axes * m;
+}
+
+Matrix3d to_local_strain(const Matrix2d& a) {
+  Matrix3d t;
+  t << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1),
+      a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
+      2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
+  return t;
+}
+
+/// Strains of the whole element in a state, or by linear theory from the reference.
+struct Strains {
+  std::array<Vector3d, 4> membrane, bending;  // local axes at the Gauss points, enhancement included in membrane
+  std::array<Vector2d, 4> shear;
+  std::array<double, 4> drilling{};
+  double drilling_middle = 0;
+};
+
+struct Kinematics {
+  Corners corners;
+  std::array<Sample, 4> samples;
+  std::array<Rows3, 4> membrane, bending;  // local axes
+  Rows4 ties;
+  std::array<Row, 4> drilling;
+  Row drilling_middle;
+};
+
+Kinematics kinematics(const Data& data, const State& state) {
+  Kinematics k;
+  k.corners = gather(data, state);
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    k.samples[p] = sample(k.corners, point.r, point.s);
+    k.membrane[p] = point.to_local * membrane_rows(k.samples[p]);
+    k.bending[p] = point.to_local * bending_rows(k.corners, k.samples[p]);
+    k.drilling[p] = drilling_row(k.corners, drilling_sample(k.corners, k.samples[p], point.inverse_jacobian));
+  }
+  k.ties = shear_tie_rows(k.corners);
+  const Sample middle = sample(k.corners, 0, 0);
+  k.drilling_middle = drilling_row(k.corners, drilling_sample(k.corners, middle, data.middle.inverse_jacobian));
+  return k;
+}
+
+/// Coefficients of the enhanced modes that leave no residual: alpha = -H^-1 sum M^T C e.
+Vector4d enhanced_amplitudes(const Data& data, const std::array<Vector3d, 4>& membrane) {
+  Vector4d load = Vector4d::Zero();
+  for (std::size_t p = 0; p < 4; ++p)
+    load += data.points[p].weight * enhanced_modes(data, data.points[p]).transpose() * (data.membrane_stiffness * membrane[p]);
+  return -data.inverse_enhanced * load;
+}
+
+void enhance(const Data& data, Strains& e) {
+  const Vector4d alpha = enhanced_amplitudes(data, e.membrane);
+  for (std::size_t p = 0; p < 4; ++p) e.membrane[p] += enhanced_modes(data, data.points[p]) * alpha;
+}
+
+Strains finite_strains(const Data& data, const Kinematics& k) {
+  Strains e;
+  const Vector4d ties = shear_measure(k.corners) - data.reference_shear;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    e.membrane[p] = point.to_local * (membrane_measure(k.samples[p]) - point.reference_membrane);
+    e.bending[p] = point.to_local * (bending_measure(k.samples[p]) - point.reference_bending);
+    e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
+    e.drilling[p] = drilling_sample(k.corners, k.samples[p], point.inverse_jacobian).measure() - point.reference_drilling;
+  }
+  e.drilling_middle = drilling_sample(k.corners, sample(k.corners, 0, 0), data.middle.inverse_jacobian).measure() -
+                      data.middle.reference_drilling;
+  enhance(data, e);
+  return e;
+}
+
+Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u) {
+  Vec24 step;
+  for (std::size_t i = 0; i < 4; ++i) step.segment<6>(static_cast<Eigen::Index>(6 * i)) = u.segment<6>(6 * data.nodes[i]);
+  Strains e;
+  const Vector4d ties = k.ties * step;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    e.membrane[p] = k.membrane[p] * step;
+    e.bending[p] = k.bending[p] * step;
+    e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
+    e.drilling[p] = k.drilling[p] * step;
+  }
+  e.drilling_middle = k.drilling_middle * step;
+  enhance(data, e);
+  return e;
+}
+
+/// Stress resultants at the Gauss points, times area.
+struct Resultants {
+  std::array<Vector3d, 4> membrane, bending;
+  std::array<Vector2d, 4> shear;
+  std::array<double, 4> drilling{};
+  double drilling_middle = 0;
+};
+
+Resultants resultants(const Data& data, const Strains& e) {
+  Resultants s;
+  double area = 0;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    s.membrane[p] = point.weight * (data.membrane_stiffness * e.membrane[p]);
+    s.bending[p] = point.weight * data.bending_factor * (data.membrane_stiffness * e.bending[p]);
+    s.shear[p] = point.weight * (point.shear_stiffness * e.shear[p]);
+    s.drilling[p] = point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness * e.drilling[p];
+    area += point.weight;
+  }
+  s.drilling_middle = area * data.drilling_stiffness * e.drilling_middle;
+  return s;
+}
+
+void add_material(const Data& data, const Kinematics& k, Eigen::Map<Mat24>& out) {
+  Rows4 enhanced = Rows4::Zero();
+  double area = 0;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    const Matrix3d c = point.weight * data.membrane_stiffness;
+    const Rows2 shear = point.inverse_jacobian * tie_weights(point.r, point.s) * k.ties;
+    Rows8 b, cb;
+    b << k.membrane[p], k.bending[p], shear;
+    cb.topRows<3>().noalias() = c * k.membrane[p];
+    cb.middleRows<3>(3).noalias() = (data.bending_factor * c) * k.bending[p];
+    cb.bottomRows<2>().noalias() = (point.weight * point.shear_stiffness) * shear;
+    out.noalias() += b.transpose() * cb;
+    enhanced.noalias() += enhanced_modes(data, point).transpose() * cb.topRows<3>();
+    out.noalias() += (point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness) * (k.drilling[p].transpose() * k.drilling[p]);
+    area += point.weight;
+  }
+  out.noalias() -= enhanced.transpose() * (data.inverse_enhanced * enhanced);
+  out.noalias() += (area * data.drilling_stiffness) * (k.drilling_middle.transpose() * k.drilling_middle);
+}
+
+/// Second-order terms of products x_i . v_j with coefficients c, where v_j turns with node j.
+void add_products(const Matrix4d& c, const Corners& corners, const std::array<Vec3, 4>& v, Eigen::Map<Mat24>& out) {
+  for (Eigen::Index j = 0; j < 4; ++j) {
+    const Vec3& vj = v[static_cast<std::size_t>(j)];
+    const Mat3 turn = skew(vj);
+    Vec3 a = Vec3::Zero();
+    for (Eigen::Index i = 0; i < 4; ++i) {
+      a += c(i, j) * corners.x[static_cast<std::size_t>(i)];
+      out.block<3, 3>(6 * i, 6 * j + 3) -= c(i, j) * turn;
+      out.block<3, 3>(6 * j + 3, 6 * i) += c(i, j) * turn;
+    }
+    out.block<3, 3>(6 * j + 3, 6 * j + 3) += 0.5 * (a * vj.transpose() + vj * a.transpose()) - a.dot(vj) * Mat3::Identity();
+  }
+}
+
+Matrix4d outer(const std::array<double, 4>& a, const std::array<double, 4>& b) {
+  return Eigen::Map<const Vector4d>(a.data()) * Eigen::Map<const Vector4d>(b.data()).transpose();
+}
+
+void add_geometric(const Data& data, const Kinematics& k, const Resultants& s, Eigen::Map<Mat24>& out) {
+  Matrix4d xx = Matrix4d::Zero(), xd = Matrix4d::Zero(), x1 = Matrix4d::Zero(), x2 = Matrix4d::Zero();
+  Vector4d ties = Vector4d::Zero();
+  const auto add_drilling = [&](const DrillingSample& q, double stress) {
+    x2 += 0.5 * stress * outer(q.d1, q.n);
+    x1 -= 0.5 * stress * outer(q.d2, q.n);
+  };
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    const Shape& f = k.samples[p].f;
+    const Vector3d n = point.to_local.transpose() * s.membrane[p], m = point.to_local.transpose() * s.bending[p];
+    const Matrix4d rr = outer(f.dr, f.dr), ss = outer(f.ds, f.ds), rs = outer(f.dr, f.ds) + outer(f.ds, f.dr);
+    xx += n[0] * rr + n[1] * ss + n[2] * rs;
+    xd += m[0] * rr + m[1] * ss + m[2] * rs;
+    ties += tie_weights(point.r, point.s).transpose() * (point.inverse_jacobian.transpose() * s.shear[p]);
+    add_drilling(drilling_sample(k.corners, k.samples[p], point.inverse_jacobian), s.drilling[p]);
+  }
+  add_drilling(drilling_sample(k.corners, sample(k.corners, 0, 0), data.middle.inverse_jacobian), s.drilling_middle);
+  for (std::size_t t = 0; t < 4; ++t) {
+    const auto a = static_cast<Eigen::Index>(kTies[t].a), b = static_cast<Eigen::Index>(kTies[t].b);
+    const double q = 0.25 * ties[static_cast<Eigen::Index>(t)];
+    xd(b, a) += q;
+    xd(b, b) += q;
+    xd(a, a) -= q;
+    xd(a, b) -= q;
+  }
+  for (Eigen::Index i = 0; i < 4; ++i)
+    for (Eigen::Index j = 0; j < 4; ++j) out.block<3, 3>(6 * i, 6 * j).diagonal().array() += xx(i, j);
+  add_products(xd, k.corners, k.corners.d, out);
+  add_products(x1, k.corners, k.corners.t1, out);
+  add_products(x2, k.corners, k.corners.t2, out);
+}
+
+Vec24 internal_force(const Data& data, const Kinematics& k, const Resultants& s) {
+  Vec24 f = s.drilling_middle * k.drilling_middle.transpose();
+  Vector4d ties = Vector4d::Zero();
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    f.noalias() += k.membrane[p].transpose() * s.membrane[p] + k.bending[p].transpose() * s.bending[p];
+    f.noalias() += s.drilling[p] * k.drilling[p].transpose();
+    ties += tie_weights(point.r, point.s).transpose() * (point.inverse_jacobian.transpose() * s.shear[p]);
+  }
+  f.noalias() += k.ties.transpose() * ties;
+  return f;
+}
+
+// ---- reference data ----
+
+Mat3 middle_axes(const Corners& c) {
+  const Sample p = sample(c, 0, 0);
+  const Vec3 normal = p.gr.cross(p.gs).normalized(), first = p.gr.normalized();
+  Mat3 axes;
+  axes << first, normal.cross(first), normal;
+  return axes;
+}
+
+/// Jacobian, local axes and shear stiffness of a point.
+GaussPoint make_point(const Corners& c, double r, double s, const Vec3& first_axis, const model::Material& material, double thickness) {
+  GaussPoint point;
+  point.r = r;
+  point.s = s;
+  const Sample p = sample(c, r, s);
+  const Vec3 normal = p.gr.cross(p.gs).normalized();
+  const Vec3 e1 = (first_axis - first_axis.dot(normal) * normal).normalized(), e2 = normal.cross(e1);
+  Matrix2d jacobian;
+  jacobian << p.gr.dot(e1), p.gr.dot(e2), p.gs.dot(e1), p.gs.dot(e2);
+  point.weight = jacobian.determinant();
+  point.inverse_jacobian = jacobian.inverse();
+  point.to_local = to_local_strain(point.inverse_jacobian);
+  point.reference_membrane = membrane_measure(p);
+  point.reference_bending = bending_measure(p);
+  // flexibilities of shear and of the bending that two corners cannot show, in series
+  const double e = material.youngs_modulus, nu = material.poisson_ratio, t = thickness;
+  const double rigidity = e * t * t * t / (12 * (1 - nu * nu));
+  Matrix2d flexibility = Matrix2d::Identity() / (5.0 / 6.0 * material.shear_modulus() * t);
+  flexibility += 4.0 * (jacobian.transpose() * jacobian) / (12 * rigidity);
+  point.shear_stiffness = flexibility.inverse();
+  return point;
+}
+
+Data make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 4>& directors) {
+  const auto& part = model.parts[static_cast<std::size_t>(element.part)];
+  const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+  const double t = part.thickness, e = material.youngs_modulus, nu = material.poisson_ratio;
+  Data data;
+  data.nodes = element.nodes;
+  data.thickness = t;
+  data.director = directors;
+  Corners c;
+  for (std::size_t i = 0; i < 4; ++i) c.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])];
+  c.d = directors;
+  const Mat3 axes = middle_axes(c);
+  for (std::size_t i = 0; i < 4; ++i) {
+    const Vec3 d = directors[i];
+    data.first[i] = (axes.col(0) - axes.col(0).dot(d) * d).normalized();
+    data.second[i] = d.cross(data.first[i]);
+  }
+  c.t1 = data.first;
+  c.t2 = data.second;
+  data.membrane_stiffness << 1, nu, 0, nu, 1, 0, 0, 0, 0.5 * (1 - nu);
+  data.membrane_stiffness *= e * t / (1 - nu * nu);
+  data.bending_factor = t * t / 12;
+  data.drilling_stiffness = material.shear_modulus() * t;
+  data.reference_shear = shear_measure(c);
+  data.middle = make_point(c, 0, 0, axes.col(0), material, t);
+  data.middle.reference_drilling = drilling_sample(c, sample(c, 0, 0), data.middle.inverse_jacobian).measure();
+  data.enhancement_axes = data.middle.to_local;
+  const double g = 1 / std::sqrt(3.0);
+  Matrix4d enhanced = Matrix4d::Zero();
+  for (std::size_t p = 0; p < 4; ++p) {
+    auto& point = data.points[p];
+    point = make_point(c, kR[p] * g, kS[p] * g, axes.col(0), material, t);
+    point.enhancement = data.middle.weight / point.weight;
+    point.reference_drilling = drilling_sample(c, sample(c, point.r, point.s), point.inverse_jacobian).measure();
+    const auto m = enhanced_modes(data, point);
+    enhanced += point.weight * m.transpose() * data.membrane_stiffness * m;
+  }
+  data.inverse_enhanced = enhanced.inverse();
+  return data;
+}
+
+void evaluate_one(const Data& data, const State& state, const Eigen::VectorXd* linear, double* force, double* tangent, double* geometric) {
+  const Kinematics k = kinematics(data, state);
+  const Strains e = linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *linear);
+  const Resultants s = resultants(data, e);
+  if (force != nullptr) {
+    Eigen::Map<Vec24> out(force);
+    out = internal_force(data, k, s);
+  }
+  if (geometric != nullptr) {
+    Eigen::Map<Mat24> out(geometric);
+    out.setZero();
+    add_geometric(data, k, s, out);
+  }
+  if (tangent != nullptr) {
+    Eigen::Map<Mat24> out(tangent);
+    out.setZero();
+    add_material(data, k, out);
+    add_geometric(data, k, s, out);
+  }
+}
+
+bool folded(const Data& data, const State& state) {
+  // the current area at a corner must keep the sense of the directors
+  const Corners c = gather(data, state);
+  for (std::size_t i = 0; i < 4; ++i)
+    if ((c.x[(i + 1) % 4] - c.x[i]).cross(c.x[(i + 3) % 4] - c.x[i]).dot(c.d[i]) <= 0) return true;
+  return false;
+}
+}  // namespace
+
+double equivalent_stress(const Eigen::Vector3d& s) {
+  return std::sqrt(s[0] * s[0] - s[0] * s[1] + s[1] * s[1] + 3 * s[2] * s[2]);
+}
+
+std::vector<std::array<Vec3, 4>> corner_directors(const model::Model& model) {
+  struct Corner {
+    std::size_t element, corner;
+  };
+  const double smooth = std::cos(20.0 * M_PI / 180.0);
+  std::vector<std::vector<Corner>> at_node(model.nodes.size());
+  std::vector<std::array<Vec3, 4>> normals(model.shell_elements.size());
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
+    for (std::size_t k = 0; k < 4; ++k) {
+      const auto& n = model.shell_elements[e].nodes;
+      const auto x = [&](std::size_t i) { return model.nodes[static_cast<std::size_t>(n[i % 4])]; };
+      normals[e][k] = (x(k + 1) - x(k)).cross(x(k + 3) - x(k)).normalized();
+      at_node[static_cast<std::size_t>(n[k])].push_back({e, k});
+    }
+  auto directors = normals;
+  for (const auto& corners : at_node)
+    for (const auto& own : corners) {
+      Vec3 sum = Vec3::Zero();
+      const Vec3& n = normals[own.element][own.corner];
+      for (const auto& other : corners) {
+        const double cosine = n.dot(normals[other.element][other.corner]);
+        if (std::abs(cosine) > smooth) sum += (cosine > 0 ? 1.0 : -1.0) * normals[other.element][other.corner];
+      }
+      directors[own.element][own.corner] = sum.normalized();
+    }
+  return directors;
+}
+
+ShellBatch::ShellBatch(const model::Model& model) {
+  const auto directors = corner_directors(model);
+  data_.reserve(model.shell_elements.size());
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e) data_.push_back(make(model, model.shell_elements[e], directors[e]));
+}
+
+base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                   const Eigen::VectorXd* linear) const {
+  base::Verdict verdict = base::Verdict::good;
+  for (int k = 0; k < count; ++k) {
+    const auto& data = data_[static_cast<std::size_t>(elements[k])];
+    const auto at = [&](double* base, int stride) { return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k; };
+    if (linear == nullptr && folded(data, state)) verdict = base::Verdict::recoverable;
+    evaluate_one(data, state, linear, at(out.force, 24), at(out.tangent, 576), at(out.geometric, 576));
+  }
+  return verdict;
+}
+
+ShellStress ShellBatch::stress(const State& state, int element, const Eigen::VectorXd* linear) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const Kinematics k = kinematics(data, state);
+  const Resultants s = resultants(data, linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *linear));
+  ShellStress result;
+  double area = 0;
+  for (std::size_t p = 0; p < 4; ++p) {
+    result.membrane += s.membrane[p];
+    result.moment += s.bending[p];
+    result.shear += s.shear[p];
+    area += data.points[p].weight;
+  }
+  result.membrane /= area;
+  result.moment /= area;
+  result.shear /= area;
+  const double t = data.thickness;
+  result.top = result.membrane / t + 6 / (t * t) * result.moment;
+  result.bottom = result.membrane / t - 6 / (t * t) * result.moment;
+  return result;
+}
+
+Mat3 ShellBatch::axes(int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  Mat3 axes;
+  const Vec3 normal = (data.director[0] + data.director[1] + data.director[2] + data.director[3]).normalized();
+  const Vec3 first = (data.first[0] + data.first[1] + data.first[2] + data.first[3]).normalized();
+  axes << first, normal.cross(first).normalized(), normal;
+  return axes;
+}
+
+}  // namespace archway::elements

@@ -1,0 +1,45 @@
+#include "archway/model/model.hpp"
+
+#include <fmt/format.h>
+
+#include "archway/base/errors.hpp"
+
+namespace archway::model {
+
+const std::array<const char*, 6> kFreedomNames = {"x", "y", "z", "rx", "ry", "rz"};
+
+namespace {
+template <class Named>
+int index_of(const std::vector<Named>& list, const std::string& name) {
+  for (std::size_t i = 0; i < list.size(); ++i)
+    if (list[i].name == name) return static_cast<int>(i);
+  return -1;
+}
+}  // namespace
+
+int Model::pattern_index(const std::string& name) const { return index_of(patterns, name); }
+int Model::combination_index(const std::string& name) const { return index_of(combinations, name); }
+
+Combination Model::load_named(const std::string& name) const {
+  if (const int i = combination_index(name); i >= 0) return combinations[static_cast<std::size_t>(i)];
+  if (const int i = pattern_index(name); i >= 0) return {name, {{i, 1.0}}};
+  std::vector<std::string> known;
+  for (const auto& combination : combinations) known.push_back(combination.name);
+  for (const auto& pattern : patterns) known.push_back(pattern.name);
+  const std::string guess = base::closest_word(name, known);
+  throw base::InputError("", fmt::format("there is no load pattern or combination named '{}'", name),
+                         guess.empty() ? fmt::format("known: {}", fmt::join(known, ", "))
+                                       : fmt::format("did you mean '{}'?", guess));
+}
+
+double Model::size() const {
+  if (nodes.empty()) return 0;
+  Vec3 low = nodes.front(), high = nodes.front();
+  for (const auto& node : nodes) {
+    low = low.cwiseMin(node);
+    high = high.cwiseMax(node);
+  }
+  return (high - low).maxCoeff();
+}
+
+}  // namespace archway::model

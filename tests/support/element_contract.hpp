@@ -1,0 +1,108 @@
+#pragma once
+#include <random>
+
+#include "archway/elements/batch.hpp"
+#include "support/digits.hpp"
+
+/// What every element must keep, whatever its formulation. A new element registers with one line in test_contract.cpp.
+namespace archway::test {
+
+using base::Vec3;
+using elements::State;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+struct Evaluation {
+  VectorXd force;
+  MatrixXd tangent, geometric;
+};
+
+inline Evaluation evaluate(const elements::Batch& batch, const State& state, int element, const VectorXd* linear = nullptr) {
+  const int n = batch.freedom_count();
+  Evaluation e{VectorXd::Constant(n, NAN), MatrixXd::Constant(n, n, NAN), MatrixXd::Constant(n, n, NAN)};
+  (void)batch.evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()}, linear);
+  return e;
+}
+
+inline VectorXd random_step(Eigen::Index size, double move, double turn, std::mt19937& random) {
+  std::uniform_real_distribution<double> uniform(-1, 1);
+  VectorXd step(size);
+  for (Eigen::Index i = 0; i < size; ++i) step[i] = uniform(random) * (i % 6 < 3 ? move : turn);
+  return step;
+}
+
+/// Turns the whole state about the origin and shifts it.
+inline State moved_rigidly(State state, const Vec3& spin, const Vec3& shift) {
+  const Eigen::Quaterniond r = base::exponential(spin);
+  for (std::size_t n = 0; n < state.position.size(); ++n) {
+    state.position[n] = r * state.position[n] + shift;
+    state.rotation[n] = r * state.rotation[n];
+  }
+  return state;
+}
+
+/// Difference tangent: columns by central differences of the force over multiplicative steps. Its skew part on the spins
+/// (half the moments) belongs to the order of finite rotations, not to the energy, so the symmetric part is compared.
+inline MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length) {
+  const int n = batch.freedom_count();
+  MatrixXd k(n, n);
+  for (int j = 0; j < n; ++j) {
+    const double h = j % 6 < 3 ? 1e-6 * length : 1e-6;
+    VectorXd step = VectorXd::Zero(6 * static_cast<Eigen::Index>(state.position.size()));
+    step[6 * batch.nodes(element)[j / 6] + j % 6] = h;
+    State plus = state, minus = state;
+    plus.advance(step);
+    minus.advance(-step);
+    k.col(j) = (evaluate(batch, plus, element).force - evaluate(batch, minus, element).force) / (2 * h);
+  }
+  return 0.5 * (k + k.transpose());
+}
+
+inline double digits_between(const MatrixXd& a, const MatrixXd& b) { return matching_digits((a - b).norm() / b.norm() + 1, 1); }
+
+/// \param length  a typical length of the element
+inline void check_element_contract(const elements::Batch& batch, const State& reference, double length, unsigned seed) {
+  std::mt19937 random(seed);
+  INFO("seed " << seed);
+  for (int element = 0; element < batch.size(); ++element) {
+    INFO("element " << element);
+    State state = reference;
+    state.advance(random_step(6 * static_cast<Eigen::Index>(state.position.size()), 0.1 * length, 0.4, random));
+    const Evaluation e = evaluate(batch, state, element);
+    REQUIRE(e.force.allFinite());
+    REQUIRE(e.tangent.allFinite());
+    REQUIRE(e.geometric.allFinite());
+    CHECK(e.tangent.isApprox(e.tangent.transpose(), 1e-12));
+    CHECK(e.geometric.isApprox(e.geometric.transpose(), 1e-12));
+    CHECK(digits_between(e.tangent, difference_tangent(batch, state, element, length)) >= 6);
+
+    // a turn of 300 degrees turns the force and changes nothing else
+    const Vec3 spin = Vec3(1, -2, 0.5).normalized() * (300.0 * M_PI / 180.0);
+    const Evaluation turned = evaluate(batch, moved_rigidly(state, spin, Vec3(3, 1, -2) * length), element);
+    const Eigen::Matrix3d r = base::exponential(spin).toRotationMatrix();
+    for (Eigen::Index i = 0; i < e.force.size(); i += 3)
+      CHECK((turned.force.segment<3>(i) - r * e.force.segment<3>(i)).norm() <= 1e-9 * e.force.norm());
+
+    // rigid motion of the reference leaves it free of force
+    const Evaluation rigid = evaluate(batch, moved_rigidly(reference, spin, Vec3(1, 2, 3) * length), element);
+    CHECK(rigid.force.norm() <= 1e-9 * e.force.norm());
+
+    // the forces of any state balance
+    Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
+    for (int i = 0; i < batch.nodes_per_element(); ++i) {
+      force += e.force.segment<3>(6 * i);
+      moment += state.position[static_cast<std::size_t>(batch.nodes(element)[i])].cross(Vec3(e.force.segment<3>(6 * i))) + Vec3(e.force.segment<3>(6 * i + 3));
+    }
+    CHECK(force.norm() <= 1e-9 * e.force.norm());
+    CHECK(moment.norm() <= 1e-9 * e.force.norm() * length * 10);
+
+    // geometric stiffness is linear in the stress: double the small displacement, double the matrix
+    const VectorXd small = random_step(6 * static_cast<Eigen::Index>(state.position.size()), 1e-3 * length, 1e-3, random);
+    const VectorXd twice = 2 * small;
+    const MatrixXd once = evaluate(batch, reference, element, &small).geometric;
+    CHECK(evaluate(batch, reference, element, &twice).geometric.isApprox(2 * once, 1e-9));
+    // and is what the tangent gains to first order in that displacement, material tangent changes apart: see laws
+  }
+}
+
+}  // namespace archway::test
