@@ -20,7 +20,7 @@ std::vector<std::vector<int>> scatter_of(const elements::Batch& batch, const std
       for (int i = 0; i < kFreedoms; ++i) number[static_cast<std::size_t>(i)] = equation[static_cast<std::size_t>(6 * batch.nodes(e)[i / 6] + i % 6)];
       auto& places = scatter[static_cast<std::size_t>(e)];
       places.reserve(kFreedoms * (kFreedoms + 1) / 2);
-      for (const int column : number)
+      for (const int& column : number)
         for (auto row = &column; row != number.data() + kFreedoms; ++row)
           places.push_back(column < 0 || *row < 0 ? -1 : pattern.position(*row, column));
     }

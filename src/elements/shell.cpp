@@ -15,7 +15,7 @@ using Row = Eigen::Matrix<double, 1, 24>;
 using Rows3 = Eigen::Matrix<double, 3, 24>;
 using Rows2 = Eigen::Matrix<double, 2, 24>;
 using Rows4 = Eigen::Matrix<double, 4, 24>;
-using Rows8 = Eigen::Matrix<double, 8, 24>;
+using Rows9 = Eigen::Matrix<double, 9, 24>;
 using Vec24 = Eigen::Matrix<double, 24, 1>;
 using Mat24 = Eigen::Matrix<double, 24, 24>;
 using base::skew;
@@ -275,38 +275,44 @@ struct Resultants {
 
 Resultants resultants(const Data& data, const Strains& e) {
   Resultants s;
-  double area = 0;
+  Vector2d mean_shear = Vector2d::Zero();
+  for (std::size_t p = 0; p < 4; ++p) mean_shear += data.points[p].weight / data.area * e.shear[p];
+  const Vector2d mean_stress = data.mean_shear_stiffness * mean_shear;
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
     s.membrane[p] = point.weight * (data.membrane_stiffness * e.membrane[p]);
     s.bending[p] = point.weight * data.bending_factor * (data.membrane_stiffness * e.bending[p]);
-    s.shear[p] = point.weight * (point.shear_stiffness * e.shear[p]);
+    s.shear[p] = point.weight * (mean_stress + data.shear_stiffness * (e.shear[p] - mean_shear));
     s.drilling[p] = point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness * e.drilling[p];
-    area += point.weight;
   }
-  s.drilling_middle = area * data.drilling_stiffness * e.drilling_middle;
+  s.drilling_middle = data.area * data.drilling_stiffness * e.drilling_middle;
   return s;
 }
 
 void add_material(const Data& data, const Kinematics& k, Eigen::Map<Mat24>& out) {
   Rows4 enhanced = Rows4::Zero();
-  double area = 0;
+  std::array<Rows2, 4> shear;
+  Rows2 mean = Rows2::Zero();
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    shear[p] = point.inverse_jacobian * tie_weights(point.r, point.s) * k.ties;
+    mean += point.weight / data.area * shear[p];
+  }
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
     const Matrix3d c = point.weight * data.membrane_stiffness;
-    const Rows2 shear = point.inverse_jacobian * tie_weights(point.r, point.s) * k.ties;
-    Rows8 b, cb;
-    b << k.membrane[p], k.bending[p], shear;
+    Rows9 b, cb;
+    b << k.membrane[p], k.bending[p], shear[p] - mean, k.drilling[p];
     cb.topRows<3>().noalias() = c * k.membrane[p];
     cb.middleRows<3>(3).noalias() = (data.bending_factor * c) * k.bending[p];
-    cb.bottomRows<2>().noalias() = (point.weight * point.shear_stiffness) * shear;
+    cb.middleRows<2>(6) = (point.weight * data.shear_stiffness) * b.middleRows<2>(6);
+    cb.row(8) = (point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness) * k.drilling[p];
     out.noalias() += b.transpose() * cb;
     enhanced.noalias() += enhanced_modes(data, point).transpose() * cb.topRows<3>();
-    out.noalias() += (point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness) * (k.drilling[p].transpose() * k.drilling[p]);
-    area += point.weight;
   }
+  out.noalias() += mean.transpose() * (data.area * data.mean_shear_stiffness * mean);
   out.noalias() -= enhanced.transpose() * (data.inverse_enhanced * enhanced);
-  out.noalias() += (area * data.drilling_stiffness) * (k.drilling_middle.transpose() * k.drilling_middle);
+  out.noalias() += (data.area * data.drilling_stiffness) * (k.drilling_middle.transpose() * k.drilling_middle);
 }
 
 /// Second-order terms of products x_i . v_j with coefficients c, where v_j turns with node j.
@@ -384,8 +390,8 @@ Mat3 middle_axes(const Corners& c) {
   return axes;
 }
 
-/// Jacobian, local axes and shear stiffness of a point.
-GaussPoint make_point(const Corners& c, double r, double s, const Vec3& first_axis, const model::Material& material, double thickness) {
+/// Jacobian and measures of a point in the reference state.
+GaussPoint make_point(const Corners& c, double r, double s, const Vec3& first_axis) {
   GaussPoint point;
   point.r = r;
   point.s = s;
@@ -399,13 +405,17 @@ GaussPoint make_point(const Corners& c, double r, double s, const Vec3& first_ax
   point.to_local = to_local_strain(point.inverse_jacobian);
   point.reference_membrane = membrane_measure(p);
   point.reference_bending = bending_measure(p);
-  // flexibilities of shear and of the bending that two corners cannot show, in series
-  const double e = material.youngs_modulus, nu = material.poisson_ratio, t = thickness;
-  const double rigidity = e * t * t * t / (12 * (1 - nu * nu));
-  Matrix2d flexibility = Matrix2d::Identity() / (5.0 / 6.0 * material.shear_modulus() * t);
-  flexibility += 4.0 * (jacobian.transpose() * jacobian) / (12 * rigidity);
-  point.shear_stiffness = flexibility.inverse();
   return point;
+}
+
+/// Stiffness of the mean shear: flexibilities of shear and of the bending that two corners cannot show, in series.
+Matrix2d mean_shear_stiffness(const GaussPoint& middle, const model::Material& material, double t) {
+  const double e = material.youngs_modulus, nu = material.poisson_ratio;
+  const double rigidity = e * t * t * t / (12 * (1 - nu * nu));
+  const Matrix2d jacobian = middle.inverse_jacobian.inverse();
+  const Matrix2d flexibility = Matrix2d::Identity() / (5.0 / 6.0 * material.shear_modulus() * t) +
+                               4.0 * (jacobian.transpose() * jacobian) / (12 * rigidity);
+  return flexibility.inverse();
 }
 
 Data make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 4>& directors) {
@@ -432,14 +442,17 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   data.bending_factor = t * t / 12;
   data.drilling_stiffness = material.shear_modulus() * t;
   data.reference_shear = shear_measure(c);
-  data.middle = make_point(c, 0, 0, axes.col(0), material, t);
+  data.middle = make_point(c, 0, 0, axes.col(0));
+  data.mean_shear_stiffness = mean_shear_stiffness(data.middle, material, t);
+  data.shear_stiffness = 5.0 / 6.0 * material.shear_modulus() * t;
   data.middle.reference_drilling = drilling_sample(c, sample(c, 0, 0), data.middle.inverse_jacobian).measure();
   data.enhancement_axes = data.middle.to_local;
   const double g = 1 / std::sqrt(3.0);
   Matrix4d enhanced = Matrix4d::Zero();
   for (std::size_t p = 0; p < 4; ++p) {
     auto& point = data.points[p];
-    point = make_point(c, kR[p] * g, kS[p] * g, axes.col(0), material, t);
+    point = make_point(c, kR[p] * g, kS[p] * g, axes.col(0));
+    data.area += point.weight;
     point.enhancement = data.middle.weight / point.weight;
     point.reference_drilling = drilling_sample(c, sample(c, point.r, point.s), point.inverse_jacobian).measure();
     const auto m = enhanced_modes(data, point);

@@ -1,0 +1,213 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "archway/io/results_folder.hpp"
+
+namespace archway::io {
+
+namespace {
+using nlohmann::ordered_json;
+using base::Vec3;
+
+ordered_json number(double value) { return std::isfinite(value) ? ordered_json(value) : ordered_json(nullptr); }
+ordered_json vector(const Vec3& v) { return {number(v.x()), number(v.y()), number(v.z())}; }
+ordered_json resultant(const elements::Resultant& r) { return {{"force", vector(r.force)}, {"moment_about_origin", vector(r.moment)}}; }
+
+ordered_json combination(const model::Model& model, const model::Combination& c) {
+  ordered_json terms = ordered_json::object();
+  for (const auto& [pattern, factor] : c.terms) terms[model.patterns[static_cast<std::size_t>(pattern)].name] = factor;
+  return terms;
+}
+
+ordered_json units(const study::Units& u) {
+  return {{"force", u.force}, {"length", u.length}, {"moment", u.moment()}, {"stress", u.stress()}, {"mass", u.mass()}, {"time", "s"}};
+}
+
+ordered_json provenance(const study::StudySpec& spec) {
+  return {{"title", spec.title}, {"file", spec.file}, {"sha256", sha256(spec.text)}, {"units", units(spec.units)}, {"parameters", spec.parameters}, {"overrides", spec.overrides}};
+}
+
+ordered_json check_part(const study::CheckReport& r) {
+  ordered_json parts = ordered_json::array(), patterns = ordered_json::object();
+  for (const auto& p : r.parts)
+    parts.push_back({{"name", p.name}, {"kind", p.kind}, {"material", p.material}, {"size", p.size}, {"elements", p.elements},
+                     {p.kind == "member" ? "length" : "area", p.measure}, {"mass", p.mass}, {"centre", vector(p.centre)}});
+  for (const auto& p : r.patterns) {
+    patterns[p.name] = resultant(p.about_origin);
+    patterns[p.name]["notes"] = p.notes;
+  }
+  return {{"nodes", r.nodes}, {"beam_elements", r.beam_elements}, {"shell_elements", r.shell_elements}, {"freedoms", r.freedoms},
+          {"supported_nodes", r.supported_nodes}, {"lowest_corner", vector(r.low)}, {"highest_corner", vector(r.high)}, {"mass", r.mass},
+          {"centre_of_mass", vector(r.centre_of_mass)}, {"parts", parts}, {"patterns", patterns}, {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
+          {"warnings", r.warnings}};
+}
+
+class Writer {
+ public:
+  explicit Writer(const study::StudyResult& result) : result_(result) {}
+
+  ordered_json all() const {
+    ordered_json root;
+    root["archway"] = {{"version", program_version()}, {"schema", 1}};
+    root["study"] = provenance(result_.spec);
+    root["stopped"] = result_.stopped;
+    root["complete"] = result_.complete();
+    root["model"] = check_part(result_.check);
+    root["analyses"] = ordered_json::object();
+    for (const auto& outcome : result_.outcomes) root["analyses"][outcome.spec.name] = analysis(outcome);
+    root["comparison"] = ordered_json::array();
+    for (const auto& row : result_.comparison)
+      root["comparison"].push_back({{"analysis", row.analysis}, {"kind", row.kind}, {"meaning", row.meaning}, {"load_factor", number(row.load_factor)},
+                                    {"total_force", number(row.force)}, {"ratio_to_linear", number(row.ratio)}, {"largest_movement", number(row.movement)}, {"note", row.note}});
+    return root;
+  }
+
+ private:
+  ordered_json analysis(const study::AnalysisOutcome& o) const {
+    ordered_json a;
+    a["kind"] = study::to_text(o.spec.kind);
+    a["held"] = combination(*result_.model, o.held);
+    a["growing"] = combination(*result_.model, o.growing);
+    a["held_resultant"] = resultant(o.held_total);
+    a["growing_resultant"] = resultant(o.growing_total);
+    if (o.imperfection)
+      a["imperfection"] = {{"name", o.spec.imperfection}, {"largest", o.imperfection->largest}, {"root_mean_square", o.imperfection->root_mean_square}};
+    a["ending"] = o.skipped ? o.skip_reason : "not run";
+    if (o.linear) linear(a, *o.linear);
+    if (o.buckling) buckling(a, o, *o.buckling);
+    if (o.path) path(a, *o.path);
+    a["warnings"] = o.warnings;
+    return a;
+  }
+
+  ordered_json watched(const Eigen::VectorXd& u) const {
+    ordered_json list = ordered_json::object();
+    const auto nodes = study::watch_nodes(result_.spec, *result_.model);
+    for (std::size_t i = 0; i < nodes.size(); ++i) list[result_.spec.watches[i].name] = u.segment<3>(6 * nodes[i]).dot(result_.spec.watches[i].direction.normalized());
+    return list;
+  }
+
+  void linear(ordered_json& a, const analysis::LinearStaticResult& r) const {
+    a["ending"] = analysis::to_text(r.ending);
+    if (!r.usable()) return;
+    a["applied"] = resultant(r.applied);
+    a["reacted"] = resultant(r.reacted);
+    a["imbalance"] = number(r.imbalance);
+    a["reactions"] = reactions(r);
+    double largest = 0;
+    int where = 0;
+    for (int n = 0; n < result_.model->node_count(); ++n)
+      if (const double size = r.displacement.segment<3>(6 * n).norm(); size > largest) largest = size, where = n;
+    a["largest_movement"] = {{"size", largest}, {"node", where}, {"position", vector(result_.model->nodes[static_cast<std::size_t>(where)])}};
+    a["watch"] = watched(r.displacement);
+    if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
+    if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
+  }
+
+  ordered_json reactions(const analysis::LinearStaticResult& r) const {
+    ordered_json list = ordered_json::object();
+    std::map<std::string, std::set<int>> nodes;
+    for (const auto& support : result_.model->supports) nodes[support.name].insert(support.node);
+    for (const auto& [name, set] : nodes) {
+      Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
+      for (const int n : set) {
+        force += r.reactions.segment<3>(6 * n);
+        moment += r.reactions.segment<3>(6 * n + 3);
+      }
+      list[name] = {{"force", vector(force)}, {"moment", vector(moment)}, {"nodes", set.size()}};
+    }
+    return list;
+  }
+
+  ordered_json extremes(const analysis::LinearStaticResult& r) const {
+    ordered_json parts = ordered_json::object();
+    for (const auto& f : r.member_forces)
+      for (const auto& p : f.points) {
+        const std::string& name = result_.model->parts[static_cast<std::size_t>(result_.model->line_elements[static_cast<std::size_t>(f.element)].part)].name;
+        const std::pair<const char*, double> values[] = {{"axial", p.axial}, {"shear_y", p.shear_y}, {"shear_z", p.shear_z}, {"torque", p.torque}, {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
+        for (const auto& [key, value] : values) {
+          auto& range = parts[name][key];
+          if (range.is_null()) range = {value, value};
+          range[0] = std::min(range[0].get<double>(), value);
+          range[1] = std::max(range[1].get<double>(), value);
+        }
+      }
+    return parts;
+  }
+
+  ordered_json shell_extremes(const analysis::LinearStaticResult& r) const {
+    ordered_json parts = ordered_json::object();
+    for (std::size_t e = 0; e < r.shell_stresses.size(); ++e) {
+      const auto& s = r.shell_stresses[e];
+      const std::string& name = result_.model->parts[static_cast<std::size_t>(result_.model->shell_elements[e].part)].name;
+      const std::pair<const char*, double> values[] = {{"equivalent_top", elements::equivalent_stress(s.top)}, {"equivalent_bottom", elements::equivalent_stress(s.bottom)}};
+      for (const auto& [key, value] : values) {
+        auto& largest = parts[name][key];
+        if (largest.is_null() || largest.get<double>() < value) largest = value;
+      }
+    }
+    return parts;
+  }
+
+  ordered_json modes(const study::AnalysisOutcome& o, const std::vector<analysis::Mode>& list) const {
+    ordered_json all = ordered_json::array();
+    for (const auto& m : list)
+      all.push_back({{"load_factor", number(m.load_factor)}, {"critical_force", vector(o.held_total.force + m.load_factor * o.growing_total.force)},
+                     {"residual", number(m.residual)}, {"repeated", m.repeated}, {"close_to_next", m.close_to_next}});
+    return all;
+  }
+
+  void buckling(ordered_json& a, const study::AnalysisOutcome& o, const analysis::BucklingResult& r) const {
+    a["ending"] = analysis::to_text(r.ending);
+    a["message"] = r.message;
+    a["no_positive_factor"] = r.no_compression;
+    a["asked_modes"] = r.asked;
+    a["modes"] = modes(o, r.modes);
+    a["negative_modes"] = modes(o, r.negative_modes);
+    if (o.spec.required_factor > 0 && !r.modes.empty())
+      a["required"] = {{"load_factor", o.spec.required_factor}, {"met", r.modes[0].load_factor >= o.spec.required_factor}};
+    a["proof"] = {{"complete", r.complete()}, {"counted_below_cut", r.proof.counted_below_cut}, {"cut", number(r.proof.cut)}, {"shift", number(r.proof.shift)},
+                  {"negative_pivots_at_shift", r.proof.negatives_at_shift}, {"block_steps", r.proof.block_steps}};
+    a["cost"] = {{"factorisations", r.cost.factorisations}, {"right_hand_sides", r.cost.right_hand_sides}};
+    a["solver"] = {{"method", "block Lanczos in the stiffness inner product, inertia checked"}, {"residual_tolerance", 1e-6}};
+  }
+
+  void path(ordered_json& a, const analysis::PathResult& r) const {
+    a["ending"] = analysis::to_text(r.ending);
+    a["message"] = r.message;
+    a["stop_reason"] = r.stop_reason;
+    a["peak"] = {{"load_factor", number(r.peak_load_factor)}, {"increment", r.peak}, {"limit_point", r.peak_is_limit_point}};
+    a["applied_at_end"] = resultant(r.applied);
+    a["reacted_at_end"] = resultant(r.reacted);
+    a["factorisations"] = r.factorisations;
+    ordered_json list = ordered_json::array();
+    for (const auto& i : r.increments) {
+      ordered_json watch = ordered_json::object();
+      for (std::size_t w = 0; w < i.watched.size(); ++w) watch[result_.spec.watches[w].name] = number(i.watched[w]);
+      list.push_back({{"number", i.number}, {"event", analysis::to_text(i.event)}, {"load_factor", number(i.load_factor)}, {"watch", watch},
+                      {"largest_movement", number(i.largest_movement)}, {"iterations", i.iterations}, {"cut_backs", i.cut_backs},
+                      {"residual", number(i.residual)}, {"step", number(i.step)}, {"negative_pivots", i.negative_pivots}});
+    }
+    a["increments"] = list;
+    a["solver"] = {{"tolerance", "largest relative unbalanced force or moment"}, {"factorised_every_iteration", true}};
+  }
+
+  const study::StudyResult& result_;
+};
+}  // namespace
+
+std::string results_json(const study::StudyResult& result) { return Writer(result).all().dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n"; }
+
+std::string check_json(const study::StudySpec& spec, const study::CheckReport& report) {
+  ordered_json root;
+  root["archway"] = {{"version", program_version()}, {"schema", 1}};
+  root["study"] = provenance(spec);
+  root["model"] = check_part(report);
+  return root.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
+}  // namespace archway::io

@@ -1,0 +1,193 @@
+#include <fmt/format.h>
+#include <muParser.h>
+
+#include <cmath>
+#include <sstream>
+
+#include "toml_reader_detail.hpp"
+
+namespace archway::io::detail {
+
+Reading::Reading(std::string name, const std::string& text) : file(std::move(name)) {
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) lines_.push_back(line);
+}
+
+Place Reading::place(const toml::source_region& region) const {
+  const auto line = static_cast<std::size_t>(region.begin.line), column = static_cast<std::size_t>(region.begin.column);
+  Place where;
+  where.text = fmt::format("{}:{}:{}", file, line, column);
+  if (line >= 1 && line <= lines_.size())
+    where.excerpt = fmt::format("  {}\n  {}^", lines_[line - 1], std::string(column > 0 ? column - 1 : 0, ' '));
+  return where;
+}
+
+void Reading::complain(const Place& where, std::string problem, std::string remedy) {
+  complaints.push_back(where.complaint(std::move(problem), std::move(remedy)));
+}
+
+double Reading::evaluate(const std::string& expression, const Place& where) {
+  try {
+    mu::Parser parser;
+    for (const auto& [name, value] : parameters) parser.DefineConst(name, value);
+    parser.DefineConst("pi", M_PI);
+    parser.SetExpr(expression);
+    const double value = parser.Eval();
+    if (std::isfinite(value)) return value;
+    complain(where, fmt::format("'{}' is not a finite number", expression), "check for a division by zero");
+  } catch (const mu::Parser::exception_type& error) {
+    std::vector<std::string> names;
+    for (const auto& [name, value] : parameters) names.push_back(name);
+    const std::string token = error.GetToken(), guess = base::closest_word(token, names);
+    complain(where, fmt::format("cannot evaluate '{}'{}", expression, token.empty() ? "" : fmt::format(" at '{}'", token)),
+             guess.empty() ? "use numbers, parameters, + - * / ^, brackets, sqrt, sin, cos, tan (radians), pi" : fmt::format("did you mean '{}'?", guess));
+  }
+  return NAN;
+}
+
+std::optional<double> Reading::number(const toml::node& node, const std::string& what) {
+  if (const auto value = node.value_exact<double>()) return *value;
+  if (const auto value = node.value_exact<int64_t>()) return static_cast<double>(*value);
+  if (const auto value = node.value_exact<std::string>()) return evaluate(*value, place(node));
+  complain(place(node), fmt::format("{} must be a number or an expression in quotes", what), "for instance 12.5 or \"span / 4\"");
+  return {};
+}
+
+std::optional<Vec3> Reading::vector(const toml::node& node, const std::string& what) {
+  const auto* list = node.as_array();
+  if (list == nullptr || list->size() != 3) {
+    complain(place(node), fmt::format("{} must be a list of three numbers", what), "for instance [0, 0, -1]");
+    return {};
+  }
+  Vec3 v = Vec3::Zero();
+  for (std::size_t i = 0; i < 3; ++i) v[static_cast<Eigen::Index>(i)] = number(*list->get(i), what).value_or(0);
+  return v;
+}
+
+TableReader::TableReader(Reading& reading, const toml::table& table, std::string what)
+    : reading_(reading), table_(table), what_(std::move(what)) {}
+
+Place TableReader::place(const std::string& key) const {
+  const auto* node = table_.get(key);
+  return node == nullptr ? place() : reading_.place(*node);
+}
+
+const toml::node* TableReader::node(const std::string& key) {
+  asked_.insert(key);
+  return table_.get(key);
+}
+
+bool TableReader::has(const std::string& key) { return node(key) != nullptr; }
+
+void TableReader::missing(const std::string& key, const std::string& kind) {
+  reading_.complain(place(), fmt::format("{} needs '{}'", what_, key), fmt::format("add {} = {}", key, kind));
+}
+
+void TableReader::wrong_type(const toml::node& node, const std::string& key, const std::string& wanted) {
+  reading_.complain(reading_.place(node), fmt::format("'{}' of {} must be {}", key, what_, wanted), "");
+}
+
+double TableReader::number(const std::string& key, std::optional<double> otherwise) {
+  const auto* found = node(key);
+  if (found == nullptr) {
+    if (!otherwise) missing(key, "a number");
+    return otherwise.value_or(NAN);
+  }
+  return reading_.number(*found, fmt::format("'{}' of {}", key, what_)).value_or(NAN);
+}
+
+int TableReader::whole(const std::string& key, int otherwise) {
+  if (!has(key)) return otherwise;
+  const double value = number(key);
+  if (std::isnan(value)) return otherwise;
+  if (std::abs(value - std::round(value)) > 1e-9 || std::abs(value) > 1e9) {
+    reading_.complain(place(key), fmt::format("'{}' of {} is {}, it must be a whole number", key, what_, value), "");
+    return otherwise;
+  }
+  return static_cast<int>(std::lround(value));
+}
+
+bool TableReader::flag(const std::string& key, bool otherwise) {
+  const auto* found = node(key);
+  if (found == nullptr) return otherwise;
+  if (const auto value = found->value_exact<bool>()) return *value;
+  wrong_type(*found, key, "true or false");
+  return otherwise;
+}
+
+std::string TableReader::text(const std::string& key, std::optional<std::string> otherwise) {
+  const auto* found = node(key);
+  if (found == nullptr) {
+    if (!otherwise) missing(key, "\"...\"");
+    return otherwise.value_or("");
+  }
+  if (const auto value = found->value_exact<std::string>()) return *value;
+  wrong_type(*found, key, "a text in quotes");
+  return otherwise.value_or("");
+}
+
+std::size_t TableReader::choice(const std::string& key, const std::vector<std::string>& choices, const std::string& otherwise) {
+  const std::string word = otherwise.empty() ? text(key) : text(key, otherwise);
+  for (std::size_t i = 0; i < choices.size(); ++i)
+    if (choices[i] == word) return i;
+  if (has(key) && !word.empty()) {
+    const std::string guess = base::closest_word(word, choices);
+    reading_.complain(place(key), fmt::format("'{}' of {} is '{}'", key, what_, word),
+                      guess.empty() ? fmt::format("use one of: {}", fmt::join(choices, ", ")) : fmt::format("did you mean '{}'?", guess));
+  }
+  return 0;
+}
+
+Vec3 TableReader::vector(const std::string& key, std::optional<Vec3> otherwise) {
+  const auto* found = node(key);
+  if (found == nullptr) {
+    if (!otherwise) missing(key, "[x, y, z]");
+    return otherwise.value_or(Vec3::Zero());
+  }
+  return reading_.vector(*found, fmt::format("'{}' of {}", key, what_)).value_or(Vec3::Zero());
+}
+
+void TableReader::each(const std::string& key, const std::string& what, const std::function<void(TableReader&)>& use) {
+  const auto* found = node(key);
+  if (found == nullptr) return;
+  const auto* list = found->as_array();
+  if (list == nullptr) return wrong_type(*found, key, fmt::format("a list of tables: write [[{}]]", key));
+  for (const auto& item : *list) {
+    if (const auto* table = item.as_table()) {
+      TableReader reader(reading_, *table, what);
+      use(reader);
+      reader.finish();
+    } else {
+      wrong_type(item, key, fmt::format("a list of tables: write [[{}]]", key));
+    }
+  }
+}
+
+void TableReader::each_named(const std::string& key, const std::string& what, const std::function<void(const std::string&, TableReader&)>& use) {
+  const auto* found = node(key);
+  if (found == nullptr) return;
+  const auto* outer = found->as_table();
+  if (outer == nullptr) return wrong_type(*found, key, "a table");
+  for (const auto& [name, item] : *outer) {
+    if (const auto* table = item.as_table()) {
+      TableReader reader(reading_, *table, fmt::format("{} '{}'", what, name.str()));
+      use(std::string(name.str()), reader);
+      reader.finish();
+    } else {
+      wrong_type(item, std::string(name.str()), fmt::format("a table: write [{}.{}]", key, name.str()));
+    }
+  }
+}
+
+void TableReader::finish() {
+  const std::vector<std::string> known(asked_.begin(), asked_.end());
+  for (const auto& [key, value] : table_) {
+    const std::string name(key.str());
+    if (asked_.count(name)) continue;
+    const std::string guess = base::closest_word(name, known);
+    reading_.complain(reading_.place(key.source()), fmt::format("{} has no key '{}'", what_, name),
+                      guess.empty() ? fmt::format("known keys: {}", fmt::join(known, ", ")) : fmt::format("did you mean '{}'?", guess));
+  }
+}
+
+}  // namespace archway::io::detail

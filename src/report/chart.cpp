@@ -1,0 +1,124 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "chart_detail.hpp"
+
+namespace archway::report::detail {
+
+std::vector<double> ticks(double low, double high, int count) {
+  const double raw = (high - low) / std::max(1, count), power = std::pow(10, std::floor(std::log10(raw)));
+  double step = 10 * power;
+  for (const double nice : {1.0, 2.0, 2.5, 5.0})
+    if (nice * power >= raw) {
+      step = nice * power;
+      break;
+    }
+  std::vector<double> list;
+  for (double t = std::floor(low / step) * step; t <= high + 1.0001 * step; t += step) {
+    list.push_back(std::abs(t) < 1e-9 * step ? 0 : t);
+    if (t >= high - 1e-9 * step) break;
+  }
+  return list;
+}
+
+std::string tick_label(double value, double step) {
+  const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) + 1e-9)) + (std::abs(step / std::pow(10, std::floor(std::log10(step))) - 2.5) < 1e-6 ? 1 : 0));
+  if (std::abs(value) >= 1e6 || decimals > 6) return fmt::format("{:.3g}", value);
+  return fmt::format("{:.{}f}", value, decimals);
+}
+
+namespace {
+struct Range {
+  double low = HUGE_VAL, high = -HUGE_VAL;
+  void take(double v) {
+    if (!std::isfinite(v)) return;
+    low = std::min(low, v);
+    high = std::max(high, v);
+  }
+  void settle() {
+    if (!(low <= high)) low = 0, high = 1;
+    if (high - low < 1e-12 * std::max(1.0, std::abs(high))) high = low + std::max(1.0, std::abs(low));
+  }
+};
+
+/// Maps values to pixels inside the frame.
+struct Frame {
+  double left, top, right, bottom;
+  std::vector<double> x_ticks, y_ticks;
+  double x(double v) const { return left + (v - x_ticks.front()) / (x_ticks.back() - x_ticks.front()) * (right - left); }
+  double y(double v) const { return bottom - (v - y_ticks.front()) / (y_ticks.back() - y_ticks.front()) * (bottom - top); }
+};
+
+void draw_axes(Canvas& canvas, const Chart& chart, const Frame& f) {
+  const Colour grid{0.88, 0.88, 0.9, 1}, axis{0.35, 0.35, 0.38, 1};
+  const auto step = [](const std::vector<double>& t) { return t[1] - t[0]; };
+  for (const double t : f.x_ticks) {
+    canvas.line({{f.x(t), f.top}, {f.x(t), f.bottom}}, t == 0.0 ? axis : grid, 1);
+    canvas.text(f.x(t), f.bottom + 24, tick_label(t, step(f.x_ticks)), 15, Anchor::middle);
+  }
+  for (const double t : f.y_ticks) {
+    canvas.line({{f.left, f.y(t)}, {f.right, f.y(t)}}, t == 0.0 ? axis : grid, 1);
+    canvas.text(f.left - 10, f.y(t) + 5, tick_label(t, step(f.y_ticks)), 15, Anchor::end);
+  }
+  canvas.line({{f.left, f.top}, {f.left, f.bottom}, {f.right, f.bottom}}, axis, 1.5);
+  canvas.text((f.left + f.right) / 2, f.bottom + 56, chart.x_label, 17, Anchor::middle);
+  canvas.text(f.left - 82, (f.top + f.bottom) / 2, chart.y_label, 17, Anchor::middle, {0.13, 0.13, 0.15, 1}, true);
+}
+
+void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
+  for (std::size_t s = 0; s < chart.series.size(); ++s) {
+    const auto& series = chart.series[s];
+    const Colour colour = series_colour(s);
+    Points pixels;
+    for (const auto& [x, y] : series.points) pixels.emplace_back(f.x(x), f.y(y));
+    canvas.line(pixels, colour, 2.6);
+    for (const auto& [x, y] : pixels) canvas.circle(x, y, 3, colour);
+    for (const auto& [index, label] : series.marks) {
+      const auto [x, y] = pixels[index];
+      canvas.circle(x, y, 7, colour);
+      canvas.circle(x, y, 4, {1, 1, 1, 1});
+      const bool near_right = x > f.right - 260, near_top = y < f.top + 60;
+      canvas.text(near_right ? x - 12 : x + 12, near_top ? y + 24 : y - 12, label, 15, near_right ? Anchor::end : Anchor::start, colour);
+    }
+  }
+}
+
+void draw_legend(Canvas& canvas, const Chart& chart, const Frame& f) {
+  double y = f.bottom + 94, x = f.left;
+  for (std::size_t s = 0; s < chart.series.size(); ++s) {
+    const double room = 60 + 9.2 * static_cast<double>(chart.series[s].name.size());
+    if (x + room > f.right && x > f.left) x = f.left, y += 26;
+    canvas.line({{x, y - 5}, {x + 34, y - 5}}, series_colour(s), 3);
+    canvas.text(x + 44, y, chart.series[s].name, 15, Anchor::start);
+    x += room;
+  }
+}
+}  // namespace
+
+void draw(Canvas& canvas, const Chart& chart, int width, int height) {
+  Range x, y;
+  for (const auto& series : chart.series)
+    for (const auto& [px, py] : series.points) {
+      x.take(px);
+      y.take(py);
+    }
+  for (const auto& level : chart.levels) y.take(level.value);
+  x.take(0);
+  y.take(0);
+  x.settle();
+  y.settle();
+  Frame f{120, 96, static_cast<double>(width) - 48, static_cast<double>(height) - 140, ticks(x.low, x.high, 8), ticks(y.low, y.high, 7)};
+  canvas.text(40, 42, chart.title, 23, Anchor::start);
+  canvas.text(40, 70, chart.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
+  draw_axes(canvas, chart, f);
+  for (const auto& level : chart.levels) {
+    canvas.line({{f.left, f.y(level.value)}, {f.right, f.y(level.value)}}, {0.45, 0.45, 0.48, 1}, 1.8, true);
+    canvas.text(f.right - 8, f.y(level.value) - 8, level.name, 15, Anchor::end, {0.35, 0.35, 0.38, 1});
+  }
+  draw_series(canvas, chart, f);
+  draw_legend(canvas, chart, f);
+}
+
+}  // namespace archway::report::detail

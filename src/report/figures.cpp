@@ -1,0 +1,172 @@
+#include "archway/report/figures.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "archway/base/thread_pool.hpp"
+#include "chart_detail.hpp"
+#include "mesh_picture_detail.hpp"
+
+namespace archway::report {
+
+namespace {
+using detail::Chart;
+using detail::MeshPicture;
+constexpr int kWidth = 1280, kHeight = 800;
+
+std::vector<double> sizes(const Eigen::VectorXd& full) {
+  std::vector<double> list;
+  for (Eigen::Index n = 0; n < full.size(); n += 6) list.push_back(full.segment<3>(n).norm());
+  return list;
+}
+double largest(const std::vector<double>& values) { return values.empty() ? 0 : *std::max_element(values.begin(), values.end()); }
+
+/// A scale of 1, 2 or 5 times a power of ten that makes the largest movement about `share` of the structure.
+double shown_scale(double movement, double size, double share) {
+  if (movement <= 0) return 1;
+  const double raw = share * size / movement, power = std::pow(10, std::floor(std::log10(raw)));
+  for (const double nice : {5.0, 2.0, 1.0})
+    if (nice * power <= raw) return nice * power;
+  return power;
+}
+
+/// What is to be drawn, collected first so that it can be drawn on all threads.
+struct Plan {
+  std::vector<std::pair<std::string, MeshPicture>> pictures;
+  std::vector<std::pair<std::string, Chart>> charts;
+};
+
+class Planner {
+ public:
+  Planner(const study::StudyResult& result, int most_modes) : result_(result), most_modes_(most_modes) {}
+
+  Plan plan() {
+    for (const auto& o : result_.outcomes) {
+      if (o.linear && o.linear->usable()) linear(o);
+      if (o.imperfection) imperfection(o);
+      if (o.buckling) modes(o);
+      if (o.path && !o.path->increments.empty()) states(o);
+    }
+    for (std::size_t w = 0; w < result_.spec.watches.size(); ++w) chart(w);
+    return std::move(plan_);
+  }
+
+ private:
+  const study::Units& units() const { return result_.spec.units; }
+
+  MeshPicture picture(const study::AnalysisOutcome& o, const Eigen::VectorXd& movement, double share) const {
+    MeshPicture p;
+    p.title = result_.spec.title;
+    p.legend = fmt::format("movement [{}]", units().length);
+    p.model = o.geometry.get();
+    p.movement = movement;
+    p.value = sizes(movement);
+    p.scale = shown_scale(largest(p.value), o.geometry->size(), share);
+    return p;
+  }
+
+  void linear(const study::AnalysisOutcome& o) {
+    MeshPicture p = picture(o, o.linear->displacement, 0.08);
+    p.subtitle = fmt::format("LA '{}': movements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale, largest(p.value), units().length);
+    plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
+  }
+
+  void modes(const study::AnalysisOutcome& o) {
+    const auto& list = o.buckling->modes;
+    for (std::size_t m = 0; m < list.size() && static_cast<int>(m) < most_modes_; ++m) {
+      MeshPicture p = picture(o, list[m].shape, 0.1);
+      p.legend = "shape, largest = 1";
+      const double force = (o.held_total.force + list[m].load_factor * o.growing_total.force).norm();
+      p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.5g} {}; sizes of modes mean nothing", o.spec.name, m + 1, list[m].load_factor, force, units().force);
+      plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
+    }
+  }
+
+  void imperfection(const study::AnalysisOutcome& o) {
+    Eigen::VectorXd movement = Eigen::VectorXd::Zero(6 * static_cast<Eigen::Index>(o.imperfection->movement.size()));
+    for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n) movement.segment<3>(static_cast<Eigen::Index>(6 * n)) = o.imperfection->movement[n];
+    MeshPicture p = picture(o, movement, 0.08);
+    p.model = result_.model.get();
+    p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times", o.spec.imperfection, o.spec.name, o.imperfection->largest,
+                             units().length, o.imperfection->root_mean_square, units().length, p.scale);
+    plan_.pictures.emplace_back(o.spec.name + "-imperfection", std::move(p));
+  }
+
+  void states(const study::AnalysisOutcome& o) {
+    const auto& r = *o.path;
+    const auto state = [&](const analysis::Increment& i, const std::string& what, const std::string& name) {
+      if (i.displacement.size() == 0) return;
+      MeshPicture p = picture(o, i.displacement, 0.12);
+      if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
+      p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", study::to_text(o.spec.kind), o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
+      plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
+    };
+    if (r.peak >= 0) state(r.increments[static_cast<std::size_t>(r.peak)], r.peak_is_limit_point ? "peak" : "largest load", "-peak");
+    state(r.increments.back(), "end of the path", "-end");
+  }
+
+  void chart(std::size_t watch) {
+    Chart c;
+    c.title = result_.spec.title;
+    c.x_label = fmt::format("movement of '{}' [{}]", result_.spec.watches[watch].name, units().length);
+    c.y_label = "load factor";
+    c.subtitle = "load factor against movement; rings mark limit points and bifurcations";
+    for (const auto& o : result_.outcomes) {
+      if (o.path && o.path->increments.size() > 1) c.series.push_back(series(o, watch));
+      if (o.buckling && !o.buckling->modes.empty() && belongs(o)) c.levels.push_back({fmt::format("'{}': {:.5g}", o.spec.name, o.buckling->modes[0].load_factor), o.buckling->modes[0].load_factor});
+    }
+    if (!c.series.empty()) plan_.charts.emplace_back("path-" + result_.spec.watches[watch].name, std::move(c));
+  }
+
+  /// Some path grows the same load as this buckling analysis.
+  bool belongs(const study::AnalysisOutcome& buckling) const {
+    for (const auto& o : result_.outcomes)
+      if (o.path && o.growing.terms == buckling.growing.terms && o.held.terms == buckling.held.terms) return true;
+    return false;
+  }
+
+  static detail::Series series(const study::AnalysisOutcome& o, std::size_t watch) {
+    detail::Series s;
+    s.name = fmt::format("{} {}", study::to_text(o.spec.kind), o.spec.name);
+    for (const auto& i : o.path->increments) {
+      s.points.emplace_back(i.watched[watch], i.load_factor);
+      if (i.event == analysis::PathEvent::limit_point || i.event == analysis::PathEvent::bifurcation)
+        s.marks.emplace_back(s.points.size() - 1, fmt::format("{} {:.5g}", analysis::to_text(i.event), i.load_factor));
+    }
+    return s;
+  }
+
+  const study::StudyResult& result_;
+  int most_modes_;
+  Plan plan_;
+};
+
+template <class Drawing>
+void add(std::vector<Figure>& figures, const std::string& name, const Drawing& drawing) {
+  for (const bool svg : {false, true}) {
+    const auto canvas = svg ? detail::svg_canvas(kWidth, kHeight) : detail::png_canvas(kWidth, kHeight);
+    detail::draw(*canvas, drawing, kWidth, kHeight);
+    figures.push_back({name + (svg ? ".svg" : ".png"), canvas->finish()});
+  }
+}
+}  // namespace
+
+std::vector<Figure> figures(const study::StudyResult& result, int most_modes) {
+  const Plan plan = Planner(result, most_modes).plan();
+  const auto pictures = static_cast<int>(plan.pictures.size()), charts = static_cast<int>(plan.charts.size());
+  std::vector<std::vector<Figure>> drawn(static_cast<std::size_t>(pictures + charts));
+  base::parallel_for(pictures + charts, [&](int begin, int end, int) {
+    for (int i = begin; i < end; ++i) {
+      auto& into = drawn[static_cast<std::size_t>(i)];
+      if (i < pictures) add(into, plan.pictures[static_cast<std::size_t>(i)].first, plan.pictures[static_cast<std::size_t>(i)].second);
+      else add(into, plan.charts[static_cast<std::size_t>(i - pictures)].first, plan.charts[static_cast<std::size_t>(i - pictures)].second);
+    }
+  });
+  std::vector<Figure> all;
+  for (auto& list : drawn)
+    for (auto& figure : list) all.push_back(std::move(figure));
+  return all;
+}
+
+}  // namespace archway::report

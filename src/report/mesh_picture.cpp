@@ -1,0 +1,167 @@
+#include "mesh_picture_detail.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "chart_detail.hpp"
+#include "raster_detail.hpp"
+
+namespace archway::report::detail {
+
+namespace {
+using base::Vec3;
+
+/// Parallel projection: columns right, up, towards the viewer.
+struct View {
+  base::Mat3 axes;
+  double zoom = 1, x0 = 0, y0 = 0;
+  Pixel operator()(const Vec3& p) const {
+    const Vec3 q = axes.transpose() * p;
+    return {x0 + zoom * q.x(), y0 - zoom * q.y(), zoom * q.z()};
+  }
+};
+
+/// Flat structures are seen square on, others from the front, side and above.
+base::Mat3 view_axes(const model::Model& model) {
+  Vec3 low = model.nodes[0], high = low;
+  for (const auto& n : model.nodes) {
+    low = low.cwiseMin(n);
+    high = high.cwiseMax(n);
+  }
+  const Vec3 extent = high - low;
+  Eigen::Index thin = 0;
+  Vec3 towards = Vec3(-0.42, -0.82, 0.42);
+  if (extent.minCoeff(&thin) < 0.02 * extent.maxCoeff() && thin == 1) towards = Vec3(0, -1, 0);
+  else if (extent.minCoeff() < 0.02 * extent.maxCoeff() && thin == 0) towards = Vec3(1, 0, 0);
+  const Vec3 back = towards.normalized(), right = Vec3::UnitZ().cross(back).normalized();
+  base::Mat3 axes;
+  axes << right, back.cross(right), back;
+  return axes;
+}
+
+View fit(const model::Model& model, const std::vector<Vec3>& moved, double left, double top, double right, double bottom) {
+  View view;
+  view.axes = view_axes(model);
+  double x[2] = {HUGE_VAL, -HUGE_VAL}, y[2] = {HUGE_VAL, -HUGE_VAL};
+  for (const auto* list : {&model.nodes, &moved})
+    for (const auto& p : *list) {
+      const Vec3 q = view.axes.transpose() * p;
+      x[0] = std::min(x[0], q.x()), x[1] = std::max(x[1], q.x());
+      y[0] = std::min(y[0], q.y()), y[1] = std::max(y[1], q.y());
+    }
+  const double tiny = 1e-12 + 1e-6 * std::max(x[1] - x[0], y[1] - y[0]);
+  view.zoom = std::min((right - left) / std::max(x[1] - x[0], tiny), (bottom - top) / std::max(y[1] - y[0], tiny));
+  view.x0 = 0.5 * (left + right) - view.zoom * 0.5 * (x[0] + x[1]);
+  view.y0 = 0.5 * (top + bottom) + view.zoom * 0.5 * (y[0] + y[1]);
+  return view;
+}
+
+/// Edges that belong to one shell element, or to a fold.
+std::vector<std::pair<int, int>> outline(const model::Model& model) {
+  std::map<std::pair<int, int>, std::pair<int, Vec3>> seen;
+  std::vector<std::pair<int, int>> folds;
+  for (const auto& e : model.shell_elements) {
+    const auto x = [&](std::size_t k) { return model.nodes[static_cast<std::size_t>(e.nodes[k])]; };
+    const Vec3 normal = (x(2) - x(0)).cross(x(3) - x(1)).normalized();
+    for (std::size_t k = 0; k < 4; ++k) {
+      const auto edge = std::minmax(e.nodes[k], e.nodes[(k + 1) % 4]);
+      auto [entry, fresh] = seen.try_emplace(edge, 1, normal);
+      if (fresh) continue;
+      ++entry->second.first;
+      if (std::abs(entry->second.second.dot(normal)) < 0.9) folds.push_back(edge);
+    }
+  }
+  for (const auto& [edge, use] : seen)
+    if (use.first == 1) folds.push_back(edge);
+  return folds;
+}
+
+void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view, const std::vector<double>& share) {
+  const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
+  const bool show_mesh = p.model->shell_elements.size() <= 20000;
+  for (const auto& e : p.model->shell_elements) {
+    Pixel pixel[4];
+    double v[4];
+    for (std::size_t k = 0; k < 4; ++k) {
+      pixel[k] = view(moved[static_cast<std::size_t>(e.nodes[k])]);
+      v[k] = share[static_cast<std::size_t>(e.nodes[k])];
+    }
+    const auto x = [&](std::size_t k) { return moved[static_cast<std::size_t>(e.nodes[k])]; };
+    const double light = 0.68 + 0.32 * std::abs((x(2) - x(0)).cross(x(3) - x(1)).normalized().dot(lamp));
+    raster.triangle({pixel[0], pixel[1], pixel[2]}, {v[0], v[1], v[2]}, light);
+    raster.triangle({pixel[0], pixel[2], pixel[3]}, {v[0], v[2], v[3]}, light);
+    if (show_mesh)
+      for (std::size_t k = 0; k < 4; ++k) raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.16}, {0, 0, 0, 0.16}, 0.3);
+  }
+}
+
+void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view, const std::vector<double>& share) {
+  for (const auto& e : p.model->line_elements)
+    for (std::size_t k = 0; k < 3; ++k) {
+      const auto a = static_cast<std::size_t>(e.nodes[k]), b = static_cast<std::size_t>(e.nodes[k + 1]);
+      raster.line(view(moved[a]), view(moved[b]), 6, scale_colour(share[a]), scale_colour(share[b]), 2);
+    }
+}
+
+void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view) {
+  const Colour grey{0.42, 0.42, 0.46, 0.75};
+  const auto piece = [&](int a, int b) {
+    const Pixel p = view(model.nodes[static_cast<std::size_t>(a)]), q = view(model.nodes[static_cast<std::size_t>(b)]);
+    canvas.line({{p.x, p.y}, {q.x, q.y}}, grey, 1.2);
+  };
+  for (const auto& [a, b] : outline(model)) piece(a, b);
+  for (const auto& e : model.line_elements)
+    for (std::size_t k = 0; k < 3; ++k) piece(e.nodes[k], e.nodes[k + 1]);
+  std::map<int, bool> drawn;
+  for (const auto& support : model.supports)
+    if (support.freedom < 3 && model.supports.size() < 200 && !std::exchange(drawn[support.node], true)) {
+      const Pixel p = view(model.nodes[static_cast<std::size_t>(support.node)]);
+      canvas.area({{p.x, p.y}, {p.x - 7, p.y + 12}, {p.x + 7, p.y + 12}}, {0.35, 0.35, 0.38, 1});
+    }
+}
+
+void draw_legend(Canvas& canvas, const std::string& legend, double low, double high, int width, int height) {
+  const double x = width - 150.0, top = 150, bottom = height - 120.0;
+  const int steps = 120;
+  for (int i = 0; i < steps; ++i) {
+    const double y = bottom - (bottom - top) * i / steps;
+    canvas.area({{x, y + 0.5}, {x + 24, y + 0.5}, {x + 24, y - (bottom - top) / steps - 0.5}, {x, y - (bottom - top) / steps - 0.5}}, scale_colour((i + 0.5) / steps));
+  }
+  for (int i = 0; i <= 4; ++i) canvas.text(x + 34, bottom - (bottom - top) * i / 4 + 5, fmt::format("{:.3g}", low + (high - low) * i / 4), 15, Anchor::start);
+  canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
+}
+
+void draw_axes_cross(Canvas& canvas, const View& view, int height) {
+  const double x = 70, y = height - 70.0;
+  const char* const names[] = {"x", "y", "z"};
+  for (int k = 0; k < 3; ++k) {
+    const Vec3 q = view.axes.transpose() * Vec3::Unit(k);
+    if (std::hypot(q.x(), q.y()) < 0.15) continue;
+    canvas.line({{x, y}, {x + 38 * q.x(), y - 38 * q.y()}}, {0.35, 0.35, 0.38, 1}, 2);
+    canvas.text(x + 50 * q.x(), y - 50 * q.y() + 5, names[k], 15, Anchor::middle);
+  }
+}
+}  // namespace
+
+void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
+  std::vector<Vec3> moved = p.model->nodes;
+  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(static_cast<Eigen::Index>(6 * n));
+  const View view = fit(*p.model, moved, 90, 110, width - 220.0, height - 90.0);
+  const auto [low, high] = std::minmax_element(p.value.begin(), p.value.end());
+  std::vector<double> share(p.value.size());
+  for (std::size_t n = 0; n < share.size(); ++n) share[n] = *high > *low ? (p.value[n] - *low) / (*high - *low) : 0.0;
+  Raster raster(width, height);
+  draw_shells(raster, p, moved, view, share);
+  draw_members(raster, p, moved, view, share);
+  canvas.image(raster.image(), 0, 0);
+  draw_undeformed(canvas, *p.model, view);
+  canvas.text(40, 42, p.title, 23, Anchor::start);
+  canvas.text(40, 70, p.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
+  draw_legend(canvas, p.legend, *low, *high, width, height);
+  draw_axes_cross(canvas, view, height);
+}
+
+}  // namespace archway::report::detail

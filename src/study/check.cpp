@@ -1,0 +1,74 @@
+#include "archway/study/check.hpp"
+
+#include <fmt/format.h>
+
+#include <set>
+
+#include "archway/analysis/mechanism.hpp"
+#include "archway/model/mesh_check.hpp"
+#include "archway/study/advice.hpp"
+
+namespace archway::study {
+
+namespace {
+PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
+  const auto& part = model.parts[static_cast<std::size_t>(index)];
+  PartRow row;
+  row.name = part.name;
+  row.kind = part.kind == model::PartKind::member ? "member" : "panel";
+  row.material = model.materials[static_cast<std::size_t>(part.material)].name;
+  row.size = part.kind == model::PartKind::member ? model.profiles[static_cast<std::size_t>(part.profile)].name
+                                                  : fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);
+  for (const auto& element : model.line_elements) row.elements += element.part == index;
+  for (const auto& element : model.shell_elements) row.elements += element.part == index;
+  const auto mass = elements::mass_of(model, index);
+  row.measure = mass.measure;
+  row.mass = mass.mass;
+  row.centre = mass.centre;
+  return row;
+}
+}  // namespace
+
+CheckReport check_model(const StudySpec& spec, const model::Model& model, bool look_for_mechanism) {
+  CheckReport report;
+  const analysis::System system(model);
+  report.nodes = model.node_count();
+  report.members = static_cast<int>(spec.members.size());
+  report.panels = static_cast<int>(spec.panels.size());
+  report.beam_elements = static_cast<int>(model.line_elements.size());
+  report.shell_elements = static_cast<int>(model.shell_elements.size());
+  report.freedoms = system.free_count();
+  report.low = report.high = model.nodes.front();
+  for (const auto& node : model.nodes) {
+    report.low = report.low.cwiseMin(node);
+    report.high = report.high.cwiseMax(node);
+  }
+  std::set<int> held;
+  for (const auto& support : model.supports) held.insert(support.node);
+  report.supported_nodes = static_cast<int>(held.size());
+  for (std::size_t p = 0; p < model.parts.size(); ++p) report.parts.push_back(row_of(spec, model, static_cast<int>(p)));
+  const auto mass = elements::mass_of(model, -1);
+  report.mass = mass.mass;
+  report.centre_of_mass = mass.centre;
+  const auto reference = elements::State::reference(model);
+  for (const auto& pattern : model.patterns) {
+    Eigen::VectorXd nodal = Eigen::VectorXd::Zero(system.full_size());
+    elements::add_loads(model, pattern, 1, reference, nodal);
+    report.patterns.push_back({pattern.name, elements::resultant(model.nodes, nodal, Vec3::Zero()), pattern.notes});
+  }
+  if (look_for_mechanism && system.free_count() > 0) {
+    algebra::SymmetricMatrix stiffness(system.pattern());
+    analysis::AssemblyRequest request;
+    request.tangent = &stiffness;
+    (void)system.assemble(reference, request);
+    algebra::Factorisation factorisation(system.pattern());
+    const auto mechanism = analysis::find_mechanism(system, stiffness, factorisation);
+    report.has_mechanism = mechanism.exists;
+    report.mechanism = mechanism.description;
+  }
+  for (const auto& warning : model::check_mesh(model).warnings) report.warnings.push_back(base::to_text(warning));
+  for (auto& warning : advice_on_model(spec, model)) report.warnings.push_back(std::move(warning));
+  return report;
+}
+
+}  // namespace archway::study

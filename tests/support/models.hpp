@@ -1,27 +1,15 @@
 #pragma once
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
-#include "archway/theory/section.hpp"
+#include "archway/study/build_model.hpp"
 
 /// Small models that tests share. Lengths in mm, forces in N.
 namespace archway::test {
 
 using base::Vec3;
 
-inline model::Profile profile_of(const std::string& name, const theory::SectionProperties& s) {
-  model::Profile p;
-  p.name = name;
-  p.area = s.area;
-  p.second_moment_y = s.second_moment_y;
-  p.second_moment_z = s.second_moment_z;
-  p.torsion_constant = s.torsion_constant;
-  p.shear_area_y = s.shear_area_y;
-  p.shear_area_z = s.shear_area_z;
-  p.fibre_y = s.fibre_y;
-  p.fibre_z = s.fibre_z;
-  p.outline = s.outline;
-  return p;
-}
+inline model::Profile profile_of(const std::string& name, const theory::SectionProperties& s) { return study::to_profile(name, s); }
+
 
 inline model::Model with_material(double youngs_modulus = 200000, double poisson_ratio = 0.3, double density = 8e-9) {
   model::Model m;

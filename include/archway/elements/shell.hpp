@@ -19,9 +19,9 @@ double equivalent_stress(const Eigen::Vector3d& plane_stress);
 
 /// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation tensors
 /// (no small-angle step anywhere).
-///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); its stiffness is reduced by the residual bending
-///    flexibility h^2 / 12 D ([MacNeal1978]; stabilised form in [LylyStenbergVihinen1993]), which makes a strip of elements
-///    as good as cubic beams and keeps very thin shells well conditioned;
+///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); the stiffness of its mean over the element is reduced by
+///    the residual bending flexibility h^2 / 12 D ([MacNeal1978]), which makes a strip of elements as good as cubic beams;
+///    what varies about the mean keeps the full stiffness, so that edges whose twist is free do not soften;
 ///  - membrane with four enhanced modes, linear in the natural coordinates ([SimoRifai1990]); with a linear material they
 ///    are eliminated exactly, so no state is kept and inertia counts are right;
 ///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns with
@@ -47,7 +47,6 @@ class ShellBatch final : public Batch {
     double r = 0, s = 0, weight = 0;        // weight: area
     Eigen::Matrix3d to_local;               // covariant (rr, ss, 2rs) to local (11, 22, 2*12)
     Eigen::Matrix2d inverse_jacobian;
-    Eigen::Matrix2d shear_stiffness;
     double enhancement = 0;                 // j0 / j
     Eigen::Vector3d reference_membrane, reference_bending;  // covariant
     double reference_drilling = 0;
@@ -60,8 +59,10 @@ class ShellBatch final : public Batch {
     Eigen::Vector4d reference_shear;              // at the tying points
     Eigen::Matrix3d membrane_stiffness, enhancement_axes;
     Eigen::Matrix4d inverse_enhanced;
+    Eigen::Matrix2d mean_shear_stiffness;         // of the mean transverse shear of the element, see class comment
+    double shear_stiffness = 0;                   // of what varies about that mean
     double bending_factor = 0;                    // t^2 / 12
-    double thickness = 0, drilling_stiffness = 0;
+    double thickness = 0, area = 0, drilling_stiffness = 0;
   };
 
  private:

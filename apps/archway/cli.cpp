@@ -1,0 +1,218 @@
+#include "cli.hpp"
+
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+#include <filesystem>
+#include <fstream>
+#include <map>
+
+#include "archway/io/results_folder.hpp"
+#include "archway/io/study_file.hpp"
+#include "archway/report/figures.hpp"
+#include "archway/report/live.hpp"
+
+namespace archway::app {
+
+namespace {
+namespace fs = std::filesystem;
+
+constexpr const char* kFooter =
+    "Exit codes: 0 done; 1 internal error; 2 bad command line; 3 bad study or structure; 4 an analysis did not\n"
+    "reach a usable end (what there is was written); 5 results cannot be written; 130 stopped with Ctrl-C (what was\n"
+    "computed was written).\n\n"
+    "First steps:  archway demo            watch two studies run\n"
+    "              archway new vault.toml  write a commented study to start from\n"
+    "              archway check vault.toml\n"
+    "              archway run vault.toml\n";
+
+struct Options {
+  std::string study, out;
+  std::vector<std::string> sets;
+  bool quiet = false, json = false, no_figures = false, force = false;
+  int modes_drawn = 4;
+};
+
+/// A trouble with writing, told apart from a bad study.
+struct WriteFailure {
+  base::InputError error;
+};
+
+std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
+  std::map<std::string, double> values;
+  for (const auto& set : sets) {
+    const auto equals = set.find('=');
+    std::size_t used = 0;
+    double value = 0;
+    try {
+      value = std::stod(equals == std::string::npos ? "" : set.substr(equals + 1), &used);
+    } catch (const std::exception&) {
+      used = 0;
+    }
+    if (equals == std::string::npos || equals == 0 || used == 0 || used + equals + 1 != set.size())
+      throw CLI::ValidationError("--set", fmt::format("'{}' is not NAME=NUMBER, for instance --set thickness=5", set));
+    values[set.substr(0, equals)] = value;
+  }
+  return values;
+}
+
+report::TextStyle style_of(const Console& console) {
+  report::TextStyle style;
+  style.width = std::min(console.width, 130);
+  style.bold = console.out_is_terminal;
+  style.unicode = console.unicode;
+  return style;
+}
+
+std::function<bool()> stop_of(const Console& console) {
+  return [stop = console.stop] { return stop != nullptr && stop->load(); };
+}
+
+void write_results(const study::StudyResult& result, const Options& options) {
+  try {
+    io::ResultsFolder folder(options.out);
+    io::write_data(folder, result);
+    if (!options.no_figures)
+      for (const auto& figure : report::figures(result, options.modes_drawn)) folder.write("figures/" + figure.name, figure.content);
+    folder.finish();
+  } catch (const base::InputError& error) {
+    throw WriteFailure{error};
+  }
+}
+
+int run_study(const study::StudySpec& spec, const Options& options, Console& console) {
+  try {
+    const io::ResultsFolder probe(options.out);  // fail before the work, not after it
+  } catch (const base::InputError& error) {
+    throw WriteFailure{error};
+  }
+  const bool talks = !options.quiet && !options.json;
+  report::LiveOptions live;
+  live.style = style_of(console);
+  live.out = talks ? &console.out : nullptr;
+  live.bar = talks && console.err_is_terminal ? &console.err : nullptr;
+  live.wants_stop = stop_of(console);
+  const auto result = study::run_study(spec, report::live_watcher(spec, live));
+  write_results(result, options);
+  if (options.json) console.out << io::results_json(result);
+  else console.out << report::comparison_text(result, live.style) << fmt::format("  results in {}\n", options.out);
+  if (result.stopped) {
+    console.err << "stopped on request: what was computed is in the results\n";
+    return stopped;
+  }
+  return result.complete() ? done : not_converged;
+}
+
+int command_run(Options options, Console& console) {
+  const auto spec = io::read_study(options.study, overrides(options.sets));
+  if (options.out.empty()) options.out = fs::path(options.study).stem().string() + "-results";
+  return run_study(spec, options, console);
+}
+
+int command_check(const Options& options, Console& console) {
+  const auto spec = io::read_study(options.study, overrides(options.sets));
+  auto list = study::complaints(spec);
+  const auto model = study::build_model(spec);
+  (void)study::watch_nodes(spec, model);
+  if (!list.empty()) throw base::InputError(std::move(list));
+  const auto report = study::check_model(spec, model, true);
+  if (options.json) console.out << io::check_json(spec, report);
+  else if (!options.quiet) console.out << report::check_text(spec, report, style_of(console));
+  if (report.has_mechanism) {
+    if (!options.json) console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";
+    return bad_study;
+  }
+  if (!options.quiet && !options.json) console.out << fmt::format("  {} analyses are ready to run\n", spec.analyses.size());
+  return done;
+}
+
+int command_new(const Options& options, Console& console) {
+  if (options.study.empty()) {
+    console.out << io::starter_study();
+    return done;
+  }
+  if (fs::exists(options.study) && !options.force)
+    throw WriteFailure{{options.study, "this file exists already", "choose another name, or add --force to replace it"}};
+  std::ofstream file(options.study, std::ios::binary);
+  file << io::starter_study();
+  file.close();
+  if (!file) throw WriteFailure{{options.study, "the file cannot be written", "check that the folder exists and may be written"}};
+  console.out << fmt::format("{} written: edit it, then archway run {}\n", options.study, options.study);
+  return done;
+}
+
+int command_demo(Options options, Console& console) {
+  const std::string base = options.out.empty() ? "archway-demo" : options.out;
+  int worst = done;
+  for (const auto& [name, text] : demo_studies()) {
+    options.out = (fs::path(base) / fs::path(name).stem()).string();
+    const int code = run_study(io::parse_study(text, name, {}), options, console);
+    if (code == stopped) return code;
+    worst = std::max(worst, code);
+    console.out << "\n";
+  }
+  console.out << fmt::format("pictures are in {0}/*/figures, the study files beside their results as study.toml\n", base);
+  return worst;
+}
+
+void add_common(CLI::App* command, Options& options) {
+  command->add_option("study", options.study, "study file (TOML, see docs/study-file.md)")->required();
+  command->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")->take_all()->allow_extra_args(false);
+  command->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
+  command->add_flag("--json", options.json, "print the results as JSON and nothing else");
+}
+
+void describe(CLI::App& app, Options& options) {
+  app.description("archway: when does a slender structure or a thin shell go unstable, and at what load does it collapse?");
+  app.footer(kFooter);
+  app.require_subcommand(1);
+  app.set_version_flag("--version", "archway " + io::program_version());
+  auto* run = app.add_subcommand("run", "carry out the chain of analyses of a study and write its results folder");
+  add_common(run, options);
+  run->add_option("-o,--out", options.out, "results folder (default: name of the study + -results); an older one is replaced");
+  run->add_flag("--no-figures", options.no_figures, "write data only");
+  run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")->capture_default_str();
+  auto* check = app.add_subcommand("check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
+  add_common(check, options);
+  auto* fresh = app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
+  fresh->add_option("file", options.study, "file to write");
+  fresh->add_flag("--force", options.force, "replace the file when it exists");
+  auto* demo = app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
+  demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
+  demo->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
+}
+
+int dispatch(const CLI::App& app, const Options& options, Console& console) {
+  if (app.got_subcommand("run")) return command_run(options, console);
+  if (app.got_subcommand("check")) return command_check(options, console);
+  if (app.got_subcommand("new")) return command_new(options, console);
+  return command_demo(options, console);
+}
+
+/// Complaints as text, or as JSON on the output for scripts that asked for it.
+void tell(const base::InputError& error, Console& console) { console.err << error.what() << "\n"; }
+}  // namespace
+
+int run(const std::vector<std::string>& arguments, Console& console) {
+  Options options;
+  CLI::App app;
+  describe(app, options);
+  try {
+    std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
+    app.parse(reversed);
+    return dispatch(app, options, console);
+  } catch (const CLI::ParseError& error) {
+    return app.exit(error, console.out, console.err) == 0 ? done : bad_command_line;
+  } catch (const WriteFailure& failure) {
+    tell(failure.error, console);
+    return cannot_write;
+  } catch (const base::InputError& error) {
+    tell(error, console);
+    return bad_study;
+  } catch (const std::exception& error) {
+    console.err << "internal error: " << error.what() << "\n  -> this is our mistake, not yours: please report it with the study file\n";
+    return internal_error;
+  }
+}
+
+}  // namespace archway::app

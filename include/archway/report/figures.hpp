@@ -1,0 +1,21 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "archway/study/chain.hpp"
+
+namespace archway::report {
+
+/// A finished figure file.
+struct Figure {
+  std::string name;     ///< file name without folder, for instance "snow-buckling-mode-1.png"
+  std::string content;  ///< PNG or SVG bytes
+};
+
+/// All figures of a study, each as PNG (1280 x 800) and SVG: movements of every LA, the first mode shapes of every LBA as
+/// contour over the undeformed outline, the seeded imperfection, the shape at the peak and at the end of every path, and
+/// one load-movement chart for each watch point with all paths and the linear critical load.
+/// \param most_modes  mode shapes drawn for each LBA
+std::vector<Figure> figures(const study::StudyResult& result, int most_modes = 4);
+
+}  // namespace archway::report

@@ -1,0 +1,29 @@
+#pragma once
+#include <string>
+
+#include "archway/study/chain.hpp"
+
+/// Faces of a result: text, figures. Nothing here computes anything.
+namespace archway::report {
+
+/// How text may look.
+struct TextStyle {
+  int width = 100;
+  bool bold = false;     ///< terminal emphasis for headings
+  bool unicode = true;   ///< lines and blocks; plain ASCII otherwise
+};
+
+/// What was described: parts, mass, resultants of every pattern, warnings.
+std::string check_text(const study::StudySpec& spec, const study::CheckReport& report, const TextStyle& style);
+/// Head line of an analysis about to run: what is held, what grows.
+std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& outcome, const TextStyle& style);
+/// What an analysis found, warnings last.
+std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& outcome, const TextStyle& style);
+/// The closing table.
+std::string comparison_text(const study::StudyResult& result, const TextStyle& style);
+
+/// Table of the path as it goes: head, then one line an increment.
+std::string path_head(const study::StudySpec& spec);
+std::string path_line(const analysis::Increment& increment, const analysis::Increment* before);
+
+}  // namespace archway::report

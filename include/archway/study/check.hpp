@@ -1,0 +1,41 @@
+#pragma once
+#include "archway/elements/loads.hpp"
+#include "archway/study/build_model.hpp"
+
+namespace archway::analysis {
+class System;
+}
+
+namespace archway::study {
+
+/// One part as a row of a table.
+struct PartRow {
+  std::string name, kind, material, size;  ///< size: profile name, or thickness in words
+  int elements = 0;
+  double measure = 0;  ///< length or area
+  double mass = 0;
+  Vec3 centre = Vec3::Zero();
+};
+
+struct PatternRow {
+  std::string name;
+  elements::Resultant about_origin;
+  std::vector<std::string> notes;
+};
+
+/// What can be said about a study before solving it.
+struct CheckReport {
+  int nodes = 0, members = 0, panels = 0, beam_elements = 0, shell_elements = 0, freedoms = 0, supported_nodes = 0;
+  Vec3 low = Vec3::Zero(), high = Vec3::Zero();
+  std::vector<PartRow> parts;
+  double mass = 0;
+  Vec3 centre_of_mass = Vec3::Zero();
+  std::vector<PatternRow> patterns;
+  bool has_mechanism = false;
+  std::string mechanism;               ///< the free movement in words
+  std::vector<std::string> warnings;   ///< suspicious numbers, in plain words
+};
+
+CheckReport check_model(const StudySpec& spec, const model::Model& model, bool look_for_mechanism);
+
+}  // namespace archway::study

@@ -1,0 +1,168 @@
+#pragma once
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "archway/base/errors.hpp"
+#include "archway/model/mesh.hpp"
+#include "archway/model/selection.hpp"
+#include "archway/study/units.hpp"
+
+/// A study as it is written down: what io reads from a study file, and what a program may fill in by hand.
+namespace archway::study {
+
+using base::Vec3;
+
+/// Where something stands in the study file, for messages; empty when it was made by a program.
+struct Place {
+  std::string text;     ///< "vault.toml:14:3"
+  std::string excerpt;  ///< source line and caret
+  base::Complaint complaint(std::string problem, std::string remedy) const { return {text, std::move(problem), std::move(remedy), excerpt}; }
+};
+
+struct Spot {
+  model::Selection selection;
+  Place place;
+};
+
+struct MaterialSpec {
+  model::Material material;
+  Place place;
+};
+
+struct ProfileSpec {
+  std::string name, shape;
+  std::map<std::string, double> dimensions;
+  bool shear_flexible = true;  ///< false: shear areas times 1e4, for comparison with formulas without shear
+  Place place;
+};
+
+struct MemberSpec {
+  std::string name, material, profile;
+  model::Line line;
+  int elements = 8;
+  Vec3 up = Vec3::UnitZ();
+  Place place;
+};
+
+enum class Surface { rectangle, cylinder };
+struct PanelSpec {
+  std::string name, material;
+  Surface surface = Surface::rectangle;
+  double thickness = 0;
+  Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();       // rectangle
+  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();   // cylinder
+  double angle_degrees = 0;
+  int divisions[2] = {8, 8};  ///< along / around, across / along the axis
+  Place place;
+};
+
+struct SupportSpec {
+  std::string name;
+  Spot at;
+  std::vector<int> freedoms;
+};
+
+enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acceleration, movement };
+/// How a force on several nodes is meant.
+enum class Sharing { unset, total, each };
+struct LoadSpec {
+  LoadKind kind = LoadKind::force;
+  Spot at;                 ///< nodes: force, edge, movement
+  std::string part;        ///< line, surface, pressure, member_pressure
+  Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
+  double amount = 0;       ///< pressure, movement
+  int freedom = 0;         ///< movement
+  Sharing sharing = Sharing::unset;
+  bool projected = false, follows = true;
+  Vec3 plane_normal = Vec3::UnitY();
+  std::optional<model::Selection> where;  ///< line, surface, pressure: only elements whose middle lies in this box
+  Place place;
+};
+
+struct PatternSpec {
+  std::string name;
+  std::vector<LoadSpec> loads;
+  Place place;
+};
+
+struct CombinationSpec {
+  std::string name;
+  std::vector<std::pair<std::string, double>> terms;
+  Place place;
+};
+
+struct WatchSpec {
+  std::string name;
+  Spot at;
+  Vec3 direction = -Vec3::UnitZ();
+};
+
+enum class AmplitudeKind { length, share_of_thickness, share_of_length };
+struct ImperfectionSpec {
+  std::string name, mode_of;
+  std::vector<std::pair<int, double>> modes;  ///< mode number from 1, factor
+  AmplitudeKind amplitude_kind = AmplitudeKind::length;
+  double amplitude = 0;
+  std::string part;  ///< whose thickness or length the share is of
+  Place place;
+};
+
+/// Kinds of analysis, named as in EN 1993-1-6.
+enum class AnalysisKind { la, lba, gna, gnia };
+const char* to_text(AnalysisKind kind);
+
+struct StopSpec {
+  double load_factor = 0;
+  std::string watch;
+  double movement = 0;
+  double drop = 0;
+  int increments = 100;
+};
+
+struct AnalysisSpec {
+  std::string name;
+  AnalysisKind kind = AnalysisKind::la;
+  std::string load;          ///< LA: what acts
+  std::string from;          ///< LBA, GNA, GNIA: an LA whose load is held, or an LBA whose held and growing parts are taken
+  std::string grow;          ///< LBA, GNA, GNIA: what the load factor multiplies
+  int modes = 4;
+  bool show_negative = true;
+  double required_factor = 0;  ///< LBA: demanded critical load factor; 0: none
+  std::string imperfection;  ///< GNIA
+  bool arc_length = true;
+  double first_step = 0;     ///< 0: a tenth of the critical load factor it starts from, or 0.1
+  double largest_step = 0;
+  double tolerance = 1e-6;
+  StopSpec stop;
+  Place place;
+};
+
+struct StudySpec {
+  std::string title, file;
+  Units units;
+  std::map<std::string, double> parameters;
+  std::map<std::string, double> overrides;  ///< parameters given on the command line
+  std::map<std::string, Vec3> points;
+  std::vector<MaterialSpec> materials;
+  std::vector<ProfileSpec> profiles;
+  std::vector<MemberSpec> members;
+  std::vector<PanelSpec> panels;
+  std::vector<SupportSpec> supports;
+  std::vector<PatternSpec> patterns;
+  std::vector<CombinationSpec> combinations;
+  std::vector<WatchSpec> watches;
+  std::vector<ImperfectionSpec> imperfections;
+  std::vector<AnalysisSpec> analyses;
+  std::string text;  ///< the study file as read, for its hash
+
+  const AnalysisSpec* find_analysis(const std::string& name) const;
+  const ImperfectionSpec* find_imperfection(const std::string& name) const;
+};
+
+/// Everything that is wrong with the references inside a study: unknown materials, profiles, patterns, analyses that
+/// start from something later or of the wrong kind, modes that do not exist. Empty when all is well.
+std::vector<base::Complaint> complaints(const StudySpec& spec);
+
+}  // namespace archway::study

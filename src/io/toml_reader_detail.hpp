@@ -1,0 +1,73 @@
+#pragma once
+#include <functional>
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <toml++/toml.h>
+#include <vector>
+
+#include "archway/study/spec.hpp"
+
+namespace archway::io::detail {
+
+using base::Vec3;
+using study::Place;
+
+/// One study file being read: its lines, its parameters and everything found wrong so far.
+class Reading {
+ public:
+  Reading(std::string file, const std::string& text);
+  Place place(const toml::source_region& region) const;
+  Place place(const toml::node& node) const { return place(node.source()); }
+  void complain(const Place& where, std::string problem, std::string remedy);
+  /// Value of an arithmetic expression over the parameters; complains and gives NaN when it cannot be evaluated.
+  double evaluate(const std::string& expression, const Place& where);
+  /// A number or an expression in a string.
+  std::optional<double> number(const toml::node& node, const std::string& what);
+  std::optional<Vec3> vector(const toml::node& node, const std::string& what);
+
+  std::string file;
+  std::map<std::string, double> parameters;
+  std::vector<base::Complaint> complaints;
+
+ private:
+  std::vector<std::string> lines_;
+};
+
+/// A table whose keys are asked for one by one; finish() complains about keys nobody asked for.
+class TableReader {
+ public:
+  TableReader(Reading& reading, const toml::table& table, std::string what);
+  TableReader(const TableReader&) = delete;
+  TableReader& operator=(const TableReader&) = delete;
+
+  Place place() const { return reading_.place(table_); }
+  Place place(const std::string& key) const;
+  bool has(const std::string& key);
+  double number(const std::string& key, std::optional<double> otherwise = {});
+  int whole(const std::string& key, int otherwise);
+  bool flag(const std::string& key, bool otherwise);
+  std::string text(const std::string& key, std::optional<std::string> otherwise = {});
+  /// A text that must be one of `choices`; gives its index, or 0 after a complaint.
+  std::size_t choice(const std::string& key, const std::vector<std::string>& choices, const std::string& otherwise);
+  Vec3 vector(const std::string& key, std::optional<Vec3> otherwise = {});
+  const toml::node* node(const std::string& key);
+  /// Runs `use` on every table of an array of tables; the key may be missing.
+  void each(const std::string& key, const std::string& what, const std::function<void(TableReader&)>& use);
+  /// Runs `use` on every entry of a table of tables, with its name.
+  void each_named(const std::string& key, const std::string& what, const std::function<void(const std::string&, TableReader&)>& use);
+  void finish();
+  Reading& reading() { return reading_; }
+  const toml::table& raw() const { return table_; }
+
+ private:
+  void missing(const std::string& key, const std::string& kind);
+  void wrong_type(const toml::node& node, const std::string& key, const std::string& wanted);
+  Reading& reading_;
+  const toml::table& table_;
+  std::string what_;
+  std::set<std::string> asked_;
+};
+
+}  // namespace archway::io::detail
