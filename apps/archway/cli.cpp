@@ -1,11 +1,11 @@
 #include "cli.hpp"
 
-#include <fmt/format.h>
-
-#include <CLI/CLI.hpp>
 #include <filesystem>
 #include <fstream>
 #include <map>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
 
 #include "archway/io/results_folder.hpp"
 #include "archway/io/study_file.hpp"
@@ -73,7 +73,8 @@ void write_results(const study::StudyResult& result, const Options& options) {
     io::ResultsFolder folder(options.out);
     io::write_data(folder, result);
     if (!options.no_figures)
-      for (const auto& figure : report::figures(result, options.modes_drawn)) folder.write("figures/" + figure.name, figure.content);
+      for (const auto& figure : report::figures(result, options.modes_drawn))
+        folder.write("figures/" + figure.name, figure.content);
     folder.finish();
   } catch (const base::InputError& error) {
     throw WriteFailure{error};
@@ -94,8 +95,10 @@ int run_study(const study::StudySpec& spec, const Options& options, Console& con
   live.wants_stop = stop_of(console);
   const auto result = study::run_study(spec, report::live_watcher(spec, live));
   write_results(result, options);
-  if (options.json) console.out << io::results_json(result);
-  else console.out << report::comparison_text(result, live.style) << fmt::format("  results in {}\n", options.out);
+  if (options.json)
+    console.out << io::results_json(result);
+  else
+    console.out << report::comparison_text(result, live.style) << fmt::format("  results in {}\n", options.out);
   if (result.stopped) {
     console.err << "stopped on request: what was computed is in the results\n";
     return stopped;
@@ -116,13 +119,17 @@ int command_check(const Options& options, Console& console) {
   (void)study::watch_nodes(spec, model);
   if (!list.empty()) throw base::InputError(std::move(list));
   const auto report = study::check_model(spec, model, true);
-  if (options.json) console.out << io::check_json(spec, report);
-  else if (!options.quiet) console.out << report::check_text(spec, report, style_of(console));
+  if (options.json)
+    console.out << io::check_json(spec, report);
+  else if (!options.quiet)
+    console.out << report::check_text(spec, report, style_of(console));
   if (report.has_mechanism) {
-    if (!options.json) console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";
+    if (!options.json)
+      console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";
     return bad_study;
   }
-  if (!options.quiet && !options.json) console.out << fmt::format("  {} analyses are ready to run\n", spec.analyses.size());
+  if (!options.quiet && !options.json)
+    console.out << fmt::format("  {} analyses are ready to run\n", spec.analyses.size());
   return done;
 }
 
@@ -132,11 +139,14 @@ int command_new(const Options& options, Console& console) {
     return done;
   }
   if (fs::exists(options.study) && !options.force)
-    throw WriteFailure{{options.study, "this file exists already", "choose another name, or add --force to replace it"}};
+    throw WriteFailure{
+        {options.study, "this file exists already", "choose another name, or add --force to replace it"}};
   std::ofstream file(options.study, std::ios::binary);
   file << io::starter_study();
   file.close();
-  if (!file) throw WriteFailure{{options.study, "the file cannot be written", "check that the folder exists and may be written"}};
+  if (!file)
+    throw WriteFailure{
+        {options.study, "the file cannot be written", "check that the folder exists and may be written"}};
   console.out << fmt::format("{} written: edit it, then archway run {}\n", options.study, options.study);
   return done;
 }
@@ -151,33 +161,42 @@ int command_demo(Options options, Console& console) {
     worst = std::max(worst, code);
     console.out << "\n";
   }
-  console.out << fmt::format("pictures are in {0}/*/figures, the study files beside their results as study.toml\n", base);
+  console.out << fmt::format("pictures are in {0}/*/figures, the study files beside their results as study.toml\n",
+                             base);
   return worst;
 }
 
 void add_common(CLI::App* command, Options& options) {
   command->add_option("study", options.study, "study file (TOML, see docs/study-file.md)")->required();
-  command->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")->take_all()->allow_extra_args(false);
+  command->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
+      ->take_all()
+      ->allow_extra_args(false);
   command->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
   command->add_flag("--json", options.json, "print the results as JSON and nothing else");
 }
 
 void describe(CLI::App& app, Options& options) {
-  app.description("archway: when does a slender structure or a thin shell go unstable, and at what load does it collapse?");
+  app.description(
+      "archway: when does a slender structure or a thin shell go unstable, and at what load does it collapse?");
   app.footer(kFooter);
   app.require_subcommand(1);
   app.set_version_flag("--version", "archway " + io::program_version());
   auto* run = app.add_subcommand("run", "carry out the chain of analyses of a study and write its results folder");
   add_common(run, options);
-  run->add_option("-o,--out", options.out, "results folder (default: name of the study + -results); an older one is replaced");
+  run->add_option("-o,--out", options.out,
+                  "results folder (default: name of the study + -results); an older one is replaced");
   run->add_flag("--no-figures", options.no_figures, "write data only");
-  run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")->capture_default_str();
-  auto* check = app.add_subcommand("check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
+  run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")
+      ->capture_default_str();
+  auto* check = app.add_subcommand(
+      "check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
   add_common(check, options);
-  auto* fresh = app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
+  auto* fresh =
+      app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
   fresh->add_option("file", options.study, "file to write");
   fresh->add_flag("--force", options.force, "replace the file when it exists");
-  auto* demo = app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
+  auto* demo =
+      app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
   demo->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
 }
@@ -190,7 +209,9 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
 }
 
 /// Complaints as text, or as JSON on the output for scripts that asked for it.
-void tell(const base::InputError& error, Console& console) { console.err << error.what() << "\n"; }
+void tell(const base::InputError& error, Console& console) {
+  console.err << error.what() << "\n";
+}
 }  // namespace
 
 int run(const std::vector<std::string>& arguments, Console& console) {
@@ -210,7 +231,8 @@ int run(const std::vector<std::string>& arguments, Console& console) {
     tell(error, console);
     return bad_study;
   } catch (const std::exception& error) {
-    console.err << "internal error: " << error.what() << "\n  -> this is our mistake, not yours: please report it with the study file\n";
+    console.err << "internal error: " << error.what()
+                << "\n  -> this is our mistake, not yours: please report it with the study file\n";
     return internal_error;
   }
 }

@@ -10,12 +10,12 @@ namespace archway::app {
 /// Documented in --help and docs/command-line.md.
 enum ExitCode {
   done = 0,
-  internal_error = 1,     ///< our own mistake
+  internal_error = 1,  ///< our own mistake
   bad_command_line = 2,
-  bad_study = 3,          ///< the study file or the structure it describes
-  not_converged = 4,      ///< an analysis did not reach a usable end; what there is was written
+  bad_study = 3,      ///< the study file or the structure it describes
+  not_converged = 4,  ///< an analysis did not reach a usable end; what there is was written
   cannot_write = 5,
-  stopped = 130           ///< Ctrl-C; what was computed was written
+  stopped = 130  ///< Ctrl-C; what was computed was written
 };
 
 /// The streams a command talks to, and whether they are terminals.

@@ -1,11 +1,10 @@
-#include <sys/ioctl.h>
-#include <unistd.h>
-
 #include <clocale>
 #include <csignal>
 #include <cstdlib>
 #include <cstring>
 #include <iostream>
+#include <sys/ioctl.h>
+#include <unistd.h>
 
 #include "cli.hpp"
 
@@ -18,7 +17,8 @@ void on_interrupt(int) {
 
 bool speaks_utf8() {
   for (const char* name : {"LC_ALL", "LC_CTYPE", "LANG"})
-    if (const char* value = std::getenv(name); value != nullptr && *value != '\0') return std::strstr(value, "UTF-8") != nullptr || std::strstr(value, "utf8") != nullptr;
+    if (const char* value = std::getenv(name); value != nullptr && *value != '\0')
+      return std::strstr(value, "UTF-8") != nullptr || std::strstr(value, "utf8") != nullptr;
   return false;
 }
 
@@ -33,6 +33,12 @@ int main(int argc, char** argv) {
   std::signal(SIGTERM, on_interrupt);
   std::signal(SIGPIPE, SIG_IGN);  // a reader that goes away must not cost the results
   const bool emphasis = std::getenv("NO_COLOR") == nullptr;
-  archway::app::Console console{std::cout, std::cerr, emphasis && isatty(STDOUT_FILENO) != 0, isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) != 0, terminal_width(), speaks_utf8(), &stop_wanted};
+  archway::app::Console console{std::cout,
+                                std::cerr,
+                                emphasis && isatty(STDOUT_FILENO) != 0,
+                                isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) != 0,
+                                terminal_width(),
+                                speaks_utf8(),
+                                &stop_wanted};
   return archway::app::run({argv + 1, argv + argc}, console);
 }

@@ -1,11 +1,11 @@
 #include "archway/algebra/eigen_pairs.hpp"
 
-#include <fmt/format.h>
-
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <random>
+
+#include <Eigen/Dense>
+#include <fmt/format.h>
 
 namespace archway::algebra {
 
@@ -21,7 +21,11 @@ class KrylovSpace {
   using Operator = std::function<MatrixXd(const MatrixXd& v, const MatrixXd& kv)>;
 
   KrylovSpace(const SymmetricMatrix& k, Operator apply, MatrixXd start, int capacity)
-      : k_(k), apply_(std::move(apply)), v_(k.size(), capacity), kv_(k.size(), capacity), h_(MatrixXd::Zero(capacity, capacity)) {
+      : k_(k),
+        apply_(std::move(apply)),
+        v_(k.size(), capacity),
+        kv_(k.size(), capacity),
+        h_(MatrixXd::Zero(capacity, capacity)) {
     append(std::move(start));
   }
 
@@ -135,7 +139,8 @@ double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const Vec
 }
 
 /// Whole spectrum of a small problem; `next` becomes the first factor that was not delivered.
-PencilResult solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g, const PencilOptions& options, double& next) {
+PencilResult solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g, const PencilOptions& options,
+                           double& next) {
   PencilResult result;
   // (-G) x = theta K x, f = 1 / theta
   const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
@@ -169,14 +174,16 @@ class Search {
     if (!outcome.done || outcome.negative_pivots > 0) {
       result_.ending = PencilEnding::not_definite;
       result_.negatives_of_k = outcome.negative_pivots;
-      result_.message = outcome.done ? fmt::format("the stiffness has {} negative eigenvalues", outcome.negative_pivots) : outcome.message;
+      result_.message = outcome.done ? fmt::format("the stiffness has {} negative eigenvalues", outcome.negative_pivots)
+                                     : outcome.message;
       return result_;
     }
     if (k_.size() <= kDenseLimit) {
       result_ = solve_densely(k_, g_, options_, next_);
       if (!settle()) {
         result_.ending = PencilEnding::incomplete;
-        result_.message = fmt::format("the inertia count {} does not agree with the {} factors found", result_.counted_below_cut, result_.pairs.size());
+        result_.message = fmt::format("the inertia count {} does not agree with the {} factors found",
+                                      result_.counted_below_cut, result_.pairs.size());
       }
       return result_;
     }
@@ -188,7 +195,8 @@ class Search {
       iterate_about_shift(round + 2);
     }
     result_.ending = PencilEnding::incomplete;
-    result_.message = fmt::format("{} factors lie below {:.9g} by inertia, {} were found", result_.counted_below_cut, result_.cut, result_.pairs.size());
+    result_.message = fmt::format("{} factors lie below {:.9g} by inertia, {} were found", result_.counted_below_cut,
+                                  result_.cut, result_.pairs.size());
     return result_;
   }
 
@@ -299,10 +307,13 @@ class Search {
     estimate_ = factor_of(ritz.values[0]);
     const double spread = ritz.values.cwiseAbs().maxCoeff();
     found_ = 0;
-    while (found_ < available && std::isfinite(factor_of(ritz.values[found_])) && ritz.residuals[found_] <= 1e-9 * spread) ++found_;
+    while (found_ < available && std::isfinite(factor_of(ritz.values[found_])) &&
+           ritz.residuals[found_] <= 1e-9 * spread)
+      ++found_;
     const int needed = last_needed(ritz, factor_of);
     const bool enough = found_ >= needed && needed < available;
-    const bool none_left = found_ > 0 && found_ < available && !std::isfinite(factor_of(ritz.values[found_])) && ritz.residuals[found_] < 1e-6 * spread;
+    const bool none_left = found_ > 0 && found_ < available && !std::isfinite(factor_of(ritz.values[found_])) &&
+                           ritz.residuals[found_] < 1e-6 * spread;
     if (!enough && !none_left) {
       estimate_vectors_ = space.vectors(ritz, std::min(available, width_));
       return false;

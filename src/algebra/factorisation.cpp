@@ -1,9 +1,9 @@
 #include "archway/algebra/factorisation.hpp"
 
-#include <dmumps_c.h>
-#include <fmt/format.h>
-
 #include <cstring>
+#include <dmumps_c.h>
+
+#include <fmt/format.h>
 
 namespace archway::algebra {
 
@@ -49,7 +49,8 @@ struct Factorisation::Backend {
     rows.reserve(pattern->entry_count());
     columns.reserve(pattern->entry_count());
     for (int j = 0; j < pattern->size(); ++j)
-      for (int p = pattern->column_start()[static_cast<std::size_t>(j)]; p < pattern->column_start()[static_cast<std::size_t>(j) + 1]; ++p) {
+      for (int p = pattern->column_start()[static_cast<std::size_t>(j)];
+           p < pattern->column_start()[static_cast<std::size_t>(j) + 1]; ++p) {
         rows.push_back(pattern->row_index()[static_cast<std::size_t>(p)] + 1);
         columns.push_back(j + 1);
       }
@@ -115,6 +116,8 @@ void Factorisation::solve(Eigen::Ref<Eigen::MatrixXd> b) {
   if (backend.mumps.infog[0] < 0) b.setConstant(std::numeric_limits<double>::quiet_NaN());
 }
 
-const FactorCost& Factorisation::cost() const { return backend_->cost; }
+const FactorCost& Factorisation::cost() const {
+  return backend_->cost;
+}
 
 }  // namespace archway::algebra

@@ -1,8 +1,7 @@
 #include "archway/algebra/pattern.hpp"
 
-#include <metis.h>
-
 #include <algorithm>
+#include <metis.h>
 
 namespace archway::algebra {
 
@@ -13,7 +12,8 @@ std::vector<std::vector<int>> neighbours(const BlockGraph& graph) {
   for (std::size_t c = 0; c + 1 < graph.clique_start.size(); ++c)
     for (int i = graph.clique_start[c]; i < graph.clique_start[c + 1]; ++i)
       for (int j = graph.clique_start[c]; j < graph.clique_start[c + 1]; ++j) {
-        const int a = graph.clique_blocks[static_cast<std::size_t>(i)], b = graph.clique_blocks[static_cast<std::size_t>(j)];
+        const int a = graph.clique_blocks[static_cast<std::size_t>(i)],
+                  b = graph.clique_blocks[static_cast<std::size_t>(j)];
         if (a != b) near[static_cast<std::size_t>(a)].push_back(b);
       }
   for (auto& list : near) {
@@ -51,14 +51,16 @@ SymmetricPattern::SymmetricPattern(const BlockGraph& graph) {
       for (int row = column; row < graph.block_start[b + 1]; ++row) row_index_.push_back(row);
       for (const int other : near[b])
         if (other > static_cast<int>(b))
-          for (int row = graph.block_start[static_cast<std::size_t>(other)]; row < graph.block_start[static_cast<std::size_t>(other) + 1]; ++row)
+          for (int row = graph.block_start[static_cast<std::size_t>(other)];
+               row < graph.block_start[static_cast<std::size_t>(other) + 1]; ++row)
             row_index_.push_back(row);
       column_start_.push_back(static_cast<int>(row_index_.size()));
     }
   elimination_place_.resize(static_cast<std::size_t>(equations));
   int place = 0;
   for (const int b : nested_dissection(near))
-    for (int e = graph.block_start[static_cast<std::size_t>(b)]; e < graph.block_start[static_cast<std::size_t>(b) + 1]; ++e)
+    for (int e = graph.block_start[static_cast<std::size_t>(b)]; e < graph.block_start[static_cast<std::size_t>(b) + 1];
+         ++e)
       elimination_place_[static_cast<std::size_t>(e)] = place++;
 }
 
@@ -104,14 +106,16 @@ SymmetricMatrix SymmetricMatrix::plus(double factor, const SymmetricMatrix& othe
 
 Eigen::VectorXd SymmetricMatrix::diagonal() const {
   Eigen::VectorXd d(size());
-  for (int j = 0; j < size(); ++j) d[j] = values[static_cast<std::size_t>(pattern->column_start()[static_cast<std::size_t>(j)])];
+  for (int j = 0; j < size(); ++j)
+    d[j] = values[static_cast<std::size_t>(pattern->column_start()[static_cast<std::size_t>(j)])];
   return d;
 }
 
 Eigen::MatrixXd SymmetricMatrix::dense() const {
   Eigen::MatrixXd full = Eigen::MatrixXd::Zero(size(), size());
   for (int j = 0; j < size(); ++j)
-    for (int p = pattern->column_start()[static_cast<std::size_t>(j)]; p < pattern->column_start()[static_cast<std::size_t>(j) + 1]; ++p) {
+    for (int p = pattern->column_start()[static_cast<std::size_t>(j)];
+         p < pattern->column_start()[static_cast<std::size_t>(j) + 1]; ++p) {
       const int i = pattern->row_index()[static_cast<std::size_t>(p)];
       full(i, j) = full(j, i) = values[static_cast<std::size_t>(p)];
     }

@@ -50,18 +50,21 @@ std::vector<double> Equilibrium::combined(double factor, double preload) const {
 }
 
 /// Applies a free step; held freedoms go where the load factor wants them.
-void Equilibrium::move(Point& point, const VectorXd& step) const {
+Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) const {
   const VectorXd wanted = point.preload * held_movement_ + point.factor * growing_movement_;
-  point.state.advance(step + (wanted - point.moved));
+  Foresight before{point.state, step + (wanted - point.moved)};
+  point.state.advance(before.step);
   point.moved = wanted;
+  return before;
 }
 
 /// Residual (internal - external) on the free freedoms and the tangent; false when an element has folded.
-bool Equilibrium::evaluate(const Point& point, Residual& residual) {
+bool Equilibrium::evaluate(const Point& point, Residual& residual, const elements::StressSource& source) {
   VectorXd internal;
   AssemblyRequest request;
   request.internal_force = &internal;
   request.tangent = &tangent_;
+  request.source = source;
   if (system_.assemble(point.state, request) != base::Verdict::good) return false;
   const auto factors = combined(point.factor, point.preload);
   const VectorXd external = system_.loads(factors, point.state);
@@ -71,14 +74,33 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual) {
   const auto [force, moment] = norms(unbalanced);
   const auto [force_in, moment_in] = norms(internal);
   const auto [force_out, moment_out] = norms(external);
-  const double force_scale = std::max(force_in, force_out);
-  const double moment_scale = std::max({moment_in, moment_out, 1e-3 * force_scale * system_.model().size()});
+  // a structure under moments alone has forces that are noise, and the other way round: each scale has the other for a
+  // floor
+  const double arm = 1e-3 * system_.model().size(), forces = std::max(force_in, force_out),
+               moments = std::max(moment_in, moment_out);
+  const double force_scale = std::max(forces, moments / system_.model().size()),
+               moment_scale = std::max(moments, forces * arm);
+  // what rounding of the positions leaves in the forces cannot be reduced: below it the state counts as converged
+  const double rounding = 4e-15 * largest_diagonal() * system_.model().size() / options_.residual_tolerance;
   residual.free = system_.free_part(gap);
-  residual.measure = std::max(force_scale > 0 ? force / force_scale : 0.0, moment_scale > 0 ? moment / moment_scale : 0.0);
+  const auto share = [](double part, double whole) { return whole > 0 ? part / whole : 0.0; };
+  residual.measure = std::max(share(force, std::max(force_scale, rounding)),
+                              share(moment, std::max(moment_scale, 10 * arm * rounding)));
   return std::isfinite(residual.measure);
 }
 
-bool Equilibrium::factorise() { return factorisation_.factor(tangent_).done; }
+/// Largest stiffness of a translation in the tangent assembled last.
+double Equilibrium::largest_diagonal() const {
+  const VectorXd diagonal = tangent_.diagonal();
+  double largest = 0;
+  for (int i = 0; i < system_.full_size(); ++i)
+    if (i % 6 < 3 && system_.equation(i) >= 0) largest = std::max(largest, std::abs(diagonal[system_.equation(i)]));
+  return largest;
+}
+
+bool Equilibrium::factorise() {
+  return factorisation_.factor(tangent_).done;
+}
 
 VectorXd Equilibrium::solve(const VectorXd& free) {
   Eigen::MatrixXd x = free;
@@ -128,11 +150,11 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
   }
   point.factor = factor;
   point.preload = preload;
-  move(point, system_.to_full(first_step));
+  Foresight before = move(point, system_.to_full(first_step));
   double best = HUGE_VAL;
   for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
     Residual residual;
-    if (!evaluate(point, residual)) return report_;
+    if (!evaluate(point, residual, before.source())) return report_;
     report_.iterations = iteration;
     point.residual = residual.measure;
     if (report(number, iteration, point, residual.measure, step) == Next::stop_keep_result) {
@@ -146,7 +168,7 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
     if (iteration > 3 && residual.measure > 1e3 * best) return report_;
     best = std::min(best, residual.measure);
     if (!factorise()) return report_;
-    move(point, system_.to_full(-solve(residual.free)));
+    before = move(point, system_.to_full(-solve(residual.free)));
   }
   return report_;
 }
@@ -156,11 +178,11 @@ AttemptReport Equilibrium::along(Point& point, const Direction& direction, doubl
   point.factor += arc * direction.factor;
   VectorXd predictor = arc * direction.displacement;
   predictor -= system_.held_part(predictor);
-  move(point, predictor);
+  Foresight before = move(point, predictor);
   double best = HUGE_VAL;
   for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
     Residual residual;
-    if (!evaluate(point, residual)) return report_;
+    if (!evaluate(point, residual, before.source())) return report_;
     report_.iterations = iteration;
     point.residual = residual.measure;
     if (report(number, iteration, point, residual.measure, arc) == Next::stop_keep_result) {
@@ -179,12 +201,13 @@ AttemptReport Equilibrium::along(Point& point, const Direction& direction, doubl
     both.col(0) = -residual.free;
     both.col(1) = q;
     factorisation_.solve(both);
-    const VectorXd correction = system_.to_full(both.col(0)), velocity = system_.to_full(both.col(1)) + growing_movement_;
+    const VectorXd correction = system_.to_full(both.col(0)),
+                   velocity = system_.to_full(both.col(1)) + growing_movement_;
     const double slope = scale_ * translation_dot(direction.displacement, velocity) + direction.factor;
     const double change = -scale_ * translation_dot(direction.displacement, correction) / slope;
     if (!std::isfinite(change)) return report_;
     point.factor += change;
-    move(point, correction + change * (velocity - growing_movement_));
+    before = move(point, correction + change * (velocity - growing_movement_));
   }
   return report_;
 }
@@ -214,7 +237,8 @@ Direction Equilibrium::tangent(const Point& point, const Direction& last) const 
 }
 
 VectorXd Equilibrium::softest_direction() {
-  VectorXd x = VectorXd::NullaryExpr(system_.free_count(), [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
+  VectorXd x = VectorXd::NullaryExpr(system_.free_count(),
+                                     [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
   for (int i = 0; i < 4; ++i) x = solve(x).normalized();
   VectorXd full = system_.to_full(x);
   double largest = 0;
@@ -236,7 +260,8 @@ double Equilibrium::dot(const Direction& a, const Direction& b) const {
 }
 
 elements::Resultant Equilibrium::applied(const Point& point) const {
-  return elements::resultant(point.state.position, system_.loads(combined(point.factor, point.preload), point.state), Vec3::Zero());
+  return elements::resultant(point.state.position, system_.loads(combined(point.factor, point.preload), point.state),
+                             Vec3::Zero());
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point) const {

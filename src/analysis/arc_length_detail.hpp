@@ -7,10 +7,10 @@ namespace archway::analysis::detail {
 /// A converged state with its tangent direction.
 struct Point {
   State state;
-  Eigen::VectorXd moved;          // prescribed movements in place, full
-  double factor = 0;              // load factor
-  double preload = 1;             // share of the held part
-  Eigen::VectorXd velocity;       // d displacement / d factor, full
+  Eigen::VectorXd moved;     // prescribed movements in place, full
+  double factor = 0;         // load factor
+  double preload = 1;        // share of the held part
+  Eigen::VectorXd velocity;  // d displacement / d factor, full
   int negative_pivots = 0;
   double residual = 0;
 };
@@ -57,13 +57,20 @@ class Equilibrium {
     Eigen::VectorXd free;
     double measure = 0;
   };
-  bool evaluate(const Point& point, Residual& residual);
+  bool evaluate(const Point& point, Residual& residual, const elements::StressSource& source = {});
   Eigen::VectorXd solve(const Eigen::VectorXd& free);
+  double largest_diagonal() const;
   bool factorise();
   Eigen::VectorXd load_direction(const State& state);
   Next report(int number, int iteration, const Point& point, double residual, double step) const;
   std::vector<double> combined(double factor, double preload) const;
-  void move(Point& point, const Eigen::VectorXd& step) const;
+  /// The state before a step and the step itself, for the stresses that the next tangent is made with.
+  struct Foresight {
+    State state;
+    Eigen::VectorXd step;
+    elements::StressSource source() const { return {nullptr, &state, &step}; }
+  };
+  Foresight move(Point& point, const Eigen::VectorXd& step) const;
 
   const System& system_;
   const PathOptions& options_;

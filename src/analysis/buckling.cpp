@@ -1,8 +1,8 @@
 #include "archway/analysis/buckling.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
 
@@ -48,12 +48,13 @@ std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair
 }
 
 /// Geometric stiffness of a linear preload, with the load stiffness of what follows.
-algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors, const Eigen::VectorXd& displacement) {
+algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
+                                      const Eigen::VectorXd& displacement) {
   algebra::SymmetricMatrix g(system.pattern());
   const State reference = State::reference(system.model());
   AssemblyRequest request;
   request.geometric = &g;
-  request.linear = &displacement;
+  request.source.linear = &displacement;
   (void)system.assemble(reference, request);
   system.add_load_stiffness(factors, reference, -1, g);
   return g;
@@ -69,11 +70,20 @@ void conclude(BucklingResult& result) {
       break;
     case PencilEnding::not_definite:
       result.ending = Ending::preload_unstable;
-      result.message = fmt::format("the held part alone is beyond its critical load ({} unstable directions)", result.proof.negatives_of_k);
+      result.message = fmt::format("the held part alone is beyond its critical load ({} unstable directions)",
+                                   result.proof.negatives_of_k);
       break;
-    case PencilEnding::stopped: result.ending = Ending::stopped_by_caller; result.message = "stopped on request"; break;
-    case PencilEnding::incomplete: result.ending = Ending::not_converged; result.message = result.proof.message; break;
-    default: result.ending = Ending::done; result.message = "";
+    case PencilEnding::stopped:
+      result.ending = Ending::stopped_by_caller;
+      result.message = "stopped on request";
+      break;
+    case PencilEnding::incomplete:
+      result.ending = Ending::not_converged;
+      result.message = result.proof.message;
+      break;
+    default:
+      result.ending = Ending::done;
+      result.message = "";
   }
 }
 }  // namespace
@@ -104,14 +114,15 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   }
   for (std::size_t p = 0; p < system.model().patterns.size(); ++p)
     if (held[p] != 0.0 || growing[p] != 0.0)
-      result.unsymmetric_load_share = std::max(result.unsymmetric_load_share, elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
+      result.unsymmetric_load_share =
+          std::max(result.unsymmetric_load_share,
+                   elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
 
   algebra::PencilOptions pencil;
   pencil.count = options.mode_count;
   pencil.residual_tolerance = options.residual_tolerance;
   pencil.k_is_factored = !has_held;
-  if (watcher)
-    pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
+  if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
   result.modes = modes_of(system, result.proof.pairs, 1);
   conclude(result);

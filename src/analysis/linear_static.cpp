@@ -6,18 +6,25 @@ namespace archway::analysis {
 
 const char* to_text(Ending ending) {
   switch (ending) {
-    case Ending::not_run: return "not run";
-    case Ending::done: return "done";
-    case Ending::stopped_by_caller: return "stopped on request";
-    case Ending::mechanism: return "mechanism";
-    case Ending::not_converged: return "not converged";
-    case Ending::preload_unstable: return "held part beyond its critical load";
+    case Ending::not_run:
+      return "not run";
+    case Ending::done:
+      return "done";
+    case Ending::stopped_by_caller:
+      return "stopped on request";
+    case Ending::mechanism:
+      return "mechanism";
+    case Ending::not_converged:
+      return "not converged";
+    case Ending::preload_unstable:
+      return "held part beyond its critical load";
   }
   return "?";
 }
 
 namespace detail {
-Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation, const std::vector<double>& factors) {
+Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
+                             const std::vector<double>& factors) {
   const State state = State::reference(system.model());
   Eigen::VectorXd right = system.loads(factors, state);
   const Eigen::VectorXd moved = system.movements(factors);
@@ -46,7 +53,8 @@ void recover(const System& system, LinearStaticResult& result) {
   result.reactions = system.held_part(internal - result.loads);
   result.applied = elements::resultant(system.model().nodes, result.loads, Vec3::Zero());
   result.reacted = elements::resultant(system.model().nodes, result.reactions, Vec3::Zero());
-  const double scale = std::max({result.applied.force.norm(), result.reacted.force.norm(), result.reactions.cwiseAbs().maxCoeff()});
+  const double scale =
+      std::max({result.applied.force.norm(), result.reacted.force.norm(), result.reactions.cwiseAbs().maxCoeff()});
   result.imbalance = scale > 0 ? (result.applied.force + result.reacted.force).norm() / scale : 0.0;
   for (int e = 0; e < system.beams().size(); ++e)
     result.member_forces.push_back({e, system.beams().section_forces(state, e, &result.displacement)});

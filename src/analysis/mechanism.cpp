@@ -1,8 +1,8 @@
 #include "archway/analysis/mechanism.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace archway::analysis {
 
@@ -69,24 +69,29 @@ std::string describe(const System& system, const VectorXd& u, double size) {
   const Vec3& x = nodes[static_cast<std::size_t>(turner)];
   if (most_move < 1e-6 * most_turn * size)
     return fmt::format("part '{}' can turn about its {} axis at ({:.6g}, {:.6g}, {:.6g}) (node {}) without resistance",
-                       part_of_node(system.model(), turner), axis_name(u.segment<3>(6 * turner + 3).normalized()), x.x(), x.y(), x.z(), turner);
+                       part_of_node(system.model(), turner), axis_name(u.segment<3>(6 * turner + 3).normalized()),
+                       x.x(), x.y(), x.z(), turner);
   const RigidFit fit = fit_rigid(nodes, u);
   const double turn = fit.rotation.norm() * size, shift = fit.translation.norm();
   if (fit.rest < 1e-3 && turn < 1e-3 * shift)
-    return fmt::format("the whole structure can move along {} without resistance", axis_name(fit.translation.normalized()));
+    return fmt::format("the whole structure can move along {} without resistance",
+                       axis_name(fit.translation.normalized()));
   if (fit.rest < 1e-3) {
     const Vec3 axis = fit.rotation.normalized();
     const Vec3 point = fit.centre + axis.cross(fit.translation) / fit.rotation.norm();
-    return fmt::format("the whole structure can turn about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
-                       axis_name(axis), point.x(), point.y(), point.z());
+    return fmt::format(
+        "the whole structure can turn about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
+        axis_name(axis), point.x(), point.y(), point.z());
   }
   const Vec3& p = nodes[static_cast<std::size_t>(mover)];
   return fmt::format("part '{}' can move without resistance: most at node {} ({:.6g}, {:.6g}, {:.6g}), along {}",
-                     part_of_node(system.model(), mover), mover, p.x(), p.y(), p.z(), axis_name(u.segment<3>(6 * mover).normalized()));
+                     part_of_node(system.model(), mover), mover, p.x(), p.y(), p.z(),
+                     axis_name(u.segment<3>(6 * mover).normalized()));
 }
 }  // namespace
 
-Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation) {
+Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness,
+                         algebra::Factorisation& factorisation) {
   Mechanism mechanism;
   const VectorXd diagonal = stiffness.diagonal();
   if (diagonal.size() == 0) return mechanism;
@@ -98,11 +103,13 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
     algebra::SymmetricMatrix held = stiffness;
     const double trace = 1e-12;
     for (int j = 0; j < held.size(); ++j)
-      held.values[static_cast<std::size_t>(held.pattern->column_start()[static_cast<std::size_t>(j)])] += trace * std::max(diagonal[j], 1e-6 * diagonal.maxCoeff());
+      held.values[static_cast<std::size_t>(held.pattern->column_start()[static_cast<std::size_t>(j)])] +=
+          trace * std::max(diagonal[j], 1e-6 * diagonal.maxCoeff());
     factorisation.factor(held);
   }
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
-  VectorXd y = VectorXd::NullaryExpr(diagonal.size(), [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
+  VectorXd y = VectorXd::NullaryExpr(diagonal.size(),
+                                     [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
   for (int i = 0; i < 4; ++i) {
     Eigen::MatrixXd x = y.cwiseProduct(scale);
     factorisation.solve(x);

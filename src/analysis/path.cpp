@@ -1,8 +1,8 @@
 #include "archway/analysis/path.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "arc_length_detail.hpp"
 #include "archway/analysis/mechanism.hpp"
@@ -11,10 +11,14 @@ namespace archway::analysis {
 
 const char* to_text(PathEvent event) {
   switch (event) {
-    case PathEvent::none: return "";
-    case PathEvent::preload: return "held part in place";
-    case PathEvent::limit_point: return "limit point";
-    case PathEvent::bifurcation: return "bifurcation";
+    case PathEvent::none:
+      return "";
+    case PathEvent::preload:
+      return "held part in place";
+    case PathEvent::limit_point:
+      return "limit point";
+    case PathEvent::bifurcation:
+      return "bifurcation";
   }
   return "?";
 }
@@ -25,8 +29,10 @@ std::vector<std::string> PathOptions::complaints() const {
   if (!(first_step > 0)) list.push_back(fmt::format("first_step is {}, it must be above zero", first_step));
   if (largest_step < 0 || smallest_step < 0) list.push_back("steps must not be negative");
   if (stop_increments < 1) list.push_back("at least one increment must be allowed");
-  if (stop_drop < 0 || stop_drop >= 1) list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop_drop));
-  if (stop_watch >= static_cast<int>(watch.size())) list.push_back("the movement rule names a watch point that does not exist");
+  if (stop_drop < 0 || stop_drop >= 1)
+    list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop_drop));
+  if (stop_watch >= static_cast<int>(watch.size()))
+    list.push_back("the movement rule names a watch point that does not exist");
   if (wanted_iterations < 1 || max_iterations < wanted_iterations) list.push_back("iterations: 1 <= wanted <= most");
   return list;
 }
@@ -86,7 +92,8 @@ class Walk {
       Point next = now_;
       const double target = std::min(1.0, share + step);
       report = equilibrium_.at_load(next, 0, options_.held.terms.empty() ? 1.0 : target, step, 0);
-      if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request while the held part was put on"), false;
+      if (report.outcome == Attempt::stopped)
+        return end(Ending::stopped_by_caller, "stopped on request while the held part was put on"), false;
       if (report.outcome == Attempt::converged) {
         share = options_.held.terms.empty() ? 1.0 : target;
         now_ = std::move(next);
@@ -94,11 +101,18 @@ class Walk {
       }
       step *= 0.5;
       ++cuts;
-      if (step < 1e-3) return end(Ending::preload_unstable, fmt::format("the held part finds no equilibrium beyond {:.3g} of its size", share)), false;
+      if (step < 1e-3)
+        return end(Ending::preload_unstable,
+                   fmt::format("the held part finds no equilibrium beyond {:.3g} of its size", share)),
+               false;
     }
-    if (!equilibrium_.refresh(now_)) return end(Ending::not_converged, "the tangent at the start of growth is singular"), false;
+    if (!equilibrium_.refresh(now_))
+      return end(Ending::not_converged, "the tangent at the start of growth is singular"), false;
     if (now_.negative_pivots > 0)
-      return end(Ending::preload_unstable, fmt::format("the structure is unstable under the held part alone ({} unstable directions)", now_.negative_pivots)), false;
+      return end(Ending::preload_unstable,
+                 fmt::format("the structure is unstable under the held part alone ({} unstable directions)",
+                             now_.negative_pivots)),
+             false;
     record(now_, PathEvent::preload, 0, report.iterations, cuts);
     return true;
   }
@@ -147,8 +161,10 @@ class Walk {
     const bool turned = options_.control == PathControl::arc_length && direction_.factor * after.factor < 0;
     const int crossed = std::abs(next.negative_pivots - now_.negative_pivots);
     const double taken = step_;
-    if (options_.locate_critical_points && turned) locate_limit(next, after);
-    else if (options_.locate_critical_points && crossed > 0 && options_.control == PathControl::arc_length) locate_bifurcation(next);
+    if (options_.locate_critical_points && turned)
+      locate_limit(next, after);
+    else if (options_.locate_critical_points && crossed > 0 && options_.control == PathControl::arc_length)
+      locate_bifurcation(next);
     if (ended_) return;
     direction_ = after;
     now_ = std::move(next);
@@ -163,7 +179,8 @@ class Walk {
     Point best;
     int iterations = 0;
     for (int trial = 0; trial < 6; ++trial) {
-      const double arc = std::clamp(low + (high - low) * value_low / (value_low - value_high), low + 0.02 * (high - low), high - 0.02 * (high - low));
+      const double arc = std::clamp(low + (high - low) * value_low / (value_low - value_high),
+                                    low + 0.02 * (high - low), high - 0.02 * (high - low));
       Point middle = now_;
       const AttemptReport report = equilibrium_.along(middle, direction_, arc, number());
       if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request");
@@ -229,8 +246,10 @@ class Walk {
     increment.residual = point.residual;
     increment.negative_pivots = point.negative_pivots;
     const Eigen::VectorXd u = point.state.movement(system_.model());
-    for (const auto& watch : options_.watch) increment.watched.push_back(u.segment<3>(6 * watch.node).dot(watch.direction.normalized()));
-    for (Eigen::Index n = 0; n < u.size(); n += 6) increment.largest_movement = std::max(increment.largest_movement, u.segment<3>(n).norm());
+    for (const auto& watch : options_.watch)
+      increment.watched.push_back(u.segment<3>(6 * watch.node).dot(watch.direction.normalized()));
+    for (Eigen::Index n = 0; n < u.size(); n += 6)
+      increment.largest_movement = std::max(increment.largest_movement, u.segment<3>(n).norm());
     if (options_.keep_states) increment.displacement = u;
     result_.increments.push_back(std::move(increment));
     highest_ = std::max(highest_, point.factor);
@@ -258,8 +277,11 @@ class Walk {
     const Increment& last = result_.increments.back();
     if (options_.stop_load_factor > 0 && last.load_factor >= options_.stop_load_factor * (1 - 1e-12))
       end(Ending::done, fmt::format("load factor {:.6g} reached", options_.stop_load_factor));
-    else if (options_.stop_watch >= 0 && std::abs(last.watched[static_cast<std::size_t>(options_.stop_watch)]) >= std::abs(options_.stop_movement))
-      end(Ending::done, fmt::format("movement of '{}' reached {:.6g}", options_.watch[static_cast<std::size_t>(options_.stop_watch)].name, options_.stop_movement));
+    else if (options_.stop_watch >= 0 &&
+             std::abs(last.watched[static_cast<std::size_t>(options_.stop_watch)]) >= std::abs(options_.stop_movement))
+      end(Ending::done,
+          fmt::format("movement of '{}' reached {:.6g}",
+                      options_.watch[static_cast<std::size_t>(options_.stop_watch)].name, options_.stop_movement));
     else if (options_.stop_drop > 0 && last.load_factor < options_.stop_drop * highest_)
       end(Ending::done, fmt::format("load factor fell below {:.3g} of the peak", options_.stop_drop));
     else if (last.number >= options_.stop_increments)
@@ -269,8 +291,12 @@ class Walk {
 
   std::string stuck_message() const {
     return options_.control == PathControl::load
-               ? fmt::format("no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to pass it", now_.factor)
-               : fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}", now_.factor, step_ / arc_per_factor_);
+               ? fmt::format(
+                     "no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to "
+                     "pass it",
+                     now_.factor)
+               : fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}",
+                             now_.factor, step_ / arc_per_factor_);
   }
 
   int number() const { return static_cast<int>(result_.increments.size()); }
@@ -278,9 +304,11 @@ class Walk {
   PathResult finish() {
     if (!result_.peak_is_limit_point)
       for (std::size_t i = 0; i < result_.increments.size(); ++i)
-        if (result_.peak < 0 || result_.increments[i].load_factor > result_.increments[static_cast<std::size_t>(result_.peak)].load_factor)
+        if (result_.peak < 0 ||
+            result_.increments[i].load_factor > result_.increments[static_cast<std::size_t>(result_.peak)].load_factor)
           result_.peak = static_cast<int>(i);
-    if (result_.peak >= 0) result_.peak_load_factor = result_.increments[static_cast<std::size_t>(result_.peak)].load_factor;
+    if (result_.peak >= 0)
+      result_.peak_load_factor = result_.increments[static_cast<std::size_t>(result_.peak)].load_factor;
     if (!result_.increments.empty()) {
       result_.applied = equilibrium_.applied(now_);
       result_.reacted = equilibrium_.reacted(now_);

@@ -17,7 +17,8 @@ std::vector<std::vector<int>> scatter_of(const elements::Batch& batch, const std
   base::parallel_for(batch.size(), [&](int begin, int end, int) {
     for (int e = begin; e < end; ++e) {
       std::array<int, kFreedoms> number{};
-      for (int i = 0; i < kFreedoms; ++i) number[static_cast<std::size_t>(i)] = equation[static_cast<std::size_t>(6 * batch.nodes(e)[i / 6] + i % 6)];
+      for (int i = 0; i < kFreedoms; ++i)
+        number[static_cast<std::size_t>(i)] = equation[static_cast<std::size_t>(6 * batch.nodes(e)[i / 6] + i % 6)];
       auto& places = scatter[static_cast<std::size_t>(e)];
       places.reserve(kFreedoms * (kFreedoms + 1) / 2);
       for (const int& column : number)
@@ -54,7 +55,8 @@ void System::number_equations() {
   std::vector<char> held(equation_.size(), 0);
   for (const auto& support : model_.supports) held[static_cast<std::size_t>(6 * support.node + support.freedom)] = 1;
   for (const auto& pattern : model_.patterns)
-    for (const auto& movement : pattern.movements) held[static_cast<std::size_t>(6 * movement.node + movement.freedom)] = 1;
+    for (const auto& movement : pattern.movements)
+      held[static_cast<std::size_t>(6 * movement.node + movement.freedom)] = 1;
   int next = 0;
   for (std::size_t i = 0; i < equation_.size(); ++i)
     if (attached[i / 6] && !held[i]) equation_[i] = next++;
@@ -65,12 +67,14 @@ void System::make_pattern() {
   graph.block_start.push_back(0);
   for (std::size_t n = 0; n < model_.nodes.size(); ++n) {
     const auto first = equation_.begin() + static_cast<std::ptrdiff_t>(6 * n);
-    graph.block_start.push_back(graph.block_start.back() + static_cast<int>(std::count_if(first, first + 6, [](int e) { return e >= 0; })));
+    graph.block_start.push_back(graph.block_start.back() +
+                                static_cast<int>(std::count_if(first, first + 6, [](int e) { return e >= 0; })));
   }
   graph.clique_start.push_back(0);
   for (const auto* batch : batches())
     for (int e = 0; e < batch->size(); ++e) {
-      graph.clique_blocks.insert(graph.clique_blocks.end(), batch->nodes(e), batch->nodes(e) + batch->nodes_per_element());
+      graph.clique_blocks.insert(graph.clique_blocks.end(), batch->nodes(e),
+                                 batch->nodes(e) + batch->nodes_per_element());
       graph.clique_start.push_back(static_cast<int>(graph.clique_blocks.size()));
     }
   pattern_ = std::make_shared<algebra::SymmetricPattern>(graph);
@@ -88,27 +92,32 @@ void System::make_colours() {
       unsigned long long used = 0;
       for (int k = 0; k < batch->nodes_per_element(); ++k) used |= taken[static_cast<std::size_t>(batch->nodes(e)[k])];
       std::size_t colour = 0;
-      while (colour < 63 && (used >> colour & 1ULL)) ++colour;  // 63: many share one node, that colour runs on one thread
+      while (colour < 63 && (used >> colour & 1ULL))
+        ++colour;  // 63: many share one node, that colour runs on one thread
       if (colours.size() <= colour) colours.resize(colour + 1);
       colours[colour].push_back(e);
-      for (int k = 0; k < batch->nodes_per_element(); ++k) taken[static_cast<std::size_t>(batch->nodes(e)[k])] |= 1ULL << colour;
+      for (int k = 0; k < batch->nodes_per_element(); ++k)
+        taken[static_cast<std::size_t>(batch->nodes(e)[k])] |= 1ULL << colour;
     }
     for (std::size_t c = 0; c < colours.size(); ++c)
-      runs_.push_back({batch, batch == beams_.get() ? &beam_scatter_ : &shell_scatter_, std::move(colours[c]), c == 63});
+      runs_.push_back(
+          {batch, batch == beams_.get() ? &beam_scatter_ : &shell_scatter_, std::move(colours[c]), c == 63});
   }
 }
 
-base::Verdict System::assemble_run(const Run& run, int begin, int end, const State& state, const AssemblyRequest& request) const {
+base::Verdict System::assemble_run(const Run& run, int begin, int end, const State& state,
+                                   const AssemblyRequest& request) const {
   std::vector<double> force(kFreedoms * kChunk), tangent, geometric;
   const bool wants_tangent = request.tangent != nullptr || request.direction != nullptr;
   if (wants_tangent) tangent.resize(kFreedoms * kFreedoms * kChunk);
   if (request.geometric != nullptr) geometric.resize(kFreedoms * kFreedoms * kChunk);
-  const elements::Outputs out{request.internal_force == nullptr ? nullptr : force.data(), wants_tangent ? tangent.data() : nullptr,
+  const elements::Outputs out{request.internal_force == nullptr ? nullptr : force.data(),
+                              wants_tangent ? tangent.data() : nullptr,
                               request.geometric == nullptr ? nullptr : geometric.data()};
   base::Verdict verdict = base::Verdict::good;
   for (int first = begin; first < end; first += kChunk) {
     const int count = std::min(kChunk, end - first);
-    const auto one = run.batch->evaluate(state, run.elements.data() + first, count, out, request.linear);
+    const auto one = run.batch->evaluate(state, run.elements.data() + first, count, out, request.source);
     if (one != base::Verdict::good) verdict = one;
     for (int k = 0; k < count; ++k) {
       const int e = run.elements[static_cast<std::size_t>(first + k)];
@@ -116,14 +125,17 @@ base::Verdict System::assemble_run(const Run& run, int begin, int end, const Sta
       const double* matrix = tangent.data() + static_cast<std::ptrdiff_t>(kFreedoms * kFreedoms) * k;
       if (request.tangent != nullptr) scatter_matrix(matrix, places, 1, request.tangent->values);
       if (request.geometric != nullptr)
-        scatter_matrix(geometric.data() + static_cast<std::ptrdiff_t>(kFreedoms * kFreedoms) * k, places, 1, request.geometric->values);
+        scatter_matrix(geometric.data() + static_cast<std::ptrdiff_t>(kFreedoms * kFreedoms) * k, places, 1,
+                       request.geometric->values);
       const int* nodes = run.batch->nodes(e);
       if (request.internal_force != nullptr)
-        for (int i = 0; i < kFreedoms; ++i) (*request.internal_force)[6 * nodes[i / 6] + i % 6] += force[static_cast<std::size_t>(kFreedoms * k + i)];
+        for (int i = 0; i < kFreedoms; ++i)
+          (*request.internal_force)[6 * nodes[i / 6] + i % 6] += force[static_cast<std::size_t>(kFreedoms * k + i)];
       if (request.direction != nullptr) {
         Eigen::Matrix<double, kFreedoms, 1> d;
         for (int i = 0; i < kFreedoms; ++i) d[i] = (*request.direction)[6 * nodes[i / 6] + i % 6];
-        const Eigen::Matrix<double, kFreedoms, 1> kd = Eigen::Map<const Eigen::Matrix<double, kFreedoms, kFreedoms>>(matrix) * d;
+        const Eigen::Matrix<double, kFreedoms, 1> kd =
+            Eigen::Map<const Eigen::Matrix<double, kFreedoms, kFreedoms>>(matrix) * d;
         for (int i = 0; i < kFreedoms; ++i) (*request.tangent_times)[6 * nodes[i / 6] + i % 6] += kd[i];
       }
     }
@@ -141,8 +153,10 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& reques
     const auto work = [&](int begin, int end, int) {
       if (assemble_run(run, begin, end, state, request) != base::Verdict::good) folded = true;
     };
-    if (run.crowded) work(0, static_cast<int>(run.elements.size()), 0);
-    else base::parallel_for(static_cast<int>(run.elements.size()), work, 4 * kChunk);
+    if (run.crowded)
+      work(0, static_cast<int>(run.elements.size()), 0);
+    else
+      base::parallel_for(static_cast<int>(run.elements.size()), work, 4 * kChunk);
   }
   return folded ? base::Verdict::recoverable : base::Verdict::good;
 }
@@ -154,18 +168,22 @@ Eigen::VectorXd System::loads(const std::vector<double>& factors, const State& s
   return nodal;
 }
 
-void System::add_load_stiffness(const std::vector<double>& factors, const State& state, double scale, algebra::SymmetricMatrix& matrix) const {
+void System::add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
+                                algebra::SymmetricMatrix& matrix) const {
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0)
-      elements::add_load_stiffness(model_, model_.patterns[p], factors[p], state, [&](bool is_shell, int element, const auto& k) {
-        scatter_matrix(k.data(), (is_shell ? shell_scatter_ : beam_scatter_)[static_cast<std::size_t>(element)], scale, matrix.values);
-      });
+      elements::add_load_stiffness(
+          model_, model_.patterns[p], factors[p], state, [&](bool is_shell, int element, const auto& k) {
+            scatter_matrix(k.data(), (is_shell ? shell_scatter_ : beam_scatter_)[static_cast<std::size_t>(element)],
+                           scale, matrix.values);
+          });
 }
 
 Eigen::VectorXd System::movements(const std::vector<double>& factors) const {
   Eigen::VectorXd full = Eigen::VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
-    for (const auto& movement : model_.patterns[p].movements) full[6 * movement.node + movement.freedom] += factors[p] * movement.value;
+    for (const auto& movement : model_.patterns[p].movements)
+      full[6 * movement.node + movement.freedom] += factors[p] * movement.value;
   return full;
 }
 

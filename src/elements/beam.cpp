@@ -20,7 +20,9 @@ const double kGauss = std::sqrt(0.6);
 const std::array<double, 3> kPlaces = {0.5 - 0.5 * kGauss, 0.5, 0.5 + 0.5 * kGauss};
 const std::array<double, 3> kWeights = {5.0 / 18, 8.0 / 18, 5.0 / 18};
 
-Vec4 as_vector(const Eigen::Quaterniond& q) { return {q.w(), q.x(), q.y(), q.z()}; }
+Vec4 as_vector(const Eigen::Quaterniond& q) {
+  return {q.w(), q.x(), q.y(), q.z()};
+}
 
 /// Generalised position of a Gauss point and what follows from it.
 struct Sample {
@@ -138,9 +140,9 @@ Response respond(const BeamBatch::Data& data, const Vec6& strain, const Vec6& re
   return r;
 }
 
-/// Response by linear theory to small displacements from the reference.
-Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
-                          const Mat6x11& b, const Eigen::VectorXd& u) {
+/// Change of (x', q, q') at a Gauss point with a small step of the nodes.
+Vec11 variation(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
+                const Eigen::VectorXd& u) {
   Vec11 dz = Vec11::Zero();
   for (std::size_t i = 0; i < 4; ++i) {
     const Vec3 move = u.segment<3>(6 * data.nodes[i]), spin = u.segment<3>(6 * data.nodes[i] + 3);
@@ -149,9 +151,15 @@ Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoi
     dz.segment<4>(3) += point.n[i] * dq;
     dz.tail<4>() += point.dn[i] * dq;
   }
+  return dz;
+}
+
+/// Response by linear theory to small displacements from the reference.
+Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
+                          const Mat6x11& b, const Eigen::VectorXd& u) {
   const Vec6 reference = point.reference_strain;
   Response r = respond(data, reference, reference);
-  r.sigma = r.material * (b * dz);
+  r.sigma = r.material * (b * variation(data, point, nodes, u));
   r.wagner_stress = r.sigma[0] * data.wagner;
   return r;
 }
@@ -165,14 +173,14 @@ void add_ambient(const BeamBatch::GaussPoint& p, const Mat11& h, std::array<std:
       block.topLeftCorner<3, 3>() += dd * h.block<3, 3>(0, 0);
       block.topRightCorner<3, 4>() += dn * h.block<3, 4>(0, 3) + dd * h.block<3, 4>(0, 7);
       block.bottomLeftCorner<4, 3>() += nd * h.block<4, 3>(3, 0) + dd * h.block<4, 3>(7, 0);
-      block.bottomRightCorner<4, 4>() += nn * h.block<4, 4>(3, 3) + nd * h.block<4, 4>(3, 7) +
-                                         dn * h.block<4, 4>(7, 3) + dd * h.block<4, 4>(7, 7);
+      block.bottomRightCorner<4, 4>() +=
+          nn * h.block<4, 4>(3, 3) + nd * h.block<4, 4>(3, 7) + dn * h.block<4, 4>(7, 3) + dd * h.block<4, 4>(7, 7);
     }
 }
 
 /// From ambient coordinates to translations and spins; the exponential map adds -1/4 (g . q) on the spins.
-void project(const std::array<std::array<Mat7, 4>, 4>& ambient, const std::array<Vec4, 4>& gradient_q, const Nodes& nodes,
-             double* out) {
+void project(const std::array<std::array<Mat7, 4>, 4>& ambient, const std::array<Vec4, 4>& gradient_q,
+             const Nodes& nodes, double* out) {
   Eigen::Map<Mat24> k(out);
   std::array<Mat7x6, 4> map;
   for (std::size_t i = 0; i < 4; ++i) {
@@ -196,10 +204,7 @@ struct Sums {
   std::array<std::array<Mat7, 4>, 4> tangent, geometric;
 };
 
-void evaluate_one(const BeamBatch::Data& data, const State& state, const Eigen::VectorXd* linear, double* force,
-                  double* tangent, double* geometric) {
-  const Nodes nodes = gather(data, state);
-  Sums sums;
+void clear(Sums& sums) {
   for (std::size_t i = 0; i < 4; ++i) {
     sums.gradient_x[i].setZero();
     sums.gradient_q[i].setZero();
@@ -208,18 +213,54 @@ void evaluate_one(const BeamBatch::Data& data, const State& state, const Eigen::
       sums.geometric[i][j].setZero();
     }
   }
+}
+
+void add_gradient(const BeamBatch::GaussPoint& point, const Mat6x11& b, const Vec6& sigma, Sums& sums) {
+  const Vec11 g = b.transpose() * sigma * point.weight;
+  for (std::size_t i = 0; i < 4; ++i) {
+    sums.gradient_x[i] += point.dn[i] * g.head<3>();
+    sums.gradient_q[i] += point.n[i] * g.segment<4>(3) + point.dn[i] * g.tail<4>();
+  }
+}
+
+/// Stresses for the stiffness, see StressSource.
+Response foreseen_response(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point,
+                           const StressSource& source) {
+  const Nodes before = gather(data, *source.previous);
+  const Sample z = sample(before, point);
+  const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
+  const Vec6 change = strain_gradient(z, f) * variation(data, point, before, *source.step);
+  return respond(data, strain + change, point.reference_strain);
+}
+
+void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums,
+                    double* force) {
+  clear(sums);
   for (const auto& point : data.points) {
     const Sample z = sample(nodes, point);
     const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
     const Mat6x11 b = strain_gradient(z, f);
-    const Response r = linear == nullptr ? respond(data, strain, point.reference_strain)
-                                         : respond_linearly(data, point, nodes, b, *linear);
-    const Vec11 g = b.transpose() * r.sigma * point.weight;
-    for (std::size_t i = 0; i < 4; ++i) {
-      sums.gradient_x[i] += point.dn[i] * g.head<3>();
-      sums.gradient_q[i] += point.n[i] * g.segment<4>(3) + point.dn[i] * g.tail<4>();
-    }
-    if (tangent == nullptr && geometric == nullptr) continue;
+    const Response r = source.linear == nullptr ? respond(data, strain, point.reference_strain)
+                                                : respond_linearly(data, point, nodes, b, *source.linear);
+    add_gradient(point, b, r.sigma, sums);
+  }
+  for (std::size_t i = 0; i < 4; ++i) {
+    Eigen::Map<Vec3>(force + 6 * i) = sums.gradient_x[i];
+    Eigen::Map<Vec3>(force + 6 * i + 3) = spin_map(nodes.q[i]).transpose() * sums.gradient_q[i];
+  }
+}
+
+void stiffness(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums, double* tangent,
+               double* geometric) {
+  clear(sums);
+  for (const auto& point : data.points) {
+    const Sample z = sample(nodes, point);
+    const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
+    const Mat6x11 b = strain_gradient(z, f);
+    const Response r = source.linear != nullptr     ? respond_linearly(data, point, nodes, b, *source.linear)
+                       : source.previous != nullptr ? foreseen_response(data, point, source)
+                                                    : respond(data, strain, point.reference_strain);
+    add_gradient(point, b, r.sigma, sums);
     Mat11 h = strain_curvature(z, f, b, r.sigma) + r.wagner_stress * b.row(3).transpose() * b.row(3);
     h *= point.weight;
     if (geometric != nullptr) add_ambient(point, h, sums.geometric);
@@ -228,11 +269,6 @@ void evaluate_one(const BeamBatch::Data& data, const State& state, const Eigen::
       add_ambient(point, h, sums.tangent);
     }
   }
-  if (force != nullptr)
-    for (std::size_t i = 0; i < 4; ++i) {
-      Eigen::Map<Vec3>(force + 6 * i) = sums.gradient_x[i];
-      Eigen::Map<Vec3>(force + 6 * i + 3) = spin_map(nodes.q[i]).transpose() * sums.gradient_q[i];
-    }
   if (tangent != nullptr) project(sums.tangent, sums.gradient_q, nodes, tangent);
   if (geometric != nullptr) project(sums.geometric, sums.gradient_q, nodes, geometric);
 }
@@ -255,7 +291,8 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
       e * profile.second_moment_y, e * profile.second_moment_z;
   data.wagner = (profile.second_moment_y + profile.second_moment_z) / profile.area;
   for (std::size_t i = 0; i < 4; ++i)
-    data.axes[i] = Eigen::Quaterniond(base::axes_from(derivative_at(model, element.nodes, static_cast<double>(i) / 3.0), part.up));
+    data.axes[i] =
+        Eigen::Quaterniond(base::axes_from(derivative_at(model, element.nodes, static_cast<double>(i) / 3.0), part.up));
   Nodes nodes;
   for (std::size_t i = 0; i < 4; ++i) {
     nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])];
@@ -299,16 +336,23 @@ BeamBatch::BeamBatch(const model::Model& model) {
 }
 
 base::Verdict BeamBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
-                                  const Eigen::VectorXd* linear) const {
+                                  const StressSource& source) const {
+  Sums sums;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    const auto at = [&](double* base, int stride) { return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k; };
-    evaluate_one(data, state, linear, at(out.force, 24), at(out.tangent, 576), at(out.geometric, 576));
+    const Nodes nodes = gather(data, state);
+    const auto at = [&](double* base, int stride) {
+      return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
+    };
+    if (out.force != nullptr) internal_force(data, nodes, source, sums, at(out.force, 24));
+    if (out.tangent != nullptr || out.geometric != nullptr)
+      stiffness(data, nodes, source, sums, at(out.tangent, 576), at(out.geometric, 576));
   }
   return base::Verdict::good;
 }
 
-std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int element, const Eigen::VectorXd* linear) const {
+std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int element,
+                                                       const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Nodes nodes = gather(data, state);
   std::array<SectionForces, 3> forces;
@@ -323,7 +367,9 @@ std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int e
   return forces;
 }
 
-const std::array<double, 3>& BeamBatch::gauss_places() { return kPlaces; }
+const std::array<double, 3>& BeamBatch::gauss_places() {
+  return kPlaces;
+}
 
 Mat3 BeamBatch::axes(int element) const {
   const auto& data = data_[static_cast<std::size_t>(element)];

@@ -12,8 +12,10 @@ using Mat24 = Eigen::Matrix<double, 24, 24>;
 using base::skew;
 
 // four Gauss points on [0, 1]: exact for the cubic lines loaded by what varies along them
-const std::array<double, 4> kLinePlaces = {0.069431844202973714, 0.33000947820757187, 0.66999052179242813, 0.93056815579702629};
-const std::array<double, 4> kLineWeights = {0.17392742256872693, 0.32607257743127307, 0.32607257743127307, 0.17392742256872693};
+const std::array<double, 4> kLinePlaces = {0.069431844202973714, 0.33000947820757187, 0.66999052179242813,
+                                           0.93056815579702629};
+const std::array<double, 4> kLineWeights = {0.17392742256872693, 0.32607257743127307, 0.32607257743127307,
+                                            0.17392742256872693};
 
 struct LinePoint {
   LineShape shape;
@@ -50,7 +52,9 @@ SurfacePoint surface_point(const std::vector<Vec3>& x, const std::array<int, 4>&
 double seen_length(const Vec3& tangent, const Vec3& force) {
   return force.norm() == 0.0 ? 0.0 : tangent.cross(force.normalized()).norm();
 }
-double seen_area(const Vec3& area, const Vec3& force) { return force.norm() == 0.0 ? 0.0 : std::abs(area.dot(force.normalized())); }
+double seen_area(const Vec3& area, const Vec3& force) {
+  return force.norm() == 0.0 ? 0.0 : std::abs(area.dot(force.normalized()));
+}
 
 class Adder {
  public:
@@ -91,7 +95,9 @@ class Adder {
     }
   }
   void edge(const model::EdgeLoad& load) {
-    const double length = (model_.nodes[static_cast<std::size_t>(load.second)] - model_.nodes[static_cast<std::size_t>(load.first)]).norm();
+    const double length =
+        (model_.nodes[static_cast<std::size_t>(load.second)] - model_.nodes[static_cast<std::size_t>(load.first)])
+            .norm();
     for (const int node : {load.first, load.second}) force(node, 0.5 * length * load.force_per_length);
   }
   void node(const model::NodeForce& load) {
@@ -109,7 +115,8 @@ class Adder {
 
 double line_mass(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
-  return model.materials[static_cast<std::size_t>(part.material)].density * model.profiles[static_cast<std::size_t>(part.profile)].area;
+  return model.materials[static_cast<std::size_t>(part.material)].density *
+         model.profiles[static_cast<std::size_t>(part.profile)].area;
 }
 double surface_mass(const model::Model& model, const model::ShellElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
@@ -124,7 +131,8 @@ Mat24 line_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& nodes
     const LinePoint p = line_point(x, nodes, g);
     for (int i = 0; i < 4; ++i)
       for (int j = 0; j < 4; ++j)
-        k.block<3, 3>(6 * i, 6 * j) += load.force_per_length * p.weight * p.shape.n[static_cast<std::size_t>(i)] * p.shape.dn[static_cast<std::size_t>(j)] * turn;
+        k.block<3, 3>(6 * i, 6 * j) += load.force_per_length * p.weight * p.shape.n[static_cast<std::size_t>(i)] *
+                                       p.shape.dn[static_cast<std::size_t>(j)] * turn;
   }
   return k;
 }
@@ -137,7 +145,9 @@ Mat24 surface_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& no
     const Mat3 tr = skew(p.gr), ts = skew(p.gs);
     for (int i = 0; i < 4; ++i)
       for (int j = 0; j < 4; ++j)
-        k.block<3, 3>(6 * i, 6 * j) -= pressure * p.n[static_cast<std::size_t>(i)] * (p.ds[static_cast<std::size_t>(j)] * tr - p.dr[static_cast<std::size_t>(j)] * ts);
+        k.block<3, 3>(6 * i, 6 * j) -=
+            pressure * p.n[static_cast<std::size_t>(i)] *
+            (p.ds[static_cast<std::size_t>(j)] * tr - p.dr[static_cast<std::size_t>(j)] * ts);
   }
   return k;
 }
@@ -206,7 +216,8 @@ double unsymmetric_share(const model::Model& model, const model::LoadPattern& pa
   each_following(model, pattern, state, [&](bool, int, const std::array<int, 4>& nodes, const Mat24& k) {
     for (int i = 0; i < 4; ++i)
       for (int j = 0; j < 4; ++j) {
-        auto [entry, fresh] = sums.try_emplace({nodes[static_cast<std::size_t>(i)], nodes[static_cast<std::size_t>(j)]}, Mat3::Zero());
+        auto [entry, fresh] =
+            sums.try_emplace({nodes[static_cast<std::size_t>(i)], nodes[static_cast<std::size_t>(j)]}, Mat3::Zero());
         entry->second += k.block<3, 3>(6 * i, 6 * j);
       }
   });
@@ -232,7 +243,8 @@ Mass mass_of(const model::Model& model, int part) {
     for (std::size_t g = 0; g < 4; ++g) {
       const LinePoint p = line_point(model.nodes, element.nodes, g);
       middle.setZero();
-      for (std::size_t i = 0; i < 4; ++i) middle += p.shape.n[i] * model.nodes[static_cast<std::size_t>(element.nodes[i])];
+      for (std::size_t i = 0; i < 4; ++i)
+        middle += p.shape.n[i] * model.nodes[static_cast<std::size_t>(element.nodes[i])];
       const double length = p.weight * p.tangent.norm();
       add(line_mass(model, element) * length, length, middle);
     }

@@ -80,8 +80,12 @@ Sample sample(const Corners& c, double r, double s) {
   return p;
 }
 
-Vector3d membrane_measure(const Sample& p) { return {0.5 * p.gr.squaredNorm(), 0.5 * p.gs.squaredNorm(), p.gr.dot(p.gs)}; }
-Vector3d bending_measure(const Sample& p) { return {p.gr.dot(p.dr), p.gs.dot(p.ds), p.gr.dot(p.ds) + p.gs.dot(p.dr)}; }
+Vector3d membrane_measure(const Sample& p) {
+  return {0.5 * p.gr.squaredNorm(), 0.5 * p.gs.squaredNorm(), p.gr.dot(p.gs)};
+}
+Vector3d bending_measure(const Sample& p) {
+  return {p.gr.dot(p.dr), p.gs.dot(p.ds), p.gr.dot(p.ds) + p.gs.dot(p.dr)};
+}
 
 Vector4d shear_measure(const Corners& c) {
   Vector4d g;
@@ -129,7 +133,7 @@ Rows3 bending_rows(const Corners& c, const Sample& p) {
   Rows3 b = Rows3::Zero();
   for (std::size_t i = 0; i < 4; ++i) {
     const auto at = static_cast<Eigen::Index>(6 * i);
-    const Vec3 &d = c.d[i];
+    const Vec3& d = c.d[i];
     b.block<1, 3>(0, at) = p.f.dr[i] * p.dr.transpose();
     b.block<1, 3>(1, at) = p.f.ds[i] * p.ds.transpose();
     b.block<1, 3>(2, at) = p.f.dr[i] * p.ds.transpose() + p.f.ds[i] * p.dr.transpose();
@@ -144,7 +148,8 @@ Rows4 shear_tie_rows(const Corners& c) {
   Rows4 b = Rows4::Zero();
   for (std::size_t k = 0; k < 4; ++k) {
     const auto [a, e] = kTies[k];
-    const auto row = static_cast<Eigen::Index>(k), ia = static_cast<Eigen::Index>(6 * a), ib = static_cast<Eigen::Index>(6 * e);
+    const auto row = static_cast<Eigen::Index>(k), ia = static_cast<Eigen::Index>(6 * a),
+               ib = static_cast<Eigen::Index>(6 * e);
     const Vec3 d = 0.25 * (c.d[a] + c.d[e]), g = 0.25 * (c.x[e] - c.x[a]);
     b.block<1, 3>(row, ia) = -d.transpose();
     b.block<1, 3>(row, ib) = d.transpose();
@@ -180,8 +185,7 @@ Eigen::Matrix<double, 3, 4> enhanced_modes(const Data& data, const GaussPoint& p
 
 Matrix3d to_local_strain(const Matrix2d& a) {
   Matrix3d t;
-  t << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1),
-      a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
+  t << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
       2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
   return t;
 }
@@ -223,7 +227,8 @@ Kinematics kinematics(const Data& data, const State& state) {
 Vector4d enhanced_amplitudes(const Data& data, const std::array<Vector3d, 4>& membrane) {
   Vector4d load = Vector4d::Zero();
   for (std::size_t p = 0; p < 4; ++p)
-    load += data.points[p].weight * enhanced_modes(data, data.points[p]).transpose() * (data.membrane_stiffness * membrane[p]);
+    load += data.points[p].weight * enhanced_modes(data, data.points[p]).transpose() *
+            (data.membrane_stiffness * membrane[p]);
   return -data.inverse_enhanced * load;
 }
 
@@ -240,7 +245,8 @@ Strains finite_strains(const Data& data, const Kinematics& k) {
     e.membrane[p] = point.to_local * (membrane_measure(k.samples[p]) - point.reference_membrane);
     e.bending[p] = point.to_local * (bending_measure(k.samples[p]) - point.reference_bending);
     e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
-    e.drilling[p] = drilling_sample(k.corners, k.samples[p], point.inverse_jacobian).measure() - point.reference_drilling;
+    e.drilling[p] =
+        drilling_sample(k.corners, k.samples[p], point.inverse_jacobian).measure() - point.reference_drilling;
   }
   e.drilling_middle = drilling_sample(k.corners, sample(k.corners, 0, 0), data.middle.inverse_jacobian).measure() -
                       data.middle.reference_drilling;
@@ -250,7 +256,8 @@ Strains finite_strains(const Data& data, const Kinematics& k) {
 
 Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u) {
   Vec24 step;
-  for (std::size_t i = 0; i < 4; ++i) step.segment<6>(static_cast<Eigen::Index>(6 * i)) = u.segment<6>(6 * data.nodes[i]);
+  for (std::size_t i = 0; i < 4; ++i)
+    step.segment<6>(static_cast<Eigen::Index>(6 * i)) = u.segment<6>(6 * data.nodes[i]);
   Strains e;
   const Vector4d ties = k.ties * step;
   for (std::size_t p = 0; p < 4; ++p) {
@@ -326,7 +333,8 @@ void add_products(const Matrix4d& c, const Corners& corners, const std::array<Ve
       out.block<3, 3>(6 * i, 6 * j + 3) -= c(i, j) * turn;
       out.block<3, 3>(6 * j + 3, 6 * i) += c(i, j) * turn;
     }
-    out.block<3, 3>(6 * j + 3, 6 * j + 3) += 0.5 * (a * vj.transpose() + vj * a.transpose()) - a.dot(vj) * Mat3::Identity();
+    out.block<3, 3>(6 * j + 3, 6 * j + 3) +=
+        0.5 * (a * vj.transpose() + vj * a.transpose()) - a.dot(vj) * Mat3::Identity();
   }
 }
 
@@ -462,14 +470,33 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   return data;
 }
 
-void evaluate_one(const Data& data, const State& state, const Eigen::VectorXd* linear, double* force, double* tangent, double* geometric) {
+Strains operator+(Strains a, const Strains& b) {
+  for (std::size_t p = 0; p < 4; ++p) {
+    a.membrane[p] += b.membrane[p];
+    a.bending[p] += b.bending[p];
+    a.shear[p] += b.shear[p];
+    a.drilling[p] += b.drilling[p];
+  }
+  a.drilling_middle += b.drilling_middle;
+  return a;
+}
+
+/// Strains for the stiffness, see StressSource.
+Strains foreseen_strains(const Data& data, const StressSource& source) {
+  const Kinematics before = kinematics(data, *source.previous);
+  return finite_strains(data, before) + linear_strains(data, before, *source.step);
+}
+
+void evaluate_one(const Data& data, const State& state, const StressSource& source, double* force, double* tangent,
+                  double* geometric) {
   const Kinematics k = kinematics(data, state);
-  const Strains e = linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *linear);
-  const Resultants s = resultants(data, e);
+  const Strains e = source.linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *source.linear);
   if (force != nullptr) {
     Eigen::Map<Vec24> out(force);
-    out = internal_force(data, k, s);
+    out = internal_force(data, k, resultants(data, e));
   }
+  if (geometric == nullptr && tangent == nullptr) return;
+  const Resultants s = resultants(data, source.previous == nullptr ? e : foreseen_strains(data, source));
   if (geometric != nullptr) {
     Eigen::Map<Mat24> out(geometric);
     out.setZero();
@@ -527,17 +554,20 @@ std::vector<std::array<Vec3, 4>> corner_directors(const model::Model& model) {
 ShellBatch::ShellBatch(const model::Model& model) {
   const auto directors = corner_directors(model);
   data_.reserve(model.shell_elements.size());
-  for (std::size_t e = 0; e < model.shell_elements.size(); ++e) data_.push_back(make(model, model.shell_elements[e], directors[e]));
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
+    data_.push_back(make(model, model.shell_elements[e], directors[e]));
 }
 
 base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
-                                   const Eigen::VectorXd* linear) const {
+                                   const StressSource& source) const {
   base::Verdict verdict = base::Verdict::good;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    const auto at = [&](double* base, int stride) { return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k; };
-    if (linear == nullptr && folded(data, state)) verdict = base::Verdict::recoverable;
-    evaluate_one(data, state, linear, at(out.force, 24), at(out.tangent, 576), at(out.geometric, 576));
+    const auto at = [&](double* base, int stride) {
+      return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
+    };
+    if (source.linear == nullptr && folded(data, state)) verdict = base::Verdict::recoverable;
+    evaluate_one(data, state, source, at(out.force, 24), at(out.tangent, 576), at(out.geometric, 576));
   }
   return verdict;
 }

@@ -26,7 +26,8 @@ Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>
   }
   const double size = largest_of(result.movement);
   if (size == 0.0)
-    throw base::InputError("imperfection", "the shape it is made from does not move any node", "choose another mode or other factors");
+    throw base::InputError("imperfection", "the shape it is made from does not move any node",
+                           "choose another mode or other factors");
   double squares = 0;
   for (auto& m : result.movement) {
     m *= amplitude / size;

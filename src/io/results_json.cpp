@@ -1,21 +1,27 @@
-#include <fmt/format.h>
-
 #include <cmath>
 #include <map>
-#include <nlohmann/json.hpp>
 #include <set>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include "archway/io/results_folder.hpp"
 
 namespace archway::io {
 
 namespace {
-using nlohmann::ordered_json;
 using base::Vec3;
+using nlohmann::ordered_json;
 
-ordered_json number(double value) { return std::isfinite(value) ? ordered_json(value) : ordered_json(nullptr); }
-ordered_json vector(const Vec3& v) { return {number(v.x()), number(v.y()), number(v.z())}; }
-ordered_json resultant(const elements::Resultant& r) { return {{"force", vector(r.force)}, {"moment_about_origin", vector(r.moment)}}; }
+ordered_json number(double value) {
+  return std::isfinite(value) ? ordered_json(value) : ordered_json(nullptr);
+}
+ordered_json vector(const Vec3& v) {
+  return {number(v.x()), number(v.y()), number(v.z())};
+}
+ordered_json resultant(const elements::Resultant& r) {
+  return {{"force", vector(r.force)}, {"moment_about_origin", vector(r.moment)}};
+}
 
 ordered_json combination(const model::Model& model, const model::Combination& c) {
   ordered_json terms = ordered_json::object();
@@ -24,25 +30,43 @@ ordered_json combination(const model::Model& model, const model::Combination& c)
 }
 
 ordered_json units(const study::Units& u) {
-  return {{"force", u.force}, {"length", u.length}, {"moment", u.moment()}, {"stress", u.stress()}, {"mass", u.mass()}, {"time", "s"}};
+  return {{"force", u.force},     {"length", u.length}, {"moment", u.moment()},
+          {"stress", u.stress()}, {"mass", u.mass()},   {"time", "s"}};
 }
 
 ordered_json provenance(const study::StudySpec& spec) {
-  return {{"title", spec.title}, {"file", spec.file}, {"sha256", sha256(spec.text)}, {"units", units(spec.units)}, {"parameters", spec.parameters}, {"overrides", spec.overrides}};
+  return {{"title", spec.title},           {"file", spec.file},
+          {"sha256", sha256(spec.text)},   {"units", units(spec.units)},
+          {"parameters", spec.parameters}, {"overrides", spec.overrides}};
 }
 
 ordered_json check_part(const study::CheckReport& r) {
   ordered_json parts = ordered_json::array(), patterns = ordered_json::object();
   for (const auto& p : r.parts)
-    parts.push_back({{"name", p.name}, {"kind", p.kind}, {"material", p.material}, {"size", p.size}, {"elements", p.elements},
-                     {p.kind == "member" ? "length" : "area", p.measure}, {"mass", p.mass}, {"centre", vector(p.centre)}});
+    parts.push_back({{"name", p.name},
+                     {"kind", p.kind},
+                     {"material", p.material},
+                     {"size", p.size},
+                     {"elements", p.elements},
+                     {p.kind == "member" ? "length" : "area", p.measure},
+                     {"mass", p.mass},
+                     {"centre", vector(p.centre)}});
   for (const auto& p : r.patterns) {
     patterns[p.name] = resultant(p.about_origin);
     patterns[p.name]["notes"] = p.notes;
   }
-  return {{"nodes", r.nodes}, {"beam_elements", r.beam_elements}, {"shell_elements", r.shell_elements}, {"freedoms", r.freedoms},
-          {"supported_nodes", r.supported_nodes}, {"lowest_corner", vector(r.low)}, {"highest_corner", vector(r.high)}, {"mass", r.mass},
-          {"centre_of_mass", vector(r.centre_of_mass)}, {"parts", parts}, {"patterns", patterns}, {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
+  return {{"nodes", r.nodes},
+          {"beam_elements", r.beam_elements},
+          {"shell_elements", r.shell_elements},
+          {"freedoms", r.freedoms},
+          {"supported_nodes", r.supported_nodes},
+          {"lowest_corner", vector(r.low)},
+          {"highest_corner", vector(r.high)},
+          {"mass", r.mass},
+          {"centre_of_mass", vector(r.centre_of_mass)},
+          {"parts", parts},
+          {"patterns", patterns},
+          {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
           {"warnings", r.warnings}};
 }
 
@@ -61,8 +85,14 @@ class Writer {
     for (const auto& outcome : result_.outcomes) root["analyses"][outcome.spec.name] = analysis(outcome);
     root["comparison"] = ordered_json::array();
     for (const auto& row : result_.comparison)
-      root["comparison"].push_back({{"analysis", row.analysis}, {"kind", row.kind}, {"meaning", row.meaning}, {"load_factor", number(row.load_factor)},
-                                    {"total_force", number(row.force)}, {"ratio_to_linear", number(row.ratio)}, {"largest_movement", number(row.movement)}, {"note", row.note}});
+      root["comparison"].push_back({{"analysis", row.analysis},
+                                    {"kind", row.kind},
+                                    {"meaning", row.meaning},
+                                    {"load_factor", number(row.load_factor)},
+                                    {"total_force", number(row.force)},
+                                    {"ratio_to_linear", number(row.ratio)},
+                                    {"largest_movement", number(row.movement)},
+                                    {"note", row.note}});
     return root;
   }
 
@@ -75,7 +105,9 @@ class Writer {
     a["held_resultant"] = resultant(o.held_total);
     a["growing_resultant"] = resultant(o.growing_total);
     if (o.imperfection)
-      a["imperfection"] = {{"name", o.spec.imperfection}, {"largest", o.imperfection->largest}, {"root_mean_square", o.imperfection->root_mean_square}};
+      a["imperfection"] = {{"name", o.spec.imperfection},
+                           {"largest", o.imperfection->largest},
+                           {"root_mean_square", o.imperfection->root_mean_square}};
     a["ending"] = o.skipped ? o.skip_reason : "not run";
     if (o.linear) linear(a, *o.linear);
     if (o.buckling) buckling(a, o, *o.buckling);
@@ -87,7 +119,9 @@ class Writer {
   ordered_json watched(const Eigen::VectorXd& u) const {
     ordered_json list = ordered_json::object();
     const auto nodes = study::watch_nodes(result_.spec, *result_.model);
-    for (std::size_t i = 0; i < nodes.size(); ++i) list[result_.spec.watches[i].name] = u.segment<3>(6 * nodes[i]).dot(result_.spec.watches[i].direction.normalized());
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+      list[result_.spec.watches[i].name] =
+          u.segment<3>(6 * nodes[i]).dot(result_.spec.watches[i].direction.normalized());
     return list;
   }
 
@@ -102,7 +136,9 @@ class Writer {
     int where = 0;
     for (int n = 0; n < result_.model->node_count(); ++n)
       if (const double size = r.displacement.segment<3>(6 * n).norm(); size > largest) largest = size, where = n;
-    a["largest_movement"] = {{"size", largest}, {"node", where}, {"position", vector(result_.model->nodes[static_cast<std::size_t>(where)])}};
+    a["largest_movement"] = {{"size", largest},
+                             {"node", where},
+                             {"position", vector(result_.model->nodes[static_cast<std::size_t>(where)])}};
     a["watch"] = watched(r.displacement);
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
@@ -127,8 +163,13 @@ class Writer {
     ordered_json parts = ordered_json::object();
     for (const auto& f : r.member_forces)
       for (const auto& p : f.points) {
-        const std::string& name = result_.model->parts[static_cast<std::size_t>(result_.model->line_elements[static_cast<std::size_t>(f.element)].part)].name;
-        const std::pair<const char*, double> values[] = {{"axial", p.axial}, {"shear_y", p.shear_y}, {"shear_z", p.shear_z}, {"torque", p.torque}, {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
+        const std::string& name = result_.model
+                                      ->parts[static_cast<std::size_t>(
+                                          result_.model->line_elements[static_cast<std::size_t>(f.element)].part)]
+                                      .name;
+        const std::pair<const char*, double> values[] = {{"axial", p.axial},       {"shear_y", p.shear_y},
+                                                         {"shear_z", p.shear_z},   {"torque", p.torque},
+                                                         {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
         for (const auto& [key, value] : values) {
           auto& range = parts[name][key];
           if (range.is_null()) range = {value, value};
@@ -143,8 +184,10 @@ class Writer {
     ordered_json parts = ordered_json::object();
     for (std::size_t e = 0; e < r.shell_stresses.size(); ++e) {
       const auto& s = r.shell_stresses[e];
-      const std::string& name = result_.model->parts[static_cast<std::size_t>(result_.model->shell_elements[e].part)].name;
-      const std::pair<const char*, double> values[] = {{"equivalent_top", elements::equivalent_stress(s.top)}, {"equivalent_bottom", elements::equivalent_stress(s.bottom)}};
+      const std::string& name =
+          result_.model->parts[static_cast<std::size_t>(result_.model->shell_elements[e].part)].name;
+      const std::pair<const char*, double> values[] = {{"equivalent_top", elements::equivalent_stress(s.top)},
+                                                       {"equivalent_bottom", elements::equivalent_stress(s.bottom)}};
       for (const auto& [key, value] : values) {
         auto& largest = parts[name][key];
         if (largest.is_null() || largest.get<double>() < value) largest = value;
@@ -156,8 +199,11 @@ class Writer {
   ordered_json modes(const study::AnalysisOutcome& o, const std::vector<analysis::Mode>& list) const {
     ordered_json all = ordered_json::array();
     for (const auto& m : list)
-      all.push_back({{"load_factor", number(m.load_factor)}, {"critical_force", vector(o.held_total.force + m.load_factor * o.growing_total.force)},
-                     {"residual", number(m.residual)}, {"repeated", m.repeated}, {"close_to_next", m.close_to_next}});
+      all.push_back({{"load_factor", number(m.load_factor)},
+                     {"critical_force", vector(o.held_total.force + m.load_factor * o.growing_total.force)},
+                     {"residual", number(m.residual)},
+                     {"repeated", m.repeated},
+                     {"close_to_next", m.close_to_next}});
     return all;
   }
 
@@ -169,18 +215,25 @@ class Writer {
     a["modes"] = modes(o, r.modes);
     a["negative_modes"] = modes(o, r.negative_modes);
     if (o.spec.required_factor > 0 && !r.modes.empty())
-      a["required"] = {{"load_factor", o.spec.required_factor}, {"met", r.modes[0].load_factor >= o.spec.required_factor}};
-    a["proof"] = {{"complete", r.complete()}, {"counted_below_cut", r.proof.counted_below_cut}, {"cut", number(r.proof.cut)}, {"shift", number(r.proof.shift)},
-                  {"negative_pivots_at_shift", r.proof.negatives_at_shift}, {"block_steps", r.proof.block_steps}};
+      a["required"] = {{"load_factor", o.spec.required_factor},
+                       {"met", r.modes[0].load_factor >= o.spec.required_factor}};
+    a["proof"] = {{"complete", r.complete()},
+                  {"counted_below_cut", r.proof.counted_below_cut},
+                  {"cut", number(r.proof.cut)},
+                  {"shift", number(r.proof.shift)},
+                  {"negative_pivots_at_shift", r.proof.negatives_at_shift},
+                  {"block_steps", r.proof.block_steps}};
     a["cost"] = {{"factorisations", r.cost.factorisations}, {"right_hand_sides", r.cost.right_hand_sides}};
-    a["solver"] = {{"method", "block Lanczos in the stiffness inner product, inertia checked"}, {"residual_tolerance", 1e-6}};
+    a["solver"] = {{"method", "block Lanczos in the stiffness inner product, inertia checked"},
+                   {"residual_tolerance", 1e-6}};
   }
 
   void path(ordered_json& a, const analysis::PathResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
     a["stop_reason"] = r.stop_reason;
-    a["peak"] = {{"load_factor", number(r.peak_load_factor)}, {"increment", r.peak}, {"limit_point", r.peak_is_limit_point}};
+    a["peak"] = {
+        {"load_factor", number(r.peak_load_factor)}, {"increment", r.peak}, {"limit_point", r.peak_is_limit_point}};
     a["applied_at_end"] = resultant(r.applied);
     a["reacted_at_end"] = resultant(r.reacted);
     a["factorisations"] = r.factorisations;
@@ -188,10 +241,22 @@ class Writer {
     for (const auto& i : r.increments) {
       ordered_json watch = ordered_json::object();
       for (std::size_t w = 0; w < i.watched.size(); ++w) watch[result_.spec.watches[w].name] = number(i.watched[w]);
-      list.push_back({{"number", i.number}, {"event", analysis::to_text(i.event)}, {"load_factor", number(i.load_factor)}, {"watch", watch},
-                      {"largest_movement", number(i.largest_movement)}, {"iterations", i.iterations}, {"cut_backs", i.cut_backs},
-                      {"residual", number(i.residual)}, {"step", number(i.step)}, {"negative_pivots", i.negative_pivots}});
+      list.push_back({{"number", i.number},
+                      {"event", analysis::to_text(i.event)},
+                      {"load_factor", number(i.load_factor)},
+                      {"watch", watch},
+                      {"largest_movement", number(i.largest_movement)},
+                      {"iterations", i.iterations},
+                      {"cut_backs", i.cut_backs},
+                      {"residual", number(i.residual)},
+                      {"step", number(i.step)},
+                      {"negative_pivots", i.negative_pivots}});
     }
+    a["critical_points"] = ordered_json::array();
+    for (std::size_t i = 0; i < r.increments.size(); ++i)
+      if (r.increments[i].event == analysis::PathEvent::limit_point ||
+          r.increments[i].event == analysis::PathEvent::bifurcation)
+        a["critical_points"].push_back(list[i]);
     a["increments"] = list;
     a["solver"] = {{"tolerance", "largest relative unbalanced force or moment"}, {"factorised_every_iteration", true}};
   }
@@ -200,7 +265,9 @@ class Writer {
 };
 }  // namespace
 
-std::string results_json(const study::StudyResult& result) { return Writer(result).all().dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n"; }
+std::string results_json(const study::StudyResult& result) {
+  return Writer(result).all().dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
 
 std::string check_json(const study::StudySpec& spec, const study::CheckReport& report) {
   ordered_json root;

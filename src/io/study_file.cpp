@@ -1,10 +1,10 @@
 #include "archway/io/study_file.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
 #include <fstream>
 #include <sstream>
+
+#include <fmt/format.h>
 
 #include "archway/theory/section.hpp"
 #include "toml_reader_detail.hpp"
@@ -33,7 +33,8 @@ class StudyReader {
     root_.each("panels", "this panel", [&](TableReader& t) { panel(t); });
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("patterns", "this load pattern", [&](TableReader& t) { pattern(t); });
-    root_.each_named("combinations", "combination", [&](const std::string& name, TableReader& t) { combination(name, t); });
+    root_.each_named("combinations", "combination",
+                     [&](const std::string& name, TableReader& t) { combination(name, t); });
     root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
     root_.each("imperfections", "this imperfection", [&](TableReader& t) { imperfection(t); });
     root_.each("analyses", "this analysis", [&](TableReader& t) { analysis(t); });
@@ -46,7 +47,8 @@ class StudyReader {
     std::vector<std::string> names;
     if (const auto* found = root_.node("parameters")) {
       const auto* table = found->as_table();
-      if (table == nullptr) return reading_.complain(reading_.place(*found), "'parameters' must be a table", "write [parameters]");
+      if (table == nullptr)
+        return reading_.complain(reading_.place(*found), "'parameters' must be a table", "write [parameters]");
       // in the order of the file, so that later ones may use earlier ones
       std::vector<std::pair<toml::source_position, std::string>> order;
       for (const auto& [key, value] : *table) order.emplace_back(key.source().begin, std::string(key.str()));
@@ -54,7 +56,9 @@ class StudyReader {
       for (const auto& [position, name] : order) {
         names.push_back(name);
         const auto given = overrides.find(name);
-        const auto value = given != overrides.end() ? given->second : reading_.number(*table->get(name), fmt::format("parameter '{}'", name));
+        const auto value = given != overrides.end()
+                               ? given->second
+                               : reading_.number(*table->get(name), fmt::format("parameter '{}'", name));
         reading_.parameters[name] = value.value_or(NAN);
       }
     }
@@ -62,7 +66,8 @@ class StudyReader {
       if (reading_.parameters.count(name) == 0) {
         const std::string guess = base::closest_word(name, names);
         reading_.complain({}, fmt::format("the study has no parameter '{}' to set", name),
-                          guess.empty() ? fmt::format("its parameters: {}", fmt::join(names, ", ")) : fmt::format("did you mean '{}'?", guess));
+                          guess.empty() ? fmt::format("its parameters: {}", fmt::join(names, ", "))
+                                        : fmt::format("did you mean '{}'?", guess));
       }
     spec_.parameters = reading_.parameters;
   }
@@ -70,12 +75,14 @@ class StudyReader {
   void head() {
     const auto* found = root_.node("study");
     if (found == nullptr || !found->is_table()) {
-      reading_.complain(root_.place(), "the file has no [study] table", "add [study] with title, force and length: archway new prints an example");
+      reading_.complain(root_.place(), "the file has no [study] table",
+                        "add [study] with title, force and length: archway new prints an example");
       return;
     }
     TableReader t(reading_, *found->as_table(), "[study]");
     spec_.title = t.text("title");
-    const auto force = t.choice("force", study::force_names(), ""), length = t.choice("length", study::length_names(), "");
+    const auto force = t.choice("force", study::force_names(), ""),
+               length = t.choice("length", study::length_names(), "");
     spec_.units = study::units_of(study::force_names()[force], study::length_names()[length]);
     t.finish();
   }
@@ -84,7 +91,8 @@ class StudyReader {
     if (const auto* found = root_.node("points")) {
       if (const auto* table = found->as_table()) {
         for (const auto& [key, value] : *table)
-          if (const auto v = reading_.vector(value, fmt::format("point '{}'", key.str()))) spec_.points[std::string(key.str())] = *v;
+          if (const auto v = reading_.vector(value, fmt::format("point '{}'", key.str())))
+            spec_.points[std::string(key.str())] = *v;
       } else {
         reading_.complain(reading_.place(*found), "'points' must be a table", "write [points]");
       }
@@ -101,7 +109,8 @@ class StudyReader {
         std::vector<std::string> known;
         for (const auto& [n, p] : spec_.points) known.push_back(n);
         const std::string guess = base::closest_word(*name, known);
-        reading_.complain(t.place(key), fmt::format("there is no point named '{}'", *name), guess.empty() ? "define it under [points]" : fmt::format("did you mean '{}'?", guess));
+        reading_.complain(t.place(key), fmt::format("there is no point named '{}'", *name),
+                          guess.empty() ? "define it under [points]" : fmt::format("did you mean '{}'?", guess));
         return Vec3::Zero();
       }
     return t.vector(key);
@@ -165,7 +174,8 @@ class StudyReader {
     p.material = t.text("material");
     p.thickness = t.number("thickness");
     positive(t, "thickness", p.thickness);
-    p.surface = t.choice("surface", {"rectangle", "cylinder"}, "rectangle") == 0 ? study::Surface::rectangle : study::Surface::cylinder;
+    p.surface = t.choice("surface", {"rectangle", "cylinder"}, "rectangle") == 0 ? study::Surface::rectangle
+                                                                                 : study::Surface::cylinder;
     if (p.surface == study::Surface::rectangle) {
       p.corner = position(t, "corner");
       p.along = t.vector("along");
@@ -178,11 +188,14 @@ class StudyReader {
     }
     if (const auto* divisions = t.node("divisions")) {
       const auto* list = divisions->as_array();
-      if (list == nullptr || list->size() != 2) reading_.complain(t.place("divisions"), "'divisions' must be two whole numbers", "for instance [16, 8]");
+      if (list == nullptr || list->size() != 2)
+        reading_.complain(t.place("divisions"), "'divisions' must be two whole numbers", "for instance [16, 8]");
       else
-        for (std::size_t i = 0; i < 2; ++i) p.divisions[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
+        for (std::size_t i = 0; i < 2; ++i)
+          p.divisions[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
     } else {
-      reading_.complain(t.place(), "this panel needs 'divisions'", "add divisions = [16, 8]: elements along (or around) and across");
+      reading_.complain(t.place(), "this panel needs 'divisions'",
+                        "add divisions = [16, 8]: elements along (or around) and across");
     }
     spec_.panels.push_back(p);
   }
@@ -193,7 +206,8 @@ class StudyReader {
     s.place = t.place(key);
     const auto* found = t.node(key);
     if (found == nullptr) {
-      reading_.complain(t.place(), fmt::format("'{}' is missing", key), fmt::format("add {} = \"name\" or {} = {{ x = 0 }}", key, key));
+      reading_.complain(t.place(), fmt::format("'{}' is missing", key),
+                        fmt::format("add {} = \"name\" or {} = {{ x = 0 }}", key, key));
     } else if (const auto name = found->value_exact<std::string>()) {
       s.selection.group = *name;
     } else if (const auto* table = found->as_table()) {
@@ -201,7 +215,8 @@ class StudyReader {
       s.selection = selection(rules);
       rules.finish();
     } else {
-      reading_.complain(s.place, fmt::format("'{}' must be a name or a table of rules", key), "for instance \"skin.start\" or { in = \"skin\", z = 0 }");
+      reading_.complain(s.place, fmt::format("'{}' must be a name or a table of rules", key),
+                        "for instance \"skin.start\" or { in = \"skin\", z = 0 }");
     }
     return s;
   }
@@ -221,10 +236,12 @@ class StudyReader {
   std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key) {
     const auto* list = t.node(key)->as_array();
     if (list == nullptr || list->size() != 2) {
-      reading_.complain(t.place(key), fmt::format("'{}' must be two opposite corners", key), "for instance [[0, 0, 0], [100, 100, 0]]");
+      reading_.complain(t.place(key), fmt::format("'{}' must be two opposite corners", key),
+                        "for instance [[0, 0, 0], [100, 100, 0]]");
       return {Vec3::Zero(), Vec3::Zero()};
     }
-    return {reading_.vector(*list->get(0), "a corner").value_or(Vec3::Zero()), reading_.vector(*list->get(1), "a corner").value_or(Vec3::Zero())};
+    return {reading_.vector(*list->get(0), "a corner").value_or(Vec3::Zero()),
+            reading_.vector(*list->get(1), "a corner").value_or(Vec3::Zero())};
   }
 
   void support(TableReader& t) {
@@ -233,7 +250,8 @@ class StudyReader {
     s.at = spot(t, "at");
     const auto* hold = t.node("hold");
     const auto complain = [&] {
-      reading_.complain(t.place("hold"), "'hold' must list freedoms", "for instance [\"x\", \"y\", \"z\"], or \"all\"; turns are rx, ry, rz");
+      reading_.complain(t.place("hold"), "'hold' must list freedoms",
+                        "for instance [\"x\", \"y\", \"z\"], or \"all\"; turns are rx, ry, rz");
     };
     if (hold == nullptr) return complain();
     if (const auto word = hold->value_exact<std::string>(); word && *word == "all") {
@@ -268,7 +286,8 @@ class StudyReader {
     using study::LoadKind;
     study::LoadSpec l;
     l.place = t.place();
-    static const std::vector<std::string> kinds = {"force", "line", "edge", "surface", "pressure", "member-pressure", "acceleration", "movement", "gravity"};
+    static const std::vector<std::string> kinds = {"force",           "line",         "edge",     "surface", "pressure",
+                                                   "member-pressure", "acceleration", "movement", "gravity"};
     const std::size_t kind = t.choice("kind", kinds, "");
     l.kind = kind == 8 ? LoadKind::acceleration : static_cast<LoadKind>(kind);
     if (!t.has("kind")) return l;
@@ -277,13 +296,17 @@ class StudyReader {
         l.at = spot(t, "at");
         l.value = t.vector("force", Vec3(Vec3::Zero()));
         l.moment = t.vector("moment", Vec3(Vec3::Zero()));
-        if (!t.has("force") && !t.has("moment")) reading_.complain(t.place(), "this force has neither 'force' nor 'moment'", "add force = [fx, fy, fz]");
-        if (t.has("share")) l.sharing = t.choice("share", {"total", "each"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
+        if (!t.has("force") && !t.has("moment"))
+          reading_.complain(t.place(), "this force has neither 'force' nor 'moment'", "add force = [fx, fy, fz]");
+        if (t.has("share"))
+          l.sharing = t.choice("share", {"total", "each"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
         break;
       case 2:
         l.at = spot(t, "at");
         l.value = t.vector("force");
-        if (t.has("share")) l.sharing = t.choice("share", {"total", "per-length"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
+        if (t.has("share"))
+          l.sharing =
+              t.choice("share", {"total", "per-length"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
         break;
       case 1:
       case 3:
@@ -298,7 +321,9 @@ class StudyReader {
         l.follows = t.flag("follows", true);
         if (kind == 5) l.plane_normal = t.vector("plane_normal");
         break;
-      case 6: l.value = t.vector("value"); break;
+      case 6:
+        l.value = t.vector("value");
+        break;
       case 7:
         l.at = spot(t, "at");
         l.amount = t.number("value");
@@ -308,7 +333,8 @@ class StudyReader {
           l.freedom = 0;
         }
         break;
-      default: l.value = t.vector("direction", Vec3(-Vec3::UnitZ())).normalized() * spec_.units.gravity();
+      default:
+        l.value = t.vector("direction", Vec3(-Vec3::UnitZ())).normalized() * spec_.units.gravity();
     }
     if (kind == 1 || (kind >= 3 && kind <= 5))
       if (t.has("where")) {
@@ -323,7 +349,8 @@ class StudyReader {
     study::CombinationSpec c;
     c.name = name;
     c.place = t.place();
-    for (const auto& [pattern, value] : t.raw()) c.terms.emplace_back(std::string(pattern.str()), t.number(std::string(pattern.str())));
+    for (const auto& [pattern, value] : t.raw())
+      c.terms.emplace_back(std::string(pattern.str()), t.number(std::string(pattern.str())));
     spec_.combinations.push_back(c);
   }
 
@@ -332,7 +359,8 @@ class StudyReader {
     w.name = t.text("name");
     w.at = spot(t, "at");
     w.direction = t.vector("direction", Vec3(-Vec3::UnitZ()));
-    if (w.direction.norm() == 0.0) reading_.complain(t.place("direction"), "the direction has no length", "for instance [0, 0, -1]");
+    if (w.direction.norm() == 0.0)
+      reading_.complain(t.place("direction"), "the direction has no length", "for instance [0, 0, -1]");
     spec_.watches.push_back(w);
   }
 
@@ -346,10 +374,12 @@ class StudyReader {
         for (const auto& item : *list) {
           const auto* pair = item.as_array();
           if (pair == nullptr || pair->size() != 2) {
-            reading_.complain(reading_.place(item), "'modes' must list pairs of mode number and factor", "for instance [[1, 1.0], [2, 0.5]]");
+            reading_.complain(reading_.place(item), "'modes' must list pairs of mode number and factor",
+                              "for instance [[1, 1.0], [2, 0.5]]");
             break;
           }
-          i.modes.emplace_back(static_cast<int>(reading_.number(*pair->get(0), "a mode number").value_or(0)), reading_.number(*pair->get(1), "a factor").value_or(0));
+          i.modes.emplace_back(static_cast<int>(reading_.number(*pair->get(0), "a mode number").value_or(0)),
+                               reading_.number(*pair->get(1), "a factor").value_or(0));
         }
       t.has("mode");
     } else {
@@ -357,17 +387,22 @@ class StudyReader {
     }
     const auto* amplitude = t.node("amplitude");
     if (amplitude == nullptr) {
-      reading_.complain(t.place(), "this imperfection needs 'amplitude'", "a length, or { of_thickness = 0.5, part = \"...\" }, or { of_length = 0.004, part = \"...\" }");
+      reading_.complain(
+          t.place(), "this imperfection needs 'amplitude'",
+          "a length, or { of_thickness = 0.5, part = \"...\" }, or { of_length = 0.004, part = \"...\" }");
     } else if (const auto* table = amplitude->as_table()) {
       TableReader a(reading_, *table, "this amplitude");
-      i.amplitude_kind = a.has("of_length") ? study::AmplitudeKind::share_of_length : study::AmplitudeKind::share_of_thickness;
+      i.amplitude_kind =
+          a.has("of_length") ? study::AmplitudeKind::share_of_length : study::AmplitudeKind::share_of_thickness;
       i.amplitude = a.has("of_length") ? a.number("of_length") : a.number("of_thickness");
       i.part = a.text("part");
       a.finish();
     } else {
       i.amplitude = t.number("amplitude");
     }
-    if (i.amplitude == 0.0) reading_.complain(t.place("amplitude"), "the amplitude is zero", "a GNA follows the perfect structure; give a GNIA an amplitude");
+    if (i.amplitude == 0.0)
+      reading_.complain(t.place("amplitude"), "the amplitude is zero",
+                        "a GNA follows the perfect structure; give a GNIA an amplitude");
     spec_.imperfections.push_back(i);
   }
 
@@ -399,17 +434,21 @@ class StudyReader {
     a.largest_step = t.number("largest_step", 0.0);
     a.tolerance = t.number("tolerance", 1e-6);
     if (a.first_step < 0 || a.largest_step < 0) reading_.complain(t.place(), "steps must not be negative", "");
-    if (!(a.tolerance > 0 && a.tolerance < 0.1)) reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
+    if (!(a.tolerance > 0 && a.tolerance < 0.1))
+      reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
     const auto* stop = t.node("stop");
     if (stop == nullptr) return;
-    if (!stop->is_table()) return reading_.complain(t.place("stop"), "'stop' must be a table of rules", "for instance { drop = 0.7, increments = 80 }");
+    if (!stop->is_table())
+      return reading_.complain(t.place("stop"), "'stop' must be a table of rules",
+                               "for instance { drop = 0.7, increments = 80 }");
     TableReader s(reading_, *stop->as_table(), "'stop'");
     a.stop.load_factor = s.number("load_factor", 0.0);
     a.stop.watch = s.text("watch", "");
     a.stop.movement = a.stop.watch.empty() ? 0 : s.number("movement");
     s.has("movement");
     a.stop.drop = s.number("drop", 0.0);
-    if (a.stop.drop < 0 || a.stop.drop >= 1) reading_.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
+    if (a.stop.drop < 0 || a.stop.drop >= 1)
+      reading_.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
     a.stop.increments = s.whole("increments", 100);
     if (a.stop.increments < 1) reading_.complain(s.place("increments"), "'increments' must be at least 1", "");
     s.finish();
@@ -421,7 +460,8 @@ class StudyReader {
 };
 }  // namespace
 
-StudySpec parse_study(const std::string& text, const std::string& file, const std::map<std::string, double>& overrides) {
+StudySpec parse_study(const std::string& text, const std::string& file,
+                      const std::map<std::string, double>& overrides) {
   Reading reading(file, text);
   try {
     const toml::table root = toml::parse(text, file);
@@ -429,14 +469,17 @@ StudySpec parse_study(const std::string& text, const std::string& file, const st
     spec.text = text;
     if (reading.complaints.empty()) return spec;
   } catch (const toml::parse_error& error) {
-    reading.complain(reading.place(error.source()), fmt::format("this is not TOML: {}", error.description()), "see toml.io for the few rules of the format");
+    reading.complain(reading.place(error.source()), fmt::format("this is not TOML: {}", error.description()),
+                     "see toml.io for the few rules of the format");
   }
   throw base::InputError(std::move(reading.complaints));
 }
 
 StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides) {
   std::ifstream stream(path);
-  if (!stream) throw base::InputError(path, "the study file cannot be opened", "check the path; archway new writes one to start from");
+  if (!stream)
+    throw base::InputError(path, "the study file cannot be opened",
+                           "check the path; archway new writes one to start from");
   std::ostringstream text;
   text << stream.rdbuf();
   return parse_study(text.str(), path, overrides);

@@ -1,6 +1,6 @@
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
@@ -14,7 +14,9 @@ std::string quoted(const std::string& text) {
   for (const char c : text) safe += c == '"' ? "\"\"" : std::string(1, c);
   return safe + "\"";
 }
-std::string number(double value) { return std::isfinite(value) ? fmt::format("{:.17g}", value) : ""; }
+std::string number(double value) {
+  return std::isfinite(value) ? fmt::format("{:.17g}", value) : "";
+}
 
 std::vector<double> translations(const Eigen::VectorXd& full) {
   std::vector<double> list;
@@ -31,9 +33,12 @@ VtuField parts_of(const model::Model& model) {
 }
 
 std::vector<VtuField> stress_fields(const model::Model& model, const analysis::LinearStaticResult& r) {
-  std::vector<VtuField> fields = {parts_of(model), {"equivalent_stress_top", 1, {}}, {"equivalent_stress_bottom", 1, {}},
-                                  {"membrane_force", 3, {}}, {"bending_moment", 3, {}}, {"member_force", 6, {}}};
-  const auto add = [&](std::size_t field, std::initializer_list<double> values) { fields[field].values.insert(fields[field].values.end(), values); };
+  std::vector<VtuField> fields = {
+      parts_of(model),           {"equivalent_stress_top", 1, {}}, {"equivalent_stress_bottom", 1, {}},
+      {"membrane_force", 3, {}}, {"bending_moment", 3, {}},        {"member_force", 6, {}}};
+  const auto add = [&](std::size_t field, std::initializer_list<double> values) {
+    fields[field].values.insert(fields[field].values.end(), values);
+  };
   for (const auto& s : r.shell_stresses) {
     add(1, {elements::equivalent_stress(s.top)});
     add(2, {elements::equivalent_stress(s.bottom)});
@@ -62,7 +67,8 @@ void write_vtu(const ResultsFolder& folder, const study::AnalysisOutcome& o, con
     folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, parts));
   }
   if (o.linear && o.linear->usable())
-    folder.write(fmt::format("vtu/{}.vtu", name), vtu(model, {{"movement", 3, translations(o.linear->displacement)}}, stress_fields(model, *o.linear)));
+    folder.write(fmt::format("vtu/{}.vtu", name),
+                 vtu(model, {{"movement", 3, translations(o.linear->displacement)}}, stress_fields(model, *o.linear)));
   if (o.buckling)
     for (const auto* list : {&o.buckling->modes, &o.buckling->negative_modes})
       for (std::size_t m = 0; m < list->size(); ++m)
@@ -86,9 +92,11 @@ std::string path_csv(const study::StudyResult& result, const study::AnalysisOutc
   for (const auto& watch : result.spec.watches) csv += "," + quoted(watch.name);
   csv += ",largest_movement,iterations,cut_backs,residual,step,negative_pivots\n";
   for (const auto& i : outcome.path->increments) {
-    csv += fmt::format("{},{},{},{}", i.number, analysis::to_text(i.event), number(i.load_factor), number(i.load_factor * outcome.growing_total.force.norm()));
+    csv += fmt::format("{},{},{},{}", i.number, analysis::to_text(i.event), number(i.load_factor),
+                       number(i.load_factor * outcome.growing_total.force.norm()));
     for (const double w : i.watched) csv += "," + number(w);
-    csv += fmt::format(",{},{},{},{},{},{}\n", number(i.largest_movement), i.iterations, i.cut_backs, number(i.residual), number(i.step), i.negative_pivots);
+    csv += fmt::format(",{},{},{},{},{},{}\n", number(i.largest_movement), i.iterations, i.cut_backs,
+                       number(i.residual), number(i.step), i.negative_pivots);
   }
   return csv;
 }
@@ -99,7 +107,8 @@ std::string modes_csv(const study::StudyResult&, const study::AnalysisOutcome& o
   for (const auto* list : {&outcome.buckling->modes, &outcome.buckling->negative_modes})
     for (const auto& m : *list) {
       const auto f = outcome.held_total.force + m.load_factor * outcome.growing_total.force;
-      csv += fmt::format("{},{},{},{},{},{},{},{}\n", ++row, number(m.load_factor), number(f.x()), number(f.y()), number(f.z()), number(m.residual), m.repeated ? 1 : 0, m.close_to_next ? 1 : 0);
+      csv += fmt::format("{},{},{},{},{},{},{},{}\n", ++row, number(m.load_factor), number(f.x()), number(f.y()),
+                         number(f.z()), number(m.residual), m.repeated ? 1 : 0, m.close_to_next ? 1 : 0);
     }
   return csv;
 }
@@ -110,8 +119,9 @@ std::string member_forces_csv(const study::StudyResult& result, const study::Ana
     for (std::size_t p = 0; p < 3; ++p) {
       const auto& s = f.points[p];
       const auto part = static_cast<std::size_t>(result.model->line_elements[static_cast<std::size_t>(f.element)].part);
-      csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", quoted(result.model->parts[part].name), f.element, number(elements::BeamBatch::gauss_places()[p]),
-                         number(s.axial), number(s.shear_y), number(s.shear_z), number(s.torque), number(s.moment_y), number(s.moment_z));
+      csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", quoted(result.model->parts[part].name), f.element,
+                         number(elements::BeamBatch::gauss_places()[p]), number(s.axial), number(s.shear_y),
+                         number(s.shear_z), number(s.torque), number(s.moment_y), number(s.moment_z));
     }
   return csv;
 }
@@ -119,7 +129,8 @@ std::string member_forces_csv(const study::StudyResult& result, const study::Ana
 std::string comparison_csv(const study::StudyResult& result) {
   std::string csv = "analysis,kind,meaning,load_factor,total_force,ratio_to_linear,largest_movement,note\n";
   for (const auto& r : result.comparison)
-    csv += fmt::format("{},{},{},{},{},{},{},{}\n", quoted(r.analysis), r.kind, quoted(r.meaning), number(r.load_factor), number(r.force), number(r.ratio), number(r.movement), quoted(r.note));
+    csv += fmt::format("{},{},{},{},{},{},{},{}\n", quoted(r.analysis), r.kind, quoted(r.meaning),
+                       number(r.load_factor), number(r.force), number(r.ratio), number(r.movement), quoted(r.note));
   return csv;
 }
 
@@ -127,7 +138,8 @@ void write_data(const ResultsFolder& folder, const study::StudyResult& result) {
   folder.write("study.toml", result.spec.text);
   folder.write("comparison.csv", comparison_csv(result));
   for (const auto& o : result.outcomes) {
-    if (o.linear && !o.linear->member_forces.empty()) folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(result, o));
+    if (o.linear && !o.linear->member_forces.empty())
+      folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(result, o));
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
     if (o.path) folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
     write_vtu(folder, o, *result.model);

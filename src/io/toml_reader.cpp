@@ -1,8 +1,8 @@
-#include <fmt/format.h>
-#include <muParser.h>
-
 #include <cmath>
+#include <muParser.h>
 #include <sstream>
+
+#include <fmt/format.h>
 
 #include "toml_reader_detail.hpp"
 
@@ -39,8 +39,10 @@ double Reading::evaluate(const std::string& expression, const Place& where) {
     std::vector<std::string> names;
     for (const auto& [name, value] : parameters) names.push_back(name);
     const std::string token = error.GetToken(), guess = base::closest_word(token, names);
-    complain(where, fmt::format("cannot evaluate '{}'{}", expression, token.empty() ? "" : fmt::format(" at '{}'", token)),
-             guess.empty() ? "use numbers, parameters, + - * / ^, brackets, sqrt, sin, cos, tan (radians), pi" : fmt::format("did you mean '{}'?", guess));
+    complain(where,
+             fmt::format("cannot evaluate '{}'{}", expression, token.empty() ? "" : fmt::format(" at '{}'", token)),
+             guess.empty() ? "use numbers, parameters, + - * / ^, brackets, sqrt, sin, cos, tan (radians), pi"
+                           : fmt::format("did you mean '{}'?", guess));
   }
   return NAN;
 }
@@ -49,7 +51,8 @@ std::optional<double> Reading::number(const toml::node& node, const std::string&
   if (const auto value = node.value_exact<double>()) return *value;
   if (const auto value = node.value_exact<int64_t>()) return static_cast<double>(*value);
   if (const auto value = node.value_exact<std::string>()) return evaluate(*value, place(node));
-  complain(place(node), fmt::format("{} must be a number or an expression in quotes", what), "for instance 12.5 or \"span / 4\"");
+  complain(place(node), fmt::format("{} must be a number or an expression in quotes", what),
+           "for instance 12.5 or \"span / 4\"");
   return {};
 }
 
@@ -77,7 +80,9 @@ const toml::node* TableReader::node(const std::string& key) {
   return table_.get(key);
 }
 
-bool TableReader::has(const std::string& key) { return node(key) != nullptr; }
+bool TableReader::has(const std::string& key) {
+  return node(key) != nullptr;
+}
 
 void TableReader::missing(const std::string& key, const std::string& kind) {
   reading_.complain(place(), fmt::format("{} needs '{}'", what_, key), fmt::format("add {} = {}", key, kind));
@@ -126,14 +131,16 @@ std::string TableReader::text(const std::string& key, std::optional<std::string>
   return otherwise.value_or("");
 }
 
-std::size_t TableReader::choice(const std::string& key, const std::vector<std::string>& choices, const std::string& otherwise) {
+std::size_t TableReader::choice(const std::string& key, const std::vector<std::string>& choices,
+                                const std::string& otherwise) {
   const std::string word = otherwise.empty() ? text(key) : text(key, otherwise);
   for (std::size_t i = 0; i < choices.size(); ++i)
     if (choices[i] == word) return i;
   if (has(key) && !word.empty()) {
     const std::string guess = base::closest_word(word, choices);
     reading_.complain(place(key), fmt::format("'{}' of {} is '{}'", key, what_, word),
-                      guess.empty() ? fmt::format("use one of: {}", fmt::join(choices, ", ")) : fmt::format("did you mean '{}'?", guess));
+                      guess.empty() ? fmt::format("use one of: {}", fmt::join(choices, ", "))
+                                    : fmt::format("did you mean '{}'?", guess));
   }
   return 0;
 }
@@ -163,7 +170,8 @@ void TableReader::each(const std::string& key, const std::string& what, const st
   }
 }
 
-void TableReader::each_named(const std::string& key, const std::string& what, const std::function<void(const std::string&, TableReader&)>& use) {
+void TableReader::each_named(const std::string& key, const std::string& what,
+                             const std::function<void(const std::string&, TableReader&)>& use) {
   const auto* found = node(key);
   if (found == nullptr) return;
   const auto* outer = found->as_table();
@@ -186,7 +194,8 @@ void TableReader::finish() {
     if (asked_.count(name)) continue;
     const std::string guess = base::closest_word(name, known);
     reading_.complain(reading_.place(key.source()), fmt::format("{} has no key '{}'", what_, name),
-                      guess.empty() ? fmt::format("known keys: {}", fmt::join(known, ", ")) : fmt::format("did you mean '{}'?", guess));
+                      guess.empty() ? fmt::format("known keys: {}", fmt::join(known, ", "))
+                                    : fmt::format("did you mean '{}'?", guess));
   }
 }
 

@@ -4,8 +4,9 @@
 #include <optional>
 #include <set>
 #include <string>
-#include <toml++/toml.h>
 #include <vector>
+
+#include <toml++/toml.h>
 
 #include "archway/study/spec.hpp"
 
@@ -56,7 +57,8 @@ class TableReader {
   /// Runs `use` on every table of an array of tables; the key may be missing.
   void each(const std::string& key, const std::string& what, const std::function<void(TableReader&)>& use);
   /// Runs `use` on every entry of a table of tables, with its name.
-  void each_named(const std::string& key, const std::string& what, const std::function<void(const std::string&, TableReader&)>& use);
+  void each_named(const std::string& key, const std::string& what,
+                  const std::function<void(const std::string&, TableReader&)>& use);
   void finish();
   Reading& reading() { return reading_; }
   const toml::table& raw() const { return table_; }

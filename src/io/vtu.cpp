@@ -1,10 +1,10 @@
 #include "archway/io/vtu.hpp"
 
-#include <fmt/format.h>
-#include <zlib.h>
-
 #include <cstdint>
 #include <cstring>
+#include <zlib.h>
+
+#include <fmt/format.h>
 
 namespace archway::io {
 
@@ -25,7 +25,8 @@ class Appended {
       const std::size_t length = std::min(kBlock, size - b * kBlock);
       uLongf room = compressBound(static_cast<uLong>(length));
       std::string block(room, '\0');
-      compress2(reinterpret_cast<unsigned char*>(block.data()), &room, data + b * kBlock, static_cast<uLong>(length), 4);
+      compress2(reinterpret_cast<unsigned char*>(block.data()), &room, data + b * kBlock, static_cast<uLong>(length),
+                4);
       block.resize(room);
       header.push_back(room);
       packed += block;
@@ -41,7 +42,9 @@ class Appended {
 };
 
 std::string array(const char* type, const std::string& name, int components, std::size_t offset) {
-  return fmt::format("<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" offset=\"{}\"/>\n", type, name, components, offset);
+  return fmt::format(
+      "<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" offset=\"{}\"/>\n", type, name,
+      components, offset);
 }
 
 struct Cells {
@@ -55,7 +58,8 @@ struct Cells {
 };
 }  // namespace
 
-std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fields, const std::vector<VtuField>& cell_fields) {
+std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fields,
+                const std::vector<VtuField>& cell_fields) {
   constexpr std::uint8_t kLine = 3, kQuad = 9;
   Appended data;
   std::vector<double> points;
@@ -64,9 +68,11 @@ std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fi
   for (const auto& e : model.shell_elements) cells.add({e.nodes[0], e.nodes[1], e.nodes[2], e.nodes[3]}, kQuad);
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) cells.add({e.nodes[k], e.nodes[k + 1]}, kLine);
-  std::string xml = "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
-                    "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n";
-  xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<PointData>\n", model.nodes.size(), cells.types.size());
+  std::string xml =
+      "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
+      "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n";
+  xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<PointData>\n", model.nodes.size(),
+                     cells.types.size());
   for (const auto& f : point_fields) xml += array("Float64", f.name, f.components, data.add(f.values));
   xml += "</PointData>\n<CellData>\n";
   for (const auto& f : cell_fields) xml += array("Float64", f.name, f.components, data.add(f.values));
@@ -80,7 +86,8 @@ std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fi
 
 std::string pvd(const std::vector<std::pair<double, std::string>>& files) {
   std::string xml = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"1.0\">\n<Collection>\n";
-  for (const auto& [value, name] : files) xml += fmt::format("<DataSet timestep=\"{:.17g}\" file=\"{}\"/>\n", value, name);
+  for (const auto& [value, name] : files)
+    xml += fmt::format("<DataSet timestep=\"{:.17g}\" file=\"{}\"/>\n", value, name);
   return xml + "</Collection>\n</VTKFile>\n";
 }
 

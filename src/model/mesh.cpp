@@ -1,11 +1,11 @@
 #include "archway/model/mesh.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
 #include <functional>
 #include <numeric>
 #include <unordered_map>
+
+#include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
 
@@ -88,7 +88,8 @@ double Line::length() const {
 void add_member(Model& model, const Part& part, const Line& line, int elements) {
   require_divisions(elements, "the number of elements of a member");
   if (!(line.length() > 0))
-    throw base::InputError(fmt::format("member '{}'", part.name), "it has no length", "its ends must be different points");
+    throw base::InputError(fmt::format("member '{}'", part.name), "it has no length",
+                           "its ends must be different points");
   const int index = add_part(model, part);
   auto& group = model.groups[part.name];
   group.push_back(add_node(model, line.at(0)));
@@ -128,7 +129,8 @@ void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, c
   if (axis.normalized().cross(start - axis_from).norm() == 0.0)
     throw base::InputError(place, "its start point lies on the axis", "move it to the surface of the cylinder");
   if (!(angle > 0) || angle > 2 * M_PI + 1e-9)
-    throw base::InputError(place, "its angle must be above 0 and at most 360 degrees", "swap the axis ends to turn the other way");
+    throw base::InputError(place, "its angle must be above 0 and at most 360 degrees",
+                           "swap the axis ends to turn the other way");
   if (closed && divisions_around < 3) require_divisions(0, "the number of divisions around a closed cylinder");
   const Vec3 arm = start - axis_from;
   add_grid(model, part, divisions_around, divisions_along, closed, [&](double s, double t) -> Vec3 {
@@ -155,7 +157,8 @@ std::vector<int> replacement(const Model& model, double tolerance) {
     for (int k = 0; k < 27 && by[n] == node; ++k) {
       const auto range = cells.equal_range(cell(model.nodes[n], k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1));
       for (auto it = range.first; it != range.second; ++it)
-        if ((model.nodes[static_cast<std::size_t>(it->second)] - model.nodes[n]).norm() <= tolerance) by[n] = it->second;
+        if ((model.nodes[static_cast<std::size_t>(it->second)] - model.nodes[n]).norm() <= tolerance)
+          by[n] = it->second;
     }
     if (by[n] == node) cells.emplace(cell(model.nodes[n], 0, 0, 0), node);
   }

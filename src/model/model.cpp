@@ -17,8 +17,12 @@ int index_of(const std::vector<Named>& list, const std::string& name) {
 }
 }  // namespace
 
-int Model::pattern_index(const std::string& name) const { return index_of(patterns, name); }
-int Model::combination_index(const std::string& name) const { return index_of(combinations, name); }
+int Model::pattern_index(const std::string& name) const {
+  return index_of(patterns, name);
+}
+int Model::combination_index(const std::string& name) const {
+  return index_of(combinations, name);
+}
 
 Combination Model::load_named(const std::string& name) const {
   if (const int i = combination_index(name); i >= 0) return combinations[static_cast<std::size_t>(i)];
@@ -27,9 +31,9 @@ Combination Model::load_named(const std::string& name) const {
   for (const auto& combination : combinations) known.push_back(combination.name);
   for (const auto& pattern : patterns) known.push_back(pattern.name);
   const std::string guess = base::closest_word(name, known);
-  throw base::InputError("", fmt::format("there is no load pattern or combination named '{}'", name),
-                         guess.empty() ? fmt::format("known: {}", fmt::join(known, ", "))
-                                       : fmt::format("did you mean '{}'?", guess));
+  throw base::InputError(
+      "", fmt::format("there is no load pattern or combination named '{}'", name),
+      guess.empty() ? fmt::format("known: {}", fmt::join(known, ", ")) : fmt::format("did you mean '{}'?", guess));
 }
 
 double Model::size() const {

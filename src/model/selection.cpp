@@ -1,10 +1,10 @@
 #include "archway/model/selection.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <limits>
 #include <set>
+
+#include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
 
@@ -14,7 +14,8 @@ std::string Selection::text() const {
   std::vector<std::string> rules;
   if (!group.empty()) rules.push_back("'" + group + "'");
   for (int axis = 0; axis < 3; ++axis)
-    if (plane[axis]) rules.push_back(fmt::format("{} = {}", kFreedomNames[static_cast<std::size_t>(axis)], *plane[axis]));
+    if (plane[axis])
+      rules.push_back(fmt::format("{} = {}", kFreedomNames[static_cast<std::size_t>(axis)], *plane[axis]));
   if (box) rules.push_back("inside the box");
   if (near) rules.push_back(fmt::format("near ({}, {}, {})", near->x(), near->y(), near->z()));
   return rules.empty() ? "everything" : fmt::format("{}", fmt::join(rules, " and "));
@@ -47,7 +48,9 @@ std::vector<int> select(const Model& model, const Selection& selection) {
   std::vector<int> nodes;
   std::copy_if(candidates.begin(), candidates.end(), std::back_inserter(nodes), caught);
   if (selection.near && !nodes.empty()) {
-    const auto distance = [&](int n) { return (model.nodes[static_cast<std::size_t>(n)] - *selection.near).squaredNorm(); };
+    const auto distance = [&](int n) {
+      return (model.nodes[static_cast<std::size_t>(n)] - *selection.near).squaredNorm();
+    };
     nodes = {*std::min_element(nodes.begin(), nodes.end(), [&](int a, int b) { return distance(a) < distance(b); })};
   }
   std::sort(nodes.begin(), nodes.end());
@@ -74,9 +77,9 @@ int part_index(const Model& model, const std::string& name) {
     names.push_back(model.parts[i].name);
   }
   const std::string guess = base::closest_word(name, names);
-  throw base::InputError("", fmt::format("there is no part named '{}'", name),
-                         guess.empty() ? fmt::format("parts: {}", fmt::join(names, ", "))
-                                       : fmt::format("did you mean '{}'?", guess));
+  throw base::InputError(
+      "", fmt::format("there is no part named '{}'", name),
+      guess.empty() ? fmt::format("parts: {}", fmt::join(names, ", ")) : fmt::format("did you mean '{}'?", guess));
 }
 
 template <class Element>

@@ -1,17 +1,22 @@
-#include <cairo.h>
-#include <fmt/format.h>
-#include <png.h>
-
 #include <algorithm>
 #include <array>
+#include <cairo.h>
 #include <cmath>
+#include <png.h>
+
+#include <fmt/format.h>
 
 #include "canvas_detail.hpp"
 
 namespace archway::report::detail {
 
 Colour scale_colour(double place) {
-  static const std::array<Colour, 6> stops = {{{0.10, 0.13, 0.34, 1}, {0.11, 0.30, 0.53, 1}, {0.10, 0.50, 0.55, 1}, {0.31, 0.68, 0.44, 1}, {0.68, 0.81, 0.32, 1}, {0.98, 0.89, 0.42, 1}}};
+  static const std::array<Colour, 6> stops = {{{0.10, 0.13, 0.34, 1},
+                                               {0.11, 0.30, 0.53, 1},
+                                               {0.10, 0.50, 0.55, 1},
+                                               {0.31, 0.68, 0.44, 1},
+                                               {0.68, 0.81, 0.32, 1},
+                                               {0.98, 0.89, 0.42, 1}}};
   const double at = std::clamp(place, 0.0, 1.0) * (stops.size() - 1);
   const auto i = std::min(static_cast<std::size_t>(at), stops.size() - 2);
   const double f = at - static_cast<double>(i);
@@ -20,7 +25,12 @@ Colour scale_colour(double place) {
 }
 
 Colour series_colour(std::size_t index) {
-  static const std::array<Colour, 6> colours = {{{0.11, 0.36, 0.60, 1}, {0.80, 0.33, 0.13, 1}, {0.18, 0.53, 0.34, 1}, {0.55, 0.27, 0.58, 1}, {0.72, 0.56, 0.10, 1}, {0.35, 0.35, 0.38, 1}}};
+  static const std::array<Colour, 6> colours = {{{0.11, 0.36, 0.60, 1},
+                                                 {0.80, 0.33, 0.13, 1},
+                                                 {0.18, 0.53, 0.34, 1},
+                                                 {0.55, 0.27, 0.58, 1},
+                                                 {0.72, 0.56, 0.10, 1},
+                                                 {0.35, 0.35, 0.38, 1}}};
   return colours[index % colours.size()];
 }
 
@@ -29,13 +39,18 @@ std::string png(const Image& image) {
   png_structp writer = png_create_write_struct(PNG_LIBPNG_VER_STRING, nullptr, nullptr, nullptr);
   png_infop info = png_create_info_struct(writer);
   png_set_write_fn(
-      writer, &bytes, [](png_structp p, png_bytep data, png_size_t size) { static_cast<std::string*>(png_get_io_ptr(p))->append(reinterpret_cast<const char*>(data), size); },
+      writer, &bytes,
+      [](png_structp p, png_bytep data, png_size_t size) {
+        static_cast<std::string*>(png_get_io_ptr(p))->append(reinterpret_cast<const char*>(data), size);
+      },
       [](png_structp) {});
-  png_set_IHDR(writer, info, static_cast<png_uint_32>(image.width), static_cast<png_uint_32>(image.height), 8, PNG_COLOR_TYPE_RGBA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
+  png_set_IHDR(writer, info, static_cast<png_uint_32>(image.width), static_cast<png_uint_32>(image.height), 8,
+               PNG_COLOR_TYPE_RGBA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
   png_set_compression_level(writer, 3);
   png_write_info(writer, info);
   for (int y = 0; y < image.height; ++y)
-    png_write_row(writer, const_cast<png_bytep>(image.pixels.data()) + static_cast<std::size_t>(y) * static_cast<std::size_t>(image.width) * 4);
+    png_write_row(writer, const_cast<png_bytep>(image.pixels.data()) +
+                              static_cast<std::size_t>(y) * static_cast<std::size_t>(image.width) * 4);
   png_write_end(writer, info);
   png_destroy_write_struct(&writer, &info);
   return bytes;
@@ -44,7 +59,8 @@ std::string png(const Image& image) {
 namespace {
 class PngCanvas final : public Canvas {
  public:
-  PngCanvas(int width, int height) : surface_(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height)), cairo_(cairo_create(surface_)) {
+  PngCanvas(int width, int height)
+      : surface_(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height)), cairo_(cairo_create(surface_)) {
     cairo_set_source_rgb(cairo_, 1, 1, 1);
     cairo_paint(cairo_);
     cairo_select_font_face(cairo_, "DejaVu Sans", CAIRO_FONT_SLANT_NORMAL, CAIRO_FONT_WEIGHT_NORMAL);
@@ -74,11 +90,14 @@ class PngCanvas final : public Canvas {
     cairo_arc(cairo_, x, y, radius, 0, 2 * M_PI);
     cairo_fill(cairo_);
   }
-  void text(double x, double y, const std::string& words, double size, Anchor anchor, Colour colour, bool upright) override {
+  void text(double x, double y, const std::string& words, double size, Anchor anchor, Colour colour,
+            bool upright) override {
     cairo_set_font_size(cairo_, size);
     cairo_text_extents_t extents;
     cairo_text_extents(cairo_, words.c_str(), &extents);
-    const double shift = anchor == Anchor::start ? 0 : anchor == Anchor::middle ? -extents.x_advance / 2 : -extents.x_advance;
+    const double shift = anchor == Anchor::start    ? 0
+                         : anchor == Anchor::middle ? -extents.x_advance / 2
+                                                    : -extents.x_advance;
     cairo_save(cairo_);
     cairo_translate(cairo_, x, y);
     if (upright) cairo_rotate(cairo_, -M_PI / 2);
@@ -131,7 +150,8 @@ std::string base64(const std::string& bytes) {
   std::string out;
   for (std::size_t i = 0; i < bytes.size(); i += 3) {
     std::uint32_t word = 0;
-    for (std::size_t k = 0; k < 3; ++k) word = word << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
+    for (std::size_t k = 0; k < 3; ++k)
+      word = word << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
     for (std::size_t k = 0; k < 4; ++k) out += i + k <= bytes.size() ? letters[word >> (18 - 6 * k) & 63] : '=';
   }
   return out;
@@ -146,22 +166,37 @@ std::string escaped(const std::string& text) {
 class SvgCanvas final : public Canvas {
  public:
   SvgCanvas(int width, int height) {
-    body_ = fmt::format("<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" width=\"{0}\" height=\"{1}\" viewBox=\"0 0 {0} {1}\" "
-                        "font-family=\"DejaVu Sans, sans-serif\">\n<rect width=\"100%\" height=\"100%\" fill=\"white\"/>\n", width, height);
+    body_ = fmt::format(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" width=\"{0}\" "
+        "height=\"{1}\" viewBox=\"0 0 {0} {1}\" "
+        "font-family=\"DejaVu Sans, sans-serif\">\n<rect width=\"100%\" height=\"100%\" fill=\"white\"/>\n",
+        width, height);
   }
   void line(const Points& points, Colour colour, double width, bool dashed) override {
-    body_ += fmt::format("<polyline points=\"{}\" fill=\"none\" stroke=\"{}\" stroke-opacity=\"{:.3g}\" stroke-width=\"{:.3g}\" stroke-linejoin=\"round\"{}/>\n", list(points), hex(colour), colour.a, width,
-                         dashed ? " stroke-dasharray=\"7 5\"" : "");
+    body_ += fmt::format(
+        "<polyline points=\"{}\" fill=\"none\" stroke=\"{}\" stroke-opacity=\"{:.3g}\" stroke-width=\"{:.3g}\" "
+        "stroke-linejoin=\"round\"{}/>\n",
+        list(points), hex(colour), colour.a, width, dashed ? " stroke-dasharray=\"7 5\"" : "");
   }
-  void area(const Points& points, Colour fill) override { body_ += fmt::format("<polygon points=\"{}\" fill=\"{}\" fill-opacity=\"{:.3g}\"/>\n", list(points), hex(fill), fill.a); }
-  void circle(double x, double y, double radius, Colour fill) override { body_ += fmt::format("<circle cx=\"{:.2f}\" cy=\"{:.2f}\" r=\"{:.2f}\" fill=\"{}\"/>\n", x, y, radius, hex(fill)); }
-  void text(double x, double y, const std::string& words, double size, Anchor anchor, Colour colour, bool upright) override {
+  void area(const Points& points, Colour fill) override {
+    body_ +=
+        fmt::format("<polygon points=\"{}\" fill=\"{}\" fill-opacity=\"{:.3g}\"/>\n", list(points), hex(fill), fill.a);
+  }
+  void circle(double x, double y, double radius, Colour fill) override {
+    body_ += fmt::format("<circle cx=\"{:.2f}\" cy=\"{:.2f}\" r=\"{:.2f}\" fill=\"{}\"/>\n", x, y, radius, hex(fill));
+  }
+  void text(double x, double y, const std::string& words, double size, Anchor anchor, Colour colour,
+            bool upright) override {
     static const char* const anchors[] = {"start", "middle", "end"};
-    body_ += fmt::format("<text x=\"{0:.2f}\" y=\"{1:.2f}\" font-size=\"{2:.3g}\" text-anchor=\"{3}\" fill=\"{4}\"{5}>{6}</text>\n", x, y, size, anchors[static_cast<int>(anchor)], hex(colour),
-                         upright ? fmt::format(" transform=\"rotate(-90 {:.2f} {:.2f})\"", x, y) : "", escaped(words));
+    body_ += fmt::format(
+        "<text x=\"{0:.2f}\" y=\"{1:.2f}\" font-size=\"{2:.3g}\" text-anchor=\"{3}\" fill=\"{4}\"{5}>{6}</text>\n", x,
+        y, size, anchors[static_cast<int>(anchor)], hex(colour),
+        upright ? fmt::format(" transform=\"rotate(-90 {:.2f} {:.2f})\"", x, y) : "", escaped(words));
   }
   void image(const Image& image, double x, double y) override {
-    body_ += fmt::format("<image x=\"{:.2f}\" y=\"{:.2f}\" width=\"{}\" height=\"{}\" xlink:href=\"data:image/png;base64,{}\"/>\n", x, y, image.width, image.height, base64(png(image)));
+    body_ += fmt::format(
+        "<image x=\"{:.2f}\" y=\"{:.2f}\" width=\"{}\" height=\"{}\" xlink:href=\"data:image/png;base64,{}\"/>\n", x, y,
+        image.width, image.height, base64(png(image)));
   }
   std::string finish() override { return body_ + "</svg>\n"; }
 
@@ -179,7 +214,11 @@ class SvgCanvas final : public Canvas {
 };
 }  // namespace
 
-std::unique_ptr<Canvas> png_canvas(int width, int height) { return std::make_unique<PngCanvas>(width, height); }
-std::unique_ptr<Canvas> svg_canvas(int width, int height) { return std::make_unique<SvgCanvas>(width, height); }
+std::unique_ptr<Canvas> png_canvas(int width, int height) {
+  return std::make_unique<PngCanvas>(width, height);
+}
+std::unique_ptr<Canvas> svg_canvas(int width, int height) {
+  return std::make_unique<SvgCanvas>(width, height);
+}
 
 }  // namespace archway::report::detail

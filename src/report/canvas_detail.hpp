@@ -33,7 +33,8 @@ class Canvas {
   virtual void line(const Points& points, Colour colour, double width, bool dashed = false) = 0;
   virtual void area(const Points& points, Colour fill) = 0;
   virtual void circle(double x, double y, double radius, Colour fill) = 0;
-  virtual void text(double x, double y, const std::string& words, double size, Anchor anchor, Colour colour = {0.13, 0.13, 0.15, 1}, bool upright = false) = 0;
+  virtual void text(double x, double y, const std::string& words, double size, Anchor anchor,
+                    Colour colour = {0.13, 0.13, 0.15, 1}, bool upright = false) = 0;
   virtual void image(const Image& image, double x, double y) = 0;
   /// The finished file.
   virtual std::string finish() = 0;

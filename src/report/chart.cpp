@@ -1,7 +1,7 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "chart_detail.hpp"
 
@@ -24,7 +24,9 @@ std::vector<double> ticks(double low, double high, int count) {
 }
 
 std::string tick_label(double value, double step) {
-  const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) + 1e-9)) + (std::abs(step / std::pow(10, std::floor(std::log10(step))) - 2.5) < 1e-6 ? 1 : 0));
+  const int decimals =
+      std::max(0, static_cast<int>(std::ceil(-std::log10(step) + 1e-9)) +
+                      (std::abs(step / std::pow(10, std::floor(std::log10(step))) - 2.5) < 1e-6 ? 1 : 0));
   if (std::abs(value) >= 1e6 || decimals > 6) return fmt::format("{:.3g}", value);
   return fmt::format("{:.{}f}", value, decimals);
 }
@@ -47,8 +49,12 @@ struct Range {
 struct Frame {
   double left, top, right, bottom;
   std::vector<double> x_ticks, y_ticks;
-  double x(double v) const { return left + (v - x_ticks.front()) / (x_ticks.back() - x_ticks.front()) * (right - left); }
-  double y(double v) const { return bottom - (v - y_ticks.front()) / (y_ticks.back() - y_ticks.front()) * (bottom - top); }
+  double x(double v) const {
+    return left + (v - x_ticks.front()) / (x_ticks.back() - x_ticks.front()) * (right - left);
+  }
+  double y(double v) const {
+    return bottom - (v - y_ticks.front()) / (y_ticks.back() - y_ticks.front()) * (bottom - top);
+  }
 };
 
 void draw_axes(Canvas& canvas, const Chart& chart, const Frame& f) {
@@ -80,7 +86,8 @@ void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
       canvas.circle(x, y, 7, colour);
       canvas.circle(x, y, 4, {1, 1, 1, 1});
       const bool near_right = x > f.right - 260, near_top = y < f.top + 60;
-      canvas.text(near_right ? x - 12 : x + 12, near_top ? y + 24 : y - 12, label, 15, near_right ? Anchor::end : Anchor::start, colour);
+      canvas.text(near_right ? x - 12 : x + 12, near_top ? y + 24 : y - 12, label, 15,
+                  near_right ? Anchor::end : Anchor::start, colour);
     }
   }
 }
@@ -109,7 +116,12 @@ void draw(Canvas& canvas, const Chart& chart, int width, int height) {
   y.take(0);
   x.settle();
   y.settle();
-  Frame f{120, 96, static_cast<double>(width) - 48, static_cast<double>(height) - 140, ticks(x.low, x.high, 8), ticks(y.low, y.high, 7)};
+  Frame f{120,
+          96,
+          static_cast<double>(width) - 48,
+          static_cast<double>(height) - 140,
+          ticks(x.low, x.high, 8),
+          ticks(y.low, y.high, 7)};
   canvas.text(40, 42, chart.title, 23, Anchor::start);
   canvas.text(40, 70, chart.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
   draw_axes(canvas, chart, f);

@@ -1,8 +1,8 @@
 #include "archway/report/figures.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "archway/base/thread_pool.hpp"
 #include "chart_detail.hpp"
@@ -20,7 +20,9 @@ std::vector<double> sizes(const Eigen::VectorXd& full) {
   for (Eigen::Index n = 0; n < full.size(); n += 6) list.push_back(full.segment<3>(n).norm());
   return list;
 }
-double largest(const std::vector<double>& values) { return values.empty() ? 0 : *std::max_element(values.begin(), values.end()); }
+double largest(const std::vector<double>& values) {
+  return values.empty() ? 0 : *std::max_element(values.begin(), values.end());
+}
 
 /// A scale of 1, 2 or 5 times a power of ten that makes the largest movement about `share` of the structure.
 double shown_scale(double movement, double size, double share) {
@@ -68,7 +70,8 @@ class Planner {
 
   void linear(const study::AnalysisOutcome& o) {
     MeshPicture p = picture(o, o.linear->displacement, 0.08);
-    p.subtitle = fmt::format("LA '{}': movements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale, largest(p.value), units().length);
+    p.subtitle = fmt::format("LA '{}': movements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
+                             largest(p.value), units().length);
     plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
   }
 
@@ -78,18 +81,22 @@ class Planner {
       MeshPicture p = picture(o, list[m].shape, 0.1);
       p.legend = "shape, largest = 1";
       const double force = (o.held_total.force + list[m].load_factor * o.growing_total.force).norm();
-      p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.5g} {}; sizes of modes mean nothing", o.spec.name, m + 1, list[m].load_factor, force, units().force);
+      p.subtitle =
+          fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.5g} {}; sizes of modes mean nothing",
+                      o.spec.name, m + 1, list[m].load_factor, force, units().force);
       plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
     }
   }
 
   void imperfection(const study::AnalysisOutcome& o) {
     Eigen::VectorXd movement = Eigen::VectorXd::Zero(6 * static_cast<Eigen::Index>(o.imperfection->movement.size()));
-    for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n) movement.segment<3>(static_cast<Eigen::Index>(6 * n)) = o.imperfection->movement[n];
+    for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n)
+      movement.segment<3>(static_cast<Eigen::Index>(6 * n)) = o.imperfection->movement[n];
     MeshPicture p = picture(o, movement, 0.08);
     p.model = result_.model.get();
-    p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times", o.spec.imperfection, o.spec.name, o.imperfection->largest,
-                             units().length, o.imperfection->root_mean_square, units().length, p.scale);
+    p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times",
+                             o.spec.imperfection, o.spec.name, o.imperfection->largest, units().length,
+                             o.imperfection->root_mean_square, units().length, p.scale);
     plan_.pictures.emplace_back(o.spec.name + "-imperfection", std::move(p));
   }
 
@@ -99,10 +106,13 @@ class Planner {
       if (i.displacement.size() == 0) return;
       MeshPicture p = picture(o, i.displacement, 0.12);
       if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
-      p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", study::to_text(o.spec.kind), o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
+      p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}",
+                               study::to_text(o.spec.kind), o.spec.name, what, i.load_factor, p.scale, largest(p.value),
+                               units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
-    if (r.peak >= 0) state(r.increments[static_cast<std::size_t>(r.peak)], r.peak_is_limit_point ? "peak" : "largest load", "-peak");
+    if (r.peak >= 0)
+      state(r.increments[static_cast<std::size_t>(r.peak)], r.peak_is_limit_point ? "peak" : "largest load", "-peak");
     state(r.increments.back(), "end of the path", "-end");
   }
 
@@ -114,7 +124,9 @@ class Planner {
     c.subtitle = "load factor against movement; rings mark limit points and bifurcations";
     for (const auto& o : result_.outcomes) {
       if (o.path && o.path->increments.size() > 1) c.series.push_back(series(o, watch));
-      if (o.buckling && !o.buckling->modes.empty() && belongs(o)) c.levels.push_back({fmt::format("'{}': {:.5g}", o.spec.name, o.buckling->modes[0].load_factor), o.buckling->modes[0].load_factor});
+      if (o.buckling && !o.buckling->modes.empty() && belongs(o))
+        c.levels.push_back({fmt::format("'{}': {:.5g}", o.spec.name, o.buckling->modes[0].load_factor),
+                            o.buckling->modes[0].load_factor});
     }
     if (!c.series.empty()) plan_.charts.emplace_back("path-" + result_.spec.watches[watch].name, std::move(c));
   }
@@ -159,8 +171,11 @@ std::vector<Figure> figures(const study::StudyResult& result, int most_modes) {
   base::parallel_for(pictures + charts, [&](int begin, int end, int) {
     for (int i = begin; i < end; ++i) {
       auto& into = drawn[static_cast<std::size_t>(i)];
-      if (i < pictures) add(into, plan.pictures[static_cast<std::size_t>(i)].first, plan.pictures[static_cast<std::size_t>(i)].second);
-      else add(into, plan.charts[static_cast<std::size_t>(i - pictures)].first, plan.charts[static_cast<std::size_t>(i - pictures)].second);
+      if (i < pictures)
+        add(into, plan.pictures[static_cast<std::size_t>(i)].first, plan.pictures[static_cast<std::size_t>(i)].second);
+      else
+        add(into, plan.charts[static_cast<std::size_t>(i - pictures)].first,
+            plan.charts[static_cast<std::size_t>(i - pictures)].second);
     }
   });
   std::vector<Figure> all;

@@ -1,9 +1,9 @@
 #include "archway/report/live.hpp"
 
-#include <fmt/format.h>
-
 #include <memory>
 #include <ostream>
+
+#include <fmt/format.h>
 
 namespace archway::report {
 
@@ -15,9 +15,12 @@ std::string bar_of(double share, const TextStyle& style) {
   const int whole = static_cast<int>(filled);
   std::string bar;
   for (int i = 0; i < width; ++i) {
-    if (i < whole) bar += style.unicode ? "█" : "#";
-    else if (i == whole && style.unicode) bar += blocks[static_cast<int>((filled - whole) * 8)];
-    else bar += " ";
+    if (i < whole)
+      bar += style.unicode ? "█" : "#";
+    else if (i == whole && style.unicode)
+      bar += blocks[static_cast<int>((filled - whole) * 8)];
+    else
+      bar += " ";
   }
   return "[" + bar + "]";
 }
@@ -33,14 +36,18 @@ class Live {
   void checked(const study::CheckReport& report) { say(check_text(spec_, report, options_.style)); }
   void started(const study::AnalysisOutcome& outcome) {
     say(start_text(spec_, outcome, options_.style));
-    if (outcome.spec.kind == study::AnalysisKind::gna || outcome.spec.kind == study::AnalysisKind::gnia) say(path_head(spec_));
+    if (outcome.spec.kind == study::AnalysisKind::gna || outcome.spec.kind == study::AnalysisKind::gnia)
+      say(path_head(spec_));
     has_last_ = false;
     if (outcome.spec.kind == study::AnalysisKind::la) draw("  solving");
   }
-  void finished(const study::AnalysisOutcome& outcome) { say(outcome_text(spec_, *outcome.geometry, outcome, options_.style)); }
+  void finished(const study::AnalysisOutcome& outcome) {
+    say(outcome_text(spec_, *outcome.geometry, outcome, options_.style));
+  }
 
   analysis::Next buckling(const analysis::BucklingProgress& p) {
-    draw(fmt::format("  {} {} of {} modes", bar_of(static_cast<double>(p.converged) / p.wanted, options_.style), std::min(p.converged, p.wanted), p.wanted));
+    draw(fmt::format("  {} {} of {} modes", bar_of(static_cast<double>(p.converged) / p.wanted, options_.style),
+                     std::min(p.converged, p.wanted), p.wanted));
     return answer();
   }
 
@@ -53,7 +60,8 @@ class Live {
     } else if (p.cutting_back) {
       draw(fmt::format("  {} cutting back to step {:.3g}", bar_of(share(path), options_.style), p.step));
     } else {
-      draw(fmt::format("  {} increment {}, iteration {}, load factor {:.5g}, residual {:.1e}", bar_of(share(path), options_.style), p.attempt_number, p.iteration, p.load_factor, p.residual));
+      draw(fmt::format("  {} increment {}, iteration {}, load factor {:.5g}, residual {:.1e}",
+                       bar_of(share(path), options_.style), p.attempt_number, p.iteration, p.load_factor, p.residual));
     }
     return answer();
   }
@@ -64,10 +72,13 @@ class Live {
     if (!has_last_) return 0;
     double most = static_cast<double>(last_.number) / path.stop_increments;
     if (path.stop_load_factor > 0) most = std::max(most, last_.load_factor / path.stop_load_factor);
-    if (path.stop_watch >= 0 && path.stop_movement != 0.0) most = std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop_watch)] / path.stop_movement));
+    if (path.stop_watch >= 0 && path.stop_movement != 0.0)
+      most = std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop_watch)] / path.stop_movement));
     return most;
   }
-  analysis::Next answer() const { return options_.wants_stop && options_.wants_stop() ? analysis::Next::stop_keep_result : analysis::Next::go_on; }
+  analysis::Next answer() const {
+    return options_.wants_stop && options_.wants_stop() ? analysis::Next::stop_keep_result : analysis::Next::go_on;
+  }
   void draw(const std::string& line) {
     if (options_.bar == nullptr) return;
     *options_.bar << "\r\033[K" << line << std::flush;
@@ -89,10 +100,13 @@ study::ChainWatcher live_watcher(const study::StudySpec& spec, const LiveOptions
   const auto live = std::make_shared<Live>(spec, options);
   study::ChainWatcher watcher;
   watcher.checked = [live](const study::CheckReport& report) { live->checked(report); };
-  watcher.started = [live](const study::AnalysisSpec&, const study::AnalysisOutcome& outcome) { live->started(outcome); };
+  watcher.started = [live](const study::AnalysisSpec&, const study::AnalysisOutcome& outcome) {
+    live->started(outcome);
+  };
   watcher.finished = [live](const study::AnalysisOutcome& outcome) { live->finished(outcome); };
   watcher.buckling = [live](const analysis::BucklingProgress& p) { return live->buckling(p); };
-  watcher.path = [live](const study::AnalysisOutcome&, const analysis::PathOptions& o, const analysis::PathProgress& p) { return live->path(o, p); };
+  watcher.path = [live](const study::AnalysisOutcome&, const analysis::PathOptions& o,
+                        const analysis::PathProgress& p) { return live->path(o, p); };
   watcher.wants_stop = options.wants_stop;
   return watcher;
 }

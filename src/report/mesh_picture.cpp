@@ -1,12 +1,11 @@
-#include "mesh_picture_detail.hpp"
-
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <map>
 
+#include <fmt/format.h>
+
 #include "chart_detail.hpp"
+#include "mesh_picture_detail.hpp"
 #include "raster_detail.hpp"
 
 namespace archway::report::detail {
@@ -34,15 +33,18 @@ base::Mat3 view_axes(const model::Model& model) {
   const Vec3 extent = high - low;
   Eigen::Index thin = 0;
   Vec3 towards = Vec3(-0.42, -0.82, 0.42);
-  if (extent.minCoeff(&thin) < 0.02 * extent.maxCoeff() && thin == 1) towards = Vec3(0, -1, 0);
-  else if (extent.minCoeff() < 0.02 * extent.maxCoeff() && thin == 0) towards = Vec3(1, 0, 0);
+  if (extent.minCoeff(&thin) < 0.02 * extent.maxCoeff() && thin == 1)
+    towards = Vec3(0, -1, 0);
+  else if (extent.minCoeff() < 0.02 * extent.maxCoeff() && thin == 0)
+    towards = Vec3(1, 0, 0);
   const Vec3 back = towards.normalized(), right = Vec3::UnitZ().cross(back).normalized();
   base::Mat3 axes;
   axes << right, back.cross(right), back;
   return axes;
 }
 
-View fit(const model::Model& model, const std::vector<Vec3>& moved, double left, double top, double right, double bottom) {
+View fit(const model::Model& model, const std::vector<Vec3>& moved, double left, double top, double right,
+         double bottom) {
   View view;
   view.axes = view_axes(model);
   double x[2] = {HUGE_VAL, -HUGE_VAL}, y[2] = {HUGE_VAL, -HUGE_VAL};
@@ -79,7 +81,8 @@ std::vector<std::pair<int, int>> outline(const model::Model& model) {
   return folds;
 }
 
-void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view, const std::vector<double>& share) {
+void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
+                 const std::vector<double>& share) {
   const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
   const bool show_mesh = p.model->shell_elements.size() <= 20000;
   for (const auto& e : p.model->shell_elements) {
@@ -94,11 +97,13 @@ void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& 
     raster.triangle({pixel[0], pixel[1], pixel[2]}, {v[0], v[1], v[2]}, light);
     raster.triangle({pixel[0], pixel[2], pixel[3]}, {v[0], v[2], v[3]}, light);
     if (show_mesh)
-      for (std::size_t k = 0; k < 4; ++k) raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.16}, {0, 0, 0, 0.16}, 0.3);
+      for (std::size_t k = 0; k < 4; ++k)
+        raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.16}, {0, 0, 0, 0.16}, 0.3);
   }
 }
 
-void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view, const std::vector<double>& share) {
+void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
+                  const std::vector<double>& share) {
   for (const auto& e : p.model->line_elements)
     for (std::size_t k = 0; k < 3; ++k) {
       const auto a = static_cast<std::size_t>(e.nodes[k]), b = static_cast<std::size_t>(e.nodes[k + 1]);
@@ -128,9 +133,15 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
   const int steps = 120;
   for (int i = 0; i < steps; ++i) {
     const double y = bottom - (bottom - top) * i / steps;
-    canvas.area({{x, y + 0.5}, {x + 24, y + 0.5}, {x + 24, y - (bottom - top) / steps - 0.5}, {x, y - (bottom - top) / steps - 0.5}}, scale_colour((i + 0.5) / steps));
+    canvas.area({{x, y + 0.5},
+                 {x + 24, y + 0.5},
+                 {x + 24, y - (bottom - top) / steps - 0.5},
+                 {x, y - (bottom - top) / steps - 0.5}},
+                scale_colour((i + 0.5) / steps));
   }
-  for (int i = 0; i <= 4; ++i) canvas.text(x + 34, bottom - (bottom - top) * i / 4 + 5, fmt::format("{:.3g}", low + (high - low) * i / 4), 15, Anchor::start);
+  for (int i = 0; i <= 4; ++i)
+    canvas.text(x + 34, bottom - (bottom - top) * i / 4 + 5, fmt::format("{:.3g}", low + (high - low) * i / 4), 15,
+                Anchor::start);
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
@@ -148,7 +159,8 @@ void draw_axes_cross(Canvas& canvas, const View& view, int height) {
 
 void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   std::vector<Vec3> moved = p.model->nodes;
-  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(static_cast<Eigen::Index>(6 * n));
+  for (std::size_t n = 0; n < moved.size(); ++n)
+    moved[n] += p.scale * p.movement.segment<3>(static_cast<Eigen::Index>(6 * n));
   const View view = fit(*p.model, moved, 90, 110, width - 220.0, height - 90.0);
   const auto [low, high] = std::minmax_element(p.value.begin(), p.value.end());
   std::vector<double> share(p.value.size());

@@ -1,19 +1,23 @@
 #include "archway/report/text.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
 #include <map>
+
+#include <fmt/format.h>
 
 namespace archway::report {
 
 namespace {
 using base::Vec3;
 
-std::string number(double value, int digits = 6) { return std::isfinite(value) ? fmt::format("{:.{}g}", value, digits) : "-"; }
+std::string number(double value, int digits = 6) {
+  return std::isfinite(value) ? fmt::format("{:.{}g}", value, digits) : "-";
+}
 
 /// A value whose size is noise beside `scale` is shown as 0.
-std::string clean(double value, double scale) { return number(std::abs(value) < 1e-9 * scale ? 0.0 : value); }
+std::string clean(double value, double scale) {
+  return number(std::abs(value) < 1e-9 * scale ? 0.0 : value);
+}
 std::string vector(const Vec3& v) {
   const double scale = v.norm();
   return fmt::format("({}, {}, {})", clean(v.x(), scale), clean(v.y(), scale), clean(v.z(), scale));
@@ -22,7 +26,9 @@ std::string vector(const Vec3& v) {
 /// Columns as wide as their widest cell; numbers to the right.
 class Table {
  public:
-  Table(std::vector<std::string> head, std::string alignment) : alignment_(std::move(alignment)) { rows_.push_back(std::move(head)); }
+  Table(std::vector<std::string> head, std::string alignment) : alignment_(std::move(alignment)) {
+    rows_.push_back(std::move(head));
+  }
   void row(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
   std::string text(const TextStyle& style, const std::string& indent = "  ") const {
     std::vector<std::size_t> width(rows_[0].size(), 0);
@@ -32,7 +38,8 @@ class Table {
     for (std::size_t r = 0; r < rows_.size(); ++r) {
       std::string line = indent;
       for (std::size_t c = 0; c < rows_[r].size(); ++c)
-        line += alignment_[c] == 'r' ? fmt::format("{:>{}}  ", rows_[r][c], width[c]) : fmt::format("{:<{}}  ", rows_[r][c], width[c]);
+        line += alignment_[c] == 'r' ? fmt::format("{:>{}}  ", rows_[r][c], width[c])
+                                     : fmt::format("{:<{}}  ", rows_[r][c], width[c]);
       while (!line.empty() && line.back() == ' ') line.pop_back();
       out += line + "\n";
       if (r == 0) {
@@ -51,7 +58,9 @@ class Table {
   std::string alignment_;
 };
 
-std::string heading(const std::string& text, const TextStyle& style) { return style.bold ? fmt::format("\033[1m{}\033[0m\n", text) : text + "\n"; }
+std::string heading(const std::string& text, const TextStyle& style) {
+  return style.bold ? fmt::format("\033[1m{}\033[0m\n", text) : text + "\n";
+}
 
 /// Breaks a sentence at the width, with a sign in front.
 std::string paragraph(const std::string& sign, const std::string& text, const TextStyle& style) {
@@ -79,17 +88,20 @@ std::string warnings_text(const std::vector<std::string>& warnings, const TextSt
 
 std::string terms(const model::Model& model, const model::Combination& c) {
   std::vector<std::string> list;
-  for (const auto& [pattern, factor] : c.terms) list.push_back(fmt::format("{:g} x {}", factor, model.patterns[static_cast<std::size_t>(pattern)].name));
+  for (const auto& [pattern, factor] : c.terms)
+    list.push_back(fmt::format("{:g} x {}", factor, model.patterns[static_cast<std::size_t>(pattern)].name));
   return list.empty() ? "nothing" : fmt::format("{}", fmt::join(list, " + "));
 }
 
-std::string linear_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r, const TextStyle& style) {
+std::string linear_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
+                        const TextStyle& style) {
   std::string out;
   const auto& u = spec.units;
   double largest = 0;
   std::size_t where = 0;
   for (std::size_t n = 0; n < model.nodes.size(); ++n)
-    if (const double size = r.displacement.segment<3>(static_cast<Eigen::Index>(6 * n)).norm(); size > largest) largest = size, where = n;
+    if (const double size = r.displacement.segment<3>(static_cast<Eigen::Index>(6 * n)).norm(); size > largest)
+      largest = size, where = n;
   out += fmt::format("  largest movement {} {} at {}\n", number(largest), u.length, vector(model.nodes[where]));
   Table table({"", fmt::format("force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())}, "lll");
   table.row({"loads", vector(r.applied.force), vector(r.applied.moment)});
@@ -99,29 +111,42 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   return out;
 }
 
-std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r, const TextStyle& style) {
+std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
+                       const TextStyle& style) {
   if (!r.usable()) return "";
   if (r.no_compression) return fmt::format("  {}\n", r.message);
   std::string out;
-  Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force), fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", ""}, "rrrlrl");
+  Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
+               fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", ""},
+              "rrrlrl");
   const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
-      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor), number(force.norm()), vector(force), fmt::format("{:.0e}", modes[m].residual),
-                 sign < 0 ? "load reversed" : modes[m].repeated ? "one of a pair" : modes[m].close_to_next ? "close to next" : ""});
+      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor), number(force.norm()),
+                 vector(force), fmt::format("{:.0e}", modes[m].residual),
+                 sign < 0                 ? "load reversed"
+                 : modes[m].repeated      ? "one of a pair"
+                 : modes[m].close_to_next ? "close to next"
+                                          : ""});
     }
   };
   add(r.modes, 1);
   add(r.negative_modes, -1);
   out += table.text(style);
-  if (!o.held.terms.empty()) out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
-  if (o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm()) || o.growing_total.force.norm() == 0.0)
+  if (!o.held.terms.empty())
+    out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
+  if (o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm()) ||
+      o.growing_total.force.norm() == 0.0)
     out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
-  out += r.complete() ? fmt::format("  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n", r.proof.counted_below_cut,
-                                    number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
-                      : fmt::format("  NOT proved complete: {}\n", r.proof.message);
+  out +=
+      r.complete()
+          ? fmt::format(
+                "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
+                r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
+          : fmt::format("  NOT proved complete: {}\n", r.proof.message);
   if (o.spec.required_factor > 0 && !r.modes.empty())
-    out += fmt::format("  required {}: {}\n", number(o.spec.required_factor), r.modes[0].load_factor >= o.spec.required_factor ? "passed" : "FAILED");
+    out += fmt::format("  required {}: {}\n", number(o.spec.required_factor),
+                       r.modes[0].load_factor >= o.spec.required_factor ? "passed" : "FAILED");
   return out;
 }
 
@@ -129,12 +154,14 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
   std::string out;
   if (r.peak >= 0) {
     const auto& peak = r.increments[static_cast<std::size_t>(r.peak)];
-    out += fmt::format("  {} at load factor {} ({} {}), largest movement {} {}\n", r.peak_is_limit_point ? "peak: limit point" : "largest load reached",
-                       number(r.peak_load_factor), number((o.held_total.force + r.peak_load_factor * o.growing_total.force).norm()), spec.units.force,
-                       number(peak.largest_movement), spec.units.length);
+    out += fmt::format("  {} at load factor {} ({} {}), largest movement {} {}\n",
+                       r.peak_is_limit_point ? "peak: limit point" : "largest load reached", number(r.peak_load_factor),
+                       number((o.held_total.force + r.peak_load_factor * o.growing_total.force).norm()),
+                       spec.units.force, number(peak.largest_movement), spec.units.length);
   }
   if (r.usable())
-    out += fmt::format("  ended: {}; {} increments, {} factorisations\n", r.stop_reason.empty() ? r.message : r.stop_reason, r.increments.size() - 1, r.factorisations);
+    out += fmt::format("  ended: {}; {} increments, {} factorisations\n",
+                       r.stop_reason.empty() ? r.message : r.stop_reason, r.increments.size() - 1, r.factorisations);
   return out;
 }
 }  // namespace
@@ -142,20 +169,29 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
-  out += fmt::format("  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {} beam and {} shell elements, {} free freedoms\n", u.force, u.length, u.mass(), r.members,
-                     r.panels, r.nodes, r.beam_elements, r.shell_elements, r.freedoms);
-  out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length, r.supported_nodes);
+  out += fmt::format(
+      "  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {} beam and {} shell elements, {} free "
+      "freedoms\n",
+      u.force, u.length, u.mass(), r.members, r.panels, r.nodes, r.beam_elements, r.shell_elements, r.freedoms);
+  out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length,
+                     r.supported_nodes);
   if (!spec.overrides.empty())
-    for (const auto& [name, value] : spec.overrides) out += fmt::format("  set from outside: {} = {}\n", name, number(value));
+    for (const auto& [name, value] : spec.overrides)
+      out += fmt::format("  set from outside: {} = {}\n", name, number(value));
   out += "\n";
-  Table parts({"part", "kind", "material", "size", "elements", fmt::format("length/area [{0}, {0}^2]", u.length), fmt::format("mass [{}]", u.mass())}, "llllrrr");
+  Table parts({"part", "kind", "material", "size", "elements", fmt::format("length/area [{0}, {0}^2]", u.length),
+               fmt::format("mass [{}]", u.mass())},
+              "llllrrr");
   const std::size_t shown = std::min<std::size_t>(r.parts.size(), 14);
   for (std::size_t p = 0; p < shown; ++p)
-    parts.row({r.parts[p].name, r.parts[p].kind, r.parts[p].material, r.parts[p].size, fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4)});
+    parts.row({r.parts[p].name, r.parts[p].kind, r.parts[p].material, r.parts[p].size,
+               fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4)});
   if (shown < r.parts.size()) parts.row({fmt::format("... {} more", r.parts.size() - shown), "", "", "", "", "", ""});
   parts.row({"all", "", "", "", fmt::format("{}", r.beam_elements + r.shell_elements), "", number(r.mass, 4)});
   out += parts.text(style) + "\n";
-  Table patterns({"load pattern", fmt::format("total force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())}, "lll");
+  Table patterns(
+      {"load pattern", fmt::format("total force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())},
+      "lll");
   for (const auto& p : r.patterns) patterns.row({p.name, vector(p.about_origin.force), vector(p.about_origin.moment)});
   if (!r.patterns.empty()) out += patterns.text(style);
   for (const auto& p : r.patterns)
@@ -165,24 +201,30 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
 }
 
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const TextStyle& style) {
-  static const std::map<study::AnalysisKind, std::string> words = {{study::AnalysisKind::la, "linear static analysis"},
-                                                                   {study::AnalysisKind::lba, "linear buckling analysis"},
-                                                                   {study::AnalysisKind::gna, "perfect structure, large displacements"},
-                                                                   {study::AnalysisKind::gnia, "imperfect structure, large displacements"}};
-  std::string out = heading(fmt::format("{}  {} ({})", study::to_text(o.spec.kind), o.spec.name, words.at(o.spec.kind)), style);
+  static const std::map<study::AnalysisKind, std::string> words = {
+      {study::AnalysisKind::la, "linear static analysis"},
+      {study::AnalysisKind::lba, "linear buckling analysis"},
+      {study::AnalysisKind::gna, "perfect structure, large displacements"},
+      {study::AnalysisKind::gnia, "imperfect structure, large displacements"}};
+  std::string out =
+      heading(fmt::format("{}  {} ({})", study::to_text(o.spec.kind), o.spec.name, words.at(o.spec.kind)), style);
   const auto& model = *o.geometry;
-  if (o.spec.kind == study::AnalysisKind::la) out += fmt::format("  load: {}\n", terms(model, o.growing));
+  if (o.spec.kind == study::AnalysisKind::la)
+    out += fmt::format("  load: {}\n", terms(model, o.growing));
   else
-    out += fmt::format("  held: {};  growing: {} = {} {}\n", terms(model, o.held), terms(model, o.growing), vector(o.growing_total.force), spec.units.force);
+    out += fmt::format("  held: {};  growing: {} = {} {}\n", terms(model, o.held), terms(model, o.growing),
+                       vector(o.growing_total.force), spec.units.force);
   if (o.imperfection) {
     const auto* i = spec.find_imperfection(o.spec.imperfection);
-    out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of, number(o.imperfection->largest), spec.units.length,
-                       number(o.imperfection->root_mean_square), spec.units.length);
+    out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of,
+                       number(o.imperfection->largest), spec.units.length, number(o.imperfection->root_mean_square),
+                       spec.units.length);
   }
   return out;
 }
 
-std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& o, const TextStyle& style) {
+std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& o,
+                         const TextStyle& style) {
   std::string out;
   if (o.linear && o.linear->usable()) out += linear_text(spec, model, *o.linear, style);
   if (o.buckling) out += modes_text(spec, o, *o.buckling, style);
@@ -193,9 +235,12 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
   if (result.comparison.empty()) return "";
   const auto& u = result.spec.units;
-  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear", fmt::format("movement [{}]", u.length), ""}, "lllrrrrl");
+  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
+               fmt::format("movement [{}]", u.length), ""},
+              "lllrrrrl");
   for (const auto& r : result.comparison)
-    table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force), std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
+    table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
+               std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
   return heading("Comparison", style) + table.text(style);
 }
 
@@ -209,8 +254,10 @@ std::string path_line(const analysis::Increment& i, const analysis::Increment* b
   std::string line = fmt::format("  {:>4}  {:>12.6g}", i.number, i.load_factor);
   for (const double w : i.watched) line += fmt::format("  {:>12.5g}", w);
   std::string state = i.negative_pivots == 0 ? "stable" : fmt::format("unstable ({})", i.negative_pivots);
-  if (i.event != analysis::PathEvent::none) state = fmt::format("{}, {}", analysis::to_text(i.event), state);
-  else if (before != nullptr && i.load_factor < before->load_factor) state += ", load falling";
+  if (i.event != analysis::PathEvent::none)
+    state = fmt::format("{}, {}", analysis::to_text(i.event), state);
+  else if (before != nullptr && i.load_factor < before->load_factor)
+    state += ", load falling";
   if (i.cut_backs > 0) state += fmt::format(", {} cut back", i.cut_backs);
   return line + fmt::format("  {:>5}  {:>9.3g}  {}\n", i.iterations, i.step, state);
 }

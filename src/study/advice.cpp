@@ -1,8 +1,8 @@
 #include "archway/study/advice.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace archway::study {
 
@@ -12,23 +12,27 @@ using Advice = std::vector<std::string>;
 void advise_on_material(const StudySpec& spec, const model::Material& m, Advice& list) {
   const double pascal = spec.units.to_pascal(m.youngs_modulus);
   if (pascal > 1.3e12)
-    list.push_back(fmt::format("material '{}': E = {:.4g} {} is {:.3g} GPa, stiffer than any building material: is it given in Pa?", m.name,
-                               m.youngs_modulus, spec.units.stress(), pascal / 1e9));
+    list.push_back(fmt::format(
+        "material '{}': E = {:.4g} {} is {:.3g} GPa, stiffer than any building material: is it given in Pa?", m.name,
+        m.youngs_modulus, spec.units.stress(), pascal / 1e9));
   if (pascal < 1e6)
-    list.push_back(fmt::format("material '{}': E = {:.4g} {} is only {:.3g} MPa, softer than rubber: is it given in GPa or another unit?", m.name,
-                               m.youngs_modulus, spec.units.stress(), pascal / 1e6));
+    list.push_back(fmt::format(
+        "material '{}': E = {:.4g} {} is only {:.3g} MPa, softer than rubber: is it given in GPa or another unit?",
+        m.name, m.youngs_modulus, spec.units.stress(), pascal / 1e6));
   const double density = spec.units.to_kg_per_m3(m.density);
   if (m.density > 0 && (density > 25000 || density < 10))
-    list.push_back(fmt::format("material '{}': density = {:.4g} {}/{}^3 is {:.3g} kg/m^3: the mass unit of this study is {}", m.name, m.density,
-                               spec.units.mass(), spec.units.length, density, spec.units.mass()));
+    list.push_back(
+        fmt::format("material '{}': density = {:.4g} {}/{}^3 is {:.3g} kg/m^3: the mass unit of this study is {}",
+                    m.name, m.density, spec.units.mass(), spec.units.length, density, spec.units.mass()));
 }
 
 void advise_on_accelerations(const StudySpec& spec, const model::Model& model, Advice& list) {
   for (const auto& pattern : model.patterns)
     for (const auto& a : pattern.accelerations)
       if (a.norm() > 20 * spec.units.gravity() || (a.norm() > 0 && a.norm() < 0.05 * spec.units.gravity()))
-        list.push_back(fmt::format("load pattern '{}': the acceleration is {:.3g} times gravity ({:.6g} {}/s^2 in this study)", pattern.name,
-                                   a.norm() / spec.units.gravity(), spec.units.gravity(), spec.units.length));
+        list.push_back(
+            fmt::format("load pattern '{}': the acceleration is {:.3g} times gravity ({:.6g} {}/s^2 in this study)",
+                        pattern.name, a.norm() / spec.units.gravity(), spec.units.gravity(), spec.units.length));
 }
 
 void advise_on_panels(const model::Model& model, Advice& list) {
@@ -40,8 +44,12 @@ void advise_on_panels(const model::Model& model, Advice& list) {
       high = high.cwiseMax(model.nodes[static_cast<std::size_t>(n)]);
     }
     const double span = (high - low).maxCoeff();
-    if (part.thickness > span / 8) list.push_back(fmt::format("panel '{}' is thicker than an eighth of its extent: shell theory is doubtful", part.name));
-    if (part.thickness < span / 20000) list.push_back(fmt::format("panel '{}' is thinner than 1/20000 of its extent: is the thickness in another unit?", part.name));
+    if (part.thickness > span / 8)
+      list.push_back(
+          fmt::format("panel '{}' is thicker than an eighth of its extent: shell theory is doubtful", part.name));
+    if (part.thickness < span / 20000)
+      list.push_back(fmt::format("panel '{}' is thinner than 1/20000 of its extent: is the thickness in another unit?",
+                                 part.name));
   }
 }
 
@@ -55,7 +63,8 @@ Peak worst_against_yield(const model::Model& model, const analysis::System& syst
   const auto state = elements::State::reference(model);
   const auto take = [&](double stress, const model::Part& part) {
     const double yield = model.materials[static_cast<std::size_t>(part.material)].yield_stress;
-    if (yield > 0 && (worst.yield == 0.0 || stress / yield > worst.stress / worst.yield)) worst = {stress, yield, part.name};
+    if (yield > 0 && (worst.yield == 0.0 || stress / yield > worst.stress / worst.yield))
+      worst = {stress, yield, part.name};
   };
   for (int e = 0; e < system.shells().size(); ++e) {
     const auto s = system.shells().stress(state, e, &u);
@@ -66,7 +75,9 @@ Peak worst_against_yield(const model::Model& model, const analysis::System& syst
     const auto& part = model.parts[static_cast<std::size_t>(model.line_elements[static_cast<std::size_t>(e)].part)];
     const auto& p = model.profiles[static_cast<std::size_t>(part.profile)];
     for (const auto& f : system.beams().section_forces(state, e, &u))
-      take(std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y + std::abs(f.moment_z) * p.fibre_y / p.second_moment_z, part);
+      take(std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y +
+               std::abs(f.moment_z) * p.fibre_y / p.second_moment_z,
+           part);
   }
   return worst;
 }
@@ -74,48 +85,68 @@ Peak worst_against_yield(const model::Model& model, const analysis::System& syst
 void advise_on_modes(const StudySpec& spec, const model::Model& model, const AnalysisOutcome& outcome, Advice& list) {
   const auto& r = *outcome.buckling;
   if (r.no_compression) {
-    list.push_back("the growing load compresses nothing: no positive load factor exists. Is the load's direction right?");
+    list.push_back(
+        "the growing load compresses nothing: no positive load factor exists. Is the load's direction right?");
     if (!r.negative_modes.empty())
-      list.push_back(fmt::format("with the load reversed the structure would buckle at {:.6g}", -r.negative_modes[0].load_factor));
+      list.push_back(
+          fmt::format("with the load reversed the structure would buckle at {:.6g}", -r.negative_modes[0].load_factor));
     return;
   }
   if (r.modes.empty()) return;
   const analysis::Mode& first = r.modes[0];
-  list.push_back("a critical load factor from LBA is an upper estimate; mode sizes mean nothing, only their shape does");
+  list.push_back(
+      "a critical load factor from LBA is an upper estimate; mode sizes mean nothing, only their shape does");
   if (!r.negative_modes.empty())
-    list.push_back(fmt::format("negative factors ({:.4g} first) belong to the growing load reversed; the governing factor for the load as given is {:.6g}",
-                               r.negative_modes[0].load_factor, first.load_factor));
+    list.push_back(
+        fmt::format("negative factors ({:.4g} first) belong to the growing load reversed; the governing factor for the "
+                    "load as given is {:.6g}",
+                    r.negative_modes[0].load_factor, first.load_factor));
   if (r.modes.size() > 1 && first.close_to_next)
-    list.push_back(fmt::format("modes 1 and 2 are {} ({:.6g}, {:.6g}): the collapse load may be touchy, and one mode may not be enough for an imperfection",
-                               first.repeated ? "a repeated pair" : "within 1 %", first.load_factor, r.modes[1].load_factor));
+    list.push_back(
+        fmt::format("modes 1 and 2 are {} ({:.6g}, {:.6g}): the collapse load may be touchy, and one mode may not be "
+                    "enough for an imperfection",
+                    first.repeated ? "a repeated pair" : "within 1 %", first.load_factor, r.modes[1].load_factor));
   if (!r.complete()) list.push_back("the modes are not proved complete: " + r.proof.message);
   if (static_cast<int>(r.modes.size()) < r.asked && r.complete())
     list.push_back(fmt::format("{} modes were asked for, only {} exist", r.asked, r.modes.size()));
   if (r.unsymmetric_load_share > 0.05)
-    list.push_back(fmt::format("{:.0f} % of the load stiffness of the following pressure is unsymmetric (free edges) and left out", 100 * r.unsymmetric_load_share));
-  const Eigen::VectorXd u = r.growing_displacement * first.load_factor + (r.held_displacement.size() > 0 ? r.held_displacement : Eigen::VectorXd::Zero(r.growing_displacement.size()));
+    list.push_back(
+        fmt::format("{:.0f} % of the load stiffness of the following pressure is unsymmetric (free edges) and left out",
+                    100 * r.unsymmetric_load_share));
+  const Eigen::VectorXd u =
+      r.growing_displacement * first.load_factor +
+      (r.held_displacement.size() > 0 ? r.held_displacement : Eigen::VectorXd::Zero(r.growing_displacement.size()));
   double largest = 0;
   for (Eigen::Index n = 0; n < u.size(); n += 6) largest = std::max(largest, u.segment<3>(n).norm());
   if (largest > 0.02 * model.size())
-    list.push_back(fmt::format("movements before buckling are not small: {:.3g} {} at the critical load by linear theory ({:.1f} % of the structure's size); follow the path",
-                               largest, spec.units.length, 100 * largest / model.size()));
+    list.push_back(
+        fmt::format("movements before buckling are not small: {:.3g} {} at the critical load by linear theory ({:.1f} "
+                    "% of the structure's size); follow the path",
+                    largest, spec.units.length, 100 * largest / model.size()));
   const Peak peak = worst_against_yield(model, analysis::System(model), u);
   if (peak.yield > 0 && peak.stress > peak.yield)
-    list.push_back(fmt::format("the material would have yielded first: part '{}' reaches {:.4g} {} at the critical load, yield is {:.4g}", peak.part, peak.stress, spec.units.stress(), peak.yield));
+    list.push_back(fmt::format(
+        "the material would have yielded first: part '{}' reaches {:.4g} {} at the critical load, yield is {:.4g}",
+        peak.part, peak.stress, spec.units.stress(), peak.yield));
   if (outcome.spec.required_factor > 0 && first.load_factor < outcome.spec.required_factor)
-    list.push_back(fmt::format("the required critical load factor {:.4g} is not met: {:.4g}", outcome.spec.required_factor, first.load_factor));
+    list.push_back(fmt::format("the required critical load factor {:.4g} is not met: {:.4g}",
+                               outcome.spec.required_factor, first.load_factor));
 }
 
 void advise_on_path(const AnalysisOutcome& outcome, Advice& list) {
   const auto& r = *outcome.path;
   for (const auto& increment : r.increments)
     if (increment.event == analysis::PathEvent::bifurcation) {
-      list.push_back(fmt::format("the path passed a bifurcation at load factor {:.6g} and went on along the primary path, which is unstable from there: "
-                                 "the structure would leave it. Seed an imperfection to see where it goes", increment.load_factor));
+      list.push_back(
+          fmt::format("the path passed a bifurcation at load factor {:.6g} and went on along the primary path, which "
+                      "is unstable from there: "
+                      "the structure would leave it. Seed an imperfection to see where it goes",
+                      increment.load_factor));
       break;
     }
   if (r.usable() && !r.peak_is_limit_point)
-    list.push_back("no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
+    list.push_back(
+        "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
   if (!r.usable()) list.push_back(r.message);
 }
 }  // namespace
@@ -127,8 +158,12 @@ std::vector<std::string> advice_on_model(const StudySpec& spec, const model::Mod
   advise_on_panels(model, list);
   for (const auto& pattern : model.patterns)
     if (elements::has_following_loads(pattern))
-      if (const double share = elements::unsymmetric_share(model, pattern, elements::State::reference(model)); share > 0.05)
-        list.push_back(fmt::format("load pattern '{}': following pressure with free edges; {:.0f} % of its load stiffness is unsymmetric and left out", pattern.name, 100 * share));
+      if (const double share = elements::unsymmetric_share(model, pattern, elements::State::reference(model));
+          share > 0.05)
+        list.push_back(
+            fmt::format("load pattern '{}': following pressure with free edges; {:.0f} % of its load stiffness is "
+                        "unsymmetric and left out",
+                        pattern.name, 100 * share));
   return list;
 }
 
@@ -137,10 +172,13 @@ std::vector<std::string> advice_on(const StudySpec& spec, const model::Model& mo
   if (outcome.skipped) list.push_back(outcome.skip_reason);
   if (outcome.linear && !outcome.linear->usable()) list.push_back(outcome.linear->message);
   if (outcome.linear && outcome.linear->usable() && outcome.linear->imbalance > 1e-6)
-    list.push_back(fmt::format("loads and reactions differ by {:.2g} of the load: the solution is not to be trusted", outcome.linear->imbalance));
+    list.push_back(fmt::format("loads and reactions differ by {:.2g} of the load: the solution is not to be trusted",
+                               outcome.linear->imbalance));
   if (outcome.buckling) {
-    if (!outcome.buckling->usable()) list.push_back(outcome.buckling->message);
-    else advise_on_modes(spec, model, outcome, list);
+    if (!outcome.buckling->usable())
+      list.push_back(outcome.buckling->message);
+    else
+      advise_on_modes(spec, model, outcome, list);
   }
   if (outcome.path) advise_on_path(outcome, list);
   return list;

@@ -1,8 +1,8 @@
 #include "archway/study/build_model.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "archway/model/mesh_check.hpp"
 
@@ -10,6 +10,10 @@ namespace archway::study {
 
 namespace {
 using base::Complaint;
+
+// shear areas of profiles that are not to flex in shear: enough to lose the effect in the fifth digit, while much more
+// would drown the axial strain in rounding
+constexpr double kStiffShear = 100;
 using base::InputError;
 
 template <class List>
@@ -74,8 +78,8 @@ class Builder {
       at(p.place, [&] {
         auto profile = to_profile(p.name, theory::section_properties(p.shape, p.dimensions));
         if (!p.shear_flexible) {
-          profile.shear_area_y *= 1e4;
-          profile.shear_area_z *= 1e4;
+          profile.shear_area_y *= kStiffShear;
+          profile.shear_area_z *= kStiffShear;
         }
         model_.profiles.push_back(std::move(profile));
       });
@@ -86,7 +90,9 @@ class Builder {
     const auto names = names_of(list);
     for (std::size_t i = 0; i < names.size(); ++i)
       if (names[i] == name) return static_cast<int>(i);
-    complain(place, name.empty() ? fmt::format("no {} is named", what) : fmt::format("there is no {} named '{}'", what, name), suggestion(name, names));
+    complain(place,
+             name.empty() ? fmt::format("no {} is named", what) : fmt::format("there is no {} named '{}'", what, name),
+             suggestion(name, names));
     return -1;
   }
 
@@ -106,12 +112,15 @@ class Builder {
       part.kind = model::PartKind::panel;
       part.material = index_in(model_.materials, p.material, p.place, "material");
       part.thickness = p.thickness;
-      if (!(p.thickness > 0)) complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
+      if (!(p.thickness > 0))
+        complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness),
+                 "it must be above zero");
       at(p.place, [&] {
         if (p.surface == Surface::rectangle)
           model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1]);
         else
-          model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, p.angle_degrees * M_PI / 180, p.divisions[0], p.divisions[1]);
+          model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, p.angle_degrees * M_PI / 180,
+                                    p.divisions[0], p.divisions[1]);
       });
     }
   }
@@ -121,7 +130,9 @@ class Builder {
       model::Selection here;
       here.near = position;
       const auto nodes = model::select(model_, here);
-      if (!nodes.empty() && (model_.nodes[static_cast<std::size_t>(nodes[0])] - position).norm() <= 1e-6 * model_.size()) model_.groups[name] = nodes;
+      if (!nodes.empty() &&
+          (model_.nodes[static_cast<std::size_t>(nodes[0])] - position).norm() <= 1e-6 * model_.size())
+        model_.groups[name] = nodes;
     }
   }
 
@@ -136,7 +147,8 @@ class Builder {
     }
     auto nodes = model::select(model_, spot.selection);
     if (nodes.empty())
-      complain(spot.place, fmt::format("the selection {} catches no node, so {} does nothing", spot.selection.text(), what),
+      complain(spot.place,
+               fmt::format("the selection {} catches no node, so {} does nothing", spot.selection.text(), what),
                "check the name and the coordinates; planes and boxes must pass through mesh nodes");
     return nodes;
   }
@@ -149,31 +161,39 @@ class Builder {
   void load(const PatternSpec& spec) {
     model::LoadPattern pattern;
     pattern.name = spec.name;
-    if (spec.loads.empty()) complain(spec.place, fmt::format("load pattern '{}' has no loads", spec.name), "add one, or remove the pattern");
+    if (spec.loads.empty())
+      complain(spec.place, fmt::format("load pattern '{}' has no loads", spec.name), "add one, or remove the pattern");
     for (const auto& l : spec.loads) at(l.place, [&] { add(pattern, l); });
     model_.patterns.push_back(std::move(pattern));
   }
 
   void add(model::LoadPattern& pattern, const LoadSpec& l) {
     switch (l.kind) {
-      case LoadKind::force: return add_forces(pattern, l);
-      case LoadKind::acceleration: pattern.accelerations.push_back(l.value); return check_mass(l);
-      case LoadKind::edge: return add_edges(pattern, l);
+      case LoadKind::force:
+        return add_forces(pattern, l);
+      case LoadKind::acceleration:
+        pattern.accelerations.push_back(l.value);
+        return check_mass(l);
+      case LoadKind::edge:
+        return add_edges(pattern, l);
       case LoadKind::movement:
         for (const int node : nodes_at(l.at, "this movement")) pattern.movements.push_back({node, l.freedom, l.amount});
         return;
       case LoadKind::line:
-        for (const int e : chosen(l, model::line_elements_of(model_, l.part), model_.line_elements)) pattern.member_loads.push_back({e, l.value, l.projected});
+        for (const int e : chosen(l, model::line_elements_of(model_, l.part), model_.line_elements))
+          pattern.member_loads.push_back({e, l.value, l.projected});
         return;
       case LoadKind::member_pressure:
         for (const int e : chosen(l, model::line_elements_of(model_, l.part), model_.line_elements))
           pattern.member_pressures.push_back({e, l.amount, l.plane_normal.normalized(), l.follows});
         return;
       case LoadKind::surface:
-        for (const int e : chosen(l, model::shell_elements_of(model_, l.part), model_.shell_elements)) pattern.surface_loads.push_back({e, l.value, l.projected});
+        for (const int e : chosen(l, model::shell_elements_of(model_, l.part), model_.shell_elements))
+          pattern.surface_loads.push_back({e, l.value, l.projected});
         return;
       case LoadKind::pressure:
-        for (const int e : chosen(l, model::shell_elements_of(model_, l.part), model_.shell_elements)) pattern.surface_pressures.push_back({e, l.amount, l.follows});
+        for (const int e : chosen(l, model::shell_elements_of(model_, l.part), model_.shell_elements))
+          pattern.surface_pressures.push_back({e, l.amount, l.follows});
         return;
     }
   }
@@ -190,28 +210,36 @@ class Builder {
     std::vector<int> inside;
     for (const int e : elements) {
       Vec3 middle = Vec3::Zero();
-      for (const int n : list[static_cast<std::size_t>(e)].nodes) middle += 0.25 * model_.nodes[static_cast<std::size_t>(n)];
-      const Vec3 low = l.where->box->first.cwiseMin(l.where->box->second), high = l.where->box->first.cwiseMax(l.where->box->second);
+      for (const int n : list[static_cast<std::size_t>(e)].nodes)
+        middle += 0.25 * model_.nodes[static_cast<std::size_t>(n)];
+      const Vec3 low = l.where->box->first.cwiseMin(l.where->box->second),
+                 high = l.where->box->first.cwiseMax(l.where->box->second);
       if ((middle - low).minCoeff() >= 0 && (high - middle).minCoeff() >= 0) inside.push_back(e);
     }
-    if (inside.empty()) complain(l.place, fmt::format("the load acts on nothing: no element of '{}' has its middle in the box", l.part), "check 'where'");
+    if (inside.empty())
+      complain(l.place, fmt::format("the load acts on nothing: no element of '{}' has its middle in the box", l.part),
+               "check 'where'");
     return inside;
   }
 
   void add_forces(model::LoadPattern& pattern, const LoadSpec& l) {
     const auto nodes = nodes_at(l.at, "this force");
     if (nodes.size() > 1 && l.sharing == Sharing::unset) {
-      complain(l.place, fmt::format("the force acts on {} nodes, but does not say whether it is their total or acts on each", nodes.size()),
+      complain(l.place,
+               fmt::format("the force acts on {} nodes, but does not say whether it is their total or acts on each",
+                           nodes.size()),
                fmt::format("add share = \"total\" ({:.6g} on each node) or share = \"each\" ({:.6g} in total)",
-                           l.value.norm() / static_cast<double>(nodes.size()), l.value.norm() * static_cast<double>(nodes.size())));
+                           l.value.norm() / static_cast<double>(nodes.size()),
+                           l.value.norm() * static_cast<double>(nodes.size())));
       return;
     }
     const double share = l.sharing == Sharing::total ? 1.0 / static_cast<double>(nodes.size()) : 1.0;
     for (const int node : nodes) pattern.node_forces.push_back({node, share * l.value, share * l.moment});
     if (nodes.size() > 1)
-      pattern.notes.push_back(fmt::format("force on {} nodes ({}): {:.6g} {} each, {:.6g} {} in total", nodes.size(), l.at.selection.text(),
-                                          share * l.value.norm(), spec_.units.force,
-                                          share * l.value.norm() * static_cast<double>(nodes.size()), spec_.units.force));
+      pattern.notes.push_back(fmt::format("force on {} nodes ({}): {:.6g} {} each, {:.6g} {} in total", nodes.size(),
+                                          l.at.selection.text(), share * l.value.norm(), spec_.units.force,
+                                          share * l.value.norm() * static_cast<double>(nodes.size()),
+                                          spec_.units.force));
   }
 
   void add_edges(model::LoadPattern& pattern, const LoadSpec& l) {
@@ -219,16 +247,19 @@ class Builder {
     if (nodes.empty()) return;
     const auto edges = model::edges_among(model_, nodes);
     if (edges.empty()) {
-      complain(l.place, "the edge load acts on nothing: the selected nodes are not neighbours along a panel", "choose an edge, for instance \"skin.start\"");
+      complain(l.place, "the edge load acts on nothing: the selected nodes are not neighbours along a panel",
+               "choose an edge, for instance \"skin.start\"");
       return;
     }
     double length = 0;
-    for (const auto& [a, b] : edges) length += (model_.nodes[static_cast<std::size_t>(a)] - model_.nodes[static_cast<std::size_t>(b)]).norm();
+    for (const auto& [a, b] : edges)
+      length += (model_.nodes[static_cast<std::size_t>(a)] - model_.nodes[static_cast<std::size_t>(b)]).norm();
     const double share = l.sharing == Sharing::total ? 1 / length : 1;
     for (const auto& [a, b] : edges) pattern.edge_loads.push_back({a, b, share * l.value});
-    pattern.notes.push_back(fmt::format("edge load on {}: {:.6g} {}/{} over {:.6g} {}, {:.6g} {} in total if of one sense", l.at.selection.text(),
-                                        share * l.value.norm(), spec_.units.force, spec_.units.length, length, spec_.units.length,
-                                        share * l.value.norm() * length, spec_.units.force));
+    pattern.notes.push_back(
+        fmt::format("edge load on {}: {:.6g} {}/{} over {:.6g} {}, {:.6g} {} in total if of one sense",
+                    l.at.selection.text(), share * l.value.norm(), spec_.units.force, spec_.units.length, length,
+                    spec_.units.length, share * l.value.norm() * length, spec_.units.force));
   }
 
   void check_mass(const LoadSpec& l) {
@@ -241,7 +272,8 @@ class Builder {
     for (const auto& c : spec_.combinations) {
       model::Combination combination;
       combination.name = c.name;
-      for (const auto& [pattern, factor] : c.terms) combination.terms.emplace_back(index_in(model_.patterns, pattern, c.place, "load pattern"), factor);
+      for (const auto& [pattern, factor] : c.terms)
+        combination.terms.emplace_back(index_in(model_.patterns, pattern, c.place, "load pattern"), factor);
       model_.combinations.push_back(std::move(combination));
     }
   }
@@ -267,7 +299,9 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
   return p;
 }
 
-model::Model build_model(const StudySpec& spec) { return Builder(spec).build(); }
+model::Model build_model(const StudySpec& spec) {
+  return Builder(spec).build();
+}
 
 std::vector<int> watch_nodes(const StudySpec& spec, const model::Model& model) {
   std::vector<int> nodes;
@@ -275,7 +309,9 @@ std::vector<int> watch_nodes(const StudySpec& spec, const model::Model& model) {
   for (const auto& watch : spec.watches) {
     const auto caught = model::select(model, watch.at.selection);
     if (caught.size() != 1)
-      complaints.push_back(watch.at.place.complaint(fmt::format("watch point '{}' catches {} nodes", watch.name, caught.size()), "it must be exactly one: use near = [x, y, z] or a named point"));
+      complaints.push_back(
+          watch.at.place.complaint(fmt::format("watch point '{}' catches {} nodes", watch.name, caught.size()),
+                                   "it must be exactly one: use near = [x, y, z] or a named point"));
     nodes.push_back(caught.empty() ? -1 : caught[0]);
   }
   if (!complaints.empty()) throw InputError(std::move(complaints));

@@ -1,8 +1,8 @@
 #include "archway/study/chain.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
+
+#include <fmt/format.h>
 
 #include "archway/study/advice.hpp"
 
@@ -10,10 +10,14 @@ namespace archway::study {
 
 const char* to_text(AnalysisKind kind) {
   switch (kind) {
-    case AnalysisKind::la: return "LA";
-    case AnalysisKind::lba: return "LBA";
-    case AnalysisKind::gna: return "GNA";
-    case AnalysisKind::gnia: return "GNIA";
+    case AnalysisKind::la:
+      return "LA";
+    case AnalysisKind::lba:
+      return "LBA";
+    case AnalysisKind::gna:
+      return "GNA";
+    case AnalysisKind::gnia:
+      return "GNIA";
   }
   return "?";
 }
@@ -73,34 +77,50 @@ class ReferenceCheck {
   }
 
  private:
-  void complain(const Place& place, std::string problem, std::string remedy) { list_.push_back(place.complaint(std::move(problem), std::move(remedy))); }
+  void complain(const Place& place, std::string problem, std::string remedy) {
+    list_.push_back(place.complaint(std::move(problem), std::move(remedy)));
+  }
   void load_exists(const Place& place, const std::string& name) {
     if (!name.empty() && std::find(loads_.begin(), loads_.end(), name) == loads_.end())
       complain(place, fmt::format("there is no load pattern or combination named '{}'", name), hint(name, loads_));
   }
   void one(const AnalysisSpec& a) {
-    if (std::find(before_.begin(), before_.end(), a.name) != before_.end()) complain(a.place, fmt::format("a second analysis is named '{}'", a.name), "give each its own name");
+    if (std::find(before_.begin(), before_.end(), a.name) != before_.end())
+      complain(a.place, fmt::format("a second analysis is named '{}'", a.name), "give each its own name");
     load_exists(a.place, a.load);
     load_exists(a.place, a.grow);
     if (a.kind == AnalysisKind::la) {
-      if (a.load.empty()) complain(a.place, fmt::format("analysis '{}' has no load", a.name), "name a pattern or combination with load = \"...\"");
+      if (a.load.empty())
+        complain(a.place, fmt::format("analysis '{}' has no load", a.name),
+                 "name a pattern or combination with load = \"...\"");
       return;
     }
     const AnalysisSpec* from = a.from.empty() ? nullptr : spec_.find_analysis(a.from);
     if (!a.from.empty() && std::find(before_.begin(), before_.end(), a.from) == before_.end())
-      complain(a.place, fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from), hint(a.from, before_));
-    else if (from != nullptr && from->kind != AnalysisKind::la && (a.kind == AnalysisKind::lba || from->kind != AnalysisKind::lba))
+      complain(a.place, fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from),
+               hint(a.from, before_));
+    else if (from != nullptr && from->kind != AnalysisKind::la &&
+             (a.kind == AnalysisKind::lba || from->kind != AnalysisKind::lba))
       complain(a.place, fmt::format("analysis '{}' cannot start from '{}', a {}", a.name, a.from, to_text(from->kind)),
-               a.kind == AnalysisKind::lba ? "start from an LA: its load is held" : "start from an LA (its load is held) or an LBA (same held and growing parts)");
+               a.kind == AnalysisKind::lba
+                   ? "start from an LA: its load is held"
+                   : "start from an LA (its load is held) or an LBA (same held and growing parts)");
     if (a.grow.empty() && (from == nullptr || from->kind != AnalysisKind::lba))
-      complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name), "name a pattern or combination with grow = \"...\"");
+      complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name),
+               "name a pattern or combination with grow = \"...\"");
     if (a.kind == AnalysisKind::gnia && spec_.find_imperfection(a.imperfection) == nullptr)
-      complain(a.place, a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)
-                                               : fmt::format("there is no imperfection named '{}'", a.imperfection),
-               a.imperfection.empty() ? "name one with imperfection = \"...\", or make it a GNA" : hint(a.imperfection, names_of(spec_.imperfections)));
+      complain(a.place,
+               a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)
+                                      : fmt::format("there is no imperfection named '{}'", a.imperfection),
+               a.imperfection.empty() ? "name one with imperfection = \"...\", or make it a GNA"
+                                      : hint(a.imperfection, names_of(spec_.imperfections)));
     if (a.kind == AnalysisKind::gnia)
-      if (const auto* i = spec_.find_imperfection(a.imperfection); i != nullptr && std::find(before_.begin(), before_.end(), i->mode_of) == before_.end())
-        complain(i->place, fmt::format("imperfection '{}' is made from '{}', which does not come before analysis '{}'", i->name, i->mode_of, a.name), hint(i->mode_of, before_));
+      if (const auto* i = spec_.find_imperfection(a.imperfection);
+          i != nullptr && std::find(before_.begin(), before_.end(), i->mode_of) == before_.end())
+        complain(i->place,
+                 fmt::format("imperfection '{}' is made from '{}', which does not come before analysis '{}'", i->name,
+                             i->mode_of, a.name),
+                 hint(i->mode_of, before_));
     if (!a.stop.watch.empty()) {
       const auto watches = names_of(spec_.watches);
       if (std::find(watches.begin(), watches.end(), a.stop.watch) == watches.end())
@@ -110,18 +130,25 @@ class ReferenceCheck {
   void one(const ImperfectionSpec& i) {
     const AnalysisSpec* source = spec_.find_analysis(i.mode_of);
     if (source == nullptr || source->kind != AnalysisKind::lba) {
-      complain(i.place, fmt::format("imperfection '{}' is made from '{}', which is not a buckling analysis", i.name, i.mode_of), "name an LBA with mode_of = \"...\"");
+      complain(i.place,
+               fmt::format("imperfection '{}' is made from '{}', which is not a buckling analysis", i.name, i.mode_of),
+               "name an LBA with mode_of = \"...\"");
       return;
     }
     for (const auto& [mode, factor] : i.modes)
       if (mode < 1 || mode > source->modes)
-        complain(i.place, fmt::format("imperfection '{}' wants mode {}, but '{}' computes {}", i.name, mode, source->name, source->modes),
+        complain(i.place,
+                 fmt::format("imperfection '{}' wants mode {}, but '{}' computes {}", i.name, mode, source->name,
+                             source->modes),
                  fmt::format("choose 1 to {}, or raise modes in '{}'", source->modes, source->name));
     if (i.amplitude_kind != AmplitudeKind::length) {
-      const auto parts = i.amplitude_kind == AmplitudeKind::share_of_thickness ? names_of(spec_.panels) : names_of(spec_.members);
+      const auto parts =
+          i.amplitude_kind == AmplitudeKind::share_of_thickness ? names_of(spec_.panels) : names_of(spec_.members);
       if (std::find(parts.begin(), parts.end(), i.part) == parts.end())
-        complain(i.place, fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
-                                      i.amplitude_kind == AmplitudeKind::share_of_thickness ? "panel" : "member"), hint(i.part, parts));
+        complain(i.place,
+                 fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
+                             i.amplitude_kind == AmplitudeKind::share_of_thickness ? "panel" : "member"),
+                 hint(i.part, parts));
     }
   }
 
@@ -140,7 +167,8 @@ class Chain {
     result_.model = std::make_shared<model::Model>(build_model(result_.spec));
     watch_nodes_ = watch_nodes(result_.spec, *result_.model);
     result_.check = check_model(result_.spec, *result_.model, true);
-    if (result_.check.has_mechanism) throw base::InputError(result_.spec.file, result_.check.mechanism, "add supports that stop this movement");
+    if (result_.check.has_mechanism)
+      throw base::InputError(result_.spec.file, result_.check.mechanism, "add supports that stop this movement");
     if (watcher_.checked) watcher_.checked(result_.check);
     system_ = std::make_unique<analysis::System>(*result_.model);
     for (const auto& spec : result_.spec.analyses) {
@@ -200,12 +228,14 @@ class Chain {
     for (const auto& [mode, factor] : spec.modes) {
       if (source == nullptr || !source->buckling || static_cast<int>(source->buckling->modes.size()) < mode) {
         outcome.skipped = true;
-        outcome.skip_reason = fmt::format("mode {} of '{}' does not exist, so imperfection '{}' cannot be made", mode, spec.mode_of, spec.name);
+        outcome.skip_reason = fmt::format("mode {} of '{}' does not exist, so imperfection '{}' cannot be made", mode,
+                                          spec.mode_of, spec.name);
         return false;
       }
       terms.push_back({&source->buckling->modes[static_cast<std::size_t>(mode - 1)].shape, factor});
     }
-    outcome.imperfection = std::make_shared<imperfection::Imperfection>(imperfection::from_shapes(*result_.model, terms, amplitude(spec)));
+    outcome.imperfection =
+        std::make_shared<imperfection::Imperfection>(imperfection::from_shapes(*result_.model, terms, amplitude(spec)));
     outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*result_.model, *outcome.imperfection));
     return true;
   }
@@ -213,7 +243,8 @@ class Chain {
   double amplitude(const ImperfectionSpec& spec) const {
     if (spec.amplitude_kind == AmplitudeKind::length) return spec.amplitude;
     for (const auto& panel : result_.spec.panels)
-      if (spec.amplitude_kind == AmplitudeKind::share_of_thickness && panel.name == spec.part) return spec.amplitude * panel.thickness;
+      if (spec.amplitude_kind == AmplitudeKind::share_of_thickness && panel.name == spec.part)
+        return spec.amplitude * panel.thickness;
     for (const auto& member : result_.spec.members)
       if (member.name == spec.part) return spec.amplitude * member.line.length();
     return 0;
@@ -222,7 +253,8 @@ class Chain {
   void solve(AnalysisOutcome& outcome) const {
     switch (outcome.spec.kind) {
       case AnalysisKind::la:
-        outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*system_, outcome.growing));
+        outcome.linear =
+            std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*system_, outcome.growing));
         return;
       case AnalysisKind::lba: {
         analysis::BucklingOptions options;
@@ -230,7 +262,8 @@ class Chain {
         options.growing = outcome.growing;
         options.mode_count = outcome.spec.modes;
         options.negative = outcome.spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
-        outcome.buckling = std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
+        outcome.buckling =
+            std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
         return;
       }
       case AnalysisKind::gna:
@@ -267,12 +300,15 @@ class Chain {
     return options;
   }
 
-  /// Lowest positive factor of the buckling analysis a path belongs to, or of its imperfection's; NaN when there is none.
+  /// Lowest positive factor of the buckling analysis a path belongs to, or of its imperfection's; NaN when there is
+  /// none.
   double critical_factor(const AnalysisSpec& spec) const {
     const AnalysisOutcome* source = result_.find(spec.from);
     if ((source == nullptr || !source->buckling) && !spec.imperfection.empty())
       source = result_.find(result_.spec.find_imperfection(spec.imperfection)->mode_of);
-    return source != nullptr && source->buckling && !source->buckling->modes.empty() ? source->buckling->modes[0].load_factor : analysis::kUnset;
+    return source != nullptr && source->buckling && !source->buckling->modes.empty()
+               ? source->buckling->modes[0].load_factor
+               : analysis::kUnset;
   }
 
   void compare() {
@@ -282,9 +318,12 @@ class Chain {
       row.kind = to_text(outcome.spec.kind);
       row.held_force = outcome.held_total.force.norm();
       row.growing_force = outcome.growing_total.force.norm();
-      if (outcome.buckling) fill(row, *outcome.buckling);
-      else if (outcome.path) fill(row, *outcome.path);
-      else continue;
+      if (outcome.buckling)
+        fill(row, *outcome.buckling);
+      else if (outcome.path)
+        fill(row, *outcome.path);
+      else
+        continue;
       row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
       const double critical = outcome.buckling ? row.load_factor : critical_factor(outcome.spec);
       row.ratio = row.load_factor / critical;
@@ -295,8 +334,10 @@ class Chain {
   static void fill(ComparisonRow& row, const analysis::BucklingResult& r) {
     row.meaning = "critical, mode 1";
     if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
-    if (!r.usable() || r.no_compression) row.note = r.message;
-    else if (!r.complete()) row.note = "not proved complete";
+    if (!r.usable() || r.no_compression)
+      row.note = r.message;
+    else if (!r.complete())
+      row.note = "not proved complete";
   }
 
   static void fill(ComparisonRow& row, const analysis::PathResult& r) {
@@ -318,8 +359,12 @@ class Chain {
 };
 }  // namespace
 
-std::vector<base::Complaint> complaints(const StudySpec& spec) { return ReferenceCheck(spec).run(); }
+std::vector<base::Complaint> complaints(const StudySpec& spec) {
+  return ReferenceCheck(spec).run();
+}
 
-StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher) { return Chain(spec, watcher).run(); }
+StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher) {
+  return Chain(spec, watcher).run();
+}
 
 }  // namespace archway::study

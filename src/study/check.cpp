@@ -1,8 +1,8 @@
 #include "archway/study/check.hpp"
 
-#include <fmt/format.h>
-
 #include <set>
+
+#include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
 #include "archway/model/mesh_check.hpp"

@@ -1,9 +1,9 @@
 #include "archway/study/units.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <map>
+
+#include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
 
@@ -13,10 +13,12 @@ namespace {
 const std::map<std::string, double> kForces = {{"N", 1}, {"kN", 1e3}, {"MN", 1e6}};
 const std::map<std::string, double> kLengths = {{"mm", 1e-3}, {"cm", 1e-2}, {"m", 1}};
 
-double value_of(const std::map<std::string, double>& table, const std::string& name, const std::vector<std::string>& names, const char* what) {
+double value_of(const std::map<std::string, double>& table, const std::string& name,
+                const std::vector<std::string>& names, const char* what) {
   const auto entry = table.find(name);
   if (entry == table.end())
-    throw base::InputError("", fmt::format("unknown {} unit '{}'", what, name), fmt::format("use one of: {}", fmt::join(names, ", ")));
+    throw base::InputError("", fmt::format("unknown {} unit '{}'", what, name),
+                           fmt::format("use one of: {}", fmt::join(names, ", ")));
   return entry->second;
 }
 }  // namespace
@@ -37,7 +39,9 @@ std::string Units::mass() const {
   return force + ".s^2/" + length;
 }
 
-double Units::to_kg_per_m3(double density) const { return density * (newtons / metres) / (metres * metres * metres); }
+double Units::to_kg_per_m3(double density) const {
+  return density * (newtons / metres) / (metres * metres * metres);
+}
 
 Units units_of(const std::string& force, const std::string& length) {
   Units units;

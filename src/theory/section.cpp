@@ -1,9 +1,9 @@
 #include "archway/theory/section.hpp"
 
-#include <fmt/format.h>
-
 #include <cmath>
 #include <functional>
+
+#include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
 
@@ -94,7 +94,8 @@ SectionProperties circular_hollow(const Dimensions& d) {
 SectionProperties doubly_symmetric_i(const Dimensions& d) {
   const double b = d.at("width"), h = d.at("height"), tf = d.at("flange"), tw = d.at("web"), hw = h - 2 * tf;
   if (hw <= 0 || tw > b)
-    throw base::InputError("", "flanges or web of the I section do not fit its height and width", "check flange and web");
+    throw base::InputError("", "flanges or web of the I section do not fit its height and width",
+                           "check flange and web");
   SectionProperties s;
   s.area = 2 * b * tf + hw * tw;
   s.second_moment_y = (b * h * h * h - (b - tw) * hw * hw * hw) / 12;
@@ -105,7 +106,8 @@ SectionProperties doubly_symmetric_i(const Dimensions& d) {
   s.fibre_y = b / 2;
   s.fibre_z = h / 2;
   const double y = b / 2, w = tw / 2, z = h / 2, i = hw / 2;
-  s.outline = {{{-y, -z}, {y, -z}, {y, -i}, {w, -i}, {w, i}, {y, i}, {y, z}, {-y, z}, {-y, i}, {-w, i}, {-w, -i}, {-y, -i}}};
+  s.outline = {
+      {{-y, -z}, {y, -z}, {y, -i}, {w, -i}, {w, i}, {y, i}, {y, z}, {-y, z}, {-y, i}, {-w, i}, {-w, -i}, {-y, -i}}};
   return s;
 }
 
@@ -147,7 +149,8 @@ SectionProperties section_properties(const std::string& shape, const Dimensions&
           throw base::InputError("", fmt::format("profile shape '{}' needs '{}'", shape, name),
                                  fmt::format("give {}", fmt::join(known.dimensions, ", ")));
         if (!(value->second > 0))
-          throw base::InputError("", fmt::format("'{}' of a profile is {}", name, value->second), "it must be above zero");
+          throw base::InputError("", fmt::format("'{}' of a profile is {}", name, value->second),
+                                 "it must be above zero");
       }
   return maker->second(dimensions);
 }

@@ -33,7 +33,8 @@ model::Model compressed_plate(double a, double b, double t, int nx, int ny) {
   model::LoadPattern press;
   press.name = "press";
   for (const auto& [edge, sign] : {std::pair{"plate.start", 1.0}, {"plate.end", -1.0}})
-    for (const auto& [i, j] : model::edges_among(m, m.groups[edge])) press.edge_loads.push_back({i, j, Vec3(sign, 0, 0)});
+    for (const auto& [i, j] : model::edges_among(m, m.groups[edge]))
+      press.edge_loads.push_back({i, j, Vec3(sign, 0, 0)});
   m.patterns.push_back(press);
   return m;
 }
@@ -49,7 +50,8 @@ TEST_CASE("buckling: pinned column, four modes on eight elements", "[analysis][f
   for (int n = 1; n <= 4; ++n) {
     const double euler = theory::euler_load(e, inertia, length / n, 1);
     const double got = result.modes[static_cast<std::size_t>(n - 1)].load_factor;
-    CHECK_DIGITS(got, theory::haringx_load(euler, shear), 3.5, "cubic beams, error of order h^6, two elements a half wave at worst");
+    CHECK_DIGITS(got, theory::haringx_load(euler, shear), 3.5,
+                 "cubic beams, error of order h^6, two elements a half wave at worst");
   }
 }
 

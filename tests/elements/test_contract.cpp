@@ -9,16 +9,20 @@ using test::Vec3;
 namespace {
 model::Model straight_and_curved_beams() {
   model::Model m = test::with_material();
-  m.profiles.push_back(test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
+  m.profiles.push_back(
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
   model::add_member(m, test::member_part("straight"), {Vec3(0, 0, 0), Vec3(300, 40, 20), {}}, 2);
-  model::add_member(m, test::member_part("curved", Vec3(0, 1, 0.2)), {Vec3(0, 0, 0), Vec3(400, 0, 0), Vec3(200, 0, 150)}, 2);
+  model::add_member(m, test::member_part("curved", Vec3(0, 1, 0.2)),
+                    {Vec3(0, 0, 0), Vec3(400, 0, 0), Vec3(200, 0, 150)}, 2);
   return m;
 }
 
 model::Model shells(double thickness) {
   model::Model m = test::with_material();
-  model::add_rectangle(m, test::panel_part("flat", thickness), Vec3(1, 2, 3), Vec3(200, 30, 0), Vec3(-20, 150, 10), 2, 2);
-  model::add_cylinder_strip(m, test::panel_part("curved", thickness), Vec3(0, 0, 0), Vec3(0, 300, 0), Vec3(250, 0, 0), 1.0, 3, 2);
+  model::add_rectangle(m, test::panel_part("flat", thickness), Vec3(1, 2, 3), Vec3(200, 30, 0), Vec3(-20, 150, 10), 2,
+                       2);
+  model::add_cylinder_strip(m, test::panel_part("curved", thickness), Vec3(0, 0, 0), Vec3(0, 300, 0), Vec3(250, 0, 0),
+                            1.0, 3, 2);
   // distort and warp everything
   std::mt19937 random(5);
   std::uniform_real_distribution<double> uniform(-12, 12);

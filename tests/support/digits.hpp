@@ -1,8 +1,9 @@
 #pragma once
 #include <algorithm>
-#include <catch2/catch.hpp>
 #include <cmath>
 #include <string>
+
+#include <catch2/catch.hpp>
 
 namespace archway::test {
 
@@ -17,9 +18,10 @@ inline double matching_digits(double got, double want, double cap = 15) {
 }  // namespace archway::test
 
 /// Asks for a number of agreeing digits, and says how many there were and why so many are expected.
-#define CHECK_DIGITS(got, want, digits, reason)                                               \
-  do {                                                                                        \
-    const double got_ = (got), want_ = (want);                                                \
-    INFO("got " << got_ << ", want " << want_ << ": " << archway::test::matching_digits(got_, want_) << " digits, because " << (reason)); \
-    CHECK(archway::test::matching_digits(got_, want_) >= (digits));                           \
+#define CHECK_DIGITS(got, want, digits, reason)                                                      \
+  do {                                                                                               \
+    const double got_ = (got), want_ = (want);                                                       \
+    INFO("got " << got_ << ", want " << want_ << ": " << archway::test::matching_digits(got_, want_) \
+                << " digits, because " << (reason));                                                 \
+    CHECK(archway::test::matching_digits(got_, want_) >= (digits));                                  \
   } while (false)

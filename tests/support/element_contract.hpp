@@ -8,19 +8,21 @@
 namespace archway::test {
 
 using base::Vec3;
-using elements::State;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
+using elements::State;
 
 struct Evaluation {
   VectorXd force;
   MatrixXd tangent, geometric;
 };
 
-inline Evaluation evaluate(const elements::Batch& batch, const State& state, int element, const VectorXd* linear = nullptr) {
+inline Evaluation evaluate(const elements::Batch& batch, const State& state, int element,
+                           const VectorXd* linear = nullptr) {
   const int n = batch.freedom_count();
   Evaluation e{VectorXd::Constant(n, NAN), MatrixXd::Constant(n, n, NAN), MatrixXd::Constant(n, n, NAN)};
-  (void)batch.evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()}, linear);
+  (void)batch.evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()},
+                       {linear, nullptr, nullptr});
   return e;
 }
 
@@ -41,8 +43,9 @@ inline State moved_rigidly(State state, const Vec3& spin, const Vec3& shift) {
   return state;
 }
 
-/// Difference tangent: columns by central differences of the force over multiplicative steps. Its skew part on the spins
-/// (half the moments) belongs to the order of finite rotations, not to the energy, so the symmetric part is compared.
+/// Difference tangent: columns by central differences of the force over multiplicative steps. Its skew part on the
+/// spins (half the moments) belongs to the order of finite rotations, not to the energy, so the symmetric part is
+/// compared.
 inline MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length) {
   const int n = batch.freedom_count();
   MatrixXd k(n, n);
@@ -58,7 +61,9 @@ inline MatrixXd difference_tangent(const elements::Batch& batch, const State& st
   return 0.5 * (k + k.transpose());
 }
 
-inline double digits_between(const MatrixXd& a, const MatrixXd& b) { return matching_digits((a - b).norm() / b.norm() + 1, 1); }
+inline double digits_between(const MatrixXd& a, const MatrixXd& b) {
+  return matching_digits((a - b).norm() / b.norm() + 1, 1);
+}
 
 /// \param length  a typical length of the element
 inline void check_element_contract(const elements::Batch& batch, const State& reference, double length, unsigned seed) {
@@ -91,13 +96,16 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
     Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
     for (int i = 0; i < batch.nodes_per_element(); ++i) {
       force += e.force.segment<3>(6 * i);
-      moment += state.position[static_cast<std::size_t>(batch.nodes(element)[i])].cross(Vec3(e.force.segment<3>(6 * i))) + Vec3(e.force.segment<3>(6 * i + 3));
+      moment +=
+          state.position[static_cast<std::size_t>(batch.nodes(element)[i])].cross(Vec3(e.force.segment<3>(6 * i))) +
+          Vec3(e.force.segment<3>(6 * i + 3));
     }
     CHECK(force.norm() <= 1e-9 * e.force.norm());
     CHECK(moment.norm() <= 1e-9 * e.force.norm() * length * 10);
 
     // geometric stiffness is linear in the stress: double the small displacement, double the matrix
-    const VectorXd small = random_step(6 * static_cast<Eigen::Index>(state.position.size()), 1e-3 * length, 1e-3, random);
+    const VectorXd small =
+        random_step(6 * static_cast<Eigen::Index>(state.position.size()), 1e-3 * length, 1e-3, random);
     const VectorXd twice = 2 * small;
     const MatrixXd once = evaluate(batch, reference, element, &small).geometric;
     CHECK(evaluate(batch, reference, element, &twice).geometric.isApprox(2 * once, 1e-9));

@@ -8,8 +8,9 @@ namespace archway::test {
 
 using base::Vec3;
 
-inline model::Profile profile_of(const std::string& name, const theory::SectionProperties& s) { return study::to_profile(name, s); }
-
+inline model::Profile profile_of(const std::string& name, const theory::SectionProperties& s) {
+  return study::to_profile(name, s);
+}
 
 inline model::Model with_material(double youngs_modulus = 200000, double poisson_ratio = 0.3, double density = 8e-9) {
   model::Model m;
@@ -40,11 +41,13 @@ inline void hold(model::Model& m, const std::vector<int>& nodes, const std::vect
     for (const int f : freedoms) m.supports.push_back({n, f, "held"});
 }
 
-/// Rectangular column (width along y, height along z) on the x axis, pressed by 1 N at x = L, pinned at both ends in the
-/// x-z plane and held from leaving it. The pattern is called "press".
-inline model::Model pinned_column(double length, double width, double height, int elements, double youngs_modulus = 200000) {
+/// Rectangular column (width along y, height along z) on the x axis, pressed by 1 N at x = L, pinned at both ends in
+/// the x-z plane and held from leaving it. The pattern is called "press".
+inline model::Model pinned_column(double length, double width, double height, int elements,
+                                  double youngs_modulus = 200000) {
   model::Model m = with_material(youngs_modulus);
-  m.profiles.push_back(profile_of("bar", theory::section_properties("rectangle", {{"width", width}, {"height", height}})));
+  m.profiles.push_back(
+      profile_of("bar", theory::section_properties("rectangle", {{"width", width}, {"height", height}})));
   model::add_member(m, member_part("column"), {Vec3::Zero(), Vec3(length, 0, 0), {}}, elements);
   const int foot = m.groups["column.start"][0], head = m.groups["column.end"][0];
   hold(m, {foot}, {0, 1, 2, 3});

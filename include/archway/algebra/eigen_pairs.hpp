@@ -29,32 +29,31 @@ struct PencilPair {
 
 enum class PencilEnding {
   not_run,
-  proved,            ///< as many as asked, residuals good, and the inertia count agrees
-  none,              ///< no positive factor exists (below the horizon searched)
-  fewer_exist,       ///< all positive factors there are, fewer than asked; proved
-  not_definite,      ///< K itself has negative eigenvalues
-  incomplete,        ///< step limit or count never agreed; pairs are valid, some may be missing
+  proved,        ///< as many as asked, residuals good, and the inertia count agrees
+  none,          ///< no positive factor exists (below the horizon searched)
+  fewer_exist,   ///< all positive factors there are, fewer than asked; proved
+  not_definite,  ///< K itself has negative eigenvalues
+  incomplete,    ///< step limit or count never agreed; pairs are valid, some may be missing
   stopped
 };
 
 struct PencilResult {
   PencilEnding ending = PencilEnding::not_run;
   std::string message = "the eigenvalue problem was not solved";
-  std::vector<PencilPair> pairs;   ///< rising factors
-  double shift = 0;                ///< shift used for the iteration; 0 = inverse iteration about K
+  std::vector<PencilPair> pairs;  ///< rising factors
+  double shift = 0;               ///< shift used for the iteration; 0 = inverse iteration about K
   int negatives_at_shift = 0;
-  double cut = 0;                  ///< K + cut G was factorised for the count
-  int counted_below_cut = -1;      ///< negative eigenvalues found there = positive factors below the cut
+  double cut = 0;              ///< K + cut G was factorised for the count
+  int counted_below_cut = -1;  ///< negative eigenvalues found there = positive factors below the cut
   int block_steps = 0;
   int negatives_of_k = 0;
 };
 
 /// Smallest positive f with (K + f G) x = 0, K positive definite, G symmetric, both on one pattern.
-/// Method: block Lanczos in the K inner product with thick restarts, first about zero shift for an estimate, then about a
-/// shift just below the first factor whose inertia must be zero; completeness by the inertia of K + cut G just above the
-/// last factor
-/// [GrimesLewisSimon1994], with full reorthogonalisation. Problems of up to 300
-/// equations are solved densely. Deterministic: the starting block has a fixed seed.
+/// Method: block Lanczos in the K inner product with thick restarts, first about zero shift for an estimate, then about
+/// a shift just below the first factor whose inertia must be zero; completeness by the inertia of K + cut G just above
+/// the last factor [GrimesLewisSimon1994], with full reorthogonalisation. Problems of up to 300 equations are solved
+/// densely. Deterministic: the starting block has a fixed seed.
 PencilResult smallest_positive(const SymmetricMatrix& k, const SymmetricMatrix& g, Factorisation& factorisation,
                                const PencilOptions& options);
 

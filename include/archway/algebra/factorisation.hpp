@@ -1,7 +1,8 @@
 #pragma once
-#include <Eigen/Core>
 #include <memory>
 #include <string>
+
+#include <Eigen/Core>
 
 #include "archway/algebra/pattern.hpp"
 
@@ -18,7 +19,7 @@ struct FactorOutcome {
 struct FactorCost {
   int factorisations = 0;
   int right_hand_sides = 0;
-  double storage_bytes = 0;              ///< entries of the factor times eight
+  double storage_bytes = 0;  ///< entries of the factor times eight
 };
 
 /// Sparse L D L^T of symmetric matrices on one pattern, with inertia. The order is found once (nested dissection of the

@@ -1,7 +1,8 @@
 #pragma once
-#include <Eigen/Core>
 #include <memory>
 #include <vector>
+
+#include <Eigen/Core>
 
 namespace archway::algebra {
 

@@ -22,24 +22,26 @@ struct BucklingOptions {
 
 struct Mode {
   double load_factor = kUnset;
-  double residual = kUnset;            ///< measured again at the end
-  bool close_to_next = false;          ///< within 1 % of the next factor
-  bool repeated = false;               ///< within 0.01 % of a neighbour: one mode of a pair
-  Eigen::VectorXd shape;               ///< full; largest translation 1, and its largest component positive
+  double residual = kUnset;    ///< measured again at the end
+  bool close_to_next = false;  ///< within 1 % of the next factor
+  bool repeated = false;       ///< within 0.01 % of a neighbour: one mode of a pair
+  Eigen::VectorXd shape;       ///< full; largest translation 1, and its largest component positive
 };
 
 struct BucklingResult {
   Ending ending = Ending::not_run;
   std::string message = "buckling analysis was not run";
-  std::vector<Mode> modes;             ///< rising positive factors
-  std::vector<Mode> negative_modes;    ///< factors below zero, nearest to zero first; only when asked
-  bool no_compression = false;         ///< no positive factor exists: the growing part never makes the structure unstable
+  std::vector<Mode> modes;           ///< rising positive factors
+  std::vector<Mode> negative_modes;  ///< factors below zero, nearest to zero first; only when asked
+  bool no_compression = false;       ///< no positive factor exists: the growing part never makes the structure unstable
   int asked = 0;
-  algebra::PencilResult proof;         ///< shift, cut, inertia counts (shapes are moved out into modes)
+  algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
-  double unsymmetric_load_share = 0;   ///< see elements::unsymmetric_share
-  bool complete() const { return proof.ending == algebra::PencilEnding::proved || proof.ending == algebra::PencilEnding::fewer_exist; }
+  double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
+  bool complete() const {
+    return proof.ending == algebra::PencilEnding::proved || proof.ending == algebra::PencilEnding::fewer_exist;
+  }
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };
 
@@ -50,7 +52,9 @@ using BucklingWatcher = std::function<Next(const BucklingProgress&)>;
 
 /// LBA: (K + K_geo(held) + f K_geo(growing)) x = 0 on the undeformed structure, stresses by linear theory:
 /// answer = held part + f x growing part. Load stiffness of following pressures is part of both geometric terms. The
-/// initial-displacement terms are left out, as is usual: where movements before buckling are not small, follow the path.
-BucklingResult linear_buckling(const System& system, const BucklingOptions& options, const BucklingWatcher& watcher = {});
+/// initial-displacement terms are left out, as is usual: where movements before buckling are not small, follow the
+/// path.
+BucklingResult linear_buckling(const System& system, const BucklingOptions& options,
+                               const BucklingWatcher& watcher = {});
 
 }  // namespace archway::analysis

@@ -16,10 +16,10 @@ enum class Next { go_on, stop_keep_result };
 enum class Ending {
   not_run,
   done,
-  stopped_by_caller,   ///< what was computed is kept
-  mechanism,           ///< the structure can move freely
+  stopped_by_caller,  ///< what was computed is kept
+  mechanism,          ///< the structure can move freely
   not_converged,
-  preload_unstable     ///< the held part alone is beyond its critical load
+  preload_unstable  ///< the held part alone is beyond its critical load
 };
 const char* to_text(Ending ending);
 
@@ -32,11 +32,11 @@ struct MemberForces {
 struct LinearStaticResult {
   Ending ending = Ending::not_run;
   std::string message = "linear static analysis was not run";
-  Eigen::VectorXd displacement;  ///< full: 6 values a node
-  Eigen::VectorXd loads;         ///< full, consistent nodal loads
-  Eigen::VectorXd reactions;     ///< full, non-zero at held freedoms only
+  Eigen::VectorXd displacement;          ///< full: 6 values a node
+  Eigen::VectorXd loads;                 ///< full, consistent nodal loads
+  Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;  ///< about the origin
-  double imbalance = kUnset;     ///< |applied + reacted| / largest of the two, forces
+  double imbalance = kUnset;             ///< |applied + reacted| / largest of the two, forces
   std::vector<MemberForces> member_forces;
   std::vector<elements::ShellStress> shell_stresses;  ///< one a shell element
   bool usable() const { return ending == Ending::done; }
@@ -49,7 +49,8 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
 /// Parts of LA that the buckling analysis shares.
 namespace detail {
 /// Displacements (full) for given full loads and movements; the factorisation must hold the stiffness.
-Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation, const std::vector<double>& factors);
+Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
+                             const std::vector<double>& factors);
 }  // namespace detail
 
 }  // namespace archway::analysis

@@ -16,6 +16,7 @@ struct Mechanism {
 /// Looks for a free movement of the unloaded structure: inverse iteration on the scaled stiffness; a movement counts as
 /// free when its energy is below 1e-13 of the scaled stiffness. The factorisation holds the stiffness afterwards when
 /// there is none.
-Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation);
+Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness,
+                         algebra::Factorisation& factorisation);
 
 }  // namespace archway::analysis

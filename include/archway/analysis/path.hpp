@@ -18,22 +18,23 @@ struct PathOptions {
   PathControl control = PathControl::arc_length;
   /// First step as a change of load factor, > 0. The arc length is measured so that this step is the same at the start.
   double first_step = 0.1;
-  double largest_step = 0;     ///< in the same measure; 0: 8 x first_step
-  double smallest_step = 0;    ///< 0: first_step / 4096. A cut below it ends the analysis
+  double largest_step = 0;   ///< in the same measure; 0: 8 x first_step
+  double smallest_step = 0;  ///< 0: first_step / 4096. A cut below it ends the analysis
   /// Iterations a step should take; the next step grows or shrinks by sqrt(wanted / taken).
   int wanted_iterations = 4;
   int max_iterations = 12;
   /// Converged when |residual| <= residual_tolerance * largest of |external|, |internal|, |reaction|, separately for
-  /// forces and moments (a moment scale of force x model size / 1000 is the least).
+  /// forces and moments (least scales: moments / model size, and forces x model size / 1000), or
+  /// when what is left is rounding: 4e-15 x largest stiffness x model size.
   double residual_tolerance = 1e-6;
   std::vector<WatchPoint> watch;
   // stop rules
-  double stop_load_factor = 0;                ///< reached from below; 0: no such rule
-  int stop_watch = -1;                        ///< index into watch whose movement ...
-  double stop_movement = 0;                   ///< ... reaches this size
-  double stop_drop = 0;                       ///< load factor falls below this share of the peak; 0: no such rule
+  double stop_load_factor = 0;  ///< reached from below; 0: no such rule
+  int stop_watch = -1;          ///< index into watch whose movement ...
+  double stop_movement = 0;     ///< ... reaches this size
+  double stop_drop = 0;         ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
-  bool keep_states = true;                    ///< keep the displacements of every increment
+  bool keep_states = true;  ///< keep the displacements of every increment
   bool locate_critical_points = true;
   std::vector<std::string> complaints() const;
 };
@@ -46,11 +47,11 @@ struct Increment {
   int number = 0;
   PathEvent event = PathEvent::none;
   double load_factor = 0;
-  double step = 0;             ///< arc length or change of load factor that led here
+  double step = 0;  ///< arc length or change of load factor that led here
   int iterations = 0, cut_backs = 0;
-  double residual = 0;         ///< of the criterion above
-  int negative_pivots = 0;     ///< unstable directions of the tangent
-  std::vector<double> watched; ///< movements of the watch points
+  double residual = 0;          ///< of the criterion above
+  int negative_pivots = 0;      ///< unstable directions of the tangent
+  std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
   Eigen::VectorXd displacement;  ///< full; empty unless kept
 };
@@ -67,9 +68,9 @@ using PathWatcher = std::function<Next(const PathProgress&)>;
 struct PathResult {
   Ending ending = Ending::not_run;
   std::string message = "the path was not followed";
-  std::string stop_reason;               ///< which rule ended it, in words
-  std::vector<Increment> increments;     ///< increment 0 is the start of growth (held part in place)
-  int peak = -1;                         ///< index of the first limit point, or of the largest load factor
+  std::string stop_reason;            ///< which rule ended it, in words
+  std::vector<Increment> increments;  ///< increment 0 is the start of growth (held part in place)
+  int peak = -1;                      ///< index of the first limit point, or of the largest load factor
   bool peak_is_limit_point = false;
   double peak_load_factor = kUnset;
   int factorisations = 0;
@@ -78,14 +79,14 @@ struct PathResult {
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };
 
-/// GNA / GNIA: equilibrium path of held + f x growing with large displacements and rotations, from the model as it is given
-/// (an imperfect model is one whose nodes were moved; its start is free of stress).
+/// GNA / GNIA: equilibrium path of held + f x growing with large displacements and rotations, from the model as it is
+/// given (an imperfect model is one whose nodes were moved; its start is free of stress).
 ///
-/// Load control with Newton's method and automatic cut-back, or arc length with the corrections kept in the plane normal
-/// to the predictor ([Riks1979], [Ramm1981]); the sense of travel follows the last increment, not the determinant. The
-/// tangent is factorised anew at every iteration and at every accepted state, whose negative pivots are counted.
-/// A limit point (turn of the load factor) is refined by a secant on the load part of the unit tangent; a change of
-/// inertia without such a turn is a bifurcation, halved to 1/16 of the increment.
+/// Load control with Newton's method and automatic cut-back, or arc length with the corrections kept in the plane
+/// normal to the predictor ([Riks1979], [Ramm1981]); the sense of travel follows the last increment, not the
+/// determinant. The tangent is factorised anew at every iteration and at every accepted state, whose negative pivots
+/// are counted. A limit point (turn of the load factor) is refined by a secant on the load part of the unit tangent; a
+/// change of inertia without such a turn is a bifurcation, halved to 1/16 of the increment.
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher = {});
 
 }  // namespace archway::analysis

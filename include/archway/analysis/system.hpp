@@ -8,17 +8,17 @@
 
 namespace archway::analysis {
 
-using elements::State;
 using base::Vec3;
+using elements::State;
 
 /// What to assemble; nullptr: not wanted. Full vectors have 6 values a node.
 struct AssemblyRequest {
-  Eigen::VectorXd* internal_force = nullptr;            ///< full
-  algebra::SymmetricMatrix* tangent = nullptr;          ///< free freedoms
-  algebra::SymmetricMatrix* geometric = nullptr;        ///< free freedoms
-  const Eigen::VectorXd* linear = nullptr;              ///< stresses from this small displacement, see elements::Batch
-  const Eigen::VectorXd* direction = nullptr;           ///< full; asks for tangent_times
-  Eigen::VectorXd* tangent_times = nullptr;             ///< full: tangent (all freedoms) times direction
+  Eigen::VectorXd* internal_force = nullptr;      ///< full
+  algebra::SymmetricMatrix* tangent = nullptr;    ///< free freedoms
+  algebra::SymmetricMatrix* geometric = nullptr;  ///< free freedoms
+  elements::StressSource source;                  ///< where stresses come from
+  const Eigen::VectorXd* direction = nullptr;     ///< full; asks for tangent_times
+  Eigen::VectorXd* tangent_times = nullptr;       ///< full: tangent (all freedoms) times direction
 };
 
 /// A model made ready for solving: element batches, equation numbers, pattern. Elements are assembled in colours that
@@ -65,7 +65,8 @@ class System {
   void number_equations();
   void make_pattern();
   void make_colours();
-  base::Verdict assemble_run(const Run& run, int begin, int end, const State& state, const AssemblyRequest& request) const;
+  base::Verdict assemble_run(const Run& run, int begin, int end, const State& state,
+                             const AssemblyRequest& request) const;
   std::vector<const elements::Batch*> batches() const { return {beams_.get(), shells_.get()}; }
 
   const model::Model model_;

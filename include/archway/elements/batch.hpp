@@ -11,8 +11,20 @@ struct Outputs {
   double* geometric = nullptr;  ///< part of the tangent linear in stress, n x n, symmetric
 };
 
-/// All elements of one kind, evaluated in runs over contiguous data. Immutable after construction; evaluate() may run on
-/// many threads. Freedoms of an element: 6 for each of its nodes in order.
+/// Where the stresses of an evaluation come from. Nothing set: from the state, as it is.
+struct StressSource {
+  /// Stresses of this small displacement (6 values a node) from the reference by linear theory; the state must be the
+  /// reference: the everyday geometric stiffness. Concerns force, tangent and geometric alike.
+  const Eigen::VectorXd* linear = nullptr;
+  /// With both set, tangent and geometric use the stresses that the step before this one foresaw,
+  /// C (strain(previous) + B(previous) step), while the force stays that of the state. Newton's method then converges
+  /// from far larger steps, since stretching errors of its rotations do not enter the stiffness ([Magisano2017]).
+  const State* previous = nullptr;
+  const Eigen::VectorXd* step = nullptr;
+};
+
+/// All elements of one kind, evaluated in runs over contiguous data. Immutable after construction; evaluate() may run
+/// on many threads. Freedoms of an element: 6 for each of its nodes in order.
 class Batch {
  public:
   virtual ~Batch() = default;
@@ -22,11 +34,9 @@ class Batch {
   int freedom_count() const { return 6 * nodes_per_element(); }
 
   /// Force, tangent and geometric stiffness of elements[0..count).
-  /// \param linear  when given, stresses are those of this small displacement (6 values a node) from the reference by
-  ///                linear theory, and `state` must be the reference: the everyday geometric stiffness.
   /// \return recoverable when an element has folded over
   [[nodiscard]] virtual base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
-                                               const Eigen::VectorXd* linear) const = 0;
+                                               const StressSource& source) const = 0;
 };
 
 }  // namespace archway::elements

@@ -13,9 +13,9 @@ struct SectionForces {
 
 /// Geometrically exact, shear-flexible spatial beam ([Reissner1981], [Simo1985]): strains are R^T x' and the rate of
 /// rotation, so large displacements and rotations need no corotated frame. Two ends and two inner nodes carry a cubic
-/// line and a cubic, normalised quaternion field ([Romero2004]: objective and independent of the path); three Gauss points
-/// leave it free of shear and membrane locking. Axial strain carries the Wagner term kappa1^2 (Iy + Iz) / 2A, so columns
-/// buckle in torsion too. Shear under axial load follows Haringx. Not covered: sections whose centroid and
+/// line and a cubic, normalised quaternion field ([Romero2004]: objective and independent of the path); three Gauss
+/// points leave it free of shear and membrane locking. Axial strain carries the Wagner term kappa1^2 (Iy + Iz) / 2A, so
+/// columns buckle in torsion too. Shear under axial load follows Haringx. Not covered: sections whose centroid and
 /// shear centre differ, restrained warping.
 class BeamBatch final : public Batch {
  public:
@@ -24,9 +24,9 @@ class BeamBatch final : public Batch {
   int nodes_per_element() const override { return 4; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
-                                       const Eigen::VectorXd* linear) const override;
+                                       const StressSource& source) const override;
 
-  /// Section forces at the three Gauss points, where they are most accurate. \param linear as in evaluate()
+  /// Section forces at the three Gauss points, where they are most accurate. \param linear see StressSource::linear
   std::array<SectionForces, 3> section_forces(const State& state, int element, const Eigen::VectorXd* linear) const;
   /// Places of the Gauss points along an element, 0 to 1.
   static const std::array<double, 3>& gauss_places();

@@ -17,8 +17,8 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
 void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                Eigen::VectorXd& nodal);
 
-/// Receives factor times d(load)/d(step) of one element, 24 x 24, made symmetric: the skew part is left by free boundaries
-/// only ([Schweizerhof1984]).
+/// Receives factor times d(load)/d(step) of one element, 24 x 24, made symmetric: the skew part is left by free
+/// boundaries only ([Schweizerhof1984]).
 using LoadStiffnessSink = std::function<void(bool is_shell, int element, const Eigen::Matrix<double, 24, 24>&)>;
 void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                         const LoadStiffnessSink& sink);

@@ -5,8 +5,8 @@
 
 namespace archway::elements {
 
-/// Stress resultants and stresses at the middle of a shell element, in its local axes (1 along the mean of the first and
-/// third edge, 3 the normal). Forces and moments per length; stress at the faces along +3 (top) and -3 (bottom).
+/// Stress resultants and stresses at the middle of a shell element, in its local axes (1 along the mean of the first
+/// and third edge, 3 the normal). Forces and moments per length; stress at the faces along +3 (top) and -3 (bottom).
 struct ShellStress {
   Eigen::Vector3d membrane = Eigen::Vector3d::Zero();  ///< N11 N22 N12
   Eigen::Vector3d moment = Eigen::Vector3d::Zero();    ///< M11 M22 M12, positive: tension at the top
@@ -17,14 +17,17 @@ struct ShellStress {
 /// von Mises equivalent of a plane stress.
 double equivalent_stress(const Eigen::Vector3d& plane_stress);
 
-/// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation tensors
-/// (no small-angle step anywhere).
-///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); the stiffness of its mean over the element is reduced by
-///    the residual bending flexibility h^2 / 12 D ([MacNeal1978]), which makes a strip of elements as good as cubic beams;
-///    what varies about the mean keeps the full stiffness, so that edges whose twist is free do not soften;
-///  - membrane with four enhanced modes, linear in the natural coordinates ([SimoRifai1990]); with a linear material they
+/// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation
+/// tensors (no small-angle step anywhere).
+///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); the stiffness of its mean over the element is
+///  reduced by
+///    the residual bending flexibility h^2 / 12 D ([MacNeal1978]), which makes a strip of elements as good as cubic
+///    beams; what varies about the mean keeps the full stiffness, so that edges whose twist is free do not soften;
+///  - membrane with four enhanced modes, linear in the natural coordinates ([SimoRifai1990]); with a linear material
+///  they
 ///    are eliminated exactly, so no state is kept and inertia counts are right;
-///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns with
+///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns
+///  with
 ///    the shear modulus as stiffness ([HughesBrezzi1989]), and the remaining patterns weakly (kDrillingRest).
 class ShellBatch final : public Batch {
  public:
@@ -33,9 +36,9 @@ class ShellBatch final : public Batch {
   int nodes_per_element() const override { return 4; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
-                                       const Eigen::VectorXd* linear) const override;
+                                       const StressSource& source) const override;
 
-  /// Stresses at the middle of an element. \param linear as in evaluate()
+  /// Stresses at the middle of an element. \param linear see StressSource::linear
   ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const;
   /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
   Mat3 axes(int element) const;
@@ -44,10 +47,10 @@ class ShellBatch final : public Batch {
   static constexpr double kDrillingRest = 1e-3;
 
   struct GaussPoint {
-    double r = 0, s = 0, weight = 0;        // weight: area
-    Eigen::Matrix3d to_local;               // covariant (rr, ss, 2rs) to local (11, 22, 2*12)
+    double r = 0, s = 0, weight = 0;  // weight: area
+    Eigen::Matrix3d to_local;         // covariant (rr, ss, 2rs) to local (11, 22, 2*12)
     Eigen::Matrix2d inverse_jacobian;
-    double enhancement = 0;                 // j0 / j
+    double enhancement = 0;                                 // j0 / j
     Eigen::Vector3d reference_membrane, reference_bending;  // covariant
     double reference_drilling = 0;
   };
@@ -56,12 +59,12 @@ class ShellBatch final : public Batch {
     std::array<Vec3, 4> director, first, second;  // reference directors and in-plane axes at the nodes
     std::array<GaussPoint, 4> points;
     GaussPoint middle;
-    Eigen::Vector4d reference_shear;              // at the tying points
+    Eigen::Vector4d reference_shear;  // at the tying points
     Eigen::Matrix3d membrane_stiffness, enhancement_axes;
     Eigen::Matrix4d inverse_enhanced;
-    Eigen::Matrix2d mean_shear_stiffness;         // of the mean transverse shear of the element, see class comment
-    double shear_stiffness = 0;                   // of what varies about that mean
-    double bending_factor = 0;                    // t^2 / 12
+    Eigen::Matrix2d mean_shear_stiffness;  // of the mean transverse shear of the element, see class comment
+    double shear_stiffness = 0;            // of what varies about that mean
+    double bending_factor = 0;             // t^2 / 12
     double thickness = 0, area = 0, drilling_stiffness = 0;
   };
 
@@ -69,8 +72,8 @@ class ShellBatch final : public Batch {
   std::vector<Data> data_;
 };
 
-/// Reference directors of every corner of every shell element: mean normal of the neighbours that meet there at less than
-/// 20 degrees, so that smooth shells are smooth and folds stay folds. Size: shell elements.
+/// Reference directors of every corner of every shell element: mean normal of the neighbours that meet there at less
+/// than 20 degrees, so that smooth shells are smooth and folds stay folds. Size: shell elements.
 std::vector<std::array<Vec3, 4>> corner_directors(const model::Model& model);
 
 }  // namespace archway::elements

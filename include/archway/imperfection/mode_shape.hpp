@@ -7,9 +7,9 @@ using base::Vec3;
 
 /// A geometric imperfection: movement of every node, free of stress.
 struct Imperfection {
-  std::vector<Vec3> movement;  ///< one a node
-  double largest = 0;          ///< largest movement of a node, length
-  double root_mean_square = 0; ///< over all nodes, length
+  std::vector<Vec3> movement;   ///< one a node
+  double largest = 0;           ///< largest movement of a node, length
+  double root_mean_square = 0;  ///< over all nodes, length
 };
 
 /// One term of a mix of shapes.

@@ -12,7 +12,8 @@ namespace archway::io {
 study::StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides = {});
 
 /// The same from text; `file` is only used in messages.
-study::StudySpec parse_study(const std::string& text, const std::string& file, const std::map<std::string, double>& overrides = {});
+study::StudySpec parse_study(const std::string& text, const std::string& file,
+                             const std::map<std::string, double>& overrides = {});
 
 /// A commented study file to start from, runnable as it is.
 std::string starter_study();

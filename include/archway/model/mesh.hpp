@@ -24,9 +24,9 @@ void add_member(Model& model, const Part& part, const Line& line, int elements);
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
                    int divisions_along, int divisions_across);
 
-/// Adds a strip of a circular cylinder: `start` turned about the axis through axis_from by `angle` (radians, right-handed
-/// about axis_to - axis_from, up to a full turn, which is closed) and moved along it. The normal points away from the axis.
-/// Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at axis_to).
+/// Adds a strip of a circular cylinder: `start` turned about the axis through axis_from by `angle` (radians,
+/// right-handed about axis_to - axis_from, up to a full turn, which is closed) and moved along it. The normal points
+/// away from the axis. Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at axis_to).
 void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
                         double angle, int divisions_around, int divisions_along);
 

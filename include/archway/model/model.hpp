@@ -22,7 +22,8 @@ struct Material {
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };
 
-/// Cross-section of a member, properties about its centroid; y across, z along the height. See theory::SectionProperties.
+/// Cross-section of a member, properties about its centroid; y across, z along the height. See
+/// theory::SectionProperties.
 struct Profile {
   std::string name;
   double area = 0, second_moment_y = 0, second_moment_z = 0, torsion_constant = 0, shear_area_y = 0, shear_area_z = 0;
@@ -37,9 +38,9 @@ struct Part {
   std::string name;
   PartKind kind = PartKind::member;
   int material = -1;
-  int profile = -1;              ///< members only
-  double thickness = 0;          ///< panels only, > 0
-  Vec3 up = Vec3::UnitZ();       ///< members only: direction the local z axis (height of the profile) leans to
+  int profile = -1;         ///< members only
+  double thickness = 0;     ///< panels only, > 0
+  Vec3 up = Vec3::UnitZ();  ///< members only: direction the local z axis (height of the profile) leans to
 };
 
 /// One beam element. nodes[0] and nodes[3] are its ends; nodes[1] and nodes[2] belong to the element alone and lie at
@@ -119,7 +120,7 @@ struct LoadPattern {
   std::vector<SurfacePressure> surface_pressures;
   std::vector<Vec3> accelerations;  ///< acts on all mass; gravity is (0, 0, -g)
   std::vector<Movement> movements;
-  std::vector<std::string> notes;   ///< plain sentences about how the load was spread, for the check
+  std::vector<std::string> notes;  ///< plain sentences about how the load was spread, for the check
 };
 
 /// Sum of factor x pattern.

@@ -7,11 +7,11 @@ namespace archway::model {
 
 /// Chooses nodes by name and by place; every rule that is given must hold.
 struct Selection {
-  std::string group;                     ///< a name in Model::groups; empty: all nodes
-  std::optional<double> plane[3];        ///< x, y or z equal to this value
+  std::string group;                         ///< a name in Model::groups; empty: all nodes
+  std::optional<double> plane[3];            ///< x, y or z equal to this value
   std::optional<std::pair<Vec3, Vec3>> box;  ///< inside or on these corners
-  std::optional<Vec3> near;              ///< the one node closest to this point
-  bool ends_only = true;                 ///< leave out nodes inside beam elements
+  std::optional<Vec3> near;                  ///< the one node closest to this point
+  bool ends_only = true;                     ///< leave out nodes inside beam elements
   /// The rules in words, for messages.
   std::string text() const;
 };

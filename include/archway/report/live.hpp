@@ -7,8 +7,8 @@ namespace archway::report {
 
 /// Where the running text goes.
 struct LiveOptions {
-  std::ostream* out = nullptr;   ///< text and increments; nullptr: none
-  std::ostream* bar = nullptr;   ///< a line that is written over while work goes on; nullptr: no bar (not a terminal)
+  std::ostream* out = nullptr;  ///< text and increments; nullptr: none
+  std::ostream* bar = nullptr;  ///< a line that is written over while work goes on; nullptr: no bar (not a terminal)
   TextStyle style;
   std::function<bool()> wants_stop;  ///< asked at every step
 };

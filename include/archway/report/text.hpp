@@ -9,8 +9,8 @@ namespace archway::report {
 /// How text may look.
 struct TextStyle {
   int width = 100;
-  bool bold = false;     ///< terminal emphasis for headings
-  bool unicode = true;   ///< lines and blocks; plain ASCII otherwise
+  bool bold = false;    ///< terminal emphasis for headings
+  bool unicode = true;  ///< lines and blocks; plain ASCII otherwise
 };
 
 /// What was described: parts, mass, resultants of every pattern, warnings.
@@ -18,7 +18,8 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
 /// Head line of an analysis about to run: what is held, what grows.
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& outcome, const TextStyle& style);
 /// What an analysis found, warnings last.
-std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& outcome, const TextStyle& style);
+std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& outcome,
+                         const TextStyle& style);
 /// The closing table.
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style);
 

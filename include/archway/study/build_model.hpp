@@ -7,7 +7,8 @@ namespace archway::study {
 model::Profile to_profile(const std::string& name, const theory::SectionProperties& properties);
 
 /// Mesh, supports, loads and combinations of a study.
-/// \throws base::InputError with all complaints: empty selections, loads on nothing, forces on several nodes that do not
+/// \throws base::InputError with all complaints: empty selections, loads on nothing, forces on several nodes that do
+/// not
 ///         say whether they are a total, impossible dimensions, and what model::check_mesh finds
 model::Model build_model(const StudySpec& spec);
 

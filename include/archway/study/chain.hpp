@@ -12,13 +12,13 @@ namespace archway::study {
 /// What one analysis of the chain did.
 struct AnalysisOutcome {
   AnalysisSpec spec;
-  model::Combination held, growing;  ///< as resolved from `from`, `grow` and `load`
+  model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
   elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::BucklingResult> buckling;
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
-  std::shared_ptr<const model::Model> geometry;                    ///< the model it was run on (moved nodes with an imperfection)
+  std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)
   std::vector<std::string> warnings;
   bool skipped = false;
   std::string skip_reason;
@@ -31,7 +31,7 @@ struct ComparisonRow {
   double load_factor = analysis::kUnset;
   double force = analysis::kUnset;  ///< size of the resultant force of held + factor x growing
   double held_force = 0, growing_force = 0;
-  double ratio = analysis::kUnset;  ///< load factor / load factor of the linear buckling analysis it belongs to
+  double ratio = analysis::kUnset;     ///< load factor / load factor of the linear buckling analysis it belongs to
   double movement = analysis::kUnset;  ///< largest movement at that state
   std::string note;
 };
@@ -42,7 +42,7 @@ struct StudyResult {
   CheckReport check;
   std::vector<AnalysisOutcome> outcomes;
   std::vector<ComparisonRow> comparison;
-  bool stopped = false;   ///< the caller asked to stop; what was computed is here
+  bool stopped = false;  ///< the caller asked to stop; what was computed is here
   const AnalysisOutcome* find(const std::string& analysis) const;
   /// All analyses ran to an end that can be used.
   bool complete() const;
@@ -54,12 +54,13 @@ struct ChainWatcher {
   std::function<void(const AnalysisSpec&, const AnalysisOutcome&)> started;
   std::function<void(const AnalysisOutcome&)> finished;
   analysis::BucklingWatcher buckling;
-  std::function<analysis::Next(const AnalysisOutcome&, const analysis::PathOptions&, const analysis::PathProgress&)> path;
+  std::function<analysis::Next(const AnalysisOutcome&, const analysis::PathOptions&, const analysis::PathProgress&)>
+      path;
   std::function<bool()> wants_stop;  ///< asked between analyses
 };
 
-/// Carries the whole chain out. \throws base::InputError before any solving when the study is wrong, including a structure
-/// that can move freely (the movement is named).
+/// Carries the whole chain out. \throws base::InputError before any solving when the study is wrong, including a
+/// structure that can move freely (the movement is named).
 StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher = {});
 
 }  // namespace archway::study

@@ -32,8 +32,8 @@ struct CheckReport {
   Vec3 centre_of_mass = Vec3::Zero();
   std::vector<PatternRow> patterns;
   bool has_mechanism = false;
-  std::string mechanism;               ///< the free movement in words
-  std::vector<std::string> warnings;   ///< suspicious numbers, in plain words
+  std::string mechanism;              ///< the free movement in words
+  std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };
 
 CheckReport check_model(const StudySpec& spec, const model::Model& model, bool look_for_mechanism);

@@ -18,7 +18,9 @@ using base::Vec3;
 struct Place {
   std::string text;     ///< "vault.toml:14:3"
   std::string excerpt;  ///< source line and caret
-  base::Complaint complaint(std::string problem, std::string remedy) const { return {text, std::move(problem), std::move(remedy), excerpt}; }
+  base::Complaint complaint(std::string problem, std::string remedy) const {
+    return {text, std::move(problem), std::move(remedy), excerpt};
+  }
 };
 
 struct Spot {
@@ -34,7 +36,7 @@ struct MaterialSpec {
 struct ProfileSpec {
   std::string name, shape;
   std::map<std::string, double> dimensions;
-  bool shear_flexible = true;  ///< false: shear areas times 1e4, for comparison with formulas without shear
+  bool shear_flexible = true;  ///< false: shear areas times 100, for comparison with formulas without shear
   Place place;
 };
 
@@ -51,8 +53,8 @@ struct PanelSpec {
   std::string name, material;
   Surface surface = Surface::rectangle;
   double thickness = 0;
-  Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();       // rectangle
-  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();   // cylinder
+  Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();      // rectangle
+  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder
   double angle_degrees = 0;
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
   Place place;
@@ -69,11 +71,11 @@ enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acc
 enum class Sharing { unset, total, each };
 struct LoadSpec {
   LoadKind kind = LoadKind::force;
-  Spot at;                 ///< nodes: force, edge, movement
-  std::string part;        ///< line, surface, pressure, member_pressure
+  Spot at;           ///< nodes: force, edge, movement
+  std::string part;  ///< line, surface, pressure, member_pressure
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
-  double amount = 0;       ///< pressure, movement
-  int freedom = 0;         ///< movement
+  double amount = 0;  ///< pressure, movement
+  int freedom = 0;    ///< movement
   Sharing sharing = Sharing::unset;
   bool projected = false, follows = true;
   Vec3 plane_normal = Vec3::UnitY();
@@ -124,15 +126,15 @@ struct StopSpec {
 struct AnalysisSpec {
   std::string name;
   AnalysisKind kind = AnalysisKind::la;
-  std::string load;          ///< LA: what acts
-  std::string from;          ///< LBA, GNA, GNIA: an LA whose load is held, or an LBA whose held and growing parts are taken
-  std::string grow;          ///< LBA, GNA, GNIA: what the load factor multiplies
+  std::string load;  ///< LA: what acts
+  std::string from;  ///< LBA, GNA, GNIA: an LA whose load is held, or an LBA whose held and growing parts are taken
+  std::string grow;  ///< LBA, GNA, GNIA: what the load factor multiplies
   int modes = 4;
   bool show_negative = true;
   double required_factor = 0;  ///< LBA: demanded critical load factor; 0: none
-  std::string imperfection;  ///< GNIA
+  std::string imperfection;    ///< GNIA
   bool arc_length = true;
-  double first_step = 0;     ///< 0: a tenth of the critical load factor it starts from, or 0.1
+  double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
   double largest_step = 0;
   double tolerance = 1e-6;
   StopSpec stop;

@@ -4,7 +4,8 @@
 
 namespace archway::study {
 
-/// A consistent unit set, named by its force and length. Mass and time follow: time in seconds, mass = force s^2 / length.
+/// A consistent unit set, named by its force and length. Mass and time follow: time in seconds, mass = force s^2 /
+/// length.
 struct Units {
   std::string force = "N", length = "mm";
   double newtons = 1;    ///< one force unit in N

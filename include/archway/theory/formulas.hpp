@@ -18,8 +18,9 @@ double euler_load(double youngs_modulus, double second_moment, double length, do
 /// \return P, force. Source: [Haringx1948]; [BazantCedolin2010] sec. 1.7. Our beam follows this form.
 double haringx_load(double euler, double shear_rigidity);
 
-/// Critical edge force per length of a long simply supported plate strip: N = k pi^2 D / b^2, D = E t^3 / 12 (1 - nu^2).
-/// Source: [TimoshenkoGere1961] ch. 9. k = 4 for a simply supported plate whose length is a multiple of its width.
+/// Critical edge force per length of a long simply supported plate strip: N = k pi^2 D / b^2, D = E t^3 / 12 (1 -
+/// nu^2). Source: [TimoshenkoGere1961] ch. 9. k = 4 for a simply supported plate whose length is a multiple of its
+/// width.
 double plate_load(double coefficient, double youngs_modulus, double poisson_ratio, double thickness, double width);
 
 /// Classical critical axial force per circumference of a cylinder: N = E t^2 / (R sqrt(3 (1 - nu^2))).

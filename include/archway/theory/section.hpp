@@ -8,14 +8,14 @@ namespace archway::theory {
 /// Properties of a member's cross-section about its centroid. Axes as in EN 1993-1-1: y across the width (strong axis
 /// for bending of upright sections), z along the height. Any consistent length unit L.
 struct SectionProperties {
-  double area = 0;             ///< A, L^2
-  double second_moment_y = 0;  ///< I about y (bending in the x-z plane), L^4
-  double second_moment_z = 0;  ///< I about z (bending in the x-y plane), L^4
-  double torsion_constant = 0; ///< St Venant constant, L^4
-  double shear_area_y = 0;     ///< effective area for shear along y, L^2
-  double shear_area_z = 0;     ///< effective area for shear along z, L^2
-  double fibre_y = 0;          ///< largest distance from the centroid along y, L
-  double fibre_z = 0;          ///< largest distance from the centroid along z, L
+  double area = 0;              ///< A, L^2
+  double second_moment_y = 0;   ///< I about y (bending in the x-z plane), L^4
+  double second_moment_z = 0;   ///< I about z (bending in the x-y plane), L^4
+  double torsion_constant = 0;  ///< St Venant constant, L^4
+  double shear_area_y = 0;      ///< effective area for shear along y, L^2
+  double shear_area_z = 0;      ///< effective area for shear along z, L^2
+  double fibre_y = 0;           ///< largest distance from the centroid along y, L
+  double fibre_z = 0;           ///< largest distance from the centroid along z, L
   /// Outline in (y, z), closed polygons; the first is the outer one. For drawings only.
   std::vector<std::vector<std::pair<double, double>>> outline;
 };

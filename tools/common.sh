@@ -1,0 +1,18 @@
+# Shared by the scripts of this folder: what has to be installed, and how.
+packages="cmake ninja-build g++ git libeigen3-dev libmumps-seq-dev libmetis-dev libopenblas-pthread-dev libcli11-dev
+  libtomlplusplus-dev nlohmann-json3-dev libfmt-dev libmuparser-dev libcairo2-dev libpng-dev zlib1g-dev libssl-dev
+  fonts-dejavu-core"
+developer_packages="catch2 libbenchmark-dev clang-format-14"
+
+install_missing() {
+  missing=""
+  for package in "$@"; do
+    dpkg-query -W -f='${Status}' "$package" 2>/dev/null | grep -q "install ok installed" || missing="$missing $package"
+  done
+  [ -z "$missing" ] && return 0
+  echo "installing:$missing"
+  sudo=""
+  [ "$(id -u)" = 0 ] || sudo=sudo
+  $sudo apt-get update -qq
+  DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends $missing >/dev/null
+}

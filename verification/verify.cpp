@@ -1,0 +1,172 @@
+// Runs the known-answer collection: every case is a study with parameters, the meshes to run it on and what must come out.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <iostream>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <toml++/toml.h>
+
+#include "archway/io/results_folder.hpp"
+#include "archway/io/study_file.hpp"
+
+namespace {
+using archway::base::InputError;
+using nlohmann::json;
+
+struct Expectation {
+  std::string name, pointer;
+  double value = 0, tolerance = 0;         // relative error allowed on the last mesh
+  double scale = 1;                        // got = scale x what the pointer finds
+  std::optional<double> order_at_least;    // observed order between the last two meshes
+  std::vector<double> got;                 // one a mesh
+};
+
+struct Case {
+  std::string name, title, source, note, study;
+  std::vector<std::map<std::string, double>> meshes;
+  std::vector<double> sizes;               // elements per length, for the order
+  std::vector<Expectation> expectations;
+  std::string failure;
+};
+
+Case read(const std::filesystem::path& path) {
+  const toml::table root = toml::parse_file(path.string());
+  Case c;
+  c.name = path.stem().string();
+  c.title = root["title"].value_or(std::string());
+  c.source = root["source"].value_or(std::string());
+  c.note = root["note"].value_or(std::string());
+  c.study = root["study"].value_or(std::string());
+  if (const auto* meshes = root["mesh"].as_array())
+    for (const auto& item : *meshes) {
+      std::map<std::string, double> set;
+      for (const auto& [key, value] : *item.as_table()) set[std::string(key.str())] = value.value_or(0.0);
+      c.sizes.push_back(set.empty() ? 1 : set.begin()->second);
+      c.meshes.push_back(std::move(set));
+    }
+  if (c.meshes.empty()) c.meshes.emplace_back(), c.sizes.push_back(1);
+  for (const auto& item : *root["expect"].as_array()) {
+    const auto& t = *item.as_table();
+    Expectation e;
+    e.name = t["name"].value_or(std::string());
+    e.pointer = t["at"].value_or(std::string());
+    e.value = t["value"].value_or(0.0);
+    e.tolerance = t["tolerance"].value_or(0.0);
+    e.scale = t["scale"].value_or(1.0);
+    e.order_at_least = t["order_at_least"].value<double>();
+    c.expectations.push_back(e);
+  }
+  return c;
+}
+
+/// A JSON pointer in which -1 means the last item of a list.
+double find(const json& root, const std::string& pointer) {
+  const json* at = &root;
+  std::size_t begin = 1;
+  while (begin <= pointer.size()) {
+    const std::size_t end = std::min(pointer.find('/', begin), pointer.size());
+    const std::string key = pointer.substr(begin, end - begin);
+    if (at->is_array()) {
+      const int index = std::stoi(key);
+      at = &at->at(static_cast<std::size_t>(index < 0 ? static_cast<int>(at->size()) + index : index));
+    } else {
+      at = &at->at(key);
+    }
+    begin = end + 1;
+  }
+  return at->is_number() ? at->get<double>() : std::nan("");
+}
+
+void run(Case& c) {
+  try {
+    for (const auto& mesh : c.meshes) {
+      const auto result = archway::study::run_study(archway::io::parse_study(c.study, c.name + ".toml", mesh));
+      const json root = json::parse(archway::io::results_json(result));
+      for (auto& e : c.expectations) e.got.push_back(e.scale * find(root, e.pointer));
+    }
+  } catch (const InputError& error) {
+    c.failure = error.what();
+  } catch (const json::exception& error) {
+    c.failure = fmt::format("a result was not there: {}", error.what());
+  }
+}
+
+double error_of(const Expectation& e, std::size_t mesh) { return e.value == 0.0 ? std::abs(e.got[mesh]) : std::abs(e.got[mesh] / e.value - 1); }
+
+std::optional<double> order_of(const Case& c, const Expectation& e) {
+  if (e.got.size() < 2) return {};
+  const std::size_t last = e.got.size() - 1;
+  return std::log(error_of(e, last - 1) / error_of(e, last)) / std::log(c.sizes[last] / c.sizes[last - 1]);
+}
+
+bool passes(const Case& c, const Expectation& e) {
+  if (!c.failure.empty() || e.got.size() != c.meshes.size()) return false;
+  if (!(error_of(e, e.got.size() - 1) <= e.tolerance)) return false;
+  return !e.order_at_least || *order_of(c, e) >= *e.order_at_least;
+}
+
+/// Rows sorted by how much of the tolerance is used, the worst first.
+std::string markdown(const std::vector<Case>& cases) {
+  std::vector<std::pair<double, std::string>> rows;
+  for (const auto& c : cases)
+    for (const auto& e : c.expectations) {
+      std::string meshes;
+      for (std::size_t m = 0; m < e.got.size(); ++m) {
+        std::string set;
+        for (const auto& [key, value] : c.meshes[m]) set += (set.empty() ? "" : ", ") + fmt::format("{} = {:g}", key, value);
+        meshes += fmt::format("{}{}{:.2e}", m > 0 ? "<br>" : "", set.empty() ? "" : set + ": ", error_of(e, m));
+      }
+      const auto order = order_of(c, e);
+      const double used = e.got.empty() ? HUGE_VAL : error_of(e, e.got.size() - 1) / e.tolerance;
+      rows.emplace_back(used, fmt::format("| {} | {} | {:.8g} | {} | {} | {:.1e} | {} | {} |", c.title, e.name, e.value, e.got.empty() ? "-" : fmt::format("{:.8g}", e.got.back()), meshes, e.tolerance,
+                                          order && e.got.size() > 1 ? fmt::format("{:.1f}", *order) : "", passes(c, e) ? "ok" : "FAILS"));
+    }
+  std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::string text = "# Verification\n\nWritten by `verify --write docs/verification.md`; do not edit. Every row is one known answer; cases, sources and notes are in\n"
+                     "`verification/cases/`. Errors are relative, one for each mesh; the last one counts. The rows that use most of their tolerance come first.\n\n"
+                     "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
+  for (const auto& [used, row] : rows) text += row + "\n";
+  text += "\n## Sources and notes\n\n";
+  for (const auto& c : cases) text += fmt::format("- **{}** (`{}`): {}{}\n", c.title, c.name, c.source, c.note.empty() ? "" : ". " + c.note);
+  return text;
+}
+}  // namespace
+
+int main(int argc, char** argv) {
+  std::string only, write;
+  for (int i = 1; i + 1 < argc; i += 2) (std::string(argv[i]) == "--write" ? write : only) = argv[i + 1];
+  std::vector<std::filesystem::path> paths;
+  for (const auto& entry : std::filesystem::directory_iterator(ARCHWAY_CASES))
+    if (entry.path().extension() == ".toml" && entry.path().stem().string().find(only) != std::string::npos) paths.push_back(entry.path());
+  std::sort(paths.begin(), paths.end());
+  std::vector<Case> cases;
+  int failed = 0, checked = 0;
+  for (const auto& path : paths) {
+    try {
+      cases.push_back(read(path));
+    } catch (const toml::parse_error& error) {
+      std::cerr << path << ": " << error.description() << "\n";
+      return 3;
+    }
+    Case& c = cases.back();
+    run(c);
+    if (!c.failure.empty()) std::cout << fmt::format("{}: {}\n", c.name, c.failure);
+    for (const auto& e : c.expectations) {
+      const bool good = passes(c, e);
+      ++checked;
+      failed += good ? 0 : 1;
+      const auto order = order_of(c, e);
+      std::cout << fmt::format("{} {:<28} {:<26} known {:<13.8g}", good ? "ok   " : "FAILS", c.name, e.name, e.value);
+      for (std::size_t m = 0; m < e.got.size(); ++m) std::cout << fmt::format("  {:.8g} ({:.1e})", e.got[m], error_of(e, m));
+      std::cout << (order && std::isfinite(*order) ? fmt::format("  order {:.1f}", *order) : "") << std::endl;
+    }
+  }
+  if (!write.empty()) std::ofstream(write) << markdown(cases);
+  std::cout << fmt::format("{} known answers, {} failed\n", checked, failed);
+  return failed == 0 ? 0 : 5;
+}
