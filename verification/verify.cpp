@@ -1,14 +1,15 @@
-// Runs the known-answer collection: every case is a study with parameters, the meshes to run it on and what must come out.
-#include <fmt/format.h>
-
+// Runs the known-answer collection: every case is a study with parameters, the meshes to run it on and what must come
+// out.
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
 #include <fstream>
 #include <iostream>
 #include <map>
-#include <nlohmann/json.hpp>
 #include <optional>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
 #include <toml++/toml.h>
 
 #include "archway/io/results_folder.hpp"
@@ -20,16 +21,16 @@ using nlohmann::json;
 
 struct Expectation {
   std::string name, pointer;
-  double value = 0, tolerance = 0;         // relative error allowed on the last mesh
-  double scale = 1;                        // got = scale x what the pointer finds
-  std::optional<double> order_at_least;    // observed order between the last two meshes
-  std::vector<double> got;                 // one a mesh
+  double value = 0, tolerance = 0;       // relative error allowed on the last mesh
+  double scale = 1;                      // got = scale x what the pointer finds
+  std::optional<double> order_at_least;  // observed order between the last two meshes
+  std::vector<double> got;               // one a mesh
 };
 
 struct Case {
   std::string name, title, source, note, study;
   std::vector<std::map<std::string, double>> meshes;
-  std::vector<double> sizes;               // elements per length, for the order
+  std::vector<double> sizes;  // elements per length, for the order
   std::vector<Expectation> expectations;
   std::string failure;
 };
@@ -96,7 +97,9 @@ void run(Case& c) {
   }
 }
 
-double error_of(const Expectation& e, std::size_t mesh) { return e.value == 0.0 ? std::abs(e.got[mesh]) : std::abs(e.got[mesh] / e.value - 1); }
+double error_of(const Expectation& e, std::size_t mesh) {
+  return e.value == 0.0 ? std::abs(e.got[mesh]) : std::abs(e.got[mesh] / e.value - 1);
+}
 
 std::optional<double> order_of(const Case& c, const Expectation& e) {
   if (e.got.size() < 2) return {};
@@ -118,21 +121,28 @@ std::string markdown(const std::vector<Case>& cases) {
       std::string meshes;
       for (std::size_t m = 0; m < e.got.size(); ++m) {
         std::string set;
-        for (const auto& [key, value] : c.meshes[m]) set += (set.empty() ? "" : ", ") + fmt::format("{} = {:g}", key, value);
+        for (const auto& [key, value] : c.meshes[m])
+          set += (set.empty() ? "" : ", ") + fmt::format("{} = {:g}", key, value);
         meshes += fmt::format("{}{}{:.2e}", m > 0 ? "<br>" : "", set.empty() ? "" : set + ": ", error_of(e, m));
       }
       const auto order = order_of(c, e);
       const double used = e.got.empty() ? HUGE_VAL : error_of(e, e.got.size() - 1) / e.tolerance;
-      rows.emplace_back(used, fmt::format("| {} | {} | {:.8g} | {} | {} | {:.1e} | {} | {} |", c.title, e.name, e.value, e.got.empty() ? "-" : fmt::format("{:.8g}", e.got.back()), meshes, e.tolerance,
-                                          order && e.got.size() > 1 ? fmt::format("{:.1f}", *order) : "", passes(c, e) ? "ok" : "FAILS"));
+      rows.emplace_back(used, fmt::format("| {} | {} | {:.8g} | {} | {} | {:.1e} | {} | {} |", c.title, e.name, e.value,
+                                          e.got.empty() ? "-" : fmt::format("{:.8g}", e.got.back()), meshes,
+                                          e.tolerance, order && e.got.size() > 1 ? fmt::format("{:.1f}", *order) : "",
+                                          passes(c, e) ? "ok" : "FAILS"));
     }
   std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
-  std::string text = "# Verification\n\nWritten by `verify --write docs/verification.md`; do not edit. Every row is one known answer; cases, sources and notes are in\n"
-                     "`verification/cases/`. Errors are relative, one for each mesh; the last one counts. The rows that use most of their tolerance come first.\n\n"
-                     "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
+  std::string text =
+      "# Verification\n\nWritten by `verify --write docs/verification.md`; do not edit. Every row is one known answer; "
+      "cases, sources and notes are in\n"
+      "`verification/cases/`. Errors are relative, one for each mesh; the last one counts. The rows that use most of "
+      "their tolerance come first.\n\n"
+      "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
   for (const auto& [used, row] : rows) text += row + "\n";
   text += "\n## Sources and notes\n\n";
-  for (const auto& c : cases) text += fmt::format("- **{}** (`{}`): {}{}\n", c.title, c.name, c.source, c.note.empty() ? "" : ". " + c.note);
+  for (const auto& c : cases)
+    text += fmt::format("- **{}** (`{}`): {}{}\n", c.title, c.name, c.source, c.note.empty() ? "" : ". " + c.note);
   return text;
 }
 }  // namespace
@@ -142,7 +152,8 @@ int main(int argc, char** argv) {
   for (int i = 1; i + 1 < argc; i += 2) (std::string(argv[i]) == "--write" ? write : only) = argv[i + 1];
   std::vector<std::filesystem::path> paths;
   for (const auto& entry : std::filesystem::directory_iterator(ARCHWAY_CASES))
-    if (entry.path().extension() == ".toml" && entry.path().stem().string().find(only) != std::string::npos) paths.push_back(entry.path());
+    if (entry.path().extension() == ".toml" && entry.path().stem().string().find(only) != std::string::npos)
+      paths.push_back(entry.path());
   std::sort(paths.begin(), paths.end());
   std::vector<Case> cases;
   int failed = 0, checked = 0;
@@ -162,7 +173,8 @@ int main(int argc, char** argv) {
       failed += good ? 0 : 1;
       const auto order = order_of(c, e);
       std::cout << fmt::format("{} {:<28} {:<26} known {:<13.8g}", good ? "ok   " : "FAILS", c.name, e.name, e.value);
-      for (std::size_t m = 0; m < e.got.size(); ++m) std::cout << fmt::format("  {:.8g} ({:.1e})", e.got[m], error_of(e, m));
+      for (std::size_t m = 0; m < e.got.size(); ++m)
+        std::cout << fmt::format("  {:.8g} ({:.1e})", e.got[m], error_of(e, m));
       std::cout << (order && std::isfinite(*order) ? fmt::format("  order {:.1f}", *order) : "") << std::endl;
     }
   }

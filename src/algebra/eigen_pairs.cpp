@@ -14,6 +14,9 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
 constexpr int kDenseLimit = 300;
+// residual of a Ritz pair in the K norm, as a share of the tolerance asked of the measured residual: the two norms
+// differ
+constexpr double kRitzShare = 0.1;
 
 /// Krylov space of a K-self-adjoint operator, kept K-orthonormal, with the projected matrix and thick restarts.
 class KrylovSpace {
@@ -112,11 +115,15 @@ class KrylovSpace {
       scale.col(i) = gram.eigenvectors().col(from) / root;
       r.row(i) = gram.eigenvectors().col(from).transpose() * root;
     }
-    MatrixXd block = w * scale;
-    if (size_ > 0) orthogonalise(block);
+    MatrixXd block = w * scale, k_block = kw * scale;
+    if (size_ > 0) {  // once more, since scaling up small remainders scales their errors too; K goes along
+      const MatrixXd c = kv_.leftCols(size_).transpose() * block;
+      block.noalias() -= v_.leftCols(size_) * c;
+      k_block.noalias() -= kv_.leftCols(size_) * c;
+    }
     last_ = size_;
     v_.middleCols(size_, count) = block;
-    kv_.middleCols(size_, count) = k_.times(block);
+    kv_.middleCols(size_, count) = k_block;
     size_ += count;
     return r;
   }
@@ -201,7 +208,7 @@ class Search {
   }
 
  private:
-  int capacity() const { return std::min(k_.size(), std::max(2 * wanted_ + 6 * width_, 10 * width_)); }
+  int capacity() const { return std::min(k_.size(), std::max(2 * wanted_ + 4 * width_, 8 * width_)); }
 
   /// Shift zero: good when the wanted factors are well apart, and gives the estimate for the shift otherwise.
   bool iterate_about_zero() {
@@ -213,12 +220,16 @@ class Search {
     KrylovSpace space(k_, apply, apply(random_block(k_.size(), width_, 1), {}), capacity());
     const auto factor_of = [](double theta) { return theta > 0 ? 1 / theta : HUGE_VAL; };
     const int most = std::max(6, 2 * wanted_ / width_ + 4);
-    for (int step = 0; step < most && keep_going(); ++step) {
+    // while pairs converge it is cheaper to go on than to factorise about a shift
+    const auto worth_it = [&](int step) { return step < most || (found_ > 0 && step < 3 * most); };
+    for (int step = 0; worth_it(step) && keep_going(); ++step) {
       const bool open = space.expand();
       const auto ritz = space.ritz();
       const double largest = ritz.values.cwiseAbs().maxCoeff();
       if (ritz.values[0] <= 1e-9 * largest && step >= 2) return declare_none(largest);
       if (harvest(space, ritz, factor_of) || !open) break;
+      if (!worth_it(step + 1))
+        estimate_vectors_ = space.vectors(ritz, std::min(static_cast<int>(ritz.values.size()), width_));
       if (space.full(width_)) space.restart(ritz, keep_count(ritz));
     }
     if (result_.pairs.empty() && result_.ending == PencilEnding::stopped) return false;
@@ -308,16 +319,13 @@ class Search {
     const double spread = ritz.values.cwiseAbs().maxCoeff();
     found_ = 0;
     while (found_ < available && std::isfinite(factor_of(ritz.values[found_])) &&
-           ritz.residuals[found_] <= 1e-9 * spread)
+           ritz.residuals[found_] <= kRitzShare * options_.residual_tolerance * std::abs(ritz.values[found_]))
       ++found_;
     const int needed = last_needed(ritz, factor_of);
     const bool enough = found_ >= needed && needed < available;
     const bool none_left = found_ > 0 && found_ < available && !std::isfinite(factor_of(ritz.values[found_])) &&
                            ritz.residuals[found_] < 1e-6 * spread;
-    if (!enough && !none_left) {
-      estimate_vectors_ = space.vectors(ritz, std::min(available, width_));
-      return false;
-    }
+    if (!enough && !none_left) return false;
     take(space, ritz, factor_of, std::min(found_, needed));
     next_ = needed < available ? factor_of(ritz.values[needed]) : HUGE_VAL;
     if (none_left && found_ < needed) next_ = HUGE_VAL;

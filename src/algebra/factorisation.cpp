@@ -5,9 +5,18 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/thread_pool.hpp"
+
+// Present when BLAS is OpenBLAS. Its threads pay in the large fronts of a factorisation and cost in solves.
+extern "C" void openblas_set_num_threads(int) __attribute__((weak));
+
 namespace archway::algebra {
 
 namespace {
+void blas_threads(int count) {
+  if (openblas_set_num_threads != nullptr) openblas_set_num_threads(count);
+}
+
 // MUMPS counts from 1 and starts, works and ends by "job"
 constexpr int kStart = -1, kEnd = -2, kAnalyse = 1, kFactor = 2, kSolve = 3;
 constexpr int kOutOfSpace1 = -8, kOutOfSpace2 = -9, kSingular = -10;
@@ -35,7 +44,7 @@ struct Factorisation::Backend {
     control(7) = 1;    // order given by us
     control(12) = 1;   // no compressed graph
     control(13) = 1;   // inertia is exact only then
-    control(14) = 40;  // percent of spare room for delayed pivots
+    control(14) = 10;  // percent of spare room for delayed pivots; factor() asks for more when it must
     control(27) = 16;  // right-hand sides worked on together
   }
   Backend(const Backend&) = delete;
@@ -81,13 +90,15 @@ FactorOutcome Factorisation::factor(const SymmetricMatrix& matrix) {
   }
   if (!b.analysed) b.analyse();
   b.mumps.a = const_cast<double*>(matrix.values.data());  // the C interface has no const; MUMPS only reads it
+  blas_threads(base::thread_count());
   for (int attempt = 0; attempt < 4; ++attempt) {
     b.mumps.job = kFactor;
     dmumps_c(&b.mumps);
     const int status = b.mumps.infog[0];
     if (status != kOutOfSpace1 && status != kOutOfSpace2) break;
-    b.control(14) *= 2;  // more delayed pivots than expected: ask for more room and repeat
+    b.control(14) = 3 * b.control(14) + 20;  // more delayed pivots than expected: ask for more room and repeat
   }
+  blas_threads(1);
   ++b.cost.factorisations;
   const int status = b.mumps.infog[0];
   if (status == kSingular) {

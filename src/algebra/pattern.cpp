@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <metis.h>
 
+#include "archway/base/thread_pool.hpp"
+
 namespace archway::algebra {
 
 namespace {
@@ -74,28 +76,57 @@ int SymmetricPattern::position(int row, int column) const {
 SymmetricMatrix::SymmetricMatrix(std::shared_ptr<const SymmetricPattern> shared)
     : pattern(std::move(shared)), values(pattern->entry_count(), 0.0) {}
 
-Eigen::MatrixXd SymmetricMatrix::times(const Eigen::MatrixXd& x) const {
-  // rows of x next to each other: one pass over the matrix serves all columns
-  using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-  const RowMajor in = x;
-  RowMajor out = RowMajor::Zero(x.rows(), x.cols());
-  const auto& start = pattern->column_start();
-  const auto& rows = pattern->row_index();
-  const Eigen::Index width = x.cols();
-  for (int j = 0; j < size(); ++j) {
-    const double* xj = in.data() + j * width;
-    double* yj = out.data() + j * width;
-    for (int p = start[static_cast<std::size_t>(j)]; p < start[static_cast<std::size_t>(j) + 1]; ++p) {
-      const double a = values[static_cast<std::size_t>(p)];
-      const int i = rows[static_cast<std::size_t>(p)];
-      const double* xi = in.data() + i * width;
-      double* yi = out.data() + i * width;
-      for (Eigen::Index k = 0; k < width; ++k) yi[k] += a * xj[k];
-      if (i != j)
-        for (Eigen::Index k = 0; k < width; ++k) yj[k] += a * xi[k];
+namespace {
+using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+
+/// Adds columns [begin, end) of the lower triangle and their mirror to `out`; `width` is known at compile time for
+/// speed.
+template <int kWidth>
+void add_columns(const SymmetricMatrix& a, const RowMajor& in, int begin, int end, RowMajor& out) {
+  const int* start = a.pattern->column_start().data();
+  const int* rows = a.pattern->row_index().data();
+  const double* values = a.values.data();
+  for (int j = begin; j < end; ++j) {
+    Eigen::Matrix<double, kWidth, 1> sum = Eigen::Matrix<double, kWidth, 1>::Zero();
+    const Eigen::Map<const Eigen::Matrix<double, kWidth, 1>> xj(in.data() + static_cast<std::ptrdiff_t>(kWidth) * j);
+    int p = start[j];
+    if (rows[p] == j) sum = values[p++] * xj;
+    for (; p < start[j + 1]; ++p) {
+      const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(kWidth) * rows[p];
+      Eigen::Map<Eigen::Matrix<double, kWidth, 1>> yi(out.data() + at);
+      yi += values[p] * xj;
+      sum += values[p] * Eigen::Map<const Eigen::Matrix<double, kWidth, 1>>(in.data() + at);
     }
+    Eigen::Map<Eigen::Matrix<double, kWidth, 1>>(out.data() + static_cast<std::ptrdiff_t>(kWidth) * j) += sum;
   }
-  return out;
+}
+
+template <int kWidth>
+Eigen::MatrixXd product(const SymmetricMatrix& a, const Eigen::MatrixXd& x) {
+  const RowMajor in = x;
+  const int threads = base::thread_count();
+  std::vector<RowMajor> parts(static_cast<std::size_t>(threads));
+  base::parallel_for(
+      a.size(),
+      [&](int begin, int end, int thread) {
+        auto& part = parts[static_cast<std::size_t>(thread)];
+        part = RowMajor::Zero(x.rows(), kWidth);
+        add_columns<kWidth>(a, in, begin, end, part);
+      },
+      20000);
+  for (std::size_t t = 1; t < parts.size(); ++t)
+    if (parts[t].size() > 0) parts[0] += parts[t];
+  return parts[0];
+}
+}  // namespace
+
+Eigen::MatrixXd SymmetricMatrix::times(const Eigen::MatrixXd& x) const {
+  // rows of x next to each other: one pass over the matrix serves four columns
+  Eigen::MatrixXd result(x.rows(), x.cols());
+  Eigen::Index at = 0;
+  for (; at + 4 <= x.cols(); at += 4) result.middleCols<4>(at) = product<4>(*this, x.middleCols<4>(at));
+  for (; at < x.cols(); ++at) result.col(at) = product<1>(*this, x.col(at));
+  return result;
 }
 
 SymmetricMatrix SymmetricMatrix::plus(double factor, const SymmetricMatrix& other) const {

@@ -35,6 +35,13 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
       held_movement_(system.movements(held_)),
       growing_movement_(system.movements(growing_)) {}
 
+Mechanism Equilibrium::mechanism() {
+  AssemblyRequest request;
+  request.tangent = &tangent_;
+  (void)system_.assemble(State::reference(system_.model()), request);
+  return find_mechanism(system_, tangent_, factorisation_);
+}
+
 Point Equilibrium::start() const {
   Point point;
   point.state = State::reference(system_.model());

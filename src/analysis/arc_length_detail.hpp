@@ -1,5 +1,6 @@
 #pragma once
 #include "archway/algebra/factorisation.hpp"
+#include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path.hpp"
 
 namespace archway::analysis::detail {
@@ -33,6 +34,8 @@ class Equilibrium {
  public:
   Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher);
 
+  /// A movement that nothing resists in the reference state.
+  Mechanism mechanism();
   Point start() const;
   /// Newton at fixed load factor and preload share.
   AttemptReport at_load(Point& point, double factor, double preload, double step, int number);

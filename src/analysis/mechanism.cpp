@@ -110,7 +110,7 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
   VectorXd y = VectorXd::NullaryExpr(diagonal.size(),
                                      [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
-  for (int i = 0; i < 4; ++i) {
+  for (int i = 0; i < 3; ++i) {
     Eigen::MatrixXd x = y.cwiseProduct(scale);
     factorisation.solve(x);
     y = x.col(0).cwiseProduct(scale);

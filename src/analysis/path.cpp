@@ -66,12 +66,7 @@ class Walk {
 
  private:
   bool can_stand() {
-    algebra::SymmetricMatrix stiffness(system_.pattern());
-    AssemblyRequest request;
-    request.tangent = &stiffness;
-    (void)system_.assemble(State::reference(system_.model()), request);
-    algebra::Factorisation factorisation(system_.pattern());
-    const Mechanism mechanism = find_mechanism(system_, stiffness, factorisation);
+    const Mechanism mechanism = equilibrium_.mechanism();
     if (mechanism.exists) end(Ending::mechanism, mechanism.description);
     return !mechanism.exists;
   }

@@ -1,0 +1,187 @@
+// Ratios that matter, measured in one run on a plate and a round cylinder of about 100 000 freedoms:
+//   build/fast/bench/bench_buckling            prints them; docs/performance.md keeps them
+#include <benchmark/benchmark.h>
+#include <fmt/format.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <map>
+
+#include "archway/analysis/buckling.hpp"
+#include "archway/analysis/path.hpp"
+#include "archway/model/mesh.hpp"
+#include "archway/model/selection.hpp"
+
+namespace {
+using namespace archway;
+using model::Vec3;
+
+model::Model with_sheet() {
+  model::Model m;
+  m.materials.push_back({"sheet", 70000, 0.3, 2.7e-9, 0});
+  return m;
+}
+
+model::Part sheet(double thickness) {
+  model::Part part;
+  part.name = "sheet";
+  part.kind = model::PartKind::panel;
+  part.material = 0;
+  part.thickness = thickness;
+  return part;
+}
+
+void hold(model::Model& m, const std::string& group, std::initializer_list<int> freedoms) {
+  for (const int n : m.groups[group])
+    for (const int f : freedoms) m.supports.push_back({n, f, group});
+}
+
+void press(model::Model& m, const std::string& edge, const Vec3& force) {
+  if (m.patterns.empty()) m.patterns.emplace_back().name = "press";
+  for (const auto& [a, b] : model::edges_among(m, m.groups[edge])) m.patterns[0].edge_loads.push_back({a, b, force});
+}
+
+model::Model plate() {
+  model::Model m = with_sheet();
+  model::add_rectangle(m, sheet(2), Vec3::Zero(), Vec3(900, 0, 0), Vec3(0, 600, 0), 150, 110);
+  for (const char* edge : {"sheet.start", "sheet.end", "sheet.left", "sheet.right"}) hold(m, edge, {2});
+  hold(m, "sheet.left", {1});
+  m.supports.push_back({0, 0, "corner"});
+  press(m, "sheet.end", Vec3(-1, 0, 0));
+  for (const auto& [a, b] : model::edges_among(m, m.groups["sheet.start"]))
+    m.patterns[0].edge_loads.push_back({a, b, Vec3(1, 0, 0)});
+  return m;
+}
+
+model::Model cylinder() {
+  model::Model m = with_sheet();
+  model::add_cylinder_strip(m, sheet(1), Vec3::Zero(), Vec3(0, 0, 400), Vec3(250, 0, 0), 2 * M_PI, 236, 70);
+  model::merge_coincident_nodes(m, 1e-6);
+  hold(m, "sheet.left", {0, 1, 2});
+  hold(m, "sheet.right", {0, 1});
+  press(m, "sheet.right", Vec3(0, 0, -1));
+  return m;
+}
+
+const std::map<std::string, model::Model (*)()> kModels = {{"plate", plate}, {"cylinder", cylinder}};
+
+analysis::BucklingOptions ten_modes(const model::Model& m) {
+  analysis::BucklingOptions options;
+  options.growing = m.load_named("press");
+  options.mode_count = 10;
+  return options;
+}
+
+void assembly(benchmark::State& state, const std::string& name) {
+  const analysis::System system(kModels.at(name)());
+  algebra::SymmetricMatrix k(system.pattern());
+  const auto reference = analysis::State::reference(system.model());
+  analysis::AssemblyRequest request;
+  request.tangent = &k;
+  for (auto _ : state) benchmark::DoNotOptimize(system.assemble(reference, request));
+  state.counters["freedoms"] = system.free_count();
+}
+
+void factorisation(benchmark::State& state, const std::string& name) {
+  const analysis::System system(kModels.at(name)());
+  algebra::SymmetricMatrix k(system.pattern());
+  analysis::AssemblyRequest request;
+  request.tangent = &k;
+  (void)system.assemble(analysis::State::reference(system.model()), request);
+  algebra::Factorisation factor(system.pattern());
+  factor.factor(k);  // symbolic work once
+  for (auto _ : state) benchmark::DoNotOptimize(factor.factor(k));
+  state.counters["MB"] = factor.cost().storage_bytes / 1e6;
+}
+
+void ten_mode_buckling(benchmark::State& state, const std::string& name) {
+  const auto m = kModels.at(name)();
+  for (auto _ : state) {
+    const analysis::System system(m);
+    const auto result = analysis::linear_buckling(system, ten_modes(m));
+    state.counters["complete"] = result.complete() ? 1 : 0;
+    state.counters["solves"] = result.cost.right_hand_sides;
+    state.counters["factorisations"] = result.cost.factorisations;
+    state.counters["first"] = result.modes.empty() ? 0 : result.modes[0].load_factor;
+  }
+}
+
+/// One Newton iteration: what a second increment adds, divided by the factorisations it adds.
+void newton(benchmark::State& state, const std::string& name) {
+  const auto m = kModels.at(name)();
+  const analysis::System system(m);
+  analysis::PathOptions options;
+  options.growing = m.load_named("press");
+  options.control = analysis::PathControl::load;
+  options.first_step = 1;
+  options.keep_states = false;
+  for (auto _ : state) {
+    double seconds[2];
+    int factorisations[2];
+    for (const int k : {0, 1}) {
+      options.stop_increments = k + 1;
+      const auto start = std::chrono::steady_clock::now();
+      factorisations[k] = analysis::follow_path(system, options).factorisations;
+      seconds[k] = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    }
+    state.SetIterationTime((seconds[1] - seconds[0]) / (factorisations[1] - factorisations[0]));
+  }
+}
+
+/// Largest resident memory of a process that does nothing but the buckling analysis, in bytes, and its factor storage.
+std::pair<double, double> memory(const std::string& name) {
+  int ends[2];
+  if (pipe(ends) != 0) return {0, 0};
+  const pid_t child = fork();
+  if (child == 0) {
+    const auto m = kModels.at(name)();
+    const auto result = analysis::linear_buckling(analysis::System(m), ten_modes(m));
+    const double storage = result.cost.storage_bytes;
+    _exit(write(ends[1], &storage, sizeof storage) == sizeof storage ? 0 : 1);
+  }
+  double storage = 0;
+  rusage usage{};
+  const bool told = read(ends[0], &storage, sizeof storage) == sizeof storage;
+  wait4(child, nullptr, 0, &usage);
+  return {told ? 1024.0 * static_cast<double>(usage.ru_maxrss) : 0, storage};
+}
+
+class Collector final : public benchmark::ConsoleReporter {
+ public:
+  void ReportRuns(const std::vector<Run>& runs) override {
+    for (const auto& run : runs) seconds[run.benchmark_name().substr(0, run.benchmark_name().find("/iter"))] = run.GetAdjustedRealTime() / 1e9;
+    for (const auto& run : runs)
+      for (const auto& [key, counter] : run.counters) counters[run.benchmark_name().substr(0, run.benchmark_name().find("/iter")) + "/" + key] = counter.value;
+    ConsoleReporter::ReportRuns(runs);
+  }
+  std::map<std::string, double> seconds, counters;
+};
+}  // namespace
+
+int main(int argc, char** argv) {
+  std::map<std::string, std::pair<double, double>> memories;
+  for (const auto& [name, make] : kModels) memories[name] = memory(name);  // before this process grows
+  benchmark::Initialize(&argc, argv);
+  for (const auto& [name, make] : kModels) {
+    const std::string n = name;
+    benchmark::RegisterBenchmark((n + "/assembly").c_str(), [n](benchmark::State& s) { assembly(s, n); })->UseRealTime()->Iterations(5);
+    benchmark::RegisterBenchmark((n + "/factorisation").c_str(), [n](benchmark::State& s) { factorisation(s, n); })->UseRealTime()->Iterations(5);
+    benchmark::RegisterBenchmark((n + "/ten_modes").c_str(), [n](benchmark::State& s) { ten_mode_buckling(s, n); })->UseRealTime()->Iterations(1);
+    benchmark::RegisterBenchmark((n + "/newton").c_str(), [n](benchmark::State& s) { newton(s, n); })->UseManualTime()->Iterations(1);
+  }
+  Collector collector;
+  benchmark::RunSpecifiedBenchmarks(&collector);
+  fmt::print("\n| model | freedoms | factorisation | assembly | LBA, 10 modes | solves | Newton iteration | factor | peak memory |\n|---|---|---|---|---|---|---|---|---|\n");
+  for (const auto& [name, make] : kModels) {
+    const double unit = collector.seconds[name + "/factorisation"];
+    const double iteration = collector.seconds[name + "/newton"];
+    fmt::print("| {} | {:.0f} | {:.2f} s | {:.2f} of it | {:.1f} of it ({}) | {:.0f} | {:.2f} of it | {:.0f} MB | {:.1f} times the factor |\n", name,
+               collector.counters[name + "/assembly/freedoms"], unit, collector.seconds[name + "/assembly"] / unit, collector.seconds[name + "/ten_modes"] / unit,
+               collector.counters[name + "/ten_modes/complete"] > 0 ? "complete" : "NOT complete", collector.counters[name + "/ten_modes/solves"], iteration / unit,
+               memories[name].second / 1e6, memories[name].first / memories[name].second);
+  }
+  return 0;
+}
