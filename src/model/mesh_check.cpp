@@ -62,7 +62,7 @@ void check_shells(const Model& model, Complaints& errors) {
     }
     if (!(mean.norm() > 1e-10 * longest * longest)) {
       errors.push_back(
-          {place, "the element has no area", "two of its corners or all of them lie on one line: repair the mesh", ""});
+          {place, "the element has no area, or its corners are crossed", "list its corners once around; they must not lie on one line", ""});
       continue;
     }
     for (std::size_t k = 0; k < 4; ++k)

@@ -1,0 +1,160 @@
+#include <Eigen/Dense>
+#include <random>
+
+#include "archway/algebra/eigen_pairs.hpp"
+#include "support/digits.hpp"
+
+using namespace archway::algebra;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+namespace {
+/// Blocks on a w x h grid, `size` equations each, coupled with their neighbours.
+BlockGraph grid(int w, int h, int size) {
+  BlockGraph g;
+  for (int b = 0; b <= w * h; ++b) g.block_start.push_back(b * size);
+  g.clique_start.push_back(0);
+  for (int j = 0; j + 1 < h; ++j)
+    for (int i = 0; i + 1 < w; ++i) {
+      for (const int b : {j * w + i, j * w + i + 1, (j + 1) * w + i, (j + 1) * w + i + 1}) g.clique_blocks.push_back(b);
+      g.clique_start.push_back(static_cast<int>(g.clique_blocks.size()));
+    }
+  return g;
+}
+
+SymmetricMatrix random_matrix(std::shared_ptr<const SymmetricPattern> pattern, double shift, unsigned seed) {
+  SymmetricMatrix a(pattern);
+  std::mt19937 random(seed);
+  std::uniform_real_distribution<double> uniform(-1, 1);
+  for (double& v : a.values) v = uniform(random);
+  for (int j = 0; j < a.size(); ++j) a.values[static_cast<std::size_t>(pattern->position(j, j))] += shift;
+  return a;
+}
+
+int negatives(const SymmetricMatrix& a) {
+  return static_cast<int>((Eigen::SelfAdjointEigenSolver<MatrixXd>(a.dense()).eigenvalues().array() < 0).count());
+}
+}  // namespace
+
+TEST_CASE("pattern: positions, symmetric product and diagonal agree with the dense matrix", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(5, 4, 3));
+  const auto a = random_matrix(pattern, 0, 7);
+  const MatrixXd dense = a.dense();
+  CHECK(dense.isApprox(dense.transpose()));
+  for (const int width : {1, 3, 4, 9}) {
+    const MatrixXd x = MatrixXd::Random(a.size(), width);
+    CHECK((a.times(x) - dense * x).norm() < 1e-12 * dense.norm());
+  }
+  CHECK(a.diagonal().isApprox(dense.diagonal()));
+  CHECK(pattern->position(7, 2) == pattern->position(2, 7));
+  std::vector<int> place = pattern->elimination_place();
+  std::sort(place.begin(), place.end());
+  for (int i = 0; i < a.size(); ++i) REQUIRE(place[static_cast<std::size_t>(i)] == i);  // an order of all equations
+}
+
+TEST_CASE("factorisation: solves, and its negative pivots are the negative eigenvalues", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(6, 5, 2));
+  Factorisation factor(pattern);
+  for (const double shift : {-30.0, -2.0, 0.0, 1.5, 30.0}) {
+    const auto a = random_matrix(pattern, shift, 11);
+    const auto outcome = factor.factor(a);
+    REQUIRE(outcome.done);
+    CHECK(outcome.negative_pivots == negatives(a));
+    const MatrixXd x = MatrixXd::Random(a.size(), 3);
+    MatrixXd b = a.times(x);
+    factor.solve(b);
+    CHECK((b - x).norm() < 1e-9 * x.norm());
+  }
+  CHECK(factor.cost().factorisations == 5);
+  CHECK(factor.cost().right_hand_sides == 15);
+  CHECK(factor.cost().storage_bytes > 0);
+}
+
+TEST_CASE("factorisation: a singular matrix is told, not hidden", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(3, 3, 1));
+  Factorisation factor(pattern);
+  CHECK_FALSE(factor.factor(SymmetricMatrix(pattern)).done);
+}
+
+namespace {
+/// K = L L^T-like positive definite; G chosen so that the factors are known: G = -K^(1/2) Q diag(1/f) Q^T K^(1/2) would be
+/// dense, so instead K is diagonal-dominant and the reference comes from a dense solver.
+VectorXd dense_positive_factors(const SymmetricMatrix& k, const SymmetricMatrix& g) {
+  const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
+  std::vector<double> list;
+  for (Eigen::Index i = solver.eigenvalues().size() - 1; i >= 0; --i)
+    if (solver.eigenvalues()[i] > 1e-10) list.push_back(1 / solver.eigenvalues()[i]);
+  return Eigen::Map<VectorXd>(list.data(), static_cast<Eigen::Index>(list.size()));
+}
+}  // namespace
+
+TEST_CASE("eigenpairs: the smallest positive factors, small and large, proved by inertia", "[algebra][fast]") {
+  // 120 equations go the dense way, 700 the iterative one
+  const int w = GENERATE(8, 20);
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(w, w - 3, 3));
+  const auto k = random_matrix(pattern, 20, 3), g = random_matrix(pattern, 0, 4);
+  const VectorXd want = dense_positive_factors(k, g);
+  Factorisation factor(pattern);
+  PencilOptions options;
+  options.count = 7;
+  const auto result = smallest_positive(k, g, factor, options);
+  REQUIRE(result.ending == PencilEnding::proved);
+  REQUIRE(result.pairs.size() >= 7);
+  for (std::size_t i = 0; i < result.pairs.size(); ++i) {
+    CHECK_DIGITS(result.pairs[i].factor, want[static_cast<Eigen::Index>(i)], 8, "a factor is good to the square of its residual");
+    CHECK(result.pairs[i].residual <= options.residual_tolerance);
+    CHECK_DIGITS(result.pairs[i].shape.dot(VectorXd(k.times(result.pairs[i].shape))), 1.0, 8, "K-normalised");
+  }
+  CHECK(result.counted_below_cut == static_cast<int>(result.pairs.size()));
+}
+
+TEST_CASE("eigenpairs: exact pairs come out whole", "[algebra][fast]") {
+  // two equal, uncoupled halves: every factor twice
+  BlockGraph one = grid(16, 14, 2), two = one;
+  const int blocks = one.block_count();
+  for (int b = 1; b <= blocks; ++b) two.block_start.push_back(2 * blocks + b * 2);
+  for (std::size_t c = 0; c + 1 < one.clique_start.size(); ++c) {
+    for (int i = one.clique_start[c]; i < one.clique_start[c + 1]; ++i) two.clique_blocks.push_back(blocks + one.clique_blocks[static_cast<std::size_t>(i)]);
+    two.clique_start.push_back(static_cast<int>(two.clique_blocks.size()));
+  }
+  const auto half = std::make_shared<SymmetricPattern>(one), whole = std::make_shared<SymmetricPattern>(two);
+  const auto doubled = [&](const SymmetricMatrix& a) {
+    SymmetricMatrix d(whole);
+    for (const int offset : {0, a.size()})
+      for (int j = 0; j < a.size(); ++j)
+        for (int p = half->column_start()[static_cast<std::size_t>(j)]; p < half->column_start()[static_cast<std::size_t>(j) + 1]; ++p)
+          d.values[static_cast<std::size_t>(whole->position(half->row_index()[static_cast<std::size_t>(p)] + offset, j + offset))] = a.values[static_cast<std::size_t>(p)];
+    return d;
+  };
+  const auto k = random_matrix(half, 20, 5), g = random_matrix(half, 0, 6);
+  Factorisation factor(whole);
+  PencilOptions options;
+  options.count = 5;  // cuts a pair in two: the sixth comes along
+  const auto result = smallest_positive(doubled(k), doubled(g), factor, options);
+  REQUIRE(result.ending == PencilEnding::proved);
+  REQUIRE(result.pairs.size() == 6);
+  for (std::size_t i = 0; i < 6; i += 2) CHECK_DIGITS(result.pairs[i].factor, result.pairs[i + 1].factor, 8, "a pair");
+}
+
+TEST_CASE("eigenpairs: no positive factor, and K that is not definite, are told", "[algebra][fast]") {
+  const int w = GENERATE(6, 18);
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(w, w, 2));
+  Factorisation factor(pattern);
+  const auto k = random_matrix(pattern, 20, 8), positive = random_matrix(pattern, 25, 9);
+  CHECK(smallest_positive(k, positive, factor, {}).ending == PencilEnding::none);
+  const auto indefinite = random_matrix(pattern, 0, 10);
+  const auto result = smallest_positive(indefinite, positive, factor, {});
+  CHECK(result.ending == PencilEnding::not_definite);
+  CHECK(result.negatives_of_k == negatives(indefinite));
+}
+
+TEST_CASE("eigenpairs: the caller can stop the search", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(20, 20, 2));
+  Factorisation factor(pattern);
+  PencilOptions options;
+  int calls = 0;
+  options.go_on = [&](int) { return ++calls < 2; };
+  const auto result = smallest_positive(random_matrix(pattern, 20, 3), random_matrix(pattern, 0, 4), factor, options);
+  CHECK(result.ending == PencilEnding::stopped);
+  CHECK(calls == 2);
+}
