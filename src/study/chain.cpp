@@ -66,11 +66,14 @@ class ReferenceCheck {
  public:
   explicit ReferenceCheck(const StudySpec& spec) : spec_(spec) {}
   std::vector<Complaint> run() {
-    for (const auto& pattern : spec_.patterns) loads_.push_back(pattern.name);
-    for (const auto& combination : spec_.combinations) loads_.push_back(combination.name);
+    for (const auto& member : spec_.members) name(member.name, "part", member.place, parts_);
+    for (const auto& panel : spec_.panels) name(panel.name, "part", panel.place, parts_);
+    for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.at.place, watches_);
+    for (const auto& pattern : spec_.patterns) name(pattern.name, "load pattern", pattern.place, loads_);
+    for (const auto& combination : spec_.combinations) name(combination.name, "load", combination.place, loads_);
     for (const auto& analysis : spec_.analyses) {
       one(analysis);
-      before_.push_back(analysis.name);
+      name(analysis.name, "analysis", analysis.place, before_);
     }
     for (const auto& imperfection : spec_.imperfections) one(imperfection);
     return std::move(list_);
@@ -80,13 +83,19 @@ class ReferenceCheck {
   void complain(const Place& place, std::string problem, std::string remedy) {
     list_.push_back(place.complaint(std::move(problem), std::move(remedy)));
   }
+  /// Names become file names and keys: one of each, of letters, digits, '-' and '_'.
+  void name(const std::string& word, const char* what, const Place& place, std::vector<std::string>& known) {
+    if (std::find(known.begin(), known.end(), word) != known.end())
+      complain(place, fmt::format("a second {} is named '{}'", what, word), "give each its own name");
+    if (word.empty() || word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != std::string::npos)
+      complain(place, fmt::format("'{}' cannot name a {}", word, what), "use letters, digits, - and _");
+    known.push_back(word);
+  }
   void load_exists(const Place& place, const std::string& name) {
     if (!name.empty() && std::find(loads_.begin(), loads_.end(), name) == loads_.end())
       complain(place, fmt::format("there is no load pattern or combination named '{}'", name), hint(name, loads_));
   }
   void one(const AnalysisSpec& a) {
-    if (std::find(before_.begin(), before_.end(), a.name) != before_.end())
-      complain(a.place, fmt::format("a second analysis is named '{}'", a.name), "give each its own name");
     load_exists(a.place, a.load);
     load_exists(a.place, a.grow);
     if (a.kind == AnalysisKind::la) {
@@ -154,7 +163,7 @@ class ReferenceCheck {
 
   const StudySpec& spec_;
   std::vector<Complaint> list_;
-  std::vector<std::string> before_, loads_;
+  std::vector<std::string> before_, loads_, parts_, watches_;
 };
 
 /// Runs the analyses one after the other.
