@@ -60,8 +60,37 @@ algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<do
   return g;
 }
 
+/// Largest axial, shear or fibre strain of a small displacement.
+double largest_strain(const System& system, const Eigen::VectorXd& displacement) {
+  const State reference = State::reference(system.model());
+  const auto& m = system.model();
+  double largest = 0;
+  for (int e = 0; e < system.beams().size(); ++e) {
+    const auto& part = m.parts[static_cast<std::size_t>(m.line_elements[static_cast<std::size_t>(e)].part)];
+    const auto& material = m.materials[static_cast<std::size_t>(part.material)];
+    const auto& p = m.profiles[static_cast<std::size_t>(part.profile)];
+    for (const auto& f : system.beams().section_forces(reference, e, &displacement)) {
+      const double fibre = std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y + std::abs(f.moment_z) * p.fibre_y / p.second_moment_z;
+      largest = std::max(largest, fibre / material.youngs_modulus);
+    }
+  }
+  for (int e = 0; e < system.shells().size(); ++e) {
+    const auto& part = m.parts[static_cast<std::size_t>(m.shell_elements[static_cast<std::size_t>(e)].part)];
+    const auto s = system.shells().stress(reference, e, &displacement);
+    const double stress = std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom));
+    largest = std::max(largest, stress / m.materials[static_cast<std::size_t>(part.material)].youngs_modulus);
+  }
+  return largest;
+}
+
+/// A first factor far beyond any real strain is not an answer: a bar that is only pulled has one near its shear rigidity.
+void drop_senseless(std::vector<Mode>& modes, double strain) {
+  if (!modes.empty() && std::abs(modes[0].load_factor) * strain > kSenselessStrain) modes.clear();
+}
+
 void conclude(BucklingResult& result) {
   using algebra::PencilEnding;
+  if (result.modes.empty() && result.complete()) result.proof.ending = PencilEnding::none;
   switch (result.proof.ending) {
     case PencilEnding::none:
       result.no_compression = true;
@@ -125,12 +154,15 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
   result.modes = modes_of(system, result.proof.pairs, 1);
+  result.growing_strain = largest_strain(system, result.growing_displacement);
+  drop_senseless(result.modes, result.growing_strain);
   conclude(result);
   if (options.negative == Negative::show && result.ending == Ending::done) {
     for (double& value : g.values) value = -value;
     pencil.k_is_factored = false;
     auto reversed = algebra::smallest_positive(stiffness, g, factorisation, pencil);
     result.negative_modes = modes_of(system, reversed.pairs, -1);
+    drop_senseless(result.negative_modes, result.growing_strain);
   }
   result.cost = factorisation.cost();
   return result;

@@ -66,3 +66,67 @@ TEST_CASE("buckling: simply supported plate", "[analysis][fast]") {
     CHECK(std::abs(k - 4) < 0.02);
   }
 }
+
+TEST_CASE("buckling: held part + factor x growing part", "[analysis][fast]") {
+  auto m = test::pinned_column(1540, 28, 15, 8);
+  m.combinations.push_back({"held", {{0, 1700}}});
+  m.combinations.push_back({"live", {{0, 850}}});
+  const auto alone = buckle(m, "press", 2), both = buckle(m, "live", 2, "held");
+  REQUIRE(both.complete());
+  for (std::size_t i = 0; i < 2; ++i)
+    CHECK_DIGITS(1700 + 850 * both.modes[i].load_factor, alone.modes[i].load_factor, 9, "one line of action: the parts add up");
+  m.combinations[0].terms[0].second = 1e6;
+  const auto beyond = buckle(m, "live", 2, "held");
+  CHECK(beyond.ending == analysis::Ending::preload_unstable);
+  CHECK_FALSE(beyond.usable());
+}
+
+TEST_CASE("buckling: a load that only pulls has no positive factor, and says so", "[analysis][fast]") {
+  auto m = test::pinned_column(1000, 30, 12, 4);
+  const auto pressed = buckle(m, "press", 1);
+  m.patterns[0].node_forces[0].force = Vec3(1, 0, 0);
+  const auto pulled = buckle(m, "press", 3, "", analysis::Negative::show);
+  CHECK(pulled.no_compression);
+  CHECK(pulled.usable());
+  CHECK(pulled.modes.empty());
+  CHECK_THAT(pulled.message, Catch::Contains("no positive load factor"));
+  REQUIRE_FALSE(pulled.negative_modes.empty());
+  CHECK_DIGITS(pulled.negative_modes[0].load_factor, -pressed.modes[0].load_factor, 9, "the load reversed");
+  CHECK(buckle(m, "press", 3).negative_modes.empty());
+}
+
+TEST_CASE("buckling: shapes are normalised and signed, pairs are seen", "[analysis][fast]") {
+  auto m = test::pinned_column(1000, 20, 20, 6);  // square section, free to leave the plane as well
+  m.supports.clear();
+  test::hold(m, m.groups["column.start"], {0, 1, 2, 3});
+  test::hold(m, m.groups["column.end"], {1, 2});
+  const auto r = buckle(m, "press", 3);
+  REQUIRE(r.complete());
+  CHECK(r.modes.size() == 4);  // the third is one of a pair, so the fourth comes along
+  for (const auto& mode : r.modes) {
+    CHECK(mode.repeated);
+    double largest = 0, component = 0;
+    for (Eigen::Index n = 0; n < mode.shape.size(); n += 6) {
+      largest = std::max(largest, mode.shape.segment<3>(n).norm());
+      for (int k = 0; k < 3; ++k)
+        if (std::abs(mode.shape[n + k]) > 1.000001 * std::abs(component)) component = mode.shape[n + k];
+    }
+    CHECK_DIGITS(largest, 1, 12, "largest translation is one");
+    CHECK(component > 0);
+    CHECK(mode.residual < 1e-6);
+  }
+}
+
+TEST_CASE("linear static: prescribed movement, reactions and their balance", "[analysis][fast]") {
+  auto m = test::pinned_column(1000, 30, 12, 4);
+  model::LoadPattern squeeze;
+  squeeze.name = "squeeze";
+  squeeze.movements.push_back({m.groups["column.end"][0], 0, -0.5});
+  m.patterns.push_back(squeeze);
+  const auto r = analysis::linear_static(analysis::System(m), m.load_named("squeeze"));
+  REQUIRE(r.usable());
+  CHECK_DIGITS(r.reactions[6 * m.groups["column.start"][0]], 200000 * 360 * 0.5 / 1000, 10, "E A u / L");
+  CHECK_DIGITS(r.member_forces[0].points[1].axial, -200000 * 360 * 0.5 / 1000, 10, "E A u / L, compression negative");
+  CHECK_DIGITS(r.displacement[6 * m.groups["column.end"][0]], -0.5, 15, "as prescribed");
+  CHECK(r.imbalance < 1e-10);
+}
