@@ -1,14 +1,14 @@
 // Ratios that matter, measured in one run on a plate and a round cylinder of about 100 000 freedoms:
 //   build/fast/bench/bench_buckling            prints them; docs/performance.md keeps them
+#include <algorithm>
 #include <benchmark/benchmark.h>
-#include <fmt/format.h>
+#include <chrono>
+#include <map>
 #include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include <algorithm>
-#include <chrono>
-#include <map>
+#include <fmt/format.h>
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
@@ -152,9 +152,11 @@ std::pair<double, double> memory(const std::string& name) {
 class Collector final : public benchmark::ConsoleReporter {
  public:
   void ReportRuns(const std::vector<Run>& runs) override {
-    for (const auto& run : runs) seconds[run.benchmark_name().substr(0, run.benchmark_name().find("/iter"))] = run.GetAdjustedRealTime() / 1e9;
     for (const auto& run : runs)
-      for (const auto& [key, counter] : run.counters) counters[run.benchmark_name().substr(0, run.benchmark_name().find("/iter")) + "/" + key] = counter.value;
+      seconds[run.benchmark_name().substr(0, run.benchmark_name().find("/iter"))] = run.GetAdjustedRealTime() / 1e9;
+    for (const auto& run : runs)
+      for (const auto& [key, counter] : run.counters)
+        counters[run.benchmark_name().substr(0, run.benchmark_name().find("/iter")) + "/" + key] = counter.value;
     ConsoleReporter::ReportRuns(runs);
   }
   std::map<std::string, double> seconds, counters;
@@ -167,21 +169,35 @@ int main(int argc, char** argv) {
   benchmark::Initialize(&argc, argv);
   for (const auto& [name, make] : kModels) {
     const std::string n = name;
-    benchmark::RegisterBenchmark((n + "/assembly").c_str(), [n](benchmark::State& s) { assembly(s, n); })->UseRealTime()->Iterations(5);
-    benchmark::RegisterBenchmark((n + "/factorisation").c_str(), [n](benchmark::State& s) { factorisation(s, n); })->UseRealTime()->Iterations(5);
-    benchmark::RegisterBenchmark((n + "/ten_modes").c_str(), [n](benchmark::State& s) { ten_mode_buckling(s, n); })->UseRealTime()->Iterations(1);
-    benchmark::RegisterBenchmark((n + "/newton").c_str(), [n](benchmark::State& s) { newton(s, n); })->UseManualTime()->Iterations(1);
+    benchmark::RegisterBenchmark((n + "/assembly").c_str(), [n](benchmark::State& s) { assembly(s, n); })
+        ->UseRealTime()
+        ->Iterations(5);
+    benchmark::RegisterBenchmark((n + "/factorisation").c_str(), [n](benchmark::State& s) { factorisation(s, n); })
+        ->UseRealTime()
+        ->Iterations(5);
+    benchmark::RegisterBenchmark((n + "/ten_modes").c_str(), [n](benchmark::State& s) { ten_mode_buckling(s, n); })
+        ->UseRealTime()
+        ->Iterations(1);
+    benchmark::RegisterBenchmark((n + "/newton").c_str(), [n](benchmark::State& s) { newton(s, n); })
+        ->UseManualTime()
+        ->Iterations(1);
   }
   Collector collector;
   benchmark::RunSpecifiedBenchmarks(&collector);
-  fmt::print("\n| model | freedoms | factorisation | assembly | LBA, 10 modes | solves | Newton iteration | factor | peak memory |\n|---|---|---|---|---|---|---|---|---|\n");
+  fmt::print(
+      "\n| model | freedoms | factorisation | assembly | LBA, 10 modes | solves | Newton iteration | factor | peak "
+      "memory |\n|---|---|---|---|---|---|---|---|---|\n");
   for (const auto& [name, make] : kModels) {
     const double unit = collector.seconds[name + "/factorisation"];
     const double iteration = collector.seconds[name + "/newton"];
-    fmt::print("| {} | {:.0f} | {:.2f} s | {:.2f} of it | {:.1f} of it ({}) | {:.0f} | {:.2f} of it | {:.0f} MB | {:.1f} times the factor |\n", name,
-               collector.counters[name + "/assembly/freedoms"], unit, collector.seconds[name + "/assembly"] / unit, collector.seconds[name + "/ten_modes"] / unit,
-               collector.counters[name + "/ten_modes/complete"] > 0 ? "complete" : "NOT complete", collector.counters[name + "/ten_modes/solves"], iteration / unit,
-               memories[name].second / 1e6, memories[name].first / memories[name].second);
+    fmt::print(
+        "| {} | {:.0f} | {:.2f} s | {:.2f} of it | {:.1f} of it ({}) | {:.0f} | {:.2f} of it | {:.0f} MB | {:.1f} "
+        "times the factor |\n",
+        name, collector.counters[name + "/assembly/freedoms"], unit, collector.seconds[name + "/assembly"] / unit,
+        collector.seconds[name + "/ten_modes"] / unit,
+        collector.counters[name + "/ten_modes/complete"] > 0 ? "complete" : "NOT complete",
+        collector.counters[name + "/ten_modes/solves"], iteration / unit, memories[name].second / 1e6,
+        memories[name].first / memories[name].second);
   }
   return 0;
 }

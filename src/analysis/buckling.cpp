@@ -70,7 +70,8 @@ double largest_strain(const System& system, const Eigen::VectorXd& displacement)
     const auto& material = m.materials[static_cast<std::size_t>(part.material)];
     const auto& p = m.profiles[static_cast<std::size_t>(part.profile)];
     for (const auto& f : system.beams().section_forces(reference, e, &displacement)) {
-      const double fibre = std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y + std::abs(f.moment_z) * p.fibre_y / p.second_moment_z;
+      const double fibre = std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y +
+                           std::abs(f.moment_z) * p.fibre_y / p.second_moment_z;
       largest = std::max(largest, fibre / material.youngs_modulus);
     }
   }
@@ -83,7 +84,8 @@ double largest_strain(const System& system, const Eigen::VectorXd& displacement)
   return largest;
 }
 
-/// A first factor far beyond any real strain is not an answer: a bar that is only pulled has one near its shear rigidity.
+/// A first factor far beyond any real strain is not an answer: a bar that is only pulled has one near its shear
+/// rigidity.
 void drop_senseless(std::vector<Mode>& modes, double strain) {
   if (!modes.empty() && std::abs(modes[0].load_factor) * strain > kSenselessStrain) modes.clear();
 }

@@ -19,16 +19,17 @@ std::string joined(const std::vector<Complaint>& complaints) {
   return text;
 }
 
+/// Insertions, deletions, changes and swaps of neighbours that turn a into b.
 std::size_t edit_distance(const std::string& a, const std::string& b) {
-  std::vector<std::size_t> row(b.size() + 1);
+  std::vector<std::size_t> before, last, row(b.size() + 1);
   std::iota(row.begin(), row.end(), std::size_t{0});
   for (std::size_t i = 1; i <= a.size(); ++i) {
-    std::size_t diagonal = row[0];
+    before = std::move(last);
+    last = row;
     row[0] = i;
     for (std::size_t j = 1; j <= b.size(); ++j) {
-      const std::size_t above = row[j];
-      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] == b[j - 1] ? 0 : 1)});
-      diagonal = above;
+      row[j] = std::min({last[j] + 1, row[j - 1] + 1, last[j - 1] + (a[i - 1] == b[j - 1] ? 0 : 1)});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) row[j] = std::min(row[j], before[j - 2] + 1);
     }
   }
   return row.back();
@@ -46,7 +47,9 @@ std::string closest_word(const std::string& word, const std::vector<std::string>
   std::size_t best_distance = std::max<std::size_t>(1, word.size() / 3) + 1;
   for (const auto& candidate : known) {
     const std::size_t distance = edit_distance(word, candidate);
-    if (distance < best_distance) {
+    const bool same_length =
+        distance == best_distance && candidate.size() == word.size() && best.size() != word.size() && !best.empty();
+    if (distance < best_distance || same_length) {
       best_distance = distance;
       best = candidate;
     }

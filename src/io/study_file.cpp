@@ -288,9 +288,13 @@ class StudyReader {
     l.place = t.place();
     static const std::vector<std::string> kinds = {"force",           "line",         "edge",     "surface", "pressure",
                                                    "member-pressure", "acceleration", "movement", "gravity"};
+    const std::size_t known = reading_.complaints.size();
     const std::size_t kind = t.choice("kind", kinds, "");
+    if (reading_.complaints.size() > known) {
+      t.forgive();
+      return l;
+    }
     l.kind = kind == 8 ? LoadKind::acceleration : static_cast<LoadKind>(kind);
-    if (!t.has("kind")) return l;
     switch (kind) {
       case 0:
         l.at = spot(t, "at");
@@ -410,7 +414,9 @@ class StudyReader {
     study::AnalysisSpec a;
     a.place = t.place();
     a.name = t.text("name");
+    const std::size_t known = reading_.complaints.size();
     a.kind = static_cast<study::AnalysisKind>(t.choice("kind", {"LA", "LBA", "GNA", "GNIA"}, ""));
+    if (reading_.complaints.size() > known) return t.forgive();
     if (a.kind == study::AnalysisKind::la) {
       a.load = t.text("load");
     } else {

@@ -187,6 +187,10 @@ void TableReader::each_named(const std::string& key, const std::string& what,
   }
 }
 
+void TableReader::forgive() {
+  for (const auto& [key, value] : table_) asked_.insert(std::string(key.str()));
+}
+
 void TableReader::finish() {
   const std::vector<std::string> known(asked_.begin(), asked_.end());
   for (const auto& [key, value] : table_) {

@@ -60,6 +60,8 @@ class TableReader {
   void each_named(const std::string& key, const std::string& what,
                   const std::function<void(const std::string&, TableReader&)>& use);
   void finish();
+  /// Takes every key as known: what they mean hangs on something that was wrong already.
+  void forgive();
   Reading& reading() { return reading_; }
   const toml::table& raw() const { return table_; }
 

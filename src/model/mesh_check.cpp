@@ -61,8 +61,8 @@ void check_shells(const Model& model, Complaints& errors) {
                                       .norm());
     }
     if (!(mean.norm() > 1e-10 * longest * longest)) {
-      errors.push_back(
-          {place, "the element has no area, or its corners are crossed", "list its corners once around; they must not lie on one line", ""});
+      errors.push_back({place, "the element has no area, or its corners are crossed",
+                        "list its corners once around; they must not lie on one line", ""});
       continue;
     }
     for (std::size_t k = 0; k < 4; ++k)

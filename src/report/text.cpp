@@ -70,6 +70,7 @@ std::string paragraph(const std::string& sign, const std::string& text, const Te
     const std::size_t space = std::min(text.find(' ', at), text.size());
     const std::string word = text.substr(at, space - at);
     if (line.size() + word.size() > static_cast<std::size_t>(style.width) && line.size() > 6) {
+      line.pop_back();
       out += line + "\n";
       line = "    ";
     }

@@ -87,8 +87,10 @@ class ReferenceCheck {
   void name(const std::string& word, const char* what, const Place& place, std::vector<std::string>& known) {
     if (std::find(known.begin(), known.end(), word) != known.end())
       complain(place, fmt::format("a second {} is named '{}'", what, word), "give each its own name");
-    if (word.empty() || word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != std::string::npos)
-      complain(place, fmt::format("'{}' cannot name a {}", word, what), "use letters, digits, - and _");
+    if (word.empty() ||
+        word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != std::string::npos)
+      complain(place, fmt::format("'{}' cannot be the name of {} {}", word, *what == 'a' ? "an" : "a", what),
+               "use letters, digits, - and _");
     known.push_back(word);
   }
   void load_exists(const Place& place, const std::string& name) {

@@ -1,5 +1,6 @@
-#include <Eigen/Dense>
 #include <random>
+
+#include <Eigen/Dense>
 
 #include "archway/algebra/eigen_pairs.hpp"
 #include "support/digits.hpp"
@@ -77,8 +78,8 @@ TEST_CASE("factorisation: a singular matrix is told, not hidden", "[algebra][fas
 }
 
 namespace {
-/// K = L L^T-like positive definite; G chosen so that the factors are known: G = -K^(1/2) Q diag(1/f) Q^T K^(1/2) would be
-/// dense, so instead K is diagonal-dominant and the reference comes from a dense solver.
+/// K = L L^T-like positive definite; G chosen so that the factors are known: G = -K^(1/2) Q diag(1/f) Q^T K^(1/2) would
+/// be dense, so instead K is diagonal-dominant and the reference comes from a dense solver.
 VectorXd dense_positive_factors(const SymmetricMatrix& k, const SymmetricMatrix& g) {
   const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
   std::vector<double> list;
@@ -101,7 +102,8 @@ TEST_CASE("eigenpairs: the smallest positive factors, small and large, proved by
   REQUIRE(result.ending == PencilEnding::proved);
   REQUIRE(result.pairs.size() >= 7);
   for (std::size_t i = 0; i < result.pairs.size(); ++i) {
-    CHECK_DIGITS(result.pairs[i].factor, want[static_cast<Eigen::Index>(i)], 8, "a factor is good to the square of its residual");
+    CHECK_DIGITS(result.pairs[i].factor, want[static_cast<Eigen::Index>(i)], 8,
+                 "a factor is good to the square of its residual");
     CHECK(result.pairs[i].residual <= options.residual_tolerance);
     CHECK_DIGITS(result.pairs[i].shape.dot(VectorXd(k.times(result.pairs[i].shape))), 1.0, 8, "K-normalised");
   }
@@ -114,7 +116,8 @@ TEST_CASE("eigenpairs: exact pairs come out whole", "[algebra][fast]") {
   const int blocks = one.block_count();
   for (int b = 1; b <= blocks; ++b) two.block_start.push_back(2 * blocks + b * 2);
   for (std::size_t c = 0; c + 1 < one.clique_start.size(); ++c) {
-    for (int i = one.clique_start[c]; i < one.clique_start[c + 1]; ++i) two.clique_blocks.push_back(blocks + one.clique_blocks[static_cast<std::size_t>(i)]);
+    for (int i = one.clique_start[c]; i < one.clique_start[c + 1]; ++i)
+      two.clique_blocks.push_back(blocks + one.clique_blocks[static_cast<std::size_t>(i)]);
     two.clique_start.push_back(static_cast<int>(two.clique_blocks.size()));
   }
   const auto half = std::make_shared<SymmetricPattern>(one), whole = std::make_shared<SymmetricPattern>(two);
@@ -122,8 +125,10 @@ TEST_CASE("eigenpairs: exact pairs come out whole", "[algebra][fast]") {
     SymmetricMatrix d(whole);
     for (const int offset : {0, a.size()})
       for (int j = 0; j < a.size(); ++j)
-        for (int p = half->column_start()[static_cast<std::size_t>(j)]; p < half->column_start()[static_cast<std::size_t>(j) + 1]; ++p)
-          d.values[static_cast<std::size_t>(whole->position(half->row_index()[static_cast<std::size_t>(p)] + offset, j + offset))] = a.values[static_cast<std::size_t>(p)];
+        for (int p = half->column_start()[static_cast<std::size_t>(j)];
+             p < half->column_start()[static_cast<std::size_t>(j) + 1]; ++p)
+          d.values[static_cast<std::size_t>(whole->position(half->row_index()[static_cast<std::size_t>(p)] + offset,
+                                                            j + offset))] = a.values[static_cast<std::size_t>(p)];
     return d;
   };
   const auto k = random_matrix(half, 20, 5), g = random_matrix(half, 0, 6);

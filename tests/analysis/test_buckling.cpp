@@ -74,7 +74,8 @@ TEST_CASE("buckling: held part + factor x growing part", "[analysis][fast]") {
   const auto alone = buckle(m, "press", 2), both = buckle(m, "live", 2, "held");
   REQUIRE(both.complete());
   for (std::size_t i = 0; i < 2; ++i)
-    CHECK_DIGITS(1700 + 850 * both.modes[i].load_factor, alone.modes[i].load_factor, 9, "one line of action: the parts add up");
+    CHECK_DIGITS(1700 + 850 * both.modes[i].load_factor, alone.modes[i].load_factor, 9,
+                 "one line of action: the parts add up");
   m.combinations[0].terms[0].second = 1e6;
   const auto beyond = buckle(m, "live", 2, "held");
   CHECK(beyond.ending == analysis::Ending::preload_unstable);

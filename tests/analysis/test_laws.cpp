@@ -14,9 +14,12 @@ namespace {
 /// A frame of beams carrying a shell shelf: both kinds of element, three-dimensional, no symmetry.
 model::Model shelf() {
   model::Model m = test::with_material(70000, 0.3, 2.7e-9);
-  m.profiles.push_back(test::profile_of("bar", theory::section_properties("rectangle", {{"width", 12}, {"height", 18}})));
-  const Vec3 feet[] = {{0, 0, 0}, {400, 30, 0}, {380, 300, 0}, {-20, 280, 0}}, heads[] = {{0, 0, 500}, {400, 0, 500}, {400, 300, 500}, {0, 300, 500}};
-  for (int k = 0; k < 4; ++k) model::add_member(m, test::member_part("leg" + std::to_string(k), Vec3(1, 0.2, 0)), {feet[k], heads[k], {}}, 3);
+  m.profiles.push_back(
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 12}, {"height", 18}})));
+  const Vec3 feet[] = {{0, 0, 0}, {400, 30, 0}, {380, 300, 0}, {-20, 280, 0}},
+             heads[] = {{0, 0, 500}, {400, 0, 500}, {400, 300, 500}, {0, 300, 500}};
+  for (int k = 0; k < 4; ++k)
+    model::add_member(m, test::member_part("leg" + std::to_string(k), Vec3(1, 0.2, 0)), {feet[k], heads[k], {}}, 3);
   model::add_rectangle(m, test::panel_part("top", 3), Vec3(0, 0, 500), Vec3(400, 0, 0), Vec3(0, 300, 0), 6, 5);
   model::merge_coincident_nodes(m, 1e-6);
   model::Selection floor;
@@ -40,8 +43,10 @@ std::vector<double> factors(const model::Model& m, int count = 4) {
   return list;
 }
 
-void check_scaled(const std::vector<double>& got, const std::vector<double>& want, double scale, double digits, const char* reason) {
-  for (std::size_t i = 0; i < std::min(got.size(), want.size()); ++i) CHECK_DIGITS(got[i], scale * want[i], digits, reason);
+void check_scaled(const std::vector<double>& got, const std::vector<double>& want, double scale, double digits,
+                  const char* reason) {
+  for (std::size_t i = 0; i < std::min(got.size(), want.size()); ++i)
+    CHECK_DIGITS(got[i], scale * want[i], digits, reason);
 }
 }  // namespace
 
@@ -58,7 +63,8 @@ TEST_CASE("law: the same structure in metres has the same factors", "[analysis][
   for (auto& n : m.nodes) n *= 1e-3;
   m.materials[0].youngs_modulus *= 1e6;
   m.parts.back().thickness *= 1e-3;
-  m.profiles[0] = test::profile_of("bar", theory::section_properties("rectangle", {{"width", 0.012}, {"height", 0.018}}));
+  m.profiles[0] =
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 0.012}, {"height", 0.018}}));
   for (auto& l : m.patterns[0].surface_loads) l.force_per_area *= 1e6;
   for (auto& l : m.patterns[0].surface_pressures) l.pressure *= 1e6;
   check_scaled(factors(m), before, 1, 8, "only the numbers' units change");
@@ -146,8 +152,10 @@ TEST_CASE("law: shell strip and beam of the same column agree", "[analysis][fast
   for (int n = 0; n < strip.node_count(); ++n) test::hold(strip, {n}, {1, 3, 5});
   model::LoadPattern p;
   p.name = "load";
-  for (const auto& [i, j] : model::edges_among(strip, strip.groups["strip.end"])) p.edge_loads.push_back({i, j, Vec3(-1 / width, 0, 0)});
+  for (const auto& [i, j] : model::edges_among(strip, strip.groups["strip.end"]))
+    p.edge_loads.push_back({i, j, Vec3(-1 / width, 0, 0)});
   strip.patterns.push_back(p);
   const auto from_beam = factors(beam, 3), from_strip = factors(strip, 3);
-  for (std::size_t i = 0; i < 3; ++i) CHECK_DIGITS(from_strip[i], from_beam[i], i == 0 ? 2.5 : 1.5, "24 elements a length, error of order h^2");
+  for (std::size_t i = 0; i < 3; ++i)
+    CHECK_DIGITS(from_strip[i], from_beam[i], i == 0 ? 2.5 : 1.5, "24 elements a length, error of order h^2");
 }

@@ -1,7 +1,6 @@
-#include "archway/analysis/path.hpp"
-
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/path.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
@@ -62,7 +61,8 @@ TEST_CASE("path: arc length passes both limit points and every state lies on the
   }
   CHECK(events == std::vector<PathEvent>{PathEvent::preload, PathEvent::limit_point, PathEvent::limit_point});
   CHECK(r.peak_is_limit_point);
-  CHECK_DIGITS(r.peak_load_factor, 4073.96873 / 2, 5, "the load is flat at a limit point: good to the square of the place");
+  CHECK_DIGITS(r.peak_load_factor, 4073.96873 / 2, 5,
+               "the load is flat at a limit point: good to the square of the place");
   CHECK(std::abs(r.critical_shape[6 * m.groups.at("bar.end")[0] + 2]) == Approx(1).margin(0.05));
   for (const auto& i : r.increments)
     if (i.event == PathEvent::none && i.watched[0] > 45 && i.watched[0] < 140) CHECK(i.negative_pivots == 1);
@@ -152,7 +152,8 @@ TEST_CASE("path: a perfect column passes a bifurcation, named and located", "[an
   o.stop_increments = 12;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
-  const auto event = std::find_if(r.increments.begin(), r.increments.end(), [](const auto& i) { return i.event == PathEvent::bifurcation; });
+  const auto event = std::find_if(r.increments.begin(), r.increments.end(),
+                                  [](const auto& i) { return i.event == PathEvent::bifurcation; });
   REQUIRE(event != r.increments.end());
   CHECK(event->load_factor > euler * 0.98);
   CHECK(event->load_factor < euler * 1.03);
@@ -219,7 +220,9 @@ TEST_CASE("mechanism: the free movement is named", "[analysis][fast]") {
     return r.message;
   };
   const auto drop = [&](int freedom) {
-    m.supports.erase(std::remove_if(m.supports.begin(), m.supports.end(), [&](const auto& s) { return s.freedom == freedom; }), m.supports.end());
+    m.supports.erase(
+        std::remove_if(m.supports.begin(), m.supports.end(), [&](const auto& s) { return s.freedom == freedom; }),
+        m.supports.end());
   };
   SECTION("sliding along the column") {
     drop(0);

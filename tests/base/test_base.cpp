@@ -9,8 +9,7 @@ using namespace archway::base;
 
 TEST_CASE("errors: a complaint reads place, problem, excerpt, remedy", "[base][fast]") {
   const Complaint complaint{"vault.toml:3:1", "the thickness is -2", "it must be above zero", "  thickness = -2\n  ^"};
-  CHECK(to_text(complaint) ==
-        "vault.toml:3:1: the thickness is -2\n  thickness = -2\n  ^\n  -> it must be above zero");
+  CHECK(to_text(complaint) == "vault.toml:3:1: the thickness is -2\n  thickness = -2\n  ^\n  -> it must be above zero");
   CHECK(to_text({"", "no place", "", ""}) == "no place");
 }
 
@@ -24,7 +23,9 @@ TEST_CASE("errors: the closest word is suggested, but never a far one", "[base][
   const std::vector<std::string> known = {"thickness", "material", "divisions", "name"};
   CHECK(closest_word("thicknes", known) == "thickness");
   CHECK(closest_word("matreial", known) == "material");
-  CHECK(closest_word("nmae", known).empty());  // two edits of four letters are too many
+  CHECK(closest_word("nmae", known) == "name");  // a swap of neighbours is one slip
+  CHECK(closest_word("emna", known).empty());
+  CHECK(closest_word("BLA", {"LA", "LBA", "GNA"}) == "LBA");  // of two as close, the one as long
   CHECK(closest_word("colour", known).empty());
   CHECK(closest_word("x", {}).empty());
 }
@@ -77,7 +78,11 @@ TEST_CASE("thread pool: every index is visited once, pieces are the same each ti
 }
 
 TEST_CASE("thread pool: an exception in a piece reaches the caller, and the pool lives on", "[base][fast]") {
-  CHECK_THROWS_AS(parallel_for(100, [](int begin, int, int) { if (begin == 0) throw InputError("", "wrong", ""); }), InputError);
+  CHECK_THROWS_AS(parallel_for(100,
+                               [](int begin, int, int) {
+                                 if (begin == 0) throw InputError("", "wrong", "");
+                               }),
+                  InputError);
   std::atomic<int> sum{0};
   parallel_for(100, [&](int begin, int end, int) {
     parallel_for(end - begin, [&](int b, int e, int) { sum += e - b; });  // nested calls stay on their thread

@@ -1,18 +1,18 @@
 #include "archway/elements/loads.hpp"
-
 #include "support/element_contract.hpp"
 #include "support/models.hpp"
 
 using namespace archway;
-using test::Vec3;
 using Eigen::VectorXd;
+using test::Vec3;
 
 namespace {
 model::Model vault() {
   model::Model m = test::with_material();
   m.profiles.push_back(test::profile_of("bar", theory::section_properties("circle", {{"diameter", 20}})));
   model::add_member(m, test::member_part("rib"), {Vec3(-3000, 0, 0), Vec3(3000, 0, 0), Vec3(0, 0, 3000)}, 12);
-  model::add_cylinder_strip(m, test::panel_part("skin", 4), Vec3(0, 0, 0), Vec3(0, 2000, 0), Vec3(-3000, 0, 0), M_PI, 24, 3);
+  model::add_cylinder_strip(m, test::panel_part("skin", 4), Vec3(0, 0, 0), Vec3(0, 2000, 0), Vec3(-3000, 0, 0), M_PI,
+                            24, 3);
   model::add_rectangle(m, test::panel_part("flat", 4), Vec3(0, 0, -50), Vec3(100, 0, 0), Vec3(0, 80, 0), 2, 2);
   return m;
 }
@@ -33,7 +33,8 @@ std::vector<int> all(std::size_t count, int first = 0) {
 TEST_CASE("loads: totals are what the hand calculation says", "[elements][fast]") {
   const model::Model m = vault();
   const auto state = elements::State::reference(m);
-  const auto ribs = model::line_elements_of(m, "rib"), skin = model::shell_elements_of(m, "skin"), flat = model::shell_elements_of(m, "flat");
+  const auto ribs = model::line_elements_of(m, "rib"), skin = model::shell_elements_of(m, "skin"),
+             flat = model::shell_elements_of(m, "flat");
   model::LoadPattern p;
 
   SECTION("line load by length and by plan") {
@@ -44,7 +45,8 @@ TEST_CASE("loads: totals are what the hand calculation says", "[elements][fast]"
   }
   SECTION("surface load by area and by plan") {
     for (const int e : skin) p.surface_loads.push_back({e, Vec3(0, 0, -0.01), false});
-    CHECK_DIGITS(total(m, p, state).force.z(), -0.01 * 24 * 6000 * std::sin(M_PI / 48) * 2000, 12, "area of the facets");
+    CHECK_DIGITS(total(m, p, state).force.z(), -0.01 * 24 * 6000 * std::sin(M_PI / 48) * 2000, 12,
+                 "area of the facets");
     for (auto& load : p.surface_loads) load.projected = true;
     CHECK_DIGITS(total(m, p, state).force.z(), -0.01 * 6000 * 2000, 12, "per area on plan");
   }
@@ -74,7 +76,8 @@ TEST_CASE("loads: totals are what the hand calculation says", "[elements][fast]"
   }
   SECTION("edge load") {
     auto mutable_model = m;
-    for (const auto& [a, b] : model::edges_among(m, mutable_model.groups["flat.start"])) p.edge_loads.push_back({a, b, Vec3(3, 0, 0)});
+    for (const auto& [a, b] : model::edges_among(m, mutable_model.groups["flat.start"]))
+      p.edge_loads.push_back({a, b, Vec3(3, 0, 0)});
     CHECK_DIGITS(total(m, p, state).force.x(), 3 * 80.0, 12, "force per length times length");
   }
 }
@@ -87,8 +90,10 @@ TEST_CASE("loads: the stiffness of following loads is their derivative", "[eleme
   model::LoadPattern p;
   const bool member = GENERATE(true, false);
   const int element = 3;
-  if (member) p.member_pressures.push_back({element, 1.7, Vec3(0.1, 1, 0.2), true});
-  else p.surface_pressures.push_back({element, 0.4, true});
+  if (member)
+    p.member_pressures.push_back({element, 1.7, Vec3(0.1, 1, 0.2), true});
+  else
+    p.surface_pressures.push_back({element, 0.4, true});
   CHECK(elements::has_following_loads(p));
   const auto& nodes = member ? m.line_elements[element].nodes : m.shell_elements[element].nodes;
   Eigen::MatrixXd difference(24, 24), analytic = Eigen::MatrixXd::Zero(24, 24);
@@ -114,9 +119,11 @@ TEST_CASE("loads: the stiffness of following loads is their derivative", "[eleme
   CHECK((analytic - 0.5 * (difference + difference.transpose())).norm() < 1e-7 * difference.norm());
 }
 
-TEST_CASE("loads: a following pressure is symmetric where it is closed or held, not at free edges", "[elements][fast]") {
+TEST_CASE("loads: a following pressure is symmetric where it is closed or held, not at free edges",
+          "[elements][fast]") {
   model::Model tube = test::with_material();
-  model::add_cylinder_strip(tube, test::panel_part("tube", 1), Vec3::Zero(), Vec3(0, 0, 100), Vec3(50, 0, 0), 2 * M_PI, 24, 6);
+  model::add_cylinder_strip(tube, test::panel_part("tube", 1), Vec3::Zero(), Vec3(0, 0, 100), Vec3(50, 0, 0), 2 * M_PI,
+                            24, 6);
   model::LoadPattern p;
   for (const int e : all(tube.shell_elements.size())) p.surface_pressures.push_back({e, 1, true});
   const double share = elements::unsymmetric_share(tube, p, elements::State::reference(tube));

@@ -11,13 +11,18 @@ namespace {
 model::Model distorted_square(double thickness, const base::Mat3& turn) {
   model::Model m = test::with_material(1000, 0.25);
   m.parts.push_back(test::panel_part("square", thickness));
-  for (const auto& [x, y] : std::vector<std::pair<double, double>>{{0, 0}, {10, 0}, {10, 10}, {0, 10}, {2, 2}, {8, 3}, {8, 7}, {4, 7}}) m.nodes.push_back(turn * Vec3(x, y, 0));
-  for (const auto& nodes : std::vector<std::array<int, 4>>{{0, 1, 5, 4}, {1, 2, 6, 5}, {2, 3, 7, 6}, {3, 0, 4, 7}, {4, 5, 6, 7}}) m.shell_elements.push_back({nodes, 0});
+  for (const auto& [x, y] :
+       std::vector<std::pair<double, double>>{{0, 0}, {10, 0}, {10, 10}, {0, 10}, {2, 2}, {8, 3}, {8, 7}, {4, 7}})
+    m.nodes.push_back(turn * Vec3(x, y, 0));
+  for (const auto& nodes :
+       std::vector<std::array<int, 4>>{{0, 1, 5, 4}, {1, 2, 6, 5}, {2, 3, 7, 6}, {3, 0, 4, 7}, {4, 5, 6, 7}})
+    m.shell_elements.push_back({nodes, 0});
   return m;
 }
 
 /// Prescribes a displacement field on the outer corners and gives back the computed one everywhere.
-Eigen::VectorXd with_boundary(model::Model& m, const std::function<Eigen::Matrix<double, 6, 1>(const Vec3&)>& field, bool turns_too) {
+Eigen::VectorXd with_boundary(model::Model& m, const std::function<Eigen::Matrix<double, 6, 1>(const Vec3&)>& field,
+                              bool turns_too) {
   model::LoadPattern pattern;
   pattern.name = "boundary";
   for (int n = 0; n < 4; ++n) {
@@ -42,7 +47,8 @@ TEST_CASE("shell: membrane patch test on distorted elements in a tilted plane", 
     return u;
   };
   const auto u = with_boundary(m, field, true);
-  for (int n = 4; n < 8; ++n) CHECK((u.segment<6>(6 * n) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 1e-2);
+  for (int n = 4; n < 8; ++n)
+    CHECK((u.segment<6>(6 * n) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 1e-2);
   const auto s = elements::ShellBatch(m).stress(elements::State::reference(m), 4, &u);
   const double c = 1000 / (1 - 0.0625);
   CHECK_DIGITS(s.top.head<2>().sum(), c * 1.25 * (1e-3 - 0.2e-3), 9, "constant strain, exact stress (first invariant)");
@@ -55,7 +61,8 @@ TEST_CASE("shell: bending patch test, constant curvature and twist", "[elements]
   const auto field = [&](const Vec3& x) {
     Eigen::Matrix<double, 6, 1> u;
     // w = (kx x^2 + ky y^2) / 2 + kxy x y; turns about x and y are w,y and -w,x
-    u << 0, 0, 0.5 * (kx * x.x() * x.x() + ky * x.y() * x.y()) + kxy * x.x() * x.y(), ky * x.y() + kxy * x.x(), -(kx * x.x() + kxy * x.y()), 0;
+    u << 0, 0, 0.5 * (kx * x.x() * x.x() + ky * x.y() * x.y()) + kxy * x.x() * x.y(), ky * x.y() + kxy * x.x(),
+        -(kx * x.x() + kxy * x.y()), 0;
     return u;
   };
   const auto u = with_boundary(m, field, true);
@@ -68,7 +75,8 @@ TEST_CASE("shell: bending patch test, constant curvature and twist", "[elements]
 TEST_CASE("beam: a cantilever is exact at its nodes whatever the mesh", "[elements][fast]") {
   const int elements = GENERATE(1, 3);
   model::Model m = test::with_material(200000, 0.3);
-  m.profiles.push_back(test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
+  m.profiles.push_back(
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
   model::add_member(m, test::member_part("bar"), {Vec3::Zero(), Vec3(1000, 0, 0), {}}, elements);
   test::hold(m, m.groups["bar.start"], {0, 1, 2, 3, 4, 5});
   const int tip = m.groups["bar.end"][0];
@@ -82,8 +90,10 @@ TEST_CASE("beam: a cantilever is exact at its nodes whatever the mesh", "[elemen
   const double e = 200000, g = e / 2.6, l = 1000;
   const auto u = r.displacement.segment<6>(6 * tip);
   CHECK_DIGITS(u[0], 5000 * l / (e * p.area), 9, "bar in tension");
-  CHECK_DIGITS(u[1], 30 * l * l * l / (3 * e * p.second_moment_z) + 30 * l / (g * p.shear_area_y), 9, "bending and shear about z");
-  CHECK_DIGITS(u[2], 70 * l * l * l / (3 * e * p.second_moment_y) + 70 * l / (g * p.shear_area_z), 9, "bending and shear about y");
+  CHECK_DIGITS(u[1], 30 * l * l * l / (3 * e * p.second_moment_z) + 30 * l / (g * p.shear_area_y), 9,
+               "bending and shear about z");
+  CHECK_DIGITS(u[2], 70 * l * l * l / (3 * e * p.second_moment_y) + 70 * l / (g * p.shear_area_z), 9,
+               "bending and shear about y");
   CHECK_DIGITS(u[3], 900 * l / (g * p.torsion_constant), 9, "torsion");
   CHECK_DIGITS(u[4], -70 * l * l / (2 * e * p.second_moment_y), 9, "end slope");
   const auto& first = r.member_forces.front().points[0];
@@ -107,7 +117,8 @@ TEST_CASE("shell: a strip in bending is as good as a cubic beam, thick and very 
   m.patterns.push_back(tip);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("tip"));
   const double inertia = 5 * t * t * t / 12, shear = 100000 * 5 * t * 5 / 6;
-  CHECK_DIGITS(r.displacement[6 * m.groups["strip.end"][0] + 2], 1e6 / (3 * 200000 * inertia) + 100 / shear, 6, "four elements, linear moment: no locking left");
+  CHECK_DIGITS(r.displacement[6 * m.groups["strip.end"][0] + 2], 1e6 / (3 * 200000 * inertia) + 100 / shear, 6,
+               "four elements, linear moment: no locking left");
 }
 
 TEST_CASE("shell: curved corners share a director, folds do not", "[elements][fast]") {
@@ -119,7 +130,8 @@ TEST_CASE("shell: curved corners share a director, folds do not", "[elements][fa
   CHECK((folded[0][0] - Vec3::UnitZ()).norm() < 1e-14);
   CHECK((folded[1][0] - Vec3::UnitX()).norm() < 1e-14);
   model::Model tube = test::with_material();
-  model::add_cylinder_strip(tube, test::panel_part("tube", 1), Vec3::Zero(), Vec3(0, 0, 10), Vec3(5, 0, 0), 2 * M_PI, 24, 1);
+  model::add_cylinder_strip(tube, test::panel_part("tube", 1), Vec3::Zero(), Vec3(0, 0, 10), Vec3(5, 0, 0), 2 * M_PI,
+                            24, 1);
   const auto smooth = elements::corner_directors(tube);
   for (std::size_t e = 0; e < smooth.size(); ++e)
     for (std::size_t k = 0; k < 4; ++k) {

@@ -12,7 +12,8 @@ using test::Vec3;
 namespace {
 model::Model bar_model() {
   model::Model m = test::with_material();
-  m.profiles.push_back(test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
+  m.profiles.push_back(
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
   return m;
 }
 
@@ -20,7 +21,9 @@ std::string first_error(const model::Model& m) {
   const auto findings = model::check_mesh(m);
   return findings.errors.empty() ? "" : base::to_text(findings.errors[0]);
 }
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+bool has(const std::string& text, const std::string& part) {
+  return text.find(part) != std::string::npos;
+}
 }  // namespace
 
 TEST_CASE("line: an arc through three points", "[model][fast]") {
@@ -59,7 +62,8 @@ TEST_CASE("mesh: rectangle and cylinder strip, groups and normals", "[model][fas
   CHECK((x(1) - x(0)).cross(x(3) - x(0)).z() > 0);
 
   model::Model tube = test::with_material();
-  model::add_cylinder_strip(tube, test::panel_part("tube", 2), Vec3::Zero(), Vec3(0, 0, 10), Vec3(5, 0, 0), 2 * M_PI, 12, 4);
+  model::add_cylinder_strip(tube, test::panel_part("tube", 2), Vec3::Zero(), Vec3(0, 0, 10), Vec3(5, 0, 0), 2 * M_PI,
+                            12, 4);
   CHECK(tube.node_count() == 60);  // closed: twelve lines, not thirteen
   CHECK(tube.groups["tube.left"].size() == 12);
   for (const auto& e : tube.shell_elements) {
@@ -74,7 +78,8 @@ TEST_CASE("mesh: coincident nodes merge, groups and elements follow, inner nodes
   model::Model m = bar_model();
   model::add_member(m, test::member_part("a"), {Vec3(0, 0, 0), Vec3(3, 0, 0), {}}, 1);
   model::add_member(m, test::member_part("b"), {Vec3(3, 0, 1e-9), Vec3(3, 0, 3), {}}, 1);
-  model::add_member(m, test::member_part("across"), {Vec3(1, -1, 0), Vec3(1, 2, 0), {}}, 1);  // crosses an inner node of a
+  model::add_member(m, test::member_part("across"), {Vec3(1, -1, 0), Vec3(1, 2, 0), {}},
+                    1);  // crosses an inner node of a
   const int before = m.node_count();
   CHECK(model::merge_coincident_nodes(m, 1e-6) == 1);
   CHECK(m.node_count() == before - 1);
@@ -178,5 +183,7 @@ TEST_CASE("mesh check: what cannot be solved is named by part and node", "[model
     REQUIRE(findings.warnings.size() == 1);
     CHECK(has(findings.warnings[0].problem, "opposite"));
   }
-  SECTION("no elements") { CHECK(has(first_error(model::Model{}), "no elements")); }
+  SECTION("no elements") {
+    CHECK(has(first_error(model::Model{}), "no elements"));
+  }
 }

@@ -94,7 +94,8 @@ stop = { watch = "middle", movement = 60, increments = 30 }
 /// The text with one piece replaced; the piece must be there exactly once or the test itself is wrong.
 inline std::string with(std::string text, const std::string& old_piece, const std::string& new_piece) {
   const auto at = text.find(old_piece);
-  if (at == std::string::npos || text.find(old_piece, at + 1) != std::string::npos) throw std::logic_error("'" + old_piece + "' is not in the study once");
+  if (at == std::string::npos || text.find(old_piece, at + 1) != std::string::npos)
+    throw std::logic_error("'" + old_piece + "' is not in the study once");
   return text.replace(at, old_piece.size(), new_piece);
 }
 

@@ -45,9 +45,27 @@ TEST_CASE("section: known values", "[theory][fast]") {
       {"rectangle", {{"width", 30}, {"height", 60}}, 1800, 540000, 135000, 0.229 * 60 * 27000, 2.8},
       {"rectangle", {{"width", 1}, {"height", 1}}, 1, 1. / 12, 1. / 12, 0.1405770, 5.5},
       {"circle", {{"diameter", 20}}, pi * 100, pi * 2500, pi * 2500, pi * 5000, 14},
-      {"circular-hollow", {{"diameter", 50}, {"thickness", 5}}, pi * 225, pi / 4 * (390625 - 160000), pi / 4 * (390625 - 160000), pi / 2 * (390625 - 160000), 13},
-      {"rectangular-hollow", {{"width", 40}, {"height", 80}, {"thickness", 4}}, 896, 711338.6666667, 230058.6666667, 4 * 36. * 36 * 76 * 76 / (2 * 112. / 4), 12},
-      {"i", {{"width", 100}, {"height", 200}, {"flange", 10}, {"web", 6}}, 3080, 20977333.33, 1669906.667 - 663.3333, (2 * 100 * 1e3 + 180 * 216) / 3.0, 12},
+      {"circular-hollow",
+       {{"diameter", 50}, {"thickness", 5}},
+       pi * 225,
+       pi / 4 * (390625 - 160000),
+       pi / 4 * (390625 - 160000),
+       pi / 2 * (390625 - 160000),
+       13},
+      {"rectangular-hollow",
+       {{"width", 40}, {"height", 80}, {"thickness", 4}},
+       896,
+       711338.6666667,
+       230058.6666667,
+       4 * 36. * 36 * 76 * 76 / (2 * 112. / 4),
+       12},
+      {"i",
+       {{"width", 100}, {"height", 200}, {"flange", 10}, {"web", 6}},
+       3080,
+       20977333.33,
+       1669906.667 - 663.3333,
+       (2 * 100 * 1e3 + 180 * 216) / 3.0,
+       12},
   }));
   INFO(known.shape);
   const auto s = section_properties(known.shape, known.dimensions);
@@ -96,14 +114,18 @@ TEST_CASE("section: impossible shapes are refused with a remedy", "[theory][fast
   CHECK(message("rectangel", {}).find("did you mean 'rectangle'") != std::string::npos);
   CHECK(message("rectangle", {{"width", 3}}).find("needs 'height'") != std::string::npos);
   CHECK(message("circle", {{"diameter", -3}}).find("above zero") != std::string::npos);
-  CHECK(message("circular-hollow", {{"diameter", 20}, {"thickness", 10}}).find("reduce thickness") != std::string::npos);
-  CHECK(message("rectangular-hollow", {{"width", 20}, {"height", 30}, {"thickness", 11}}).find("reduce thickness") != std::string::npos);
-  CHECK(message("i", {{"width", 20}, {"height", 30}, {"flange", 15}, {"web", 2}}).find("do not fit") != std::string::npos);
+  CHECK(message("circular-hollow", {{"diameter", 20}, {"thickness", 10}}).find("reduce thickness") !=
+        std::string::npos);
+  CHECK(message("rectangular-hollow", {{"width", 20}, {"height", 30}, {"thickness", 11}}).find("reduce thickness") !=
+        std::string::npos);
+  CHECK(message("i", {{"width", 20}, {"height", 30}, {"flange", 15}, {"web", 2}}).find("do not fit") !=
+        std::string::npos);
 }
 
 TEST_CASE("formulas: relations between them", "[theory][fast]") {
   const double e = 210000, i = 1e6, length = 3000;
-  CHECK_DIGITS(euler_load(e, i, length, 2), euler_load(e, i, length, 1) / 4, 14, "the same formula, only rounding differs");
+  CHECK_DIGITS(euler_load(e, i, length, 2), euler_load(e, i, length, 1) / 4, 14,
+               "the same formula, only rounding differs");
   CHECK_DIGITS(euler_load(e, i, length, 0.5), 4 * euler_load(e, i, length, 1), 14, "the same formula");
   const double euler = euler_load(e, i, length, 1);
   for (const double rigidity : {1e4, 1e6, 1e12}) {
@@ -112,7 +134,8 @@ TEST_CASE("formulas: relations between them", "[theory][fast]") {
     CHECK(p < euler);
   }
   CHECK_DIGITS(haringx_load(euler, 1e30), euler, 14, "no shear deformation left");
-  CHECK_DIGITS(plate_load(4, e, 0.3, 10, 500), 4 * 9.8696044010893586 * e * 1000 / (12 * 0.91) / 250000, 14, "written out");
+  CHECK_DIGITS(plate_load(4, e, 0.3, 10, 500), 4 * 9.8696044010893586 * e * 1000 / (12 * 0.91) / 250000, 14,
+               "written out");
   CHECK_DIGITS(cylinder_axial_load(71000, 0.33, 250, 1.1), 210.174422, 8, "computed independently");
   CHECK_DIGITS(ring_pressure(17750000, 210, true), 5.74991902, 8, "computed independently");
   CHECK_DIGITS(ring_pressure(17750000, 210, false), 7.66655869, 8, "computed independently");

@@ -40,7 +40,7 @@ struct BucklingResult {
   int asked = 0;
   algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;
-  double growing_strain = 0;           ///< largest linear strain of the growing part at factor 1
+  double growing_strain = 0;                                ///< largest linear strain of the growing part at factor 1
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
   double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
   bool complete() const {

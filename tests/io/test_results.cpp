@@ -1,0 +1,178 @@
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+#include <unistd.h>
+#include <zlib.h>
+
+#include <nlohmann/json.hpp>
+
+#include "archway/base/errors.hpp"
+#include "archway/io/results_folder.hpp"
+#include "archway/io/study_file.hpp"
+#include "archway/io/vtu.hpp"
+#include "support/digits.hpp"
+#include "support/models.hpp"
+#include "support/studies.hpp"
+
+using namespace archway;
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace {
+const study::StudyResult& result() {
+  static const study::StudyResult r = study::run_study(io::parse_study(test::small_study(), "bench.toml"));
+  return r;
+}
+
+struct Scratch {
+  fs::path path = fs::temp_directory_path() / ("archway-test-" + std::to_string(::getpid()));
+  Scratch() { fs::create_directories(path); }
+  ~Scratch() { fs::remove_all(path); }
+};
+
+std::vector<std::string> cells(const std::string& line) {
+  std::vector<std::string> list;
+  std::istringstream stream(line);
+  for (std::string cell; std::getline(stream, cell, ',');) list.push_back(cell);
+  return list;
+}
+
+/// Numbers of an appended array, back from the file bytes.
+std::vector<double> appended(const std::string& file, const std::string& name) {
+  const auto at = file.find("Name=\"" + name + "\"");
+  const auto offset_at = file.find("offset=\"", at) + 8;
+  const std::size_t offset = std::stoul(file.substr(offset_at));
+  const std::size_t data = file.find("<AppendedData");
+  const char* bytes = file.data() + file.find('_', data) + 1 + offset;
+  std::uint64_t header[3];
+  std::memcpy(header, bytes, sizeof header);
+  std::vector<std::uint64_t> sizes(header[0]);
+  std::memcpy(sizes.data(), bytes + sizeof header, 8 * header[0]);
+  const char* packed = bytes + sizeof header + 8 * header[0];
+  std::vector<double> values;
+  for (std::size_t b = 0; b < header[0]; ++b) {
+    const uLongf room = b + 1 < header[0] || header[2] == 0 ? header[1] : header[2];
+    uLongf got = room;
+    std::vector<double> block(room / 8);
+    REQUIRE(uncompress(reinterpret_cast<Bytef*>(block.data()), &got, reinterpret_cast<const Bytef*>(packed),
+                       sizes[b]) == Z_OK);
+    packed += sizes[b];
+    values.insert(values.end(), block.begin(), block.end());
+  }
+  return values;
+}
+}  // namespace
+
+TEST_CASE("results.json: full precision, provenance, no NaN", "[io][fast]") {
+  const std::string text = io::results_json(result());
+  CHECK(text.find("nan") == std::string::npos);
+  const json root = json::parse(text);
+  CHECK(root["archway"]["version"] == io::program_version());
+  CHECK(root["study"]["sha256"] == io::sha256(test::small_study()));
+  CHECK(root["study"]["parameters"]["height"] == 1200);
+  CHECK(root["complete"] == true);
+  const auto& modes = root["analyses"]["buckling"]["modes"];
+  CHECK(modes[0]["load_factor"].get<double>() ==
+        result().find("buckling")->buckling->modes[0].load_factor);  // to the last bit
+  CHECK(root["analyses"]["buckling"]["proof"]["complete"] == true);
+  CHECK(root["analyses"]["standing"]["reactions"]["foot"]["force"][2].get<double>() ==
+        Approx(-root["analyses"]["standing"]["applied"]["force"][2].get<double>()));
+  const auto& collapse = root["analyses"]["collapse"];
+  CHECK(collapse["increments"].size() == result().find("collapse")->path->increments.size());
+  CHECK(collapse["peak"]["load_factor"].get<double>() == result().find("collapse")->path->peak_load_factor);
+  CHECK(root["comparison"].size() == 2);
+  CHECK(root["comparison"][0]["largest_movement"].is_null());  // what does not exist is null
+}
+
+TEST_CASE("sha256: known digest", "[io][fast]") {
+  CHECK(io::sha256("abc") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+}
+
+TEST_CASE("csv: one line an increment, numbers that read back to the same bits", "[io][fast]") {
+  const auto& outcome = *result().find("collapse");
+  std::istringstream csv(io::path_csv(result(), outcome));
+  std::string line;
+  std::getline(csv, line);
+  const auto head = cells(line);
+  CHECK(head[2] == "load_factor");
+  CHECK(head[4] == "middle");
+  for (const auto& increment : outcome.path->increments) {
+    REQUIRE(std::getline(csv, line));
+    const auto row = cells(line);
+    CHECK(row.size() == head.size());
+    CHECK(std::stod(row[2]) == increment.load_factor);
+    CHECK(std::stod(row[4]) == increment.watched[0]);
+  }
+  CHECK_FALSE(std::getline(csv, line));
+  std::istringstream modes(io::modes_csv(result(), *result().find("buckling")));
+  int lines = 0;
+  while (std::getline(modes, line)) ++lines;
+  CHECK(lines == 3);
+  CHECK(io::member_forces_csv(result(), *result().find("standing")).find("column,0,") != std::string::npos);
+  CHECK(io::comparison_csv(result()).find("collapse,GNIA,") != std::string::npos);
+}
+
+TEST_CASE("vtu: points and fields come back whole", "[io][fast]") {
+  model::Model m = test::with_material();
+  m.profiles.push_back(test::profile_of("bar", theory::section_properties("circle", {{"diameter", 4}})));
+  model::add_rectangle(m, test::panel_part("sheet", 1), base::Vec3(1, 2, 3), base::Vec3(400, 0, 0),
+                       base::Vec3(0, 300, 0), 300, 300);
+  model::add_member(m, test::member_part("rib"), {base::Vec3(0, 0, 0), base::Vec3(9, 0, 0), {}}, 2);
+  io::VtuField field{"mode", 3, {}};
+  for (int n = 0; n < m.node_count(); ++n) field.values.insert(field.values.end(), {0.1 * n, -1.0, 1e-7 * n});
+  const std::string file = io::vtu(m, {field}, {});
+  CHECK(file.find("NumberOfPoints=\"" + std::to_string(m.node_count()) + "\" NumberOfCells=\"" +
+                  std::to_string(300 * 300 + 6) + "\"") != std::string::npos);
+  CHECK(appended(file, "mode") == field.values);
+  const auto points = appended(file, "Points");
+  REQUIRE(points.size() == 3 * m.nodes.size());
+  for (std::size_t n = 0; n < m.nodes.size(); n += 977)
+    for (int k = 0; k < 3; ++k) CHECK(points[3 * n + static_cast<std::size_t>(k)] == m.nodes[n][k]);
+  const std::string series = io::pvd({{0, "a-0.vtu"}, {1, "a-1.vtu"}});
+  CHECK(series.find("<DataSet timestep=\"1\" file=\"a-1.vtu\"/>") != std::string::npos);
+}
+
+TEST_CASE("results folder: whole or not at all", "[io][fast]") {
+  const Scratch scratch;
+  const auto target = (scratch.path / "results").string();
+  {
+    const io::ResultsFolder unfinished(target);
+    unfinished.write("half.txt", "half");
+  }
+  CHECK(fs::is_empty(scratch.path));  // nothing half-written is left
+  {
+    io::ResultsFolder folder(target);
+    io::write_data(folder, result());
+    folder.finish();
+  }
+  CHECK(fs::exists(fs::path(target) / "results.json"));
+  CHECK(fs::exists(fs::path(target) / "tables/collapse-path.csv"));
+  CHECK(fs::exists(fs::path(target) / "vtu/buckling-mode-1.vtu"));
+  CHECK(fs::exists(fs::path(target) / "vtu/collapse.pvd"));
+  CHECK(fs::exists(fs::path(target) / "vtu/collapse-imperfection.vtu"));
+  {
+    io::ResultsFolder again(target);  // an older results folder is replaced
+    again.write("results.json", "{}");
+    again.finish();
+  }
+  CHECK_FALSE(fs::exists(fs::path(target) / "tables"));
+  std::ofstream(scratch.path / "letter.txt") << "mine";
+  fs::create_directories(scratch.path / "folder");
+  std::ofstream(scratch.path / "folder" / "thesis.txt") << "mine";
+  CHECK_THROWS_AS(io::ResultsFolder((scratch.path / "letter.txt").string()), base::InputError);
+  CHECK_THROWS_WITH(io::ResultsFolder((scratch.path / "folder").string()), Catch::Contains("not a results folder"));
+  CHECK(fs::exists(scratch.path / "folder" / "thesis.txt"));
+}
+
+TEST_CASE("results folder: a full disk is told and leaves nothing", "[io][fast]") {
+  if (!fs::exists("/dev/full")) return;
+  const Scratch scratch;
+  const auto target = (scratch.path / "results").string();
+  {
+    const io::ResultsFolder folder(target);
+    fs::create_symlink("/dev/full", folder.file("results.json"));
+    CHECK_THROWS_WITH(folder.write("results.json", std::string(1 << 20, 'x')),
+                      Catch::Contains("No space left on device"));
+  }
+  CHECK(fs::is_empty(scratch.path));
+}

@@ -1,0 +1,198 @@
+#include <fstream>
+
+#include "archway/base/errors.hpp"
+#include "archway/io/study_file.hpp"
+#include "archway/study/build_model.hpp"
+#include "archway/study/chain.hpp"
+#include "support/digits.hpp"
+#include "support/studies.hpp"
+
+using namespace archway;
+using test::small_study;
+using test::with;
+
+namespace {
+/// Reads, checks references and builds: everything before solving. Gives the whole message, or "".
+std::string trouble(const std::string& text, const std::map<std::string, double>& set = {}) {
+  try {
+    const auto spec = io::parse_study(text, "bench.toml", set);
+    if (auto list = study::complaints(spec); !list.empty()) throw base::InputError(std::move(list));
+    const auto model = study::build_model(spec);
+    (void)study::watch_nodes(spec, model);
+  } catch (const base::InputError& error) {
+    return error.what();
+  }
+  return "";
+}
+
+struct Slip {
+  std::string name, before, after, message, remedy;
+};
+}  // namespace
+
+TEST_CASE("study file: the small study and the starter are sound", "[io][fast]") {
+  CHECK(trouble(small_study()).empty());
+  CHECK(trouble(io::starter_study()).empty());
+}
+
+TEST_CASE("study file: values, expressions and overrides", "[io][fast]") {
+  const auto text = with(small_study(), "width = 30", "width = 30\nthird = \"(height + width) / 3 - 2^2 * sqrt(4)\"");
+  const auto spec = io::parse_study(text, "bench.toml", {{"height", 900}});
+  CHECK(spec.title == "Planting bench column");
+  CHECK(spec.parameters.at("third") == 302);
+  CHECK(spec.points.at("head").z() == 900);
+  CHECK(spec.members[0].line.to.z() == 900);
+  CHECK(spec.members[0].up == base::Vec3(1, 0, 0));
+  CHECK(spec.profiles[0].dimensions.at("width") == 30);
+  CHECK(spec.analyses[2].kind == study::AnalysisKind::gnia);
+  CHECK(spec.analyses[2].stop.movement == 60);
+  CHECK(spec.imperfections[0].amplitude_kind == study::AmplitudeKind::share_of_length);
+  CHECK(spec.combinations[0].terms.size() == 2);
+  CHECK(spec.text == text);
+}
+
+TEST_CASE("study file: every slip is met with its place and what to do", "[io][fast]") {
+  const auto slip = GENERATE(values<Slip>({
+      {"syntax error", "title = \"Planting", "title = Planting", "bench.toml:2:9: this is not TOML", "toml.io"},
+      {"unknown key", "elements = 6", "elemnts = 6", "bench.toml:28:1: this member has no key 'elemnts'",
+       "did you mean 'elements'?"},
+      {"unknown section", "[combinations.all]", "[combination.all]", "the study has no key 'combination'",
+       "did you mean 'combinations'?"},
+      {"wrong type", "modes = 2", "modes = [2]", "bench.toml:67:9: 'modes' of this analysis must be a number", "12.5"},
+      {"not a whole number", "modes = 2", "modes = 2.5", "bench.toml:67:9: 'modes' of this analysis is 2.5", ""},
+      {"text wanted", "name = \"foot\"", "name = 7", "'name' of this support must be a text in quotes", ""},
+      {"missing key", "poisson_ratio = 0.33\n", "", "material 'alloy' needs 'poisson_ratio'",
+       "add poisson_ratio = a number"},
+      {"unknown parameter", "width = \"width\"", "width = \"widht\"", "cannot evaluate 'widht' at 'widht'",
+       "did you mean 'width'?"},
+      {"division by zero", "height = 20", "height = \"20 / (width - width)\"", "is not a finite number",
+       "division by zero"},
+      {"unknown unit", "length = \"mm\"", "length = \"inch\"", "bench.toml:4:10: 'length' of [study] is 'inch'",
+       "use one of: mm, cm, m"},
+      {"missing material", "material = \"alloy\"", "material = \"aloy\"",
+       "bench.toml:21:1: there is no material named 'aloy'", "did you mean 'alloy'?"},
+      {"missing profile", "profile = \"bar\"", "profile = \"tube\"", "there is no profile named 'tube'", "known: bar"},
+      {"unknown shape", "shape = \"rectangle\"", "shape = \"rectangel\"", "unknown profile shape 'rectangel'",
+       "did you mean 'rectangle'?"},
+      {"negative dimension", "height = 20", "height = -20", "'height' is -20", "it must be above zero"},
+      {"negative stiffness", "youngs_modulus = 70000", "youngs_modulus = -1",
+       "bench.toml:11:18: 'youngs_modulus' is -1", "it must be above zero"},
+      {"impossible Poisson ratio", "poisson_ratio = 0.33", "poisson_ratio = 0.6",
+       "material 'alloy': Poisson's ratio is 0.6", "between -1 and 0.5"},
+      {"unknown point", "to = \"head\"", "to = \"heda\"", "there is no point named 'heda'", "did you mean 'head'?"},
+      {"no length", "to = \"head\"", "to = [0, 0, 0]", "member 'column': it has no length", "different points"},
+      {"empty selection", "at = \"head\"\nhold", "at = { z = 7 }\nhold",
+       "bench.toml:37:6: the selection z = 7 catches no node", "pass through mesh nodes"},
+      {"unknown group", "at = \"column.start\"", "at = \"colum.start\"", "nothing is called 'colum.start'",
+       "did you mean 'column.start'?"},
+      {"unknown freedom", "\"z\", \"rz\"]", "\"z\", \"rw\"]", "'hold' must list freedoms", "rx, ry, rz"},
+      {"unclear total", "at = \"head\", force", "at = \"column\", force",
+       "the force acts on 7 nodes, but does not say whether it is their total or acts on each",
+       "share = \"total\" (0.142857 on each node) or share = \"each\" (7 in total)"},
+      {"load on nothing", "{ kind = \"force\", at = \"head\", force = [0, 0, -1] }",
+       "{ kind = \"pressure\", on = \"column\", value = 1 }",
+       "the load acts on nothing: part 'column' has no elements of that kind", "'pressure' on panels"},
+      {"load kind", "kind = \"gravity\"", "kind = \"gravitty\"", "'kind' of this load is 'gravitty'",
+       "did you mean 'gravity'?"},
+      {"weight without density", "density = 2.7e-9\n", "",
+       "the acceleration acts on nothing: no material has a density", "density"},
+      {"pattern in a combination", "press = 2", "pres = 2", "there is no load pattern named 'pres'",
+       "did you mean 'press'?"},
+      {"unknown load", "load = \"weight\"", "load = \"wait\"", "there is no load pattern or combination named 'wait'",
+       "known: weight, press, all"},
+      {"start from nothing", "from = \"standing\"", "from = \"sitting\"",
+       "analysis 'buckling' starts from 'sitting', which does not come before it", "standing"},
+      {"start from the wrong kind", "from = \"buckling\"", "from = \"collapse\"",
+       "starts from 'collapse', which does not come before it", ""},
+      {"a mode that does not exist", "mode = 1", "mode = 5",
+       "imperfection 'bow' wants mode 5, but 'buckling' computes 2", "choose 1 to 2, or raise modes"},
+      {"share of an unknown part", "part = \"column\" }", "part = \"colum\" }",
+       "the amplitude of 'bow' is a share of part 'colum', which is not a member", "did you mean 'column'?"},
+      {"zero amplitude", "{ of_length = 0.002, part = \"column\" }", "0", "the amplitude is zero",
+       "a GNA follows the perfect structure"},
+      {"unknown imperfection", "imperfection = \"bow\"", "imperfection = \"bown\"",
+       "there is no imperfection named 'bown'", "did you mean 'bow'?"},
+      {"unknown watch", "watch = \"middle\"", "watch = \"midle\"", "there is no watch point named 'midle'",
+       "did you mean 'middle'?"},
+      {"wide watch", "at = { near = [0, 0, \"height / 2\"] }", "at = \"column\"",
+       "watch point 'middle' catches 7 nodes", "exactly one"},
+      {"doubled name", "name = \"buckling\"", "name = \"standing\"", "a second analysis is named 'standing'",
+       "its own name"},
+      {"name with a slash", "name = \"standing\"", "name = \"a/b\"", "'a/b' cannot be the name of an analysis",
+       "use letters"},
+      {"stop rule", "increments = 30", "increments = 0", "'increments' must be at least 1", ""},
+      {"unknown analysis kind", "kind = \"LBA\"", "kind = \"BLA\"", "'kind' of this analysis is 'BLA'", "LBA"},
+      {"no study table", "[study]\n", "[studio]\n", "the file has no [study] table", "archway new"},
+  }));
+  INFO(slip.name);
+  const std::string told = trouble(with(small_study(), slip.before, slip.after));
+  INFO(told);
+  CHECK(told.find(slip.message) != std::string::npos);
+  CHECK(told.find(slip.remedy) != std::string::npos);
+}
+
+TEST_CASE("study file: the source line and a caret are shown", "[io][fast]") {
+  CHECK(trouble(with(small_study(), "elements = 6", "elemnts = 6")) ==
+        "bench.toml:28:1: this member has no key 'elemnts'\n  elemnts = 6\n  ^\n  -> did you mean 'elements'?");
+}
+
+TEST_CASE("study file: all slips of a file are told at once", "[io][fast]") {
+  auto text = with(small_study(), "elements = 6", "elemnts = 6");
+  text = with(text, "modes = 2", "modes = true");
+  text = with(text, "hold = [\"x\", \"y\"]", "hold = 3");
+  const std::string told = trouble(text);
+  CHECK(told.find("'elemnts'") != std::string::npos);
+  CHECK(told.find("'modes'") != std::string::npos);
+  CHECK(told.find("'hold'") != std::string::npos);
+}
+
+TEST_CASE("study file: a parameter set from outside must exist", "[io][fast]") {
+  CHECK(trouble(small_study(), {{"heigth", 5}})
+            .find("the study has no parameter 'heigth' to set\n  -> did you mean 'height'?") != std::string::npos);
+}
+
+TEST_CASE("study file: panels", "[io][fast]") {
+  const std::string panel = R"(
+[[panels]]
+name = "shelf"
+material = "alloy"
+thickness = 3
+corner = [0, 0, "height"]
+along = [400, 0, 0]
+across = [0, 200, 0]
+divisions = [4, 2]
+)";
+  CHECK(trouble(small_study() + panel).empty());
+  const auto slip = GENERATE(values<Slip>({
+      {"negative thickness", "thickness = 3", "thickness = -3", "bench.toml:86:13: 'thickness' is -3",
+       "it must be above zero"},
+      {"no area", "across = [0, 200, 0]", "across = [200, 0, 0]",
+       "panel 'shelf': its sides 'along' and 'across' are parallel or zero", "span an area"},
+      {"no divisions", "divisions = [4, 2]\n", "", "this panel needs 'divisions'", "[16, 8]"},
+      {"impossible divisions", "divisions = [4, 2]", "divisions = [0, 2]", "the number of divisions of a panel is 0",
+       "use at least 1"},
+      {"unknown surface", "thickness = 3", "thickness = 3\nsurface = \"cone\"", "'surface' of this panel is 'cone'",
+       "rectangle, cylinder"},
+  }));
+  INFO(slip.name);
+  const std::string told = trouble(with(small_study() + panel, slip.before, slip.after));
+  INFO(told);
+  CHECK(told.find(slip.message) != std::string::npos);
+  CHECK(told.find(slip.remedy) != std::string::npos);
+}
+
+TEST_CASE("study file: a file that is not there", "[io][fast]") {
+  CHECK_THROWS_WITH(io::read_study("/nowhere/at/all.toml"),
+                    Catch::Contains("/nowhere/at/all.toml: the study file cannot be opened"));
+}
+
+TEST_CASE("study file: broken text never does worse than a message", "[io][fast]") {
+  // every prefix of a sound file, and single bytes turned: no crash, no silence about what is missing
+  const auto& text = small_study();
+  for (std::size_t n = 0; n < text.size(); n += 37) CHECK_NOTHROW(trouble(text.substr(0, n)));
+  for (std::size_t n = 5; n < text.size(); n += 23) {
+    auto broken = text;
+    broken[n] = broken[n] == '"' ? '7' : '"';
+    CHECK_NOTHROW(trouble(broken));
+  }
+}

@@ -1,0 +1,181 @@
+#include <algorithm>
+#include <png.h>
+#include <sstream>
+
+#include "archway/io/study_file.hpp"
+#include "archway/report/figures.hpp"
+#include "archway/report/live.hpp"
+#include "support/digits.hpp"
+#include "support/studies.hpp"
+
+using namespace archway;
+
+namespace {
+report::TextStyle plain() {
+  report::TextStyle style;
+  style.unicode = false;
+  return style;
+}
+
+struct Run {
+  study::StudyResult result;
+  std::string text, bar;
+};
+const Run& live_run() {
+  static const Run run = [] {
+    const auto spec = io::parse_study(test::small_study(), "bench.toml");
+    std::ostringstream out, bar;
+    report::LiveOptions options;
+    options.out = &out;
+    options.bar = &bar;
+    options.style = plain();
+    Run r;
+    r.result = study::run_study(spec, report::live_watcher(spec, options));
+    r.text = out.str() + report::comparison_text(r.result, plain());
+    r.bar = bar.str();
+    return r;
+  }();
+  return run;
+}
+
+/// Decoded picture: size and the number of distinct colours.
+struct Decoded {
+  unsigned width = 0, height = 0;
+  std::size_t colours = 0;
+};
+Decoded decode(const std::string& bytes) {
+  png_image image{};
+  image.version = PNG_IMAGE_VERSION;
+  REQUIRE(png_image_begin_read_from_memory(&image, bytes.data(), bytes.size()) != 0);
+  image.format = PNG_FORMAT_RGBA;
+  std::vector<png_uint_32> pixels(static_cast<std::size_t>(image.width) * image.height);
+  REQUIRE(png_image_finish_read(&image, nullptr, pixels.data(), 0, nullptr) != 0);
+  std::sort(pixels.begin(), pixels.end());
+  return {image.width, image.height,
+          static_cast<std::size_t>(std::unique(pixels.begin(), pixels.end()) - pixels.begin())};
+}
+}  // namespace
+
+TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fast]") {
+  const std::string& text = live_run().text;
+  INFO(text);
+  std::size_t at = 0;
+  for (const char* piece : {"Planting bench column",
+                            "units N, mm, s (mass in t); 1 members, 0 panels; 19 nodes, 6 beam and 0 shell elements",
+                            "part    kind    material  size",
+                            "load pattern  total force [N]",
+                            "weight",
+                            "press         (0, 0, -1)",
+                            "LA  standing (linear static analysis)",
+                            "loads",
+                            "reactions",
+                            "loads and reactions agree to",
+                            "LBA  buckling (linear buckling analysis)",
+                            "held: 1 x weight;  growing: 1 x press = (0, 0, -1) N",
+                            "critical load [N]",
+                            "complete: 2 factors lie below",
+                            "! a critical load factor from LBA is an upper estimate",
+                            "GNIA  collapse (imperfect structure, large displacements)",
+                            "imperfection 'bow' from 'buckling': largest 2.4 mm",
+                            "load factor        middle   iter       step  state",
+                            "held part in place, stable",
+                            "ended: movement of 'middle' reached 60",
+                            "Comparison",
+                            "buckling",
+                            "collapse"}) {
+    const auto found = text.find(piece, at);
+    INFO("looking for: " << piece);
+    REQUIRE(found != std::string::npos);
+    at = found;
+  }
+  CHECK(text.find("nan") == std::string::npos);
+  CHECK(std::all_of(text.begin(), text.end(),
+                    [](char c) { return static_cast<unsigned char>(c) < 128; }));  // ASCII when asked
+}
+
+TEST_CASE("text: one line an increment, none longer than the page", "[report][fast]") {
+  std::istringstream lines(live_run().text);
+  int increments = 0;
+  for (std::string line; std::getline(lines, line);) {
+    CHECK(line.size() <= 130);
+    if (line.find("stable") != std::string::npos) ++increments;
+  }
+  CHECK(increments == static_cast<int>(live_run().result.find("collapse")->path->increments.size()));
+}
+
+TEST_CASE("live: the bar is written over and wiped, and never mixes with the text", "[report][fast]") {
+  CHECK(live_run().bar.find("\r\033[K") != std::string::npos);
+  CHECK(live_run().bar.find("increment 1, iteration") != std::string::npos);
+  CHECK(live_run().bar.find('\n') == std::string::npos);
+  CHECK(live_run().text.find('\r') == std::string::npos);
+}
+
+TEST_CASE("text: warnings, mechanisms and failures are in the text", "[report][fast]") {
+  const auto spec =
+      io::parse_study(test::with(test::small_study(), "youngs_modulus = 70000", "youngs_modulus = 7e10"), "bench.toml");
+  const auto text = report::check_text(spec, study::check_model(spec, study::build_model(spec), false), plain());
+  CHECK_THAT(text, Catch::Contains("! material 'alloy'") && Catch::Contains("stiffer than any building material"));
+  const auto pulled =
+      io::parse_study(test::with(test::small_study(), "force = [0, 0, -1]", "force = [0, 0, 1]"), "bench.toml");
+  const auto result = study::run_study(pulled);
+  CHECK_THAT(report::outcome_text(pulled, *result.model, *result.find("buckling"), plain()),
+             Catch::Contains("no positive load factor exists"));
+}
+
+TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with colour", "[report][fast]") {
+  const auto figures = report::figures(live_run().result);
+  const auto find = [&](const std::string& name) -> const report::Figure& {
+    const auto found = std::find_if(figures.begin(), figures.end(), [&](const auto& f) { return f.name == name; });
+    REQUIRE(found != figures.end());
+    return *found;
+  };
+  for (const char* name : {"standing-movement", "buckling-mode-1", "buckling-mode-2", "collapse-imperfection",
+                           "collapse-peak", "collapse-end", "path-middle"}) {
+    INFO(name);
+    const auto picture = decode(find(std::string(name) + ".png").content);
+    CHECK(picture.width == 1280);
+    CHECK(picture.height == 800);
+    CHECK(picture.colours > 50);
+    const auto& svg = find(std::string(name) + ".svg").content;
+    CHECK(svg.rfind("<svg", 0) == 0);
+    CHECK(svg.find("Planting bench column</text>") != std::string::npos);  // text stays text
+  }
+  CHECK(figures.size() == 14);
+  CHECK(find("path-middle.svg").content.find("'buckling': ") !=
+        std::string::npos);  // the linear factor beside the path
+}
+
+TEST_CASE("figures: shells are drawn too, and special characters do no harm", "[report][fast]") {
+  const std::string text = R"([study]
+title = "Shelf <one> & two"
+force = "N"
+length = "mm"
+[materials.sheet]
+youngs_modulus = 70000
+poisson_ratio = 0.3
+[[panels]]
+name = "shelf"
+material = "sheet"
+thickness = 2
+surface = "cylinder"
+axis_from = [0, 0, 0]
+axis_to = [0, 300, 0]
+start = [200, 0, 0]
+angle = 120
+divisions = [12, 6]
+[[supports]]
+at = "shelf.start"
+hold = "all"
+[[patterns]]
+name = "push"
+loads = [{ kind = "pressure", on = "shelf", value = 1e-4 }]
+[[analyses]]
+name = "bend"
+kind = "LA"
+load = "push"
+)";
+  const auto figures = report::figures(study::run_study(io::parse_study(text, "shelf.toml")));
+  REQUIRE(figures.size() == 2);
+  CHECK(decode(figures[0].content).colours > 200);
+  CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
+}

@@ -1,0 +1,251 @@
+// The tool as a process: what a shell, a script and a person at a terminal get.
+#include <csignal>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <thread>
+#include <unistd.h>
+
+#include <nlohmann/json.hpp>
+
+#include "support/digits.hpp"
+#include "support/studies.hpp"
+
+using namespace archway;
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace {
+/// A folder of its own for every test, gone afterwards.
+class Desk {
+ public:
+  Desk()
+      : path_(fs::temp_directory_path() /
+              ("archway-tour-" + std::to_string(::getpid()) + "-" + std::to_string(count_++))) {
+    fs::create_directories(path_);
+  }
+  Desk(const Desk&) = delete;
+  Desk& operator=(const Desk&) = delete;
+  ~Desk() { fs::remove_all(path_); }
+
+  void write(const std::string& name, const std::string& text) const { std::ofstream(path_ / name) << text; }
+  std::string read(const std::string& name) const {
+    std::ostringstream text;
+    text << std::ifstream(path_ / name).rdbuf();
+    return text.str();
+  }
+  bool has(const std::string& name) const { return fs::exists(path_ / name); }
+  std::vector<std::string> files() const {
+    std::vector<std::string> names;
+    for (const auto& entry : fs::directory_iterator(path_)) names.push_back(entry.path().filename().string());
+    std::sort(names.begin(), names.end());
+    return names;
+  }
+  const fs::path& path() const { return path_; }
+
+  struct Outcome {
+    int code = -1;
+    std::string out, err;
+  };
+  /// Runs a shell line in this folder; "archway" is the tool.
+  Outcome run(const std::string& line) const {
+    const std::string whole =
+        "cd '" + path_.string() + "' && archway() { '" ARCHWAY_TOOL "' \"$@\"; } && { " + line + "; } > .out 2> .err";
+    const int status = std::system(("bash -c '" + quoted(whole) + "'").c_str());
+    Outcome o{WIFEXITED(status) ? WEXITSTATUS(status) : -1, read(".out"), read(".err")};
+    fs::remove(path_ / ".out");
+    fs::remove(path_ / ".err");
+    return o;
+  }
+
+ private:
+  static std::string quoted(const std::string& text) {
+    std::string safe;
+    for (const char c : text) safe += c == '\'' ? "'\\''" : std::string(1, c);
+    return safe;
+  }
+  fs::path path_;
+  static inline int count_ = 0;
+};
+
+bool contains(const std::string& text, const std::string& piece) {
+  return text.find(piece) != std::string::npos;
+}
+}  // namespace
+
+TEST_CASE("cli: help teaches, version tells, nonsense is code 2", "[tour]") {
+  const Desk desk;
+  const auto help = desk.run("archway --help");
+  CHECK(help.code == 0);
+  for (const char* word : {"run", "check", "new", "demo", "Exit codes", "First steps"}) CHECK(contains(help.out, word));
+  CHECK(help.err.empty());
+  CHECK(contains(desk.run("archway run --help").out, "--set"));
+  CHECK(contains(desk.run("archway --version").out, "archway 0."));
+  for (const char* line : {"archway", "archway fly", "archway run", "archway run a.toml --colour",
+                           "archway run a.toml --set width", "archway run a.toml --set width=wide"}) {
+    INFO(line);
+    const auto o = desk.run(line);
+    CHECK(o.code == 2);
+    CHECK_FALSE(o.err.empty());
+    CHECK(o.out.empty());
+  }
+  CHECK(desk.files().empty());
+}
+
+TEST_CASE("cli: new, check, run", "[tour]") {
+  const Desk desk;
+  CHECK(desk.run("archway new arch.toml").code == 0);
+  CHECK(contains(desk.read("arch.toml"), "[study]"));
+  CHECK(desk.run("archway new arch.toml").code == 5);  // never over a file that is there
+  CHECK(desk.run("archway new arch.toml --force").code == 0);
+  CHECK(desk.run("archway new").out == desk.read("arch.toml"));
+
+  const auto check = desk.run("archway check arch.toml");
+  CHECK(check.code == 0);
+  CHECK(contains(check.out, "crown-load    (0, 0, -1)"));
+  CHECK(contains(check.out, "3 analyses are ready to run"));
+  CHECK(desk.files() == std::vector<std::string>{"arch.toml"});  // checking writes nothing
+
+  const auto run = desk.run("archway run arch.toml");
+  CHECK(run.code == 0);
+  CHECK(run.err.empty());  // no bar, no noise when it is not a terminal
+  CHECK(contains(run.out, "Comparison"));
+  CHECK(contains(run.out, "limit point"));
+  CHECK_FALSE(contains(run.out, "\033["));
+  CHECK_FALSE(contains(run.out, "\r"));
+  for (const char* file :
+       {"results.json", "study.toml", "comparison.csv", "tables/buckling-modes.csv", "tables/collapse-path.csv",
+        "vtu/collapse.pvd", "figures/path-crown.png", "figures/buckling-mode-1.svg"})
+    CHECK(desk.has(std::string("arch-results/") + file));
+  CHECK(desk.read("arch-results/study.toml") == desk.read("arch.toml"));
+  CHECK(desk.files() == std::vector<std::string>{"arch-results", "arch.toml"});
+}
+
+TEST_CASE("cli: quiet and JSON for scripts, and the same bits again", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  const auto quiet = desk.run("archway run bench.toml --quiet --no-figures");
+  CHECK(quiet.code == 0);
+  CHECK(quiet.out.rfind("Comparison", 0) == 0);
+  const auto first = desk.run("archway run bench.toml --json --no-figures"),
+             second = desk.run("archway run bench.toml --json --no-figures --out elsewhere");
+  CHECK(first.code == 0);
+  const json root = json::parse(first.out);
+  CHECK(root["complete"] == true);
+  CHECK(first.out == second.out);
+  CHECK(first.out == desk.read("bench-results/results.json"));
+  CHECK(desk.has("elsewhere/results.json"));
+  CHECK_FALSE(desk.has("elsewhere/figures"));
+  const auto wide = json::parse(desk.run("archway run bench.toml --json --no-figures --set width=60").out);
+  CHECK(wide["study"]["overrides"]["width"] == 60);
+  CHECK_DIGITS(wide["analyses"]["buckling"]["modes"][0]["load_factor"].get<double>(),
+               2 * root["analyses"]["buckling"]["modes"][0]["load_factor"].get<double>(), 4, "twice as stiff");
+  const auto check = json::parse(desk.run("archway check bench.toml --json").out);
+  CHECK(check["model"]["beam_elements"] == 6);
+}
+
+TEST_CASE("cli: a wrong study is code 3, told on the error stream, with nothing written", "[tour]") {
+  const Desk desk;
+  const auto slip = GENERATE(values<std::pair<std::string, std::string>>(
+      {{"elements = 6", "elemnts = 6"},
+       {"hold = [\"x\", \"y\", \"z\", \"rz\"]", "hold = [\"x\", \"y\", \"rz\"]"},
+       {"at = \"head\"\nhold", "at = { x = 7 }\nhold"}}));
+  desk.write("bench.toml", test::with(test::small_study(), slip.first, slip.second));
+  for (const char* command : {"run", "check"}) {
+    const auto o = desk.run(std::string("archway ") + command + " bench.toml --quiet");
+    INFO(o.err);
+    CHECK(o.code == 3);
+    CHECK(o.out.empty());
+    CHECK(contains(o.err, "bench.toml"));
+    CHECK(contains(o.err, "->"));
+  }
+  CHECK(desk.files() == std::vector<std::string>{"bench.toml"});
+  CHECK(desk.run("archway run missing.toml").code == 3);
+}
+
+TEST_CASE("cli: the free movement of an unsupported structure is named", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml",
+             test::with(test::small_study(), "hold = [\"x\", \"y\", \"z\", \"rz\"]", "hold = [\"x\", \"y\", \"rz\"]"));
+  const auto o = desk.run("archway run bench.toml");
+  CHECK(o.code == 3);
+  CHECK(contains(o.err, "the whole structure can move along z without resistance"));
+  CHECK(contains(o.err, "add supports"));
+}
+
+TEST_CASE("cli: places that cannot be written are code 5, before any work", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  desk.write("letter.txt", "mine");
+  for (const char* out : {"letter.txt", "/proc/no-such-place/results", "letter.txt/inside"}) {
+    INFO(out);
+    const auto o = desk.run(std::string("archway run bench.toml --out ") + out);
+    CHECK(o.code == 5);
+    CHECK(contains(o.err, "the results cannot be written"));
+    CHECK(o.out.empty());
+  }
+  CHECK(desk.read("letter.txt") == "mine");
+  CHECK(desk.files() == std::vector<std::string>{"bench.toml", "letter.txt"});
+}
+
+TEST_CASE("cli: an analysis without a usable end is code 4, and what there is was written", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::with(test::small_study(), "force = [0, 0, -1]", "force = [0, 0, 1]"));
+  const auto o = desk.run("archway run bench.toml --no-figures");
+  CHECK(o.code == 4);
+  CHECK(contains(o.out, "no positive load factor exists"));
+  CHECK(contains(o.out, "compresses nothing"));
+  CHECK(json::parse(desk.read("bench-results/results.json"))["complete"] == false);
+}
+
+TEST_CASE("cli: works in a pipe whose reader leaves", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  const auto o = desk.run("archway run bench.toml | head -n 1; exit ${PIPESTATUS[0]}");
+  CHECK(o.code == 0);
+  CHECK(o.out == "Planting bench column\n");
+  CHECK(desk.has("bench-results/results.json"));
+}
+
+TEST_CASE("cli: Ctrl-C keeps what is computed", "[tour]") {
+  const Desk desk;
+  // small steps and many of them, so that there is time to interrupt
+  desk.write("bench.toml",
+             test::with(test::small_study(), "stop = { watch = \"middle\", movement = 60, increments = 30 }",
+                        "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }"));
+  const auto o =
+      desk.run("'" ARCHWAY_TOOL "' run bench.toml --no-figures & pid=$!; sleep 2; kill -INT $pid; wait $pid; exit $?");
+  CHECK(o.code == 130);
+  CHECK(contains(o.err, "stopped on request"));
+  CHECK(contains(o.out, "Comparison"));
+  const auto root = json::parse(desk.read("bench-results/results.json"));
+  CHECK(root["stopped"] == true);
+  CHECK(root["analyses"]["collapse"]["increments"].size() > 2);
+  CHECK(root["analyses"]["buckling"]["modes"].size() == 2);
+}
+
+TEST_CASE("cli: the demo's two studies run from the tool alone", "[tour]") {
+  const Desk desk;
+  // the shipped examples on a coarser mesh and fewer increments: the full demo is what tools/demo.sh runs
+  for (const char* name : {"orchid-house-ribs", "orchid-house-skin"}) {
+    std::ifstream file(std::string(ARCHWAY_SOURCE_DIR "/examples/studies/") + name + ".toml");
+    std::ostringstream text;
+    text << file.rdbuf();
+    desk.write(std::string(name) + ".toml", text.str());
+  }
+  const auto ribs = desk.run("archway run orchid-house-ribs.toml --quiet");
+  CHECK(ribs.code == 0);
+  CHECK(contains(ribs.out, "limit point"));
+  const auto skin = desk.run("archway run orchid-house-skin.toml --quiet --set n=16");
+  CHECK(skin.code == 0);
+  CHECK(contains(skin.out, "peak (limit point)"));
+  const auto root = json::parse(desk.read("orchid-house-skin-results/results.json"));
+  const double linear = root["analyses"]["snow-buckling"]["modes"][0]["load_factor"],
+               peak = root["analyses"]["snap-through"]["peak"]["load_factor"];
+  CHECK(peak < linear);
+  CHECK(peak > 0.2 * linear);
+}
