@@ -86,7 +86,11 @@ void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
       canvas.circle(x, y, 7, colour);
       canvas.circle(x, y, 4, {1, 1, 1, 1});
       const bool near_right = x > f.right - 260, near_top = y < f.top + 60;
-      canvas.text(near_right ? x - 12 : x + 12, near_top ? y + 24 : y - 12, label, 15,
+      const double room = 8.6 * static_cast<double>(label.size()), from = near_right ? x - 12 - room : x + 12;
+      const double base = near_top ? y + 24 : y - 12;
+      canvas.area({{from - 3, base - 15}, {from + room + 3, base - 15}, {from + room + 3, base + 5}, {from - 3, base + 5}},
+                  {1, 1, 1, 0.8});  // keeps the label readable on lines
+      canvas.text(near_right ? x - 12 : x + 12, base, label, 15,
                   near_right ? Anchor::end : Anchor::start, colour);
     }
   }
@@ -127,6 +131,12 @@ void draw(Canvas& canvas, const Chart& chart, int width, int height) {
   draw_axes(canvas, chart, f);
   for (const auto& level : chart.levels) {
     canvas.line({{f.left, f.y(level.value)}, {f.right, f.y(level.value)}}, {0.45, 0.45, 0.48, 1}, 1.8, true);
+    const double room = 8.6 * static_cast<double>(level.name.size());
+    canvas.area({{f.right - 11 - room, f.y(level.value) - 23},
+                 {f.right - 5, f.y(level.value) - 23},
+                 {f.right - 5, f.y(level.value) - 3},
+                 {f.right - 11 - room, f.y(level.value) - 3}},
+                {1, 1, 1, 0.8});
     canvas.text(f.right - 8, f.y(level.value) - 8, level.name, 15, Anchor::end, {0.35, 0.35, 0.38, 1});
   }
   draw_series(canvas, chart, f);

@@ -82,7 +82,7 @@ class Planner {
       p.legend = "shape, largest = 1";
       const double force = (o.held_total.force + list[m].load_factor * o.growing_total.force).norm();
       p.subtitle =
-          fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.5g} {}; sizes of modes mean nothing",
+          fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.6g} {}; sizes of modes mean nothing",
                       o.spec.name, m + 1, list[m].load_factor, force, units().force);
       plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
     }

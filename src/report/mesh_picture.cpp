@@ -84,7 +84,7 @@ std::vector<std::pair<int, int>> outline(const model::Model& model) {
 void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
                  const std::vector<double>& share) {
   const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
-  const bool show_mesh = p.model->shell_elements.size() <= 20000;
+  const bool show_mesh = p.model->shell_elements.size() <= 3000;  // finer meshes turn into noise
   for (const auto& e : p.model->shell_elements) {
     Pixel pixel[4];
     double v[4];
@@ -98,7 +98,7 @@ void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& 
     raster.triangle({pixel[0], pixel[2], pixel[3]}, {v[0], v[2], v[3]}, light);
     if (show_mesh)
       for (std::size_t k = 0; k < 4; ++k)
-        raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.16}, {0, 0, 0, 0.16}, 0.3);
+        raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.12}, {0, 0, 0, 0.12}, 0.3);
   }
 }
 

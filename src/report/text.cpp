@@ -255,7 +255,9 @@ std::string path_line(const analysis::Increment& i, const analysis::Increment* b
   std::string line = fmt::format("  {:>4}  {:>12.6g}", i.number, i.load_factor);
   for (const double w : i.watched) line += fmt::format("  {:>12.5g}", w);
   std::string state = i.negative_pivots == 0 ? "stable" : fmt::format("unstable ({})", i.negative_pivots);
-  if (i.event != analysis::PathEvent::none)
+  if (i.event == analysis::PathEvent::limit_point)
+    state = "limit point";  // neither stable nor unstable
+  else if (i.event != analysis::PathEvent::none)
     state = fmt::format("{}, {}", analysis::to_text(i.event), state);
   else if (before != nullptr && i.load_factor < before->load_factor)
     state += ", load falling";

@@ -32,7 +32,7 @@ class ResultsFolder {
 std::string program_version();
 std::string sha256(const std::string& text);
 
-/// results.json, schema in docs/results-json.md. Numbers with 17 digits; what does not exist is null, never NaN.
+/// results.json, schema in docs/results.md. Numbers with 17 digits; what does not exist is null, never NaN.
 std::string results_json(const study::StudyResult& result);
 /// The check alone, as JSON.
 std::string check_json(const study::StudySpec& spec, const study::CheckReport& report);
