@@ -88,10 +88,10 @@ void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
       const bool near_right = x > f.right - 260, near_top = y < f.top + 60;
       const double room = 8.6 * static_cast<double>(label.size()), from = near_right ? x - 12 - room : x + 12;
       const double base = near_top ? y + 24 : y - 12;
-      canvas.area({{from - 3, base - 15}, {from + room + 3, base - 15}, {from + room + 3, base + 5}, {from - 3, base + 5}},
-                  {1, 1, 1, 0.8});  // keeps the label readable on lines
-      canvas.text(near_right ? x - 12 : x + 12, base, label, 15,
-                  near_right ? Anchor::end : Anchor::start, colour);
+      canvas.area(
+          {{from - 3, base - 15}, {from + room + 3, base - 15}, {from + room + 3, base + 5}, {from - 3, base + 5}},
+          {1, 1, 1, 0.8});  // keeps the label readable on lines
+      canvas.text(near_right ? x - 12 : x + 12, base, label, 15, near_right ? Anchor::end : Anchor::start, colour);
     }
   }
 }
