@@ -40,7 +40,7 @@ class KrylovSpace {
     h_.block(0, last_, size_, width) = c;
     h_.block(last_, 0, width, size_) = c.transpose();
     const int old_size = size_, old_last = last_;
-    const MatrixXd r = append(std::move(w));
+    const MatrixXd r = append(std::move(w), c.colwise().squaredNorm().maxCoeff());
     if (size_ == old_size) {
       coupling_.setZero(1, width);
       return false;
@@ -97,13 +97,13 @@ class KrylovSpace {
     return c + again;
   }
 
-  /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished.
-  /// Returns R with w = (appended) R.
-  MatrixXd append(MatrixXd w) {
+  /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
+  /// beside what was taken out of them (`removed`: square of its size). Returns R with w = (appended) R.
+  MatrixXd append(MatrixXd w, double removed = 0) {
     MatrixXd kw = k_.times(w);
     const Eigen::SelfAdjointEigenSolver<MatrixXd> gram(w.transpose() * kw);
     const VectorXd d = gram.eigenvalues().cwiseMax(0.0);
-    const double least = 1e-20 * std::max(d.maxCoeff(), 1.0);
+    const double least = 1e-26 * std::max(d.maxCoeff(), removed);
     std::vector<int> kept;
     for (int i = 0; i < d.size(); ++i)
       if (d[i] > least) kept.push_back(i);

@@ -140,11 +140,33 @@ Next Equilibrium::report(int number, int iteration, const Point& point, double r
   return watcher_(progress);
 }
 
+AttemptReport Equilibrium::iterate(Point& point, Foresight before, double step, int number, bool done_if_balanced,
+                                   const Corrector& correct) {
+  AttemptReport attempt;
+  double best = HUGE_VAL;
+  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+    Residual residual;
+    if (!evaluate(point, residual, before.source())) return attempt;
+    attempt.iterations = iteration;
+    point.residual = residual.measure;
+    if (report(number, iteration, point, residual.measure, step) == Next::stop_keep_result) {
+      attempt.outcome = Attempt::stopped;
+      return attempt;
+    }
+    if (residual.measure <= options_.residual_tolerance && (iteration > 0 || done_if_balanced)) {
+      attempt.outcome = Attempt::converged;
+      return attempt;
+    }
+    if (iteration > 3 && residual.measure > 1e3 * best) return attempt;
+    best = std::min(best, residual.measure);
+    if (!correct(residual, before)) return attempt;
+  }
+  return attempt;
+}
+
 AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number) {
-  AttemptReport report_;
   // the prescribed movements of this step enter through the tangent, so that the structure follows them
-  const double jump = factor - point.factor, preload_jump = preload - point.preload;
-  const VectorXd pulled = jump * growing_movement_ + preload_jump * held_movement_;
+  const VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
   VectorXd first_step = VectorXd::Zero(system_.free_count());
   if (!pulled.isZero(0.0)) {
     VectorXd pull;
@@ -152,71 +174,39 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
     request.tangent = &tangent_;
     request.direction = &pulled;
     request.tangent_times = &pull;
-    if (system_.assemble(point.state, request) != base::Verdict::good || !factorise()) return report_;
+    if (system_.assemble(point.state, request) != base::Verdict::good || !factorise()) return {};
     first_step = -solve(system_.free_part(pull));
   }
   point.factor = factor;
   point.preload = preload;
   Foresight before = move(point, system_.to_full(first_step));
-  double best = HUGE_VAL;
-  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
-    Residual residual;
-    if (!evaluate(point, residual, before.source())) return report_;
-    report_.iterations = iteration;
-    point.residual = residual.measure;
-    if (report(number, iteration, point, residual.measure, step) == Next::stop_keep_result) {
-      report_.outcome = Attempt::stopped;
-      return report_;
-    }
-    if (residual.measure <= options_.residual_tolerance && (iteration > 0 || residual.measure == 0.0 || jump == 0.0)) {
-      report_.outcome = Attempt::converged;
-      return report_;
-    }
-    if (iteration > 3 && residual.measure > 1e3 * best) return report_;
-    best = std::min(best, residual.measure);
-    if (!factorise()) return report_;
-    before = move(point, system_.to_full(-solve(residual.free)));
-  }
-  return report_;
+  return iterate(point, std::move(before), step, number, true, [&](const Residual& residual, Foresight& last) {
+    if (!factorise()) return false;
+    last = move(point, system_.to_full(-solve(residual.free)));
+    return true;
+  });
 }
 
 AttemptReport Equilibrium::along(Point& point, const Direction& direction, double arc, int number) {
-  AttemptReport report_;
   point.factor += arc * direction.factor;
   VectorXd predictor = arc * direction.displacement;
   predictor -= system_.held_part(predictor);
   Foresight before = move(point, predictor);
-  double best = HUGE_VAL;
-  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
-    Residual residual;
-    if (!evaluate(point, residual, before.source())) return report_;
-    report_.iterations = iteration;
-    point.residual = residual.measure;
-    if (report(number, iteration, point, residual.measure, arc) == Next::stop_keep_result) {
-      report_.outcome = Attempt::stopped;
-      return report_;
-    }
-    if (residual.measure <= options_.residual_tolerance && iteration > 0) {
-      report_.outcome = Attempt::converged;
-      return report_;
-    }
-    if (iteration > 3 && residual.measure > 1e3 * best) return report_;
-    best = std::min(best, residual.measure);
-    const VectorXd q = load_direction(point.state);
-    if (!factorise()) return report_;
-    Eigen::MatrixXd both(q.size(), 2);
+  return iterate(point, std::move(before), arc, number, false, [&](const Residual& residual, Foresight& last) {
+    Eigen::MatrixXd both(system_.free_count(), 2);
     both.col(0) = -residual.free;
-    both.col(1) = q;
+    both.col(1) = load_direction(point.state);
+    if (!factorise()) return false;
     factorisation_.solve(both);
     const VectorXd correction = system_.to_full(both.col(0)),
                    velocity = system_.to_full(both.col(1)) + growing_movement_;
     const double slope = scale_ * translation_dot(direction.displacement, velocity) + direction.factor;
     const double change = -scale_ * translation_dot(direction.displacement, correction) / slope;
-    if (!std::isfinite(change)) return report_;
+    if (!std::isfinite(change)) return false;
     point.factor += change;
-    before = move(point, correction + change * (velocity - growing_movement_));
-  }
-  return report_;
+    last = move(point, correction + change * (velocity - growing_movement_));
+    return true;
+  });
 }
 
 bool Equilibrium::refresh(Point& point) {

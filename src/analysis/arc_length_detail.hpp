@@ -74,6 +74,11 @@ class Equilibrium {
     elements::StressSource source() const { return {nullptr, &state, &step}; }
   };
   Foresight move(Point& point, const Eigen::VectorXd& step) const;
+  /// Applies one correction for a residual and tells the step it made; false: no correction is possible.
+  using Corrector = std::function<bool(const Residual& residual, Foresight& last)>;
+  /// Judges and corrects until the residual is small, the iterations run out or the caller stops.
+  AttemptReport iterate(Point& point, Foresight before, double step, int number, bool done_if_balanced,
+                        const Corrector& correct);
 
   const System& system_;
   const PathOptions& options_;

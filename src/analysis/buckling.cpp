@@ -137,6 +137,10 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   }
   const auto held = system.factors(options.held), growing = system.factors(options.growing);
   result.growing_displacement = detail::solve_linear(system, factorisation, growing);
+  const auto balance = detail::balance_of(system, result.growing_displacement, system.loads(growing, reference));
+  result.growing_applied = balance.applied;
+  result.growing_reacted = balance.reacted;
+  result.growing_imbalance = balance.imbalance;
   algebra::SymmetricMatrix g = geometric_of(system, growing, result.growing_displacement);
   const bool has_held = !options.held.terms.empty();
   if (has_held) {

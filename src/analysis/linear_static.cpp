@@ -42,20 +42,31 @@ Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& facto
 }
 }  // namespace detail
 
-namespace {
-void recover(const System& system, LinearStaticResult& result) {
-  const State state = State::reference(system.model());
+detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& displacement,
+                                   const Eigen::VectorXd& loads) {
+  Balance balance;
   Eigen::VectorXd internal;
   AssemblyRequest request;
-  request.direction = &result.displacement;
+  request.direction = &displacement;
   request.tangent_times = &internal;
-  (void)system.assemble(state, request);
-  result.reactions = system.held_part(internal - result.loads);
-  result.applied = elements::resultant(system.model().nodes, result.loads, Vec3::Zero());
-  result.reacted = elements::resultant(system.model().nodes, result.reactions, Vec3::Zero());
-  const double scale =
-      std::max({result.applied.force.norm(), result.reacted.force.norm(), result.reactions.cwiseAbs().maxCoeff()});
-  result.imbalance = scale > 0 ? (result.applied.force + result.reacted.force).norm() / scale : 0.0;
+  (void)system.assemble(State::reference(system.model()), request);
+  balance.reactions = system.held_part(internal - loads);
+  balance.applied = elements::resultant(system.model().nodes, loads, Vec3::Zero());
+  balance.reacted = elements::resultant(system.model().nodes, balance.reactions, Vec3::Zero());
+  const double scale = std::max({balance.applied.force.norm(), balance.reacted.force.norm(),
+                                 balance.reactions.size() > 0 ? balance.reactions.cwiseAbs().maxCoeff() : 0.0});
+  balance.imbalance = scale > 0 ? (balance.applied.force + balance.reacted.force).norm() / scale : 0.0;
+  return balance;
+}
+
+namespace {
+void recover(const System& system, LinearStaticResult& result) {
+  auto balance = detail::balance_of(system, result.displacement, result.loads);
+  result.reactions = std::move(balance.reactions);
+  result.applied = balance.applied;
+  result.reacted = balance.reacted;
+  result.imbalance = balance.imbalance;
+  const State state = State::reference(system.model());
   for (int e = 0; e < system.beams().size(); ++e)
     result.member_forces.push_back({e, system.beams().section_forces(state, e, &result.displacement)});
   for (int e = 0; e < system.shells().size(); ++e)

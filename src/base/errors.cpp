@@ -57,4 +57,13 @@ std::string closest_word(const std::string& word, const std::vector<std::string>
   return best;
 }
 
+std::string suggestion(const std::string& word, const std::vector<std::string>& known, const std::string& lead,
+                       const std::string& none) {
+  if (const std::string guess = closest_word(word, known); !guess.empty()) return "did you mean '" + guess + "'?";
+  if (known.empty()) return none;
+  std::string list = lead + ": ";
+  for (std::size_t i = 0; i < known.size(); ++i) list += (i > 0 ? ", " : "") + known[i];
+  return list;
+}
+
 }  // namespace archway::base

@@ -280,6 +280,25 @@ Vec3 derivative_at(const model::Model& model, const std::array<int, 4>& nodes, d
   return d;
 }
 
+/// Section axes at the nodes: made once at the middle of the element and carried to its nodes without twist, since the
+/// direction that `up` gives turns over where a curved member runs along it.
+std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const std::array<int, 4>& nodes,
+                                             const Vec3& up) {
+  const Vec3 middle = derivative_at(model, nodes, 0.5).normalized();
+  Vec3 lean = up;
+  // a curved element whose middle runs along `up` leans as its ends do
+  for (const double s : {1.0, 0.0})
+    if (lean.cross(middle).norm() < 1e-3 * up.norm())
+      lean = middle.cross(up.cross(derivative_at(model, nodes, s).normalized()));
+  const Mat3 axes = base::axes_from(middle, lean.norm() < 1e-3 * up.norm() ? up : lean);
+  std::array<Eigen::Quaterniond, 4> result;
+  for (std::size_t i = 0; i < 4; ++i) {
+    const Vec3 along = derivative_at(model, nodes, static_cast<double>(i) / 3.0);
+    result[i] = Eigen::Quaterniond::FromTwoVectors(middle, along) * Eigen::Quaterniond(axes);
+  }
+  return result;
+}
+
 BeamBatch::Data make(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
@@ -290,9 +309,7 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   data.stiffness << e * profile.area, g * profile.shear_area_y, g * profile.shear_area_z, g * profile.torsion_constant,
       e * profile.second_moment_y, e * profile.second_moment_z;
   data.wagner = (profile.second_moment_y + profile.second_moment_z) / profile.area;
-  for (std::size_t i = 0; i < 4; ++i)
-    data.axes[i] =
-        Eigen::Quaterniond(base::axes_from(derivative_at(model, element.nodes, static_cast<double>(i) / 3.0), part.up));
+  data.axes = nodal_axes(model, element.nodes, part.up);
   Nodes nodes;
   for (std::size_t i = 0; i < 4; ++i) {
     nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])];

@@ -111,7 +111,7 @@ class Writer {
     a["ending"] = o.skipped ? o.skip_reason : "not run";
     if (o.linear) linear(a, *o.linear);
     if (o.buckling) buckling(a, o, *o.buckling);
-    if (o.path) path(a, *o.path);
+    if (o.path) path(a, o, *o.path);
     a["warnings"] = o.warnings;
     return a;
   }
@@ -212,6 +212,9 @@ class Writer {
     a["message"] = r.message;
     a["no_positive_factor"] = r.no_compression;
     a["asked_modes"] = r.asked;
+    a["growing_applied"] = resultant(r.growing_applied);
+    a["growing_reacted"] = resultant(r.growing_reacted);
+    a["growing_imbalance"] = number(r.growing_imbalance);
     a["modes"] = modes(o, r.modes);
     a["negative_modes"] = modes(o, r.negative_modes);
     if (o.spec.required_factor > 0 && !r.modes.empty())
@@ -228,7 +231,7 @@ class Writer {
                    {"residual_tolerance", 1e-6}};
   }
 
-  void path(ordered_json& a, const analysis::PathResult& r) const {
+  void path(ordered_json& a, const study::AnalysisOutcome& o, const analysis::PathResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
     a["stop_reason"] = r.stop_reason;
@@ -258,7 +261,11 @@ class Writer {
           r.increments[i].event == analysis::PathEvent::bifurcation)
         a["critical_points"].push_back(list[i]);
     a["increments"] = list;
-    a["solver"] = {{"tolerance", "largest relative unbalanced force or moment"}, {"factorised_every_iteration", true}};
+    a["solver"] = {{"control", o.spec.arc_length ? "arc-length" : "load"},
+                   {"residual_tolerance", o.spec.tolerance},
+                   {"residual", "largest relative unbalanced force or moment"},
+                   {"first_step", number(r.increments.size() > 1 ? r.increments[1].step : o.spec.first_step)},
+                   {"factorised_every_iteration", true}};
   }
 
   const study::StudyResult& result_;

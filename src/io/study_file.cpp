@@ -64,10 +64,8 @@ class StudyReader {
     }
     for (const auto& [name, value] : overrides)
       if (reading_.parameters.count(name) == 0) {
-        const std::string guess = base::closest_word(name, names);
         reading_.complain({}, fmt::format("the study has no parameter '{}' to set", name),
-                          guess.empty() ? fmt::format("its parameters: {}", fmt::join(names, ", "))
-                                        : fmt::format("did you mean '{}'?", guess));
+                          base::suggestion(name, names, "its parameters", "it has no [parameters]"));
       }
     spec_.parameters = reading_.parameters;
   }
@@ -108,9 +106,8 @@ class StudyReader {
         if (point != spec_.points.end()) return point->second;
         std::vector<std::string> known;
         for (const auto& [n, p] : spec_.points) known.push_back(n);
-        const std::string guess = base::closest_word(*name, known);
         reading_.complain(t.place(key), fmt::format("there is no point named '{}'", *name),
-                          guess.empty() ? "define it under [points]" : fmt::format("did you mean '{}'?", guess));
+                          base::suggestion(*name, known, "known", "define it under [points]"));
         return Vec3::Zero();
       }
     return t.vector(key);

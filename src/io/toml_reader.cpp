@@ -137,10 +137,8 @@ std::size_t TableReader::choice(const std::string& key, const std::vector<std::s
   for (std::size_t i = 0; i < choices.size(); ++i)
     if (choices[i] == word) return i;
   if (has(key) && !word.empty()) {
-    const std::string guess = base::closest_word(word, choices);
     reading_.complain(place(key), fmt::format("'{}' of {} is '{}'", key, what_, word),
-                      guess.empty() ? fmt::format("use one of: {}", fmt::join(choices, ", "))
-                                    : fmt::format("did you mean '{}'?", guess));
+                      base::suggestion(word, choices, "use one of"));
   }
   return 0;
 }
@@ -196,10 +194,8 @@ void TableReader::finish() {
   for (const auto& [key, value] : table_) {
     const std::string name(key.str());
     if (asked_.count(name)) continue;
-    const std::string guess = base::closest_word(name, known);
     reading_.complain(reading_.place(key.source()), fmt::format("{} has no key '{}'", what_, name),
-                      guess.empty() ? fmt::format("known keys: {}", fmt::join(known, ", "))
-                                    : fmt::format("did you mean '{}'?", guess));
+                      base::suggestion(name, known, "known keys"));
   }
 }
 

@@ -30,10 +30,8 @@ Combination Model::load_named(const std::string& name) const {
   std::vector<std::string> known;
   for (const auto& combination : combinations) known.push_back(combination.name);
   for (const auto& pattern : patterns) known.push_back(pattern.name);
-  const std::string guess = base::closest_word(name, known);
-  throw base::InputError(
-      "", fmt::format("there is no load pattern or combination named '{}'", name),
-      guess.empty() ? fmt::format("known: {}", fmt::join(known, ", ")) : fmt::format("did you mean '{}'?", guess));
+  throw base::InputError("", fmt::format("there is no load pattern or combination named '{}'", name),
+                         base::suggestion(name, known));
 }
 
 double Model::size() const {

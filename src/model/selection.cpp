@@ -76,10 +76,7 @@ int part_index(const Model& model, const std::string& name) {
     if (model.parts[i].name == name) return static_cast<int>(i);
     names.push_back(model.parts[i].name);
   }
-  const std::string guess = base::closest_word(name, names);
-  throw base::InputError(
-      "", fmt::format("there is no part named '{}'", name),
-      guess.empty() ? fmt::format("parts: {}", fmt::join(names, ", ")) : fmt::format("did you mean '{}'?", guess));
+  throw base::InputError("", fmt::format("there is no part named '{}'", name), base::suggestion(name, names, "parts"));
 }
 
 template <class Element>

@@ -23,12 +23,6 @@ std::vector<std::string> names_of(const List& list) {
   return names;
 }
 
-std::string suggestion(const std::string& word, const std::vector<std::string>& known) {
-  const std::string guess = base::closest_word(word, known);
-  if (!guess.empty()) return fmt::format("did you mean '{}'?", guess);
-  return known.empty() ? "define it first" : fmt::format("known: {}", fmt::join(known, ", "));
-}
-
 /// Builds step by step, collecting complaints instead of stopping at the first.
 class Builder {
  public:
@@ -92,7 +86,7 @@ class Builder {
       if (names[i] == name) return static_cast<int>(i);
     complain(place,
              name.empty() ? fmt::format("no {} is named", what) : fmt::format("there is no {} named '{}'", what, name),
-             suggestion(name, names));
+             base::suggestion(name, names));
     return -1;
   }
 
@@ -142,7 +136,7 @@ class Builder {
     if (!group.empty() && model_.groups.count(group) == 0) {
       std::vector<std::string> known;
       for (const auto& [name, nodes] : model_.groups) known.push_back(name);
-      complain(spot.place, fmt::format("nothing is called '{}'", group), suggestion(group, known));
+      complain(spot.place, fmt::format("nothing is called '{}'", group), base::suggestion(group, known));
       return {};
     }
     auto nodes = model::select(model_, spot.selection);

@@ -56,11 +56,6 @@ std::vector<std::string> names_of(const List& list) {
   for (const auto& item : list) names.push_back(item.name);
   return names;
 }
-std::string hint(const std::string& word, const std::vector<std::string>& known) {
-  const std::string guess = base::closest_word(word, known);
-  if (!guess.empty()) return fmt::format("did you mean '{}'?", guess);
-  return known.empty() ? "there is none" : fmt::format("known: {}", fmt::join(known, ", "));
-}
 
 class ReferenceCheck {
  public:
@@ -95,7 +90,8 @@ class ReferenceCheck {
   }
   void load_exists(const Place& place, const std::string& name) {
     if (!name.empty() && std::find(loads_.begin(), loads_.end(), name) == loads_.end())
-      complain(place, fmt::format("there is no load pattern or combination named '{}'", name), hint(name, loads_));
+      complain(place, fmt::format("there is no load pattern or combination named '{}'", name),
+               base::suggestion(name, loads_));
   }
   void one(const AnalysisSpec& a) {
     load_exists(a.place, a.load);
@@ -109,7 +105,7 @@ class ReferenceCheck {
     const AnalysisSpec* from = a.from.empty() ? nullptr : spec_.find_analysis(a.from);
     if (!a.from.empty() && std::find(before_.begin(), before_.end(), a.from) == before_.end())
       complain(a.place, fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from),
-               hint(a.from, before_));
+               base::suggestion(a.from, before_));
     else if (from != nullptr && from->kind != AnalysisKind::la &&
              (a.kind == AnalysisKind::lba || from->kind != AnalysisKind::lba))
       complain(a.place, fmt::format("analysis '{}' cannot start from '{}', a {}", a.name, a.from, to_text(from->kind)),
@@ -124,18 +120,19 @@ class ReferenceCheck {
                a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)
                                       : fmt::format("there is no imperfection named '{}'", a.imperfection),
                a.imperfection.empty() ? "name one with imperfection = \"...\", or make it a GNA"
-                                      : hint(a.imperfection, names_of(spec_.imperfections)));
+                                      : base::suggestion(a.imperfection, names_of(spec_.imperfections)));
     if (a.kind == AnalysisKind::gnia)
       if (const auto* i = spec_.find_imperfection(a.imperfection);
           i != nullptr && std::find(before_.begin(), before_.end(), i->mode_of) == before_.end())
         complain(i->place,
                  fmt::format("imperfection '{}' is made from '{}', which does not come before analysis '{}'", i->name,
                              i->mode_of, a.name),
-                 hint(i->mode_of, before_));
+                 base::suggestion(i->mode_of, before_));
     if (!a.stop.watch.empty()) {
       const auto watches = names_of(spec_.watches);
       if (std::find(watches.begin(), watches.end(), a.stop.watch) == watches.end())
-        complain(a.place, fmt::format("there is no watch point named '{}'", a.stop.watch), hint(a.stop.watch, watches));
+        complain(a.place, fmt::format("there is no watch point named '{}'", a.stop.watch),
+                 base::suggestion(a.stop.watch, watches));
     }
   }
   void one(const ImperfectionSpec& i) {
@@ -159,7 +156,7 @@ class ReferenceCheck {
         complain(i.place,
                  fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
                              i.amplitude_kind == AmplitudeKind::share_of_thickness ? "panel" : "member"),
-                 hint(i.part, parts));
+                 base::suggestion(i.part, parts));
     }
   }
 

@@ -136,10 +136,8 @@ SectionProperties section_properties(const std::string& shape, const Dimensions&
   if (maker == makers().end()) {
     std::vector<std::string> names;
     for (const auto& known : known_shapes()) names.push_back(known.name);
-    const std::string guess = base::closest_word(shape, names);
     throw base::InputError("", fmt::format("unknown profile shape '{}'", shape),
-                           guess.empty() ? fmt::format("use one of: {}", fmt::join(names, ", "))
-                                         : fmt::format("did you mean '{}'?", guess));
+                           base::suggestion(shape, names, "use one of"));
   }
   for (const auto& known : known_shapes())
     if (known.name == shape)

@@ -73,6 +73,8 @@ TEST_CASE("buckling: held part + factor x growing part", "[analysis][fast]") {
   m.combinations.push_back({"live", {{0, 850}}});
   const auto alone = buckle(m, "press", 2), both = buckle(m, "live", 2, "held");
   REQUIRE(both.complete());
+  CHECK(both.growing_imbalance < 1e-10);
+  CHECK_DIGITS(both.growing_reacted.force.x(), 850, 10, "the support meets the growing load");
   for (std::size_t i = 0; i < 2; ++i)
     CHECK_DIGITS(1700 + 850 * both.modes[i].load_factor, alone.modes[i].load_factor, 9,
                  "one line of action: the parts add up");

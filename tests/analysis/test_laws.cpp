@@ -54,7 +54,7 @@ TEST_CASE("law: doubling E doubles the load factors", "[analysis][fast]") {
   model::Model m = shelf();
   const auto before = factors(m);
   m.materials[0].youngs_modulus *= 2;
-  check_scaled(factors(m), before, 2, 9, "the problem is linear in E");
+  check_scaled(factors(m), before, 2, 8, "linear in E; a residual of 1e-6 leaves eight digits to a factor");
 }
 
 TEST_CASE("law: the same structure in metres has the same factors", "[analysis][fast]") {

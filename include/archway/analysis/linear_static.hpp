@@ -51,6 +51,13 @@ namespace detail {
 /// Displacements (full) for given full loads and movements; the factorisation must hold the stiffness.
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
                              const std::vector<double>& factors);
+/// Loads against reactions of a linear solution.
+struct Balance {
+  Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only
+  elements::Resultant applied, reacted;
+  double imbalance = kUnset;
+};
+Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const Eigen::VectorXd& loads);
 }  // namespace detail
 
 }  // namespace archway::analysis

@@ -37,4 +37,9 @@ class InputError : public std::runtime_error {
 /// The word of `known` that is closest to `word` (edit distance at most a third of its length), or "".
 std::string closest_word(const std::string& word, const std::vector<std::string>& known);
 
+/// Remedy for an unknown word: "did you mean '...'?" when one is close, else "<lead>: " and all known words, else
+/// `none`.
+std::string suggestion(const std::string& word, const std::vector<std::string>& known,
+                       const std::string& lead = "known", const std::string& none = "define it first");
+
 }  // namespace archway::base
