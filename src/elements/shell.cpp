@@ -213,14 +213,19 @@ Mat3 middle_axes(const Corners& c) {
   return axes;
 }
 
+/// In-plane axis of the middle, carried to a place with another normal by the smallest turn: whichever corner comes
+/// first, all axes of an element turn together.
+Vec3 carried(const Mat3& middle, const Vec3& normal, int axis) {
+  return Eigen::Quaterniond::FromTwoVectors(middle.col(2), normal) * middle.col(axis);
+}
+
 /// Jacobian and measures of a point in the reference state.
-GaussPoint make_point(const Corners& c, double r, double s, const Vec3& first_axis) {
+GaussPoint make_point(const Corners& c, double r, double s, const Mat3& middle) {
   GaussPoint point;
   point.r = r;
   point.s = s;
   const Sample p = sample(c, r, s);
-  const Vec3 normal = p.gr.cross(p.gs).normalized();
-  const Vec3 e1 = (first_axis - first_axis.dot(normal) * normal).normalized(), e2 = normal.cross(e1);
+  const Vec3 e1 = carried(middle, p.gr.cross(p.gs), 0), e2 = carried(middle, p.gr.cross(p.gs), 1);
   Matrix2d jacobian;
   jacobian << p.gr.dot(e1), p.gr.dot(e2), p.gs.dot(e1), p.gs.dot(e2);
   point.weight = jacobian.determinant();
@@ -254,9 +259,8 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   c.d = directors;
   const Mat3 axes = middle_axes(c);
   for (std::size_t i = 0; i < 4; ++i) {
-    const Vec3 d = directors[i];
-    data.first[i] = (axes.col(0) - axes.col(0).dot(d) * d).normalized();
-    data.second[i] = d.cross(data.first[i]);
+    data.first[i] = carried(axes, directors[i], 0);
+    data.second[i] = carried(axes, directors[i], 1);
   }
   c.t1 = data.first;
   c.t2 = data.second;
@@ -265,7 +269,7 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   data.bending_factor = t * t / 12;
   data.drilling_stiffness = material.shear_modulus() * t;
   data.reference_shear = shear_measure(c);
-  data.middle = make_point(c, 0, 0, axes.col(0));
+  data.middle = make_point(c, 0, 0, axes);
   data.mean_shear_stiffness = mean_shear_stiffness(data.middle, material, t);
   data.shear_stiffness = 5.0 / 6.0 * material.shear_modulus() * t;
   data.middle.reference_drilling = drilling_sample(c, sample(c, 0, 0), data.middle.inverse_jacobian).measure();
@@ -274,7 +278,7 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   Matrix4d enhanced = Matrix4d::Zero();
   for (std::size_t p = 0; p < 4; ++p) {
     auto& point = data.points[p];
-    point = make_point(c, kR[p] * g, kS[p] * g, axes.col(0));
+    point = make_point(c, kR[p] * g, kS[p] * g, axes);
     data.area += point.weight;
     point.enhancement = data.middle.weight / point.weight;
     point.reference_drilling = drilling_sample(c, sample(c, point.r, point.s), point.inverse_jacobian).measure();

@@ -73,27 +73,45 @@ void draw_axes(Canvas& canvas, const Chart& chart, const Frame& f) {
   canvas.text(f.left - 82, (f.top + f.bottom) / 2, chart.y_label, 17, Anchor::middle, {0.13, 0.13, 0.15, 1}, true);
 }
 
-void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
-  for (std::size_t s = 0; s < chart.series.size(); ++s) {
-    const auto& series = chart.series[s];
-    const Colour colour = series_colour(s);
-    Points pixels;
-    for (const auto& [x, y] : series.points) pixels.emplace_back(f.x(x), f.y(y));
-    canvas.line(pixels, colour, 2.6);
-    for (const auto& [x, y] : pixels) canvas.circle(x, y, 3, colour);
+/// Where the label of a marked point goes.
+struct LabelPlace {
+  double x = 0, y = 0, room = 0;
+  bool to_the_left = false;
+};
+LabelPlace place_label(const Frame& f, const std::pair<double, double>& point, const std::string& label) {
+  const double x = f.x(point.first), y = f.y(point.second), room = 7.8 * static_cast<double>(label.size());
+  const bool left = x > f.right - 260;
+  return {left ? x - 12 : x + 12, y < f.top + 60 ? y + 24 : y - 12, room, left};
+}
+
+/// Pale patches under the labels come first, so that they never hide a curve or a ring.
+void draw_patches(Canvas& canvas, const Chart& chart, const Frame& f) {
+  for (const auto& series : chart.series)
     for (const auto& [index, label] : series.marks) {
-      const auto [x, y] = pixels[index];
-      canvas.circle(x, y, 7, colour);
-      canvas.circle(x, y, 4, {1, 1, 1, 1});
-      const bool near_right = x > f.right - 260, near_top = y < f.top + 60;
-      const double room = 8.6 * static_cast<double>(label.size()), from = near_right ? x - 12 - room : x + 12;
-      const double base = near_top ? y + 24 : y - 12;
+      const LabelPlace p = place_label(f, series.points[index], label);
+      const double from = p.to_the_left ? p.x - p.room : p.x;
       canvas.area(
-          {{from - 3, base - 15}, {from + room + 3, base - 15}, {from + room + 3, base + 5}, {from - 3, base + 5}},
-          {1, 1, 1, 0.8});  // keeps the label readable on lines
-      canvas.text(near_right ? x - 12 : x + 12, base, label, 15, near_right ? Anchor::end : Anchor::start, colour);
+          {{from - 3, p.y - 15}, {from + p.room + 3, p.y - 15}, {from + p.room + 3, p.y + 5}, {from - 3, p.y + 5}},
+          {1, 1, 1, 0.85});
     }
+}
+
+void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
+  draw_patches(canvas, chart, f);
+  for (std::size_t s = 0; s < chart.series.size(); ++s) {
+    Points pixels;
+    for (const auto& [x, y] : chart.series[s].points) pixels.emplace_back(f.x(x), f.y(y));
+    canvas.line(pixels, series_colour(s), 2.6);
+    for (const auto& [x, y] : pixels) canvas.circle(x, y, 3, series_colour(s));
   }
+  for (std::size_t s = 0; s < chart.series.size(); ++s)
+    for (const auto& [index, label] : chart.series[s].marks) {
+      const auto& point = chart.series[s].points[index];
+      canvas.circle(f.x(point.first), f.y(point.second), 7, series_colour(s));
+      canvas.circle(f.x(point.first), f.y(point.second), 4, {1, 1, 1, 1});
+      const LabelPlace p = place_label(f, point, label);
+      canvas.text(p.x, p.y, label, 15, p.to_the_left ? Anchor::end : Anchor::start, series_colour(s));
+    }
 }
 
 void draw_legend(Canvas& canvas, const Chart& chart, const Frame& f) {
