@@ -77,40 +77,76 @@ void draw_axes(Canvas& canvas, const Chart& chart, const Frame& f) {
 struct LabelPlace {
   double x = 0, y = 0, room = 0;
   bool to_the_left = false;
+  double left() const { return to_the_left ? x - room : x; }
 };
-LabelPlace place_label(const Frame& f, const std::pair<double, double>& point, const std::string& label) {
-  const double x = f.x(point.first), y = f.y(point.second), room = 7.8 * static_cast<double>(label.size());
-  const bool left = x > f.right - 260;
-  return {left ? x - 12 : x + 12, y < f.top + 60 ? y + 24 : y - 12, room, left};
+
+bool overlap(const LabelPlace& a, const LabelPlace& b) {
+  return a.left() < b.left() + b.room && b.left() < a.left() + a.room && std::abs(a.y - b.y) < 20;
 }
 
-/// Pale patches under the labels come first, so that they never hide a curve or a ring.
-void draw_patches(Canvas& canvas, const Chart& chart, const Frame& f) {
+/// What a label at this place would cover: pieces of curves; other labels and the edges of the frame count much more.
+int covered(const Chart& chart, const Frame& f, const LabelPlace& p, const std::vector<LabelPlace>& placed) {
+  constexpr int kPieces = 12;
+  int count = 0;
+  for (const auto& series : chart.series)
+    for (std::size_t i = 1; i < series.points.size(); ++i)
+      for (int k = 0; k < kPieces; ++k) {
+        const double share = static_cast<double>(k) / kPieces;
+        const double x =
+            f.x(series.points[i - 1].first + share * (series.points[i].first - series.points[i - 1].first));
+        const double y =
+            f.y(series.points[i - 1].second + share * (series.points[i].second - series.points[i - 1].second));
+        count += x > p.left() - 6 && x < p.left() + p.room + 6 && y > p.y - 18 && y < p.y + 8 ? 1 : 0;
+      }
+  for (const auto& other : placed) count += overlap(p, other) ? 1000 : 0;
+  const bool outside = p.left() < f.left || p.left() + p.room > f.right || p.y - 15 < f.top || p.y > f.bottom - 4;
+  return count + (outside ? 1000 : 0);
+}
+
+/// The best of twelve places around every marked point, the first of equals; in the order of series and marks.
+std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f) {
+  std::vector<LabelPlace> placed;
   for (const auto& series : chart.series)
     for (const auto& [index, label] : series.marks) {
-      const LabelPlace p = place_label(f, series.points[index], label);
-      const double from = p.to_the_left ? p.x - p.room : p.x;
-      canvas.area(
-          {{from - 3, p.y - 15}, {from + p.room + 3, p.y - 15}, {from + p.room + 3, p.y + 5}, {from - 3, p.y + 5}},
-          {1, 1, 1, 0.85});
+      const double x = f.x(series.points[index].first), y = f.y(series.points[index].second);
+      LabelPlace best;
+      int least = -1;
+      for (const double up : {-12.0, 24.0, -34.0, 46.0, -58.0, -82.0})
+        for (const bool left : {false, true}) {
+          const LabelPlace p{left ? x - 12 : x + 12, y + up, 7.8 * static_cast<double>(label.size()), left};
+          const int count = covered(chart, f, p, placed);
+          if (least >= 0 && count >= least) continue;
+          least = count;
+          best = p;
+        }
+      placed.push_back(best);
     }
+  return placed;
 }
 
 void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
-  draw_patches(canvas, chart, f);
+  const auto places = place_labels(chart, f);
+  // pale patches under the labels come first, so that they never hide a curve or a ring
+  for (const auto& p : places)
+    canvas.area({{p.left() - 3, p.y - 15},
+                 {p.left() + p.room + 3, p.y - 15},
+                 {p.left() + p.room + 3, p.y + 5},
+                 {p.left() - 3, p.y + 5}},
+                {1, 1, 1, 0.85});
   for (std::size_t s = 0; s < chart.series.size(); ++s) {
     Points pixels;
     for (const auto& [x, y] : chart.series[s].points) pixels.emplace_back(f.x(x), f.y(y));
     canvas.line(pixels, series_colour(s), 2.6);
     for (const auto& [x, y] : pixels) canvas.circle(x, y, 3, series_colour(s));
   }
+  auto place = places.begin();
   for (std::size_t s = 0; s < chart.series.size(); ++s)
     for (const auto& [index, label] : chart.series[s].marks) {
       const auto& point = chart.series[s].points[index];
       canvas.circle(f.x(point.first), f.y(point.second), 7, series_colour(s));
       canvas.circle(f.x(point.first), f.y(point.second), 4, {1, 1, 1, 1});
-      const LabelPlace p = place_label(f, point, label);
-      canvas.text(p.x, p.y, label, 15, p.to_the_left ? Anchor::end : Anchor::start, series_colour(s));
+      canvas.text(place->x, place->y, label, 15, place->to_the_left ? Anchor::end : Anchor::start, series_colour(s));
+      ++place;
     }
 }
 
