@@ -97,7 +97,8 @@ void conclude(BucklingResult& result) {
     case PencilEnding::none:
       result.no_compression = true;
       result.ending = Ending::done;
-      result.message = "the growing load never makes the structure unstable: no positive load factor exists";
+      result.message =
+          "no positive load factor exists below strains of 10 %: the growing load does not make the structure unstable";
       break;
     case PencilEnding::not_definite:
       result.ending = Ending::preload_unstable;

@@ -342,8 +342,10 @@ class Chain {
   static void fill(ComparisonRow& row, const analysis::BucklingResult& r) {
     row.meaning = "critical, mode 1";
     if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
-    if (!r.usable() || r.no_compression)
-      row.note = r.message;
+    if (r.no_compression)
+      row.note = "no positive factor";
+    else if (!r.usable())
+      row.note = analysis::to_text(r.ending);
     else if (!r.complete())
       row.note = "not proved complete";
   }
@@ -357,7 +359,7 @@ class Chain {
         row.note = fmt::format("bifurcation passed at {:.6g}", increment.load_factor);
         break;
       }
-    if (!r.usable()) row.note = r.message;
+    if (!r.usable()) row.note = analysis::to_text(r.ending);
   }
 
   const ChainWatcher& watcher_;
