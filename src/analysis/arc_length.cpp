@@ -9,16 +9,17 @@ using Eigen::VectorXd;
 
 double translation_dot(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
-  for (Eigen::Index n = 0; n < a.size(); n += 6) sum += a.segment<3>(n).dot(b.segment<3>(n));
+  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeFreedoms) sum += a.segment<3>(n).dot(b.segment<3>(n));
   return sum;
 }
 
-/// Norms of the force and of the moment components of a full vector.
-std::pair<double, double> norms(const VectorXd& full) {
+/// Norms of the force and of the moment components of a full vector; bimoments count as moments over the structure's
+/// size.
+std::pair<double, double> norms(const VectorXd& full, double size) {
   double force = 0, moment = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += 6) {
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) {
     force += full.segment<3>(n).squaredNorm();
-    moment += full.segment<3>(n + 3).squaredNorm();
+    moment += full.segment<3>(n + 3).squaredNorm() + std::pow(full[n + model::warp] / size, 2);
   }
   return {std::sqrt(force), std::sqrt(moment)};
 }
@@ -59,8 +60,10 @@ std::vector<double> Equilibrium::combined(double factor, double preload) const {
 /// Applies a free step; held freedoms go where the load factor wants them.
 Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) const {
   const VectorXd wanted = point.preload * held_movement_ + point.factor * growing_movement_;
-  Foresight before{point.state, step + (wanted - point.moved)};
-  point.state.advance(before.step);
+  Foresight before{point.state, step};
+  if (const VectorXd pulled = wanted - point.moved; !pulled.isZero(0.0))
+    before.step += system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &pulled);
+  system_.advance(point.state, before.step);
   point.moved = wanted;
   return before;
 }
@@ -77,18 +80,17 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   const VectorXd external = system_.loads(factors, point.state);
   system_.add_load_stiffness(factors, point.state, -1, tangent_);
   const VectorXd gap = internal - external;
+  const double size = system_.model().size();
   const VectorXd unbalanced = gap - system_.held_part(gap);
-  const auto [force, moment] = norms(unbalanced);
-  const auto [force_in, moment_in] = norms(internal);
-  const auto [force_out, moment_out] = norms(external);
+  const auto [force, moment] = norms(unbalanced, size);
+  const auto [force_in, moment_in] = norms(internal, size);
+  const auto [force_out, moment_out] = norms(external, size);
   // a structure under moments alone has forces that are noise, and the other way round: each scale has the other for a
   // floor
-  const double arm = 1e-3 * system_.model().size(), forces = std::max(force_in, force_out),
-               moments = std::max(moment_in, moment_out);
-  const double force_scale = std::max(forces, moments / system_.model().size()),
-               moment_scale = std::max(moments, forces * arm);
+  const double arm = 1e-3 * size, forces = std::max(force_in, force_out), moments = std::max(moment_in, moment_out);
+  const double force_scale = std::max(forces, moments / size), moment_scale = std::max(moments, forces * arm);
   // what rounding of the positions leaves in the forces cannot be reduced: below it the state counts as converged
-  const double rounding = 4e-15 * largest_diagonal() * system_.model().size() / options_.residual_tolerance;
+  const double rounding = 4e-15 * largest_diagonal() * size / options_.residual_tolerance;
   residual.free = system_.free_part(gap);
   const auto share = [](double part, double whole) { return whole > 0 ? part / whole : 0.0; };
   residual.measure = std::max(share(force, std::max(force_scale, rounding)),
@@ -101,7 +103,8 @@ double Equilibrium::largest_diagonal() const {
   const VectorXd diagonal = tangent_.diagonal();
   double largest = 0;
   for (int i = 0; i < system_.full_size(); ++i)
-    if (i % 6 < 3 && system_.equation(i) >= 0) largest = std::max(largest, std::abs(diagonal[system_.equation(i)]));
+    if (i % model::kNodeFreedoms < 3 && system_.equation(i) >= 0)
+      largest = std::max(largest, std::abs(diagonal[system_.equation(i)]));
   return largest;
 }
 
@@ -121,7 +124,8 @@ VectorXd Equilibrium::load_direction(const State& state) {
   if (!growing_movement_.isZero(0.0)) {
     VectorXd pull;
     AssemblyRequest request;
-    request.direction = &growing_movement_;
+    const VectorXd along = system_.to_full(VectorXd::Zero(system_.free_count()), state, &growing_movement_);
+    request.direction = &along;
     request.tangent_times = &pull;
     (void)system_.assemble(state, request);
     q -= pull;
@@ -166,9 +170,10 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, double step, 
 
 AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number) {
   // the prescribed movements of this step enter through the tangent, so that the structure follows them
-  const VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
+  VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
   VectorXd first_step = VectorXd::Zero(system_.free_count());
   if (!pulled.isZero(0.0)) {
+    pulled = system_.to_full(first_step, point.state, &pulled);
     VectorXd pull;
     AssemblyRequest request;
     request.tangent = &tangent_;
@@ -179,18 +184,19 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
   }
   point.factor = factor;
   point.preload = preload;
-  Foresight before = move(point, system_.to_full(first_step));
+  Foresight before = move(point, system_.to_full(first_step, point.state));
   return iterate(point, std::move(before), step, number, true, [&](const Residual& residual, Foresight& last) {
     if (!factorise()) return false;
-    last = move(point, system_.to_full(-solve(residual.free)));
+    last = move(point, system_.to_full(-solve(residual.free), point.state));
     return true;
   });
 }
 
 AttemptReport Equilibrium::along(Point& point, const Direction& direction, double arc, int number) {
   point.factor += arc * direction.factor;
-  VectorXd predictor = arc * direction.displacement;
-  predictor -= system_.held_part(predictor);
+  // prescribed movements come in with the load factor
+  const VectorXd predictor =
+      system_.to_full(arc * system_.free_values(direction.displacement, point.state), point.state);
   Foresight before = move(point, predictor);
   return iterate(point, std::move(before), arc, number, false, [&](const Residual& residual, Foresight& last) {
     Eigen::MatrixXd both(system_.free_count(), 2);
@@ -198,13 +204,13 @@ AttemptReport Equilibrium::along(Point& point, const Direction& direction, doubl
     both.col(1) = load_direction(point.state);
     if (!factorise()) return false;
     factorisation_.solve(both);
-    const VectorXd correction = system_.to_full(both.col(0)),
-                   velocity = system_.to_full(both.col(1)) + growing_movement_;
+    const VectorXd correction = system_.to_full(both.col(0), point.state),
+                   velocity = system_.to_full(both.col(1), point.state, &growing_movement_);
     const double slope = scale_ * translation_dot(direction.displacement, velocity) + direction.factor;
     const double change = -scale_ * translation_dot(direction.displacement, correction) / slope;
     if (!std::isfinite(change)) return false;
     point.factor += change;
-    last = move(point, correction + change * (velocity - growing_movement_));
+    last = move(point, correction + change * system_.to_full(both.col(1), point.state));
     return true;
   });
 }
@@ -217,7 +223,7 @@ bool Equilibrium::refresh(Point& point) {
   if (!outcome.done) return false;
   point.negative_pivots = outcome.negative_pivots;
   point.residual = residual.measure;
-  point.velocity = system_.to_full(solve(q)) + growing_movement_;
+  point.velocity = system_.to_full(solve(q), point.state, &growing_movement_);
   return point.velocity.allFinite();
 }
 
@@ -233,13 +239,14 @@ Direction Equilibrium::tangent(const Point& point, const Direction& last) const 
   return direction;
 }
 
-VectorXd Equilibrium::softest_direction() {
+VectorXd Equilibrium::softest_direction(const Point& point) {
   VectorXd x = VectorXd::NullaryExpr(system_.free_count(),
                                      [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
   for (int i = 0; i < 4; ++i) x = solve(x).normalized();
-  VectorXd full = system_.to_full(x);
+  VectorXd full = system_.to_full(x, point.state);
   double largest = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += 6) largest = std::max(largest, full.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+    largest = std::max(largest, full.segment<3>(n).norm());
   return full / std::max(largest, 1e-300);
 }
 

@@ -46,7 +46,7 @@ class Equilibrium {
   /// Unit tangent, sense chosen so that it goes on along `last`.
   Direction tangent(const Point& point, const Direction& last) const;
   /// Null vector of the tangent factorised last, full, by inverse iteration.
-  Eigen::VectorXd softest_direction();
+  Eigen::VectorXd softest_direction(const Point& point);
   void set_scale(const Point& first);
   double length(const Eigen::VectorXd& displacement, double factor) const;
   double dot(const Direction& a, const Direction& b) const;

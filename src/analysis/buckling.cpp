@@ -20,7 +20,7 @@ namespace {
 /// Largest translation becomes 1; the largest component of the whole shape gets a positive sign, so files repeat.
 Eigen::VectorXd normalised(Eigen::VectorXd shape) {
   double size = 0, largest = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += 6) {
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) {
     size = std::max(size, shape.segment<3>(n).norm());
     for (Eigen::Index k = 0; k < 3; ++k)
       if (std::abs(shape[n + k]) > 1.000001 * std::abs(largest)) largest = shape[n + k];
@@ -35,7 +35,7 @@ std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair
     Mode mode;
     mode.load_factor = sign * pair.factor;
     mode.residual = pair.residual;
-    mode.shape = normalised(system.to_full(pair.shape));
+    mode.shape = normalised(system.to_full(pair.shape, State::reference(system.model())));
     pair.shape.resize(0);
     modes.push_back(std::move(mode));
   }
@@ -49,12 +49,13 @@ std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair
 
 /// Geometric stiffness of a linear preload, with the load stiffness of what follows.
 algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
-                                      const Eigen::VectorXd& displacement) {
+                                      const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
   algebra::SymmetricMatrix g(system.pattern());
   const State reference = State::reference(system.model());
   AssemblyRequest request;
   request.geometric = &g;
   request.source.linear = &displacement;
+  request.source.slack = &slack;
   (void)system.assemble(reference, request);
   system.add_load_stiffness(factors, reference, -1, g);
   return g;
@@ -75,9 +76,21 @@ double largest_strain(const System& system, const Eigen::VectorXd& displacement)
       largest = std::max(largest, fibre / material.youngs_modulus);
     }
   }
-  for (int e = 0; e < system.shells().size(); ++e) {
+  for (int e = 0; e < system.bars().size(); ++e) {
+    const auto& part = m.parts[static_cast<std::size_t>(m.bar_elements[static_cast<std::size_t>(e)].part)];
+    largest = std::max(largest, std::abs(system.bars().axial_force(reference, e, &displacement)) /
+                                    (m.materials[static_cast<std::size_t>(part.material)].youngs_modulus *
+                                     m.profiles[static_cast<std::size_t>(part.profile)].area));
+  }
+  for (int e = 0; e < static_cast<int>(m.solid_elements.size()); ++e) {
+    const auto& part = m.parts[static_cast<std::size_t>(m.solid_elements[static_cast<std::size_t>(e)].part)];
+    for (const auto& s : system.solid_stress(reference, e, &displacement))
+      largest = std::max(largest, elements::equivalent_stress(s) /
+                                      m.materials[static_cast<std::size_t>(part.material)].youngs_modulus);
+  }
+  for (int e = 0; e < system.shell_count(); ++e) {
     const auto& part = m.parts[static_cast<std::size_t>(m.shell_elements[static_cast<std::size_t>(e)].part)];
-    const auto s = system.shells().stress(reference, e, &displacement);
+    const auto s = system.shell_stress(reference, e, &displacement);
     const double stress = std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom));
     largest = std::max(largest, stress / m.materials[static_cast<std::size_t>(part.material)].youngs_modulus);
   }
@@ -137,16 +150,20 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
     return result;
   }
   const auto held = system.factors(options.held), growing = system.factors(options.growing);
-  result.growing_displacement = detail::solve_linear(system, factorisation, growing);
-  const auto balance = detail::balance_of(system, result.growing_displacement, system.loads(growing, reference));
+  std::vector<double> together = growing;
+  for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
+  result.slack = detail::slack_bars(system, together, stiffness, factorisation);
+  result.growing_displacement = detail::solve_linear(system, factorisation, growing, result.slack);
+  const auto balance =
+      detail::balance_of(system, result.growing_displacement, system.loads(growing, reference), result.slack);
   result.growing_applied = balance.applied;
   result.growing_reacted = balance.reacted;
   result.growing_imbalance = balance.imbalance;
-  algebra::SymmetricMatrix g = geometric_of(system, growing, result.growing_displacement);
+  algebra::SymmetricMatrix g = geometric_of(system, growing, result.growing_displacement, result.slack);
   const bool has_held = !options.held.terms.empty();
   if (has_held) {
-    result.held_displacement = detail::solve_linear(system, factorisation, held);
-    stiffness = stiffness.plus(1, geometric_of(system, held, result.held_displacement));
+    result.held_displacement = detail::solve_linear(system, factorisation, held, result.slack);
+    stiffness = stiffness.plus(1, geometric_of(system, held, result.held_displacement, result.slack));
   }
   for (std::size_t p = 0; p < system.model().patterns.size(); ++p)
     if (held[p] != 0.0 || growing[p] != 0.0)

@@ -1,5 +1,7 @@
 #include "archway/analysis/linear_static.hpp"
 
+#include <algorithm>
+
 #include "archway/analysis/mechanism.hpp"
 
 namespace archway::analysis {
@@ -24,30 +26,61 @@ const char* to_text(Ending ending) {
 
 namespace detail {
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
-                             const std::vector<double>& factors) {
+                             const std::vector<double>& factors, const std::vector<char>& slack) {
   const State state = State::reference(system.model());
   Eigen::VectorXd right = system.loads(factors, state);
   const Eigen::VectorXd moved = system.movements(factors);
   if (!moved.isZero(0.0)) {
+    const Eigen::VectorXd pulled = system.to_full(Eigen::VectorXd::Zero(system.free_count()), state, &moved);
     Eigen::VectorXd pull;
     AssemblyRequest request;
-    request.direction = &moved;
+    request.direction = &pulled;
+    request.source.slack = &slack;
     request.tangent_times = &pull;
     (void)system.assemble(state, request);  // the reference state was checked: it cannot fold
     right -= pull;
   }
   Eigen::MatrixXd u = system.free_part(right);
   factorisation.solve(u);
-  return system.to_full(u.col(0)) + moved;
+  return system.to_full(u.col(0), state, &moved);
+}
+
+std::vector<char> slack_bars(const System& system, const std::vector<double>& factors,
+                             algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation) {
+  const auto& bars = system.bars();
+  std::vector<char> slack(static_cast<std::size_t>(bars.size()), 0);
+  bool any = false;
+  for (int b = 0; b < bars.size(); ++b) any = any || bars.tension_only(b);
+  if (!any) return slack;
+  const State state = State::reference(system.model());
+  for (int round = 0; round < 30; ++round) {
+    const Eigen::VectorXd u = solve_linear(system, factorisation, factors, slack);
+    bool changed = false;
+    for (int b = 0; b < bars.size(); ++b) {
+      auto& out = slack[static_cast<std::size_t>(b)];
+      const char now = bars.tension_only(b) && bars.axial_force(state, b, &u) < 0 ? 1 : 0;
+      changed = changed || now != out;
+      out = now;
+    }
+    if (!changed) break;
+    AssemblyRequest request;
+    request.tangent = &stiffness;
+    request.source.slack = &slack;
+    (void)system.assemble(state, request);
+    const auto outcome = factorisation.factor(stiffness);
+    if (!outcome.done || outcome.negative_pivots > 0) break;  // a mechanism without them: told by the caller
+  }
+  return slack;
 }
 }  // namespace detail
 
 detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& displacement,
-                                   const Eigen::VectorXd& loads) {
+                                   const Eigen::VectorXd& loads, const std::vector<char>& slack) {
   Balance balance;
   Eigen::VectorXd internal;
   AssemblyRequest request;
   request.direction = &displacement;
+  request.source.slack = &slack;
   request.tangent_times = &internal;
   (void)system.assemble(State::reference(system.model()), request);
   balance.reactions = system.held_part(internal - loads);
@@ -61,7 +94,7 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
 
 namespace {
 void recover(const System& system, LinearStaticResult& result) {
-  auto balance = detail::balance_of(system, result.displacement, result.loads);
+  auto balance = detail::balance_of(system, result.displacement, result.loads, result.slack);
   result.reactions = std::move(balance.reactions);
   result.applied = balance.applied;
   result.reacted = balance.reacted;
@@ -69,8 +102,17 @@ void recover(const System& system, LinearStaticResult& result) {
   const State state = State::reference(system.model());
   for (int e = 0; e < system.beams().size(); ++e)
     result.member_forces.push_back({e, system.beams().section_forces(state, e, &result.displacement)});
-  for (int e = 0; e < system.shells().size(); ++e)
-    result.shell_stresses.push_back(system.shells().stress(state, e, &result.displacement));
+  for (int e = 0; e < system.shell_count(); ++e)
+    result.shell_stresses.push_back(system.shell_stress(state, e, &result.displacement));
+  for (int e = 0; e < system.bars().size(); ++e)
+    result.bar_forces.push_back(
+        result.slack[static_cast<std::size_t>(e)] ? 0.0 : system.bars().axial_force(state, e, &result.displacement));
+  for (int e = 0; e < system.springs().size(); ++e) {
+    const auto f = system.springs().forces(state, e, &result.displacement);
+    result.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
+  }
+  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e)
+    result.solid_stresses.push_back(system.solid_stress(state, e, &result.displacement));
 }
 }  // namespace
 
@@ -92,7 +134,14 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
   }
   const auto factors = system.factors(combination);
   result.loads = system.loads(factors, state);
-  result.displacement = detail::solve_linear(system, factorisation, factors);
+  result.slack = detail::slack_bars(system, factors, stiffness, factorisation);
+  if (std::count(result.slack.begin(), result.slack.end(), 1) > 0)
+    if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
+      result.ending = Ending::mechanism;
+      result.message = "with its slack bars left out, " + mechanism.description;
+      return result;
+    }
+  result.displacement = detail::solve_linear(system, factorisation, factors, result.slack);
   recover(system, result);
   result.ending = Ending::done;
   result.message = "";

@@ -1,5 +1,6 @@
 #include "archway/analysis/mechanism.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -33,14 +34,14 @@ RigidFit fit_rigid(const std::vector<Vec3>& nodes, const VectorXd& u) {
   };
   double all = 0, rest = 0;
   for (std::size_t n = 0; n < nodes.size(); ++n) {
-    const Vec3 move = u.segment<3>(static_cast<Eigen::Index>(6 * n));
+    const Vec3 move = u.segment<3>(model::row(n));
     a += rigid(n).transpose() * rigid(n);
     b += rigid(n).transpose() * move;
     all += move.squaredNorm();
   }
   const Eigen::Matrix<double, 6, 1> motion = a.completeOrthogonalDecomposition().solve(b);
   for (std::size_t n = 0; n < nodes.size(); ++n)
-    rest += (rigid(n) * motion - u.segment<3>(static_cast<Eigen::Index>(6 * n))).squaredNorm();
+    rest += (rigid(n) * motion - u.segment<3>(model::row(n))).squaredNorm();
   fit.translation = motion.head<3>();
   fit.rotation = motion.tail<3>();
   fit.rest = all > 0 ? std::sqrt(rest / all) : 1;
@@ -48,13 +49,11 @@ RigidFit fit_rigid(const std::vector<Vec3>& nodes, const VectorXd& u) {
 }
 
 std::string part_of_node(const model::Model& model, int node) {
-  for (const auto& element : model.line_elements)
-    for (const int n : element.nodes)
-      if (n == node) return model.parts[static_cast<std::size_t>(element.part)].name;
-  for (const auto& element : model.shell_elements)
-    for (const int n : element.nodes)
-      if (n == node) return model.parts[static_cast<std::size_t>(element.part)].name;
-  return "?";
+  std::string name = "?";
+  model.each_element([&](const int* first, const int* last, int part) {
+    if (part >= 0 && std::find(first, last, node) != last) name = model.parts[static_cast<std::size_t>(part)].name;
+  });
+  return name;
 }
 
 std::string describe(const System& system, const VectorXd& u, double size) {
@@ -62,15 +61,15 @@ std::string describe(const System& system, const VectorXd& u, double size) {
   double most_move = 0, most_turn = 0;
   int mover = 0, turner = 0;
   for (int n = 0; n < system.node_count(); ++n) {
-    const double move = u.segment<3>(6 * n).norm(), turn = u.segment<3>(6 * n + 3).norm();
+    const double move = u.segment<3>(model::row(n)).norm(), turn = u.segment<3>(model::row(n) + 3).norm();
     if (move > most_move) most_move = move, mover = n;
     if (turn > most_turn) most_turn = turn, turner = n;
   }
   const Vec3& x = nodes[static_cast<std::size_t>(turner)];
   if (most_move < 1e-6 * most_turn * size)
     return fmt::format("part '{}' can turn about its {} axis at ({:.6g}, {:.6g}, {:.6g}) (node {}) without resistance",
-                       part_of_node(system.model(), turner), axis_name(u.segment<3>(6 * turner + 3).normalized()),
-                       x.x(), x.y(), x.z(), turner);
+                       part_of_node(system.model(), turner),
+                       axis_name(u.segment<3>(model::row(turner) + 3).normalized()), x.x(), x.y(), x.z(), turner);
   const RigidFit fit = fit_rigid(nodes, u);
   const double turn = fit.rotation.norm() * size, shift = fit.translation.norm();
   if (fit.rest < 1e-3 && turn < 1e-3 * shift)
@@ -86,7 +85,7 @@ std::string describe(const System& system, const VectorXd& u, double size) {
   const Vec3& p = nodes[static_cast<std::size_t>(mover)];
   return fmt::format("part '{}' can move without resistance: most at node {} ({:.6g}, {:.6g}, {:.6g}), along {}",
                      part_of_node(system.model(), mover), mover, p.x(), p.y(), p.z(),
-                     axis_name(u.segment<3>(6 * mover).normalized()));
+                     axis_name(u.segment<3>(model::row(mover)).normalized()));
 }
 }  // namespace
 
@@ -121,7 +120,8 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   const double energy = y.allFinite() ? x.dot(VectorXd(stiffness.times(x))) : 0.0;
   mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
   if (!mechanism.exists) return mechanism;
-  mechanism.movement = y.allFinite() ? system.to_full(x) : VectorXd::Zero(system.full_size());
+  mechanism.movement =
+      y.allFinite() ? system.to_full(x, State::reference(system.model())) : VectorXd::Zero(system.full_size());
   mechanism.movement /= std::max(mechanism.movement.cwiseAbs().maxCoeff(), 1e-300);
   mechanism.description = describe(system, mechanism.movement, system.model().size());
   return mechanism;

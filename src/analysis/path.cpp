@@ -146,7 +146,7 @@ class Walk {
   Eigen::VectorXd movement_between(const Point& from, const Point& to) const {
     Eigen::VectorXd d = Eigen::VectorXd::Zero(system_.full_size());
     for (std::size_t n = 0; n < from.state.position.size(); ++n)
-      d.segment<3>(static_cast<Eigen::Index>(6 * n)) = to.state.position[n] - from.state.position[n];
+      d.segment<3>(model::row(n)) = to.state.position[n] - from.state.position[n];
     return d;
   }
 
@@ -196,7 +196,7 @@ class Walk {
       }
     }
     if (best.state.position.empty()) return;
-    if (result_.critical_shape.size() == 0) result_.critical_shape = equilibrium_.softest_direction();
+    if (result_.critical_shape.size() == 0) result_.critical_shape = equilibrium_.softest_direction(best);
     const bool is_peak = direction_.factor > 0;
     record(best, PathEvent::limit_point, step_, iterations, 0);
     if (is_peak && !result_.peak_is_limit_point) {
@@ -225,7 +225,7 @@ class Walk {
       }
     }
     if (!equilibrium_.refresh(best)) return;
-    const Eigen::VectorXd shape = equilibrium_.softest_direction();
+    const Eigen::VectorXd shape = equilibrium_.softest_direction(best);
     if (result_.critical_shape.size() == 0) result_.critical_shape = shape;
     record(best, PathEvent::bifurcation, high, 0, 0);
   }
@@ -242,8 +242,8 @@ class Walk {
     increment.negative_pivots = point.negative_pivots;
     const Eigen::VectorXd u = point.state.movement(system_.model());
     for (const auto& watch : options_.watch)
-      increment.watched.push_back(u.segment<3>(6 * watch.node).dot(watch.direction.normalized()));
-    for (Eigen::Index n = 0; n < u.size(); n += 6)
+      increment.watched.push_back(u.segment<3>(model::row(watch.node)).dot(watch.direction.normalized()));
+    for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms)
       increment.largest_movement = std::max(increment.largest_movement, u.segment<3>(n).norm());
     if (options_.keep_states) increment.displacement = u;
     result_.increments.push_back(std::move(increment));

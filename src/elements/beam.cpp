@@ -2,18 +2,24 @@
 
 #include <cmath>
 
+#include "archway/elements/tie.hpp"
+#include "arms_detail.hpp"
+
 namespace archway::elements {
 
 namespace {
 using Vec4 = Eigen::Vector4d;  // quaternion as (w, x, y, z)
 using Vec6 = BeamBatch::Vec6;
-using Vec11 = Eigen::Matrix<double, 11, 1>;  // (x', q, q')
-using Mat11 = Eigen::Matrix<double, 11, 11>;
+using Vec8 = Eigen::Matrix<double, 8, 1>;
+using Vec13 = Eigen::Matrix<double, 13, 1>;  // (x', q, q', p, p')
+using Mat8 = Eigen::Matrix<double, 8, 8>;
+using Mat13 = Eigen::Matrix<double, 13, 13>;
 using Mat6x11 = Eigen::Matrix<double, 6, 11>;
-using Mat7 = Eigen::Matrix<double, 7, 7>;
-using Mat7x6 = Eigen::Matrix<double, 7, 6>;
-using Vec24 = Eigen::Matrix<double, 24, 1>;
-using Mat24 = Eigen::Matrix<double, 24, 24>;
+using Mat11 = Eigen::Matrix<double, 11, 11>;
+using Mat8x13 = Eigen::Matrix<double, 8, 13>;
+using Mat8x7 = Eigen::Matrix<double, 8, 7>;
+using Mat28 = Eigen::Matrix<double, 28, 28>;
+constexpr int kWidth = model::kNodeFreedoms;
 using base::skew;
 
 const double kGauss = std::sqrt(0.6);
@@ -28,6 +34,7 @@ Vec4 as_vector(const Eigen::Quaterniond& q) {
 struct Sample {
   Vec3 dx;
   Vec4 q, dq;
+  double p = 0, dp = 0;
 };
 
 /// The six strain numerators f; strain = f / |q|^2: R^T x' (three) and twice the vector part of conj(q) q' (three).
@@ -83,131 +90,183 @@ Mat11 strain_curvature(const Sample& z, const Vec6& f, const Mat6x11& b, const V
   return h;
 }
 
-/// d quaternion / d spin at a node: half of (0, spin) times q.
-Eigen::Matrix<double, 4, 3> spin_map(const Vec4& q) {
-  Eigen::Matrix<double, 4, 3> e;
-  e.row(0) = -0.5 * q.tail<3>().transpose();
-  e.bottomRows<3>() = 0.5 * (q[0] * Mat3::Identity() - skew(q.tail<3>()));
-  return e;
-}
-
 /// Nodal values of one element in a state.
 struct Nodes {
-  std::array<Vec3, 4> x;
+  std::array<Vec3, 4> x;  // of the centroid
   std::array<Vec4, 4> q;
+  std::array<double, 4> p{};
+  std::array<Vec3, 4> arms;  // as they point now
 };
 
 Nodes gather(const BeamBatch::Data& data, const State& state) {
   Nodes nodes;
   for (std::size_t i = 0; i < 4; ++i) {
     const auto n = static_cast<std::size_t>(data.nodes[i]);
-    nodes.x[i] = state.position[n];
+    nodes.arms[i] = state.rotation[n] * data.arms[i];
+    nodes.x[i] = state.position[n] + nodes.arms[i];
     nodes.q[i] = as_vector(state.rotation[n] * data.axes[i]);
+    if (data.warping) nodes.p[i] = state.warp[n];
     if (nodes.q[i].dot(nodes.q[0]) < 0) nodes.q[i] = -nodes.q[i];  // q and -q are the same rotation
   }
   return nodes;
 }
 
 Sample sample(const Nodes& nodes, const BeamBatch::GaussPoint& point) {
-  Sample z{Vec3::Zero(), Vec4::Zero(), Vec4::Zero()};
+  Sample z{Vec3::Zero(), Vec4::Zero(), Vec4::Zero(), 0, 0};
   for (std::size_t i = 0; i < 4; ++i) {
     z.dx += point.dn[i] * nodes.x[i];
     z.q += point.n[i] * nodes.q[i];
     z.dq += point.dn[i] * nodes.q[i];
+    z.p += point.n[i] * nodes.p[i];
+    z.dp += point.dn[i] * nodes.p[i];
   }
   return z;
 }
 
-/// Stress resultants conjugate to the six strains; the torque carries the Wagner part.
+/// Strains of a Gauss point: the six of the line, p and p'.
+Vec8 strains(const Sample& z, const Vec6& f) {
+  Vec8 e;
+  e << f / z.q.squaredNorm(), z.p, z.dp;
+  return e;
+}
+
+/// d strains / d (x', q, q', p, p').
+Mat8x13 gradient(const Sample& z, const Vec6& f) {
+  Mat8x13 b = Mat8x13::Zero();
+  b.topLeftCorner<6, 11>() = strain_gradient(z, f);
+  b(6, 11) = b(7, 12) = 1;
+  return b;
+}
+
+/// Stress resultants conjugate to the eight strains; the torque carries the Wagner part.
 struct Response {
-  Vec6 sigma;
-  Eigen::Matrix<double, 6, 6> material;
-  double wagner_stress = 0;  // N r0^2: geometric part on twist
+  Vec8 sigma;
+  Mat8 material;
+  double wagner_stress = 0;  // conjugate to k1^2/2: geometric part on twist
 };
 
-Response respond(const BeamBatch::Data& data, const Vec6& strain, const Vec6& reference) {
+/// How (e, k2, k3, p', k1^2/2) and the shear at the shear centre follow from the eight strains.
+struct SectionMap {
+  Eigen::Matrix<double, 5, 8> axial = Eigen::Matrix<double, 5, 8>::Zero();
+  Eigen::Matrix<double, 2, 8> shear = Eigen::Matrix<double, 2, 8>::Zero();
+  SectionMap(const BeamBatch::Section& section, double twist) {
+    axial(0, 0) = axial(1, 4) = axial(2, 5) = axial(3, 7) = 1;
+    axial(4, 3) = twist;
+    shear(0, 1) = shear(1, 2) = 1;
+    shear(0, 3) = -section.centre_z;
+    shear(1, 3) = section.centre_y;
+  }
+};
+
+Mat8 material_of(const BeamBatch::Section& s, const SectionMap& map) {
+  Mat8 c = map.axial.transpose() * s.axial * map.axial + map.shear.transpose() * s.shear * map.shear;
+  c(3, 3) += s.torsion + s.warping_shear;
+  c(3, 6) -= s.warping_shear;
+  c(6, 3) -= s.warping_shear;
+  c(6, 6) += s.warping_shear;
+  return c;
+}
+
+Response respond(const BeamBatch::Section& s, const Vec8& strain, const Vec6& reference) {
   const double twist = strain[3];
-  Vec6 e = strain - reference;
-  e[0] += 0.5 * data.wagner * (twist * twist - reference[3] * reference[3]);
+  Vec8 e = strain;
+  e.head<6>() -= reference;
+  const SectionMap map(s, twist);
+  Eigen::Matrix<double, 5, 1> a;
+  a << e[0], e[4], e[5], e[7], 0.5 * (twist * twist - reference[3] * reference[3]);
+  const Eigen::Matrix<double, 5, 1> n = s.axial * a;
   Response r;
-  r.sigma = data.stiffness.cwiseProduct(e);
-  r.material = data.stiffness.asDiagonal();
-  const double slope = data.wagner * twist, axial = r.sigma[0];
-  r.wagner_stress = axial * data.wagner;
-  r.sigma[3] += axial * slope;
-  r.material(0, 3) = r.material(3, 0) = data.stiffness[0] * slope;
-  r.material(3, 3) += data.stiffness[0] * slope * slope;
+  r.sigma = map.axial.transpose() * n + map.shear.transpose() * (s.shear * (map.shear * e));
+  const double secondary = s.warping_shear * (e[3] - e[6]);
+  r.sigma[3] += s.torsion * e[3] + secondary;
+  r.sigma[6] -= secondary;
+  r.material = material_of(s, map);
+  r.wagner_stress = n[4];
   return r;
 }
 
-/// Change of (x', q, q') at a Gauss point with a small step of the nodes.
-Vec11 variation(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
+/// Change of (x', q, q', p, p') at a Gauss point with a small step of the nodes.
+Vec13 variation(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
                 const Eigen::VectorXd& u) {
-  Vec11 dz = Vec11::Zero();
+  Vec13 dz = Vec13::Zero();
   for (std::size_t i = 0; i < 4; ++i) {
-    const Vec3 move = u.segment<3>(6 * data.nodes[i]), spin = u.segment<3>(6 * data.nodes[i] + 3);
+    const auto at = model::row(data.nodes[i]);
+    const Vec3 spin = u.segment<3>(at + 3), move = Vec3(u.segment<3>(at)) + spin.cross(nodes.arms[i]);
     const Vec4 dq = spin_map(nodes.q[i]) * spin;
     dz.head<3>() += point.dn[i] * move;
     dz.segment<4>(3) += point.n[i] * dq;
-    dz.tail<4>() += point.dn[i] * dq;
+    dz.segment<4>(7) += point.dn[i] * dq;
+    if (data.warping) dz[11] += point.n[i] * u[at + model::warp], dz[12] += point.dn[i] * u[at + model::warp];
   }
   return dz;
 }
 
 /// Response by linear theory to small displacements from the reference.
 Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
-                          const Mat6x11& b, const Eigen::VectorXd& u) {
-  const Vec6 reference = point.reference_strain;
-  Response r = respond(data, reference, reference);
-  r.sigma = r.material * (b * variation(data, point, nodes, u));
-  r.wagner_stress = r.sigma[0] * data.wagner;
+                          const Mat8x13& b, const Eigen::VectorXd& u) {
+  const SectionMap map(point.section, point.reference_strain[3]);
+  const Vec8 e = b * variation(data, point, nodes, u);
+  Response r;
+  r.material = material_of(point.section, map);
+  r.sigma = r.material * e;
+  r.wagner_stress = (point.section.axial * (map.axial * e))[4];
   return r;
 }
 
 /// Adds weight * Z_i^T h Z_j for nodes i, j of one Gauss point, in ambient coordinates (x, q).
-void add_ambient(const BeamBatch::GaussPoint& p, const Mat11& h, std::array<std::array<Mat7, 4>, 4>& sum) {
+void add_ambient(const BeamBatch::GaussPoint& p, const Mat13& h, std::array<std::array<Mat8, 4>, 4>& sum) {
   for (std::size_t i = 0; i < 4; ++i)
     for (std::size_t j = i; j < 4; ++j) {
       const double dd = p.dn[i] * p.dn[j], nd = p.n[i] * p.dn[j], dn = p.dn[i] * p.n[j], nn = p.n[i] * p.n[j];
-      Mat7& block = sum[i][j];
-      block.topLeftCorner<3, 3>() += dd * h.block<3, 3>(0, 0);
-      block.topRightCorner<3, 4>() += dn * h.block<3, 4>(0, 3) + dd * h.block<3, 4>(0, 7);
-      block.bottomLeftCorner<4, 3>() += nd * h.block<4, 3>(3, 0) + dd * h.block<4, 3>(7, 0);
-      block.bottomRightCorner<4, 4>() +=
+      Mat8& block = sum[i][j];
+      block.block<3, 3>(0, 0) += dd * h.block<3, 3>(0, 0);
+      block.block<3, 4>(0, 3) += dn * h.block<3, 4>(0, 3) + dd * h.block<3, 4>(0, 7);
+      block.block<4, 3>(3, 0) += nd * h.block<4, 3>(3, 0) + dd * h.block<4, 3>(7, 0);
+      block.block<4, 4>(3, 3) +=
           nn * h.block<4, 4>(3, 3) + nd * h.block<4, 4>(3, 7) + dn * h.block<4, 4>(7, 3) + dd * h.block<4, 4>(7, 7);
+      block.block<3, 1>(0, 7) += dn * h.block<3, 1>(0, 11) + dd * h.block<3, 1>(0, 12);
+      block.block<1, 3>(7, 0) += nd * h.block<1, 3>(11, 0) + dd * h.block<1, 3>(12, 0);
+      block.block<4, 1>(3, 7) +=
+          nn * h.block<4, 1>(3, 11) + nd * h.block<4, 1>(3, 12) + dn * h.block<4, 1>(7, 11) + dd * h.block<4, 1>(7, 12);
+      block.block<1, 4>(7, 3) +=
+          nn * h.block<1, 4>(11, 3) + nd * h.block<1, 4>(11, 7) + dn * h.block<1, 4>(12, 3) + dd * h.block<1, 4>(12, 7);
+      block(7, 7) += nn * h(11, 11) + nd * h(11, 12) + dn * h(12, 11) + dd * h(12, 12);
     }
 }
 
-/// From ambient coordinates to translations and spins; the exponential map adds -1/4 (g . q) on the spins.
-void project(const std::array<std::array<Mat7, 4>, 4>& ambient, const std::array<Vec4, 4>& gradient_q,
+/// From ambient coordinates to translations, spins and warping; the exponential map adds -1/4 (g . q) on the spins.
+void project(const std::array<std::array<Mat8, 4>, 4>& ambient, const std::array<Vec4, 4>& gradient_q,
              const Nodes& nodes, double* out) {
-  Eigen::Map<Mat24> k(out);
-  std::array<Mat7x6, 4> map;
+  Eigen::Map<Mat28> k(out);
+  std::array<Mat8x7, 4> map;
   for (std::size_t i = 0; i < 4; ++i) {
     map[i].setZero();
     map[i].topLeftCorner<3, 3>().setIdentity();
-    map[i].bottomRightCorner<4, 3>() = spin_map(nodes.q[i]);
+    map[i].block<4, 3>(3, 3) = spin_map(nodes.q[i]);
+    map[i](7, 6) = 1;
   }
   for (int i = 0; i < 4; ++i)
     for (int j = i; j < 4; ++j) {
       const auto a = static_cast<std::size_t>(i), b = static_cast<std::size_t>(j);
-      Eigen::Matrix<double, 6, 6> block = map[a].transpose() * ambient[a][b] * map[b];
-      if (i == j) block.bottomRightCorner<3, 3>().diagonal().array() -= 0.25 * gradient_q[a].dot(nodes.q[a]);
-      k.block<6, 6>(6 * i, 6 * j) = block;
-      if (i != j) k.block<6, 6>(6 * j, 6 * i) = block.transpose();
+      Eigen::Matrix<double, 7, 7> block = map[a].transpose() * ambient[a][b] * map[b];
+      if (i == j) block.block<3, 3>(3, 3).diagonal().array() -= 0.25 * gradient_q[a].dot(nodes.q[a]);
+      k.block<7, 7>(kWidth * i, kWidth * j) = block;
+      if (i != j) k.block<7, 7>(kWidth * j, kWidth * i) = block.transpose();
     }
 }
 
 struct Sums {
   std::array<Vec3, 4> gradient_x;
   std::array<Vec4, 4> gradient_q;
-  std::array<std::array<Mat7, 4>, 4> tangent, geometric;
+  std::array<double, 4> gradient_p;
+  std::array<std::array<Mat8, 4>, 4> tangent, geometric;
 };
 
 void clear(Sums& sums) {
   for (std::size_t i = 0; i < 4; ++i) {
     sums.gradient_x[i].setZero();
     sums.gradient_q[i].setZero();
+    sums.gradient_p[i] = 0;
     for (std::size_t j = 0; j < 4; ++j) {
       sums.tangent[i][j].setZero();
       sums.geometric[i][j].setZero();
@@ -215,11 +274,12 @@ void clear(Sums& sums) {
   }
 }
 
-void add_gradient(const BeamBatch::GaussPoint& point, const Mat6x11& b, const Vec6& sigma, Sums& sums) {
-  const Vec11 g = b.transpose() * sigma * point.weight;
+void add_gradient(const BeamBatch::GaussPoint& point, const Mat8x13& b, const Vec8& sigma, Sums& sums) {
+  const Vec13 g = b.transpose() * sigma * point.weight;
   for (std::size_t i = 0; i < 4; ++i) {
     sums.gradient_x[i] += point.dn[i] * g.head<3>();
-    sums.gradient_q[i] += point.n[i] * g.segment<4>(3) + point.dn[i] * g.tail<4>();
+    sums.gradient_q[i] += point.n[i] * g.segment<4>(3) + point.dn[i] * g.segment<4>(7);
+    sums.gradient_p[i] += point.n[i] * g[11] + point.dn[i] * g[12];
   }
 }
 
@@ -228,9 +288,17 @@ Response foreseen_response(const BeamBatch::Data& data, const BeamBatch::GaussPo
                            const StressSource& source) {
   const Nodes before = gather(data, *source.previous);
   const Sample z = sample(before, point);
-  const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
-  const Vec6 change = strain_gradient(z, f) * variation(data, point, before, *source.step);
-  return respond(data, strain + change, point.reference_strain);
+  const Vec6 f = numerators(z);
+  const Vec8 change = gradient(z, f) * variation(data, point, before, *source.step);
+  return respond(point.section, strains(z, f) + change, point.reference_strain);
+}
+
+/// Response of a Gauss point for force (never foreseen) or stiffness.
+Response response_of(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
+                     const Sample& z, const Vec6& f, const Mat8x13& b, const StressSource& source, bool foreseen) {
+  if (source.linear != nullptr) return respond_linearly(data, point, nodes, b, *source.linear);
+  if (foreseen && source.previous != nullptr) return foreseen_response(data, point, source);
+  return respond(point.section, strains(z, f), point.reference_strain);
 }
 
 void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums,
@@ -238,16 +306,17 @@ void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const Stres
   clear(sums);
   for (const auto& point : data.points) {
     const Sample z = sample(nodes, point);
-    const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
-    const Mat6x11 b = strain_gradient(z, f);
-    const Response r = source.linear == nullptr ? respond(data, strain, point.reference_strain)
-                                                : respond_linearly(data, point, nodes, b, *source.linear);
-    add_gradient(point, b, r.sigma, sums);
+    const Vec6 f = numerators(z);
+    const Mat8x13 b = gradient(z, f);
+    add_gradient(point, b, response_of(data, point, nodes, z, f, b, source, false).sigma, sums);
   }
   for (std::size_t i = 0; i < 4; ++i) {
-    Eigen::Map<Vec3>(force + 6 * i) = sums.gradient_x[i];
-    Eigen::Map<Vec3>(force + 6 * i + 3) = spin_map(nodes.q[i]).transpose() * sums.gradient_q[i];
+    double* own = force + kWidth * i;
+    Eigen::Map<Vec3>(own + 0) = sums.gradient_x[i];
+    Eigen::Map<Vec3>(own + 3) = spin_map(nodes.q[i]).transpose() * sums.gradient_q[i];
+    own[model::warp] = data.warping ? sums.gradient_p[i] : 0.0;
   }
+  if (data.has_arms) detail::bring_to_nodes(nodes.arms.data(), nullptr, 4, kWidth, force, {});
 }
 
 void stiffness(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums, double* tangent,
@@ -255,22 +324,28 @@ void stiffness(const BeamBatch::Data& data, const Nodes& nodes, const StressSour
   clear(sums);
   for (const auto& point : data.points) {
     const Sample z = sample(nodes, point);
-    const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
-    const Mat6x11 b = strain_gradient(z, f);
-    const Response r = source.linear != nullptr     ? respond_linearly(data, point, nodes, b, *source.linear)
-                       : source.previous != nullptr ? foreseen_response(data, point, source)
-                                                    : respond(data, strain, point.reference_strain);
+    const Vec6 f = numerators(z);
+    const Mat8x13 b = gradient(z, f);
+    const Response r = response_of(data, point, nodes, z, f, b, source, true);
     add_gradient(point, b, r.sigma, sums);
-    Mat11 h = strain_curvature(z, f, b, r.sigma) + r.wagner_stress * b.row(3).transpose() * b.row(3);
+    Mat13 h = Mat13::Zero();
+    h.topLeftCorner<11, 11>() = strain_curvature(z, f, b.topLeftCorner<6, 11>(), r.sigma.head<6>());
+    h += r.wagner_stress * b.row(3).transpose() * b.row(3);
     h *= point.weight;
     if (geometric != nullptr) add_ambient(point, h, sums.geometric);
     if (tangent != nullptr) {
-      h += point.weight * b.transpose() * r.material * b;
+      h.noalias() += point.weight * b.transpose() * (r.material * b);
       add_ambient(point, h, sums.tangent);
     }
   }
   if (tangent != nullptr) project(sums.tangent, sums.gradient_q, nodes, tangent);
   if (geometric != nullptr) project(sums.geometric, sums.gradient_q, nodes, geometric);
+  if (data.has_arms)
+    detail::bring_to_nodes(nodes.arms.data(), sums.gradient_x.data(), 4, kWidth, nullptr, {tangent, geometric});
+  if (data.warping) return;
+  for (double* matrix : {tangent, geometric})  // no stiffness to a freedom that is not there
+    for (Eigen::Index i = model::warp; matrix != nullptr && i < 28; i += kWidth)
+      Eigen::Map<Mat28>(matrix).row(i).setZero(), Eigen::Map<Mat28>(matrix).col(i).setZero();
 }
 
 Vec3 derivative_at(const model::Model& model, const std::array<int, 4>& nodes, double s) {
@@ -280,10 +355,10 @@ Vec3 derivative_at(const model::Model& model, const std::array<int, 4>& nodes, d
   return d;
 }
 
-/// Section axes at the nodes: made once at the middle of the element and carried to its nodes without twist, since the
-/// direction that `up` gives turns over where a curved member runs along it.
-std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const std::array<int, 4>& nodes,
-                                             const Vec3& up) {
+/// Made once at the middle of the element and carried to its nodes without twist, since the direction that `up` gives
+/// turns over where a curved member runs along it.
+std::array<Eigen::Quaterniond, 4> carried_axes(const model::Model& model, const std::array<int, 4>& nodes,
+                                               const Vec3& up) {
   const Vec3 middle = derivative_at(model, nodes, 0.5).normalized();
   Vec3 lean = up;
   // a curved element whose middle runs along `up` leans as its ends do
@@ -299,27 +374,50 @@ std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const st
   return result;
 }
 
+BeamBatch::Section section_of(const model::Profile& p, const model::Material& material, bool warping) {
+  const double e = material.youngs_modulus, g = material.shear_modulus(), ys = p.shear_centre_y, zs = p.shear_centre_z;
+  const double polar = p.second_moment_y + p.second_moment_z + p.area * (ys * ys + zs * zs);
+  // a profile given by its main properties only still has the least fourth moment there can be
+  const double fourth = std::max(p.fourth_moment, polar * polar / p.area);
+  BeamBatch::Section s;
+  s.axial << p.area, 0, 0, 0, polar,                                            //
+      0, p.second_moment_y, -p.product_moment, 0, p.wagner_y,                   //
+      0, -p.product_moment, p.second_moment_z, 0, -p.wagner_z,                  //
+      0, 0, 0, warping ? p.warping_constant : 0, warping ? -p.wagner_warp : 0,  //
+      polar, p.wagner_y, -p.wagner_z, warping ? -p.wagner_warp : 0, fourth;
+  s.axial *= e;
+  s.shear << p.shear_area_y, p.shear_area_yz, p.shear_area_yz, p.shear_area_z;
+  s.shear *= g;
+  s.torsion = g * p.torsion_constant;
+  s.warping_shear = warping ? g * p.warping_shear : 0;
+  s.centre_y = ys;
+  s.centre_z = zs;
+  return s;
+}
+
 BeamBatch::Data make(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-  const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
   BeamBatch::Data data;
   data.nodes = element.nodes;
-  const double e = material.youngs_modulus, g = material.shear_modulus();
-  data.stiffness << e * profile.area, g * profile.shear_area_y, g * profile.shear_area_z, g * profile.torsion_constant,
-      e * profile.second_moment_y, e * profile.second_moment_z;
-  data.wagner = (profile.second_moment_y + profile.second_moment_z) / profile.area;
-  data.axes = nodal_axes(model, element.nodes, part.up);
+  data.warping = part.warping;
+  data.has_arms = part.offset_y != 0.0 || part.offset_z != 0.0;
+  data.axes = nodal_axes(model, element);
   Nodes nodes;
   for (std::size_t i = 0; i < 4; ++i) {
-    nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])];
+    data.arms[i] = data.axes[i] * Vec3(0, part.offset_y, part.offset_z);
+    nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + data.arms[i];
     nodes.q[i] = as_vector(data.axes[i]);
     if (nodes.q[i].dot(nodes.q[0]) < 0) nodes.q[i] = -nodes.q[i];
   }
   for (std::size_t p = 0; p < 3; ++p) {
     auto& point = data.points[p];
+    const int profile = element.profiles[p] >= 0 ? element.profiles[p] : part.profile;
+    point.section = section_of(model.profiles[static_cast<std::size_t>(profile)], material, data.warping);
     const LineShape shape = line_shape(kPlaces[p]);
-    const double stretch = derivative_at(model, element.nodes, kPlaces[p]).norm();
+    Vec3 along = Vec3::Zero();
+    for (std::size_t i = 0; i < 4; ++i) along += shape.dn[i] * nodes.x[i];
+    const double stretch = along.norm();
     point.n = shape.n;
     for (std::size_t i = 0; i < 4; ++i) point.dn[i] = shape.dn[i] / stretch;
     point.weight = kWeights[p] * stretch;
@@ -329,6 +427,25 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   return data;
 }
 }  // namespace
+
+std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element) {
+  return carried_axes(model, element.nodes, model.parts[static_cast<std::size_t>(element.part)].up);
+}
+
+SectionForces along_element(const std::array<SectionForces, 3>& points, double s) {
+  std::array<double, 3> w{};
+  for (std::size_t i = 0; i < 3; ++i) {
+    w[i] = 1;
+    for (std::size_t j = 0; j < 3; ++j)
+      if (j != i) w[i] *= (s - kPlaces[j]) / (kPlaces[i] - kPlaces[j]);
+  }
+  const auto mix = [&](double SectionForces::*value) {
+    return w[0] * points[0].*value + w[1] * points[1].*value + w[2] * points[2].*value;
+  };
+  return {mix(&SectionForces::axial),   mix(&SectionForces::shear_y),  mix(&SectionForces::shear_z),
+          mix(&SectionForces::torque),  mix(&SectionForces::moment_y), mix(&SectionForces::moment_z),
+          mix(&SectionForces::bimoment)};
+}
 
 LineShape line_shape(double s) {
   LineShape shape;
@@ -361,9 +478,9 @@ base::Verdict BeamBatch::evaluate(const State& state, const int* elements, int c
     const auto at = [&](double* base, int stride) {
       return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
     };
-    if (out.force != nullptr) internal_force(data, nodes, source, sums, at(out.force, 24));
+    if (out.force != nullptr) internal_force(data, nodes, source, sums, at(out.force, 28));
     if (out.tangent != nullptr || out.geometric != nullptr)
-      stiffness(data, nodes, source, sums, at(out.tangent, 576), at(out.geometric, 576));
+      stiffness(data, nodes, source, sums, at(out.tangent, 784), at(out.geometric, 784));
   }
   return base::Verdict::good;
 }
@@ -374,12 +491,12 @@ std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int e
   const Nodes nodes = gather(data, state);
   std::array<SectionForces, 3> forces;
   for (std::size_t p = 0; p < 3; ++p) {
-    const Sample z = sample(nodes, data.points[p]);
-    const Vec6 f = numerators(z), strain = f / z.q.squaredNorm();
-    const Response r = linear == nullptr
-                           ? respond(data, strain, data.points[p].reference_strain)
-                           : respond_linearly(data, data.points[p], nodes, strain_gradient(z, f), *linear);
-    forces[p] = {r.sigma[0], r.sigma[1], r.sigma[2], r.sigma[3], r.sigma[4], r.sigma[5]};
+    const auto& point = data.points[p];
+    const Sample z = sample(nodes, point);
+    const Vec6 f = numerators(z);
+    const Response r = linear == nullptr ? respond(point.section, strains(z, f), point.reference_strain)
+                                         : respond_linearly(data, point, nodes, gradient(z, f), *linear);
+    forces[p] = {r.sigma[0], r.sigma[1], r.sigma[2], r.sigma[3], r.sigma[4], r.sigma[5], r.sigma[7]};
   }
   return forces;
 }

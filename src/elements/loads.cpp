@@ -4,11 +4,12 @@
 #include <map>
 
 #include "archway/elements/beam.hpp"
+#include "arms_detail.hpp"
+#include "shape_detail.hpp"
 
 namespace archway::elements {
 
 namespace {
-using Mat24 = Eigen::Matrix<double, 24, 24>;
 using base::skew;
 
 // four Gauss points on [0, 1]: exact for the cubic lines loaded by what varies along them
@@ -28,24 +29,35 @@ LinePoint line_point(const std::vector<Vec3>& x, const std::array<int, 4>& nodes
   return p;
 }
 
+/// Nodes of a loaded surface: a shell element, or the face of a solid.
+std::vector<int> surface_nodes(const model::Model& model, int element, int face) {
+  const auto e = static_cast<std::size_t>(element);
+  if (face < 0) return {model.shell_elements[e].begin(), model.shell_elements[e].end()};
+  const auto& solid = model.solid_elements[e];
+  std::vector<int> nodes;
+  for (std::size_t k = 0; k < (solid.count == 8 ? 4u : 8u); ++k)
+    nodes.push_back(solid.nodes[static_cast<std::size_t>(model::kSolidFaces[static_cast<std::size_t>(face)][k])]);
+  return nodes;
+}
+
 struct SurfacePoint {
-  std::array<double, 4> n, dr, ds;
+  detail::SurfaceShape f;
   Vec3 gr, gs;
-  Vec3 area() const { return gr.cross(gs); }
+  double weight;
+  Vec3 area() const { return weight * gr.cross(gs); }
 };
-SurfacePoint surface_point(const std::vector<Vec3>& x, const std::array<int, 4>& nodes, int g) {
-  static const std::array<double, 4> r = {-1, 1, 1, -1}, s = {-1, -1, 1, 1};
-  const auto k = static_cast<std::size_t>(g);
-  const double gr = r[k] / std::sqrt(3.0), gs = s[k] / std::sqrt(3.0);
-  SurfacePoint p{{}, {}, {}, Vec3::Zero(), Vec3::Zero()};
-  for (std::size_t i = 0; i < 4; ++i) {
-    p.n[i] = 0.25 * (1 + r[i] * gr) * (1 + s[i] * gs);
-    p.dr[i] = 0.25 * r[i] * (1 + s[i] * gs);
-    p.ds[i] = 0.25 * s[i] * (1 + r[i] * gr);
-    p.gr += p.dr[i] * x[static_cast<std::size_t>(nodes[i])];
-    p.gs += p.ds[i] * x[static_cast<std::size_t>(nodes[i])];
+std::vector<SurfacePoint> surface_points(const std::vector<Vec3>& x, const std::vector<int>& nodes) {
+  std::vector<SurfacePoint> points;
+  const int count = static_cast<int>(nodes.size());
+  for (const auto& g : detail::surface_rule(count)) {
+    SurfacePoint p{detail::surface_shape(count, g.r, g.s), Vec3::Zero(), Vec3::Zero(), g.weight};
+    for (std::size_t i = 0; i < nodes.size(); ++i) {
+      p.gr += p.f.dr[i] * x[static_cast<std::size_t>(nodes[i])];
+      p.gs += p.f.ds[i] * x[static_cast<std::size_t>(nodes[i])];
+    }
+    points.push_back(p);
   }
-  return p;
+  return points;
 }
 
 /// Share of a length or area that is seen along a direction of force.
@@ -56,17 +68,82 @@ double seen_area(const Vec3& area, const Vec3& force) {
   return force.norm() == 0.0 ? 0.0 : std::abs(area.dot(force.normalized()));
 }
 
-class Adder {
- public:
-  Adder(const model::Model& model, const State& state, double factor, Eigen::VectorXd& nodal)
-      : model_(model), state_(state), factor_(factor), nodal_(nodal) {}
+double density(const model::Model& model, int part) {
+  return model.materials[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(part)].material)].density;
+}
+/// Mass per length; of a tapered member the mean over the element.
+double line_mass(const model::Model& model, const model::LineElement& element) {
+  static const std::array<double, 3> weights = {5. / 18, 8. / 18, 5. / 18};
+  double area = 0;
+  for (std::size_t p = 0; p < 3; ++p) {
+    const int profile =
+        element.profiles[p] >= 0 ? element.profiles[p] : model.parts[static_cast<std::size_t>(element.part)].profile;
+    area += weights[p] * model.profiles[static_cast<std::size_t>(profile)].area;
+  }
+  return density(model, element.part) * area;
+}
+double line_mass(const model::Model& model, const model::BarElement& element) {
+  return density(model, element.part) *
+         model.profiles[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(element.part)].profile)].area;
+}
+double bar_length(const model::Model& model, const model::BarElement& e) {
+  return (model.nodes[static_cast<std::size_t>(e.nodes[1])] - model.nodes[static_cast<std::size_t>(e.nodes[0])]).norm();
+}
+double surface_mass(const model::Model& model, const model::ShellElement& element) {
+  return density(model, element.part) * model.parts[static_cast<std::size_t>(element.part)].thickness;
+}
+/// Calls use(shape, volume) at the 27 Gauss points of a solid.
+template <class Use>
+void each_volume(const model::Model& model, const model::SolidElement& e, const Use& use) {
+  const double g = std::sqrt(0.6);
+  for (const double z : {-g, 0.0, g})
+    for (const auto& p : detail::surface_rule(9)) {
+      const auto f = detail::solid_shape(e.count, Vec3(p.r, p.s, z));
+      Mat3 jacobian = Mat3::Zero();
+      for (int i = 0; i < e.count; ++i)
+        jacobian += f.d[static_cast<std::size_t>(i)] *
+                    model.nodes[static_cast<std::size_t>(e.nodes[static_cast<std::size_t>(i)])].transpose();
+      use(f, p.weight * (z == 0.0 ? 8. / 9 : 5. / 9) * jacobian.determinant());
+    }
+}
 
-  void line(int element, const Vec3& q, bool projected) {
-    const auto& nodes = model_.line_elements[static_cast<std::size_t>(element)].nodes;
+/// Breaks a pattern down into forces on nodes (or on the ends of arms that nodes carry) and moments.
+/// Use: (node, force, arm as it points now, moment).
+template <class Use>
+class Spreader {
+ public:
+  Spreader(const model::Model& model, const State& state, const Use& use) : model_(model), state_(state), use_(use) {}
+
+  void all(const model::LoadPattern& pattern) {
+    for (const auto& load : pattern.node_forces) use_(load.node, load.force, turned(load.node, load.arm), load.moment);
+    for (const auto& load : pattern.member_loads)
+      line(load.element, load.force_per_length, load.projected, load.height_y, load.height_z);
+    for (const auto& load : pattern.member_pressures) line_pressure(load);
+    for (const auto& load : pattern.edge_loads) edge(load);
+    for (const auto& load : pattern.surface_loads)
+      surface(surface_nodes(model_, load.element, load.face), load.force_per_area, load.projected, 0);
+    for (const auto& load : pattern.surface_pressures) pressure(load);
+    for (const Vec3& acceleration : pattern.accelerations) weigh(acceleration);
+  }
+
+ private:
+  Vec3 turned(int node, const Vec3& arm) const {
+    return arm.isZero(0.0) ? arm : Vec3(state_.rotation[static_cast<std::size_t>(node)] * arm);
+  }
+
+  void line(int element, const Vec3& q, bool projected, double height_y, double height_z) {
+    const auto& own = model_.line_elements[static_cast<std::size_t>(element)];
+    std::array<Vec3, 4> arms;
+    arms.fill(Vec3::Zero());
+    if (height_y != 0.0 || height_z != 0.0) {
+      const auto axes = nodal_axes(model_, own);
+      for (std::size_t i = 0; i < 4; ++i) arms[i] = turned(own.nodes[i], axes[i] * Vec3(0, height_y, height_z));
+    }
     for (std::size_t g = 0; g < 4; ++g) {
-      const LinePoint p = line_point(model_.nodes, nodes, g);
+      const LinePoint p = line_point(model_.nodes, own.nodes, g);
       const double length = projected ? seen_length(p.tangent, q) : p.tangent.norm();
-      for (std::size_t i = 0; i < 4; ++i) force(nodes[i], p.shape.n[i] * p.weight * length * q);
+      for (std::size_t i = 0; i < 4; ++i)
+        use_(own.nodes[i], p.shape.n[i] * p.weight * length * q, arms[i], Vec3::Zero());
     }
   }
   void line_pressure(const model::MemberPressure& load) {
@@ -78,76 +155,89 @@ class Adder {
         force(nodes[i], p.shape.n[i] * p.weight * load.force_per_length * load.plane_normal.cross(p.tangent));
     }
   }
-  void surface(int element, const Vec3& q, bool projected) {
-    const auto& nodes = model_.shell_elements[static_cast<std::size_t>(element)].nodes;
-    for (int g = 0; g < 4; ++g) {
-      const SurfacePoint p = surface_point(model_.nodes, nodes, g);
-      const double area = projected ? seen_area(p.area(), q) : p.area().norm();
-      for (std::size_t i = 0; i < 4; ++i) force(nodes[i], p.n[i] * area * q);
+  void surface(const std::vector<int>& nodes, const Vec3& q, bool projected, double offset) {
+    for (const auto& p : surface_points(model_.nodes, nodes)) {
+      const Vec3 area = p.area(), arm = offset * area.normalized();
+      const double size = projected ? seen_area(area, q) : area.norm();
+      for (std::size_t i = 0; i < nodes.size(); ++i)
+        use_(nodes[i], p.f.n[i] * size * q, turned(nodes[i], arm), Vec3::Zero());
     }
   }
   void pressure(const model::SurfacePressure& load) {
-    const auto& nodes = model_.shell_elements[static_cast<std::size_t>(load.element)].nodes;
-    const auto& x = load.follows ? state_.position : model_.nodes;
-    for (int g = 0; g < 4; ++g) {
-      const SurfacePoint p = surface_point(x, nodes, g);
-      for (std::size_t i = 0; i < 4; ++i) force(nodes[i], -load.pressure * p.n[i] * p.area());
-    }
+    const auto nodes = surface_nodes(model_, load.element, load.face);
+    for (const auto& p : surface_points(load.follows ? state_.position : model_.nodes, nodes))
+      for (std::size_t i = 0; i < nodes.size(); ++i) force(nodes[i], -load.pressure * p.f.n[i] * p.area());
   }
   void edge(const model::EdgeLoad& load) {
-    const double length =
-        (model_.nodes[static_cast<std::size_t>(load.second)] - model_.nodes[static_cast<std::size_t>(load.first)])
-            .norm();
-    for (const int node : {load.first, load.second}) force(node, 0.5 * length * load.force_per_length);
+    const auto x = [&](int n) { return model_.nodes[static_cast<std::size_t>(n)]; };
+    if (load.middle < 0) {
+      const double length = (x(load.second) - x(load.first)).norm();
+      for (const int node : {load.first, load.second}) force(node, 0.5 * length * load.force_per_length);
+      return;
+    }
+    // parabola through three nodes, three Gauss points
+    for (const auto& [at, weight] :
+         {std::pair(-std::sqrt(0.6), 5. / 9), std::pair(0., 8. / 9), std::pair(std::sqrt(0.6), 5. / 9)}) {
+      const Vec3 along = (at - 0.5) * x(load.first) + (at + 0.5) * x(load.second) - 2 * at * x(load.middle);
+      const Vec3 q = weight * along.norm() * load.force_per_length;
+      force(load.first, 0.5 * at * (at - 1) * q);
+      force(load.second, 0.5 * at * (at + 1) * q);
+      force(load.middle, (1 - at * at) * q);
+    }
   }
-  void node(const model::NodeForce& load) {
-    force(load.node, load.force);
-    nodal_.segment<3>(6 * load.node + 3) += factor_ * load.moment;
+  void weigh(const Vec3& acceleration) {
+    for (std::size_t e = 0; e < model_.line_elements.size(); ++e) {
+      const auto& part = model_.parts[static_cast<std::size_t>(model_.line_elements[e].part)];
+      line(static_cast<int>(e), line_mass(model_, model_.line_elements[e]) * acceleration, false, part.offset_y,
+           part.offset_z);
+    }
+    for (const auto& e : model_.bar_elements) {
+      const Vec3 weight = line_mass(model_, e) * bar_length(model_, e) * acceleration;
+      for (const int n : e.nodes) force(n, 0.5 * weight);
+    }
+    for (const auto& e : model_.shell_elements)
+      surface({e.begin(), e.end()}, surface_mass(model_, e) * acceleration, false,
+              model_.parts[static_cast<std::size_t>(e.part)].offset_z);
+    for (const auto& e : model_.solid_elements)
+      each_volume(model_, e, [&](const detail::SolidShape& f, double volume) {
+        for (int i = 0; i < e.count; ++i)
+          force(e.nodes[static_cast<std::size_t>(i)],
+                f.n[static_cast<std::size_t>(i)] * volume * density(model_, e.part) * acceleration);
+      });
   }
+  void force(int node, const Vec3& value) { use_(node, value, Vec3::Zero(), Vec3::Zero()); }
 
- private:
-  void force(int node, const Vec3& value) { nodal_.segment<3>(6 * node) += factor_ * value; }
   const model::Model& model_;
   const State& state_;
-  double factor_;
-  Eigen::VectorXd& nodal_;
+  const Use& use_;
 };
 
-double line_mass(const model::Model& model, const model::LineElement& element) {
-  const auto& part = model.parts[static_cast<std::size_t>(element.part)];
-  return model.materials[static_cast<std::size_t>(part.material)].density *
-         model.profiles[static_cast<std::size_t>(part.profile)].area;
-}
-double surface_mass(const model::Model& model, const model::ShellElement& element) {
-  const auto& part = model.parts[static_cast<std::size_t>(element.part)];
-  return model.materials[static_cast<std::size_t>(part.material)].density * part.thickness;
-}
-
 /// p times the integral of N_i N_j' (b x): derivative of a following line pressure.
-Mat24 line_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& nodes, const model::MemberPressure& load) {
-  Mat24 k = Mat24::Zero();
+Eigen::MatrixXd line_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& nodes,
+                               const model::MemberPressure& load) {
+  Eigen::MatrixXd k = Eigen::MatrixXd::Zero(12, 12);
   const Mat3 turn = skew(load.plane_normal);
   for (std::size_t g = 0; g < 4; ++g) {
     const LinePoint p = line_point(x, nodes, g);
     for (int i = 0; i < 4; ++i)
       for (int j = 0; j < 4; ++j)
-        k.block<3, 3>(6 * i, 6 * j) += load.force_per_length * p.weight * p.shape.n[static_cast<std::size_t>(i)] *
+        k.block<3, 3>(3 * i, 3 * j) += load.force_per_length * p.weight * p.shape.n[static_cast<std::size_t>(i)] *
                                        p.shape.dn[static_cast<std::size_t>(j)] * turn;
   }
   return k;
 }
 
 /// -p times the integral of N_i (N_j,s [x,r] - N_j,r [x,s]): derivative of a following pressure.
-Mat24 surface_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& nodes, double pressure) {
-  Mat24 k = Mat24::Zero();
-  for (int g = 0; g < 4; ++g) {
-    const SurfacePoint p = surface_point(x, nodes, g);
-    const Mat3 tr = skew(p.gr), ts = skew(p.gs);
-    for (int i = 0; i < 4; ++i)
-      for (int j = 0; j < 4; ++j)
-        k.block<3, 3>(6 * i, 6 * j) -=
-            pressure * p.n[static_cast<std::size_t>(i)] *
-            (p.ds[static_cast<std::size_t>(j)] * tr - p.dr[static_cast<std::size_t>(j)] * ts);
+Eigen::MatrixXd surface_stiffness(const std::vector<Vec3>& x, const std::vector<int>& nodes, double pressure) {
+  const auto n = static_cast<Eigen::Index>(nodes.size());
+  Eigen::MatrixXd k = Eigen::MatrixXd::Zero(3 * n, 3 * n);
+  for (const auto& p : surface_points(x, nodes)) {
+    const Mat3 tr = p.weight * skew(p.gr), ts = p.weight * skew(p.gs);
+    for (Eigen::Index i = 0; i < n; ++i)
+      for (Eigen::Index j = 0; j < n; ++j) {
+        const auto a = static_cast<std::size_t>(i), b = static_cast<std::size_t>(j);
+        k.block<3, 3>(3 * i, 3 * j) -= pressure * p.f.n[a] * (p.f.ds[b] * tr - p.f.dr[b] * ts);
+      }
   }
   return k;
 }
@@ -157,12 +247,12 @@ void each_following(const model::Model& model, const model::LoadPattern& pattern
   for (const auto& load : pattern.member_pressures)
     if (load.follows) {
       const auto& nodes = model.line_elements[static_cast<std::size_t>(load.element)].nodes;
-      use(false, load.element, nodes, line_stiffness(state.position, nodes, load));
+      use({nodes.begin(), nodes.end()}, line_stiffness(state.position, nodes, load));
     }
   for (const auto& load : pattern.surface_pressures)
     if (load.follows) {
-      const auto& nodes = model.shell_elements[static_cast<std::size_t>(load.element)].nodes;
-      use(true, load.element, nodes, surface_stiffness(state.position, nodes, load.pressure));
+      const auto nodes = surface_nodes(model, load.element, load.face);
+      use(nodes, surface_stiffness(state.position, nodes, load.pressure));
     }
 }
 }  // namespace
@@ -170,7 +260,7 @@ void each_following(const model::Model& model, const model::LoadPattern& pattern
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about) {
   Resultant sum;
   for (std::size_t n = 0; n < positions.size(); ++n) {
-    const auto at = static_cast<Eigen::Index>(6 * n);
+    const auto at = model::row(n);
     const Vec3 force = nodal.segment<3>(at);
     sum.force += force;
     sum.moment += (positions[n] - about).cross(force) + Vec3(nodal.segment<3>(at + 3));
@@ -180,19 +270,11 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
 
 void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                Eigen::VectorXd& nodal) {
-  Adder add(model, state, factor, nodal);
-  for (const auto& load : pattern.node_forces) add.node(load);
-  for (const auto& load : pattern.member_loads) add.line(load.element, load.force_per_length, load.projected);
-  for (const auto& load : pattern.member_pressures) add.line_pressure(load);
-  for (const auto& load : pattern.edge_loads) add.edge(load);
-  for (const auto& load : pattern.surface_loads) add.surface(load.element, load.force_per_area, load.projected);
-  for (const auto& load : pattern.surface_pressures) add.pressure(load);
-  for (const Vec3& acceleration : pattern.accelerations) {
-    for (std::size_t e = 0; e < model.line_elements.size(); ++e)
-      add.line(static_cast<int>(e), line_mass(model, model.line_elements[e]) * acceleration, false);
-    for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
-      add.surface(static_cast<int>(e), surface_mass(model, model.shell_elements[e]) * acceleration, false);
-  }
+  const auto use = [&](int node, const Vec3& force, const Vec3& arm, const Vec3& moment) {
+    nodal.segment<3>(model::row(node)) += factor * force;
+    nodal.segment<3>(model::row(node) + 3) += factor * (moment + arm.cross(force));
+  };
+  Spreader(model, state, use).all(pattern);
 }
 
 bool has_following_loads(const model::LoadPattern& pattern) {
@@ -205,20 +287,29 @@ bool has_following_loads(const model::LoadPattern& pattern) {
 
 void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                         const LoadStiffnessSink& sink) {
-  each_following(model, pattern, state, [&](bool is_shell, int element, const std::array<int, 4>&, const Mat24& k) {
-    sink(is_shell, element, 0.5 * factor * (k + k.transpose()));
+  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+    sink(nodes, 3, 0.5 * factor * (k + k.transpose()));
   });
+  std::map<int, Mat3> arms;  // one block a node
+  const auto use = [&](int node, const Vec3& force, const Vec3& arm, const Vec3&) {
+    if (!arm.isZero(0.0)) arms.try_emplace(node, Mat3::Zero()).first->second += factor * detail::arm_term(force, arm);
+  };
+  Spreader(model, state, use).all(pattern);
+  for (const auto& [node, block] : arms) {
+    Eigen::MatrixXd k = Eigen::MatrixXd::Zero(6, 6);
+    k.bottomRightCorner<3, 3>() = block;
+    sink({node}, 6, k);
+  }
 }
 
 double unsymmetric_share(const model::Model& model, const model::LoadPattern& pattern, const State& state) {
   // only pairs of nodes of one element are coupled; their 3 x 3 blocks are summed before the skew part is taken
   std::map<std::pair<int, int>, Mat3> sums;
-  each_following(model, pattern, state, [&](bool, int, const std::array<int, 4>& nodes, const Mat24& k) {
-    for (int i = 0; i < 4; ++i)
-      for (int j = 0; j < 4; ++j) {
-        auto [entry, fresh] =
-            sums.try_emplace({nodes[static_cast<std::size_t>(i)], nodes[static_cast<std::size_t>(j)]}, Mat3::Zero());
-        entry->second += k.block<3, 3>(6 * i, 6 * j);
+  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+      for (std::size_t j = 0; j < nodes.size(); ++j) {
+        auto [entry, fresh] = sums.try_emplace({nodes[i], nodes[j]}, Mat3::Zero());
+        entry->second += k.block<3, 3>(static_cast<Eigen::Index>(3 * i), static_cast<Eigen::Index>(3 * j));
       }
   });
   double all = 0, skewed = 0;
@@ -243,20 +334,42 @@ Mass mass_of(const model::Model& model, int part) {
     for (std::size_t g = 0; g < 4; ++g) {
       const LinePoint p = line_point(model.nodes, element.nodes, g);
       middle.setZero();
+      const auto& own = model.parts[static_cast<std::size_t>(element.part)];
+      const auto axes = nodal_axes(model, element);
       for (std::size_t i = 0; i < 4; ++i)
-        middle += p.shape.n[i] * model.nodes[static_cast<std::size_t>(element.nodes[i])];
+        middle += p.shape.n[i] * (model.nodes[static_cast<std::size_t>(element.nodes[i])] +
+                                  axes[i] * Vec3(0, own.offset_y, own.offset_z));
       const double length = p.weight * p.tangent.norm();
       add(line_mass(model, element) * length, length, middle);
     }
   }
+  for (const auto& element : model.bar_elements) {
+    if (part >= 0 && element.part != part) continue;
+    const double length = bar_length(model, element);
+    add(line_mass(model, element) * length, length,
+        0.5 * (model.nodes[static_cast<std::size_t>(element.nodes[0])] +
+               model.nodes[static_cast<std::size_t>(element.nodes[1])]));
+  }
   for (const auto& element : model.shell_elements) {
     if (part >= 0 && element.part != part) continue;
-    for (int g = 0; g < 4; ++g) {
-      const SurfacePoint p = surface_point(model.nodes, element.nodes, g);
-      middle.setZero();
-      for (std::size_t i = 0; i < 4; ++i) middle += p.n[i] * model.nodes[static_cast<std::size_t>(element.nodes[i])];
+    const double offset = model.parts[static_cast<std::size_t>(element.part)].offset_z;
+    const std::vector<int> nodes(element.begin(), element.end());
+    for (const auto& p : surface_points(model.nodes, nodes)) {
+      middle = offset * p.area().normalized();
+      for (std::size_t i = 0; i < nodes.size(); ++i)
+        middle += p.f.n[i] * model.nodes[static_cast<std::size_t>(nodes[i])];
       add(surface_mass(model, element) * p.area().norm(), p.area().norm(), middle);
     }
+  }
+  for (const auto& element : model.solid_elements) {
+    if (part >= 0 && element.part != part) continue;
+    each_volume(model, element, [&](const detail::SolidShape& f, double volume) {
+      middle.setZero();
+      for (int i = 0; i < element.count; ++i)
+        middle += f.n[static_cast<std::size_t>(i)] *
+                  model.nodes[static_cast<std::size_t>(element.nodes[static_cast<std::size_t>(i)])];
+      add(density(model, element.part) * volume, volume, middle);
+    });
   }
   if (sum.mass > 0) sum.centre /= sum.mass;
   return sum;

@@ -1,3 +1,4 @@
+#include "arms_detail.hpp"
 #include "shell_kinematics_detail.hpp"
 
 namespace archway::elements {
@@ -71,8 +72,11 @@ Strains finite_strains(const Data& data, const Kinematics& k) {
 
 Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u) {
   Vec24 step;
-  for (std::size_t i = 0; i < 4; ++i)
-    step.segment<6>(static_cast<Eigen::Index>(6 * i)) = u.segment<6>(6 * data.nodes[i]);
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto at = static_cast<Eigen::Index>(6 * i);
+    step.segment<6>(at) = u.segment<6>(model::row(data.nodes[i]));
+    step.segment<3>(at) += data.offset * Vec3(step.segment<3>(at + 3)).cross(k.corners.d[i]);
+  }
   Strains e;
   const Vector4d ties = k.ties * step;
   for (std::size_t p = 0; p < 4; ++p) {
@@ -246,17 +250,20 @@ Matrix2d mean_shear_stiffness(const GaussPoint& middle, const model::Material& m
   return flexibility.inverse();
 }
 
-Data make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 4>& directors) {
+Data make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 9>& all_directors) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-  const double t = part.thickness, e = material.youngs_modulus, nu = material.poisson_ratio;
+  const double t = part.thickness;
   Data data;
-  data.nodes = element.nodes;
   data.thickness = t;
-  data.director = directors;
+  data.offset = part.offset_z;
   Corners c;
-  for (std::size_t i = 0; i < 4; ++i) c.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])];
-  c.d = directors;
+  for (std::size_t i = 0; i < 4; ++i) {
+    data.nodes[i] = element.nodes[i];
+    c.d[i] = data.director[i] = all_directors[i];
+    c.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + data.offset * c.d[i];
+  }
+  const auto& directors = data.director;
   const Mat3 axes = middle_axes(c);
   for (std::size_t i = 0; i < 4; ++i) {
     data.first[i] = carried(axes, directors[i], 0);
@@ -264,8 +271,7 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   }
   c.t1 = data.first;
   c.t2 = data.second;
-  data.membrane_stiffness << 1, nu, 0, nu, 1, 0, 0, 0, 0.5 * (1 - nu);
-  data.membrane_stiffness *= e * t / (1 - nu * nu);
+  data.membrane_stiffness = t * plane_stress(material);
   data.bending_factor = t * t / 12;
   data.drilling_stiffness = material.shear_modulus() * t;
   data.reference_shear = shear_measure(c);
@@ -306,6 +312,18 @@ Strains foreseen_strains(const Data& data, const StressSource& source) {
   return finite_strains(data, before) + linear_strains(data, before, *source.step);
 }
 
+/// From the middle surface to nodes that lie off it. \param s  stresses of the stiffness, nullptr: no matrices
+void bring_to_corners(const Data& data, const Kinematics& k, const Resultants* s, double* force, double* tangent,
+                      double* geometric) {
+  std::array<Vec3, 4> arms, forces;
+  const Vec24 pull = s == nullptr ? Vec24(Vec24::Zero()) : internal_force(data, k, *s);
+  for (std::size_t i = 0; i < 4; ++i) {
+    arms[i] = data.offset * k.corners.d[i];
+    forces[i] = pull.segment<3>(static_cast<Eigen::Index>(6 * i));
+  }
+  detail::bring_to_nodes(arms.data(), forces.data(), 4, 6, force, {tangent, geometric});
+}
+
 void evaluate_one(const Data& data, const State& state, const StressSource& source, double* force, double* tangent,
                   double* geometric) {
   const Kinematics k = kinematics(data, state);
@@ -314,7 +332,10 @@ void evaluate_one(const Data& data, const State& state, const StressSource& sour
     Eigen::Map<Vec24> out(force);
     out = internal_force(data, k, resultants(data, e));
   }
-  if (geometric == nullptr && tangent == nullptr) return;
+  if (geometric == nullptr && tangent == nullptr) {
+    if (data.offset != 0.0) bring_to_corners(data, k, nullptr, force, nullptr, nullptr);
+    return;
+  }
   const Resultants s = resultants(data, source.previous == nullptr ? e : foreseen_strains(data, source));
   if (geometric != nullptr) {
     Eigen::Map<Mat24> out(geometric);
@@ -327,6 +348,7 @@ void evaluate_one(const Data& data, const State& state, const StressSource& sour
     add_material(data, k, out);
     add_geometric(data, k, s, out);
   }
+  if (data.offset != 0.0) bring_to_corners(data, k, &s, force, tangent, geometric);
 }
 
 bool folded(const Data& data, const State& state) {
@@ -342,11 +364,22 @@ double equivalent_stress(const Eigen::Vector3d& s) {
   return std::sqrt(s[0] * s[0] - s[0] * s[1] + s[1] * s[1] + 3 * s[2] * s[2]);
 }
 
+Matrix3d plane_stress(const model::Material& material) {
+  const double e = material.youngs_modulus, nu = material.poisson_ratio;
+  Matrix3d c;
+  c << 1, nu, 0, nu, 1, 0, 0, 0, 0.5 * (1 - nu);
+  return e / (1 - nu * nu) * c;
+}
+
+ShellStress shell_stress(const Vector3d& membrane, const Vector3d& moment, const Vector2d& shear, double t) {
+  const Vector3d bend = 6 / (t * t) * moment, mean = membrane / t;
+  return {membrane, moment, shear, mean + bend, mean - bend};
+}
+
 ShellBatch::ShellBatch(const model::Model& model) {
   const auto directors = corner_directors(model);
-  data_.reserve(model.shell_elements.size());
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
-    data_.push_back(make(model, model.shell_elements[e], directors[e]));
+    if (model.shell_elements[e].count == 4) data_.push_back(make(model, model.shell_elements[e], directors[e]));
 }
 
 base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
@@ -367,21 +400,16 @@ ShellStress ShellBatch::stress(const State& state, int element, const Eigen::Vec
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Kinematics k = kinematics(data, state);
   const Resultants s = resultants(data, linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *linear));
-  ShellStress result;
+  Vector3d membrane = Vector3d::Zero(), moment = Vector3d::Zero();
+  Vector2d shear = Vector2d::Zero();
   double area = 0;
   for (std::size_t p = 0; p < 4; ++p) {
-    result.membrane += s.membrane[p];
-    result.moment += s.bending[p];
-    result.shear += s.shear[p];
+    membrane += s.membrane[p];
+    moment += s.bending[p];
+    shear += s.shear[p];
     area += data.points[p].weight;
   }
-  result.membrane /= area;
-  result.moment /= area;
-  result.shear /= area;
-  const double t = data.thickness;
-  result.top = result.membrane / t + 6 / (t * t) * result.moment;
-  result.bottom = result.membrane / t - 6 / (t * t) * result.moment;
-  return result;
+  return shell_stress(membrane / area, moment / area, shear / area, data.thickness);
 }
 
 Mat3 ShellBatch::axes(int element) const {

@@ -53,8 +53,8 @@ inline Corners gather(const Data& data, const State& state) {
   for (std::size_t i = 0; i < 4; ++i) {
     const auto n = static_cast<std::size_t>(data.nodes[i]);
     const Mat3 rotation = state.rotation[n].toRotationMatrix();
-    c.x[i] = state.position[n];
     c.d[i] = rotation * data.director[i];
+    c.x[i] = state.position[n] + data.offset * c.d[i];
     c.t1[i] = rotation * data.first[i];
     c.t2[i] = rotation * data.second[i];
   }

@@ -19,7 +19,7 @@ Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>
   result.movement.assign(model.nodes.size(), Vec3::Zero());
   for (const auto& term : terms) {
     std::vector<Vec3> shape(model.nodes.size());
-    for (std::size_t n = 0; n < shape.size(); ++n) shape[n] = term.shape->segment<3>(static_cast<Eigen::Index>(6 * n));
+    for (std::size_t n = 0; n < shape.size(); ++n) shape[n] = term.shape->segment<3>(model::row(n));
     const double size = largest_of(shape);
     if (size == 0.0) continue;
     for (std::size_t n = 0; n < shape.size(); ++n) result.movement[n] += term.factor / size * shape[n];

@@ -121,7 +121,7 @@ class Writer {
     const auto nodes = study::watch_nodes(result_.spec, *result_.model);
     for (std::size_t i = 0; i < nodes.size(); ++i)
       list[result_.spec.watches[i].name] =
-          u.segment<3>(6 * nodes[i]).dot(result_.spec.watches[i].direction.normalized());
+          u.segment<3>(model::row(nodes[i])).dot(result_.spec.watches[i].direction.normalized());
     return list;
   }
 
@@ -135,7 +135,8 @@ class Writer {
     double largest = 0;
     int where = 0;
     for (int n = 0; n < result_.model->node_count(); ++n)
-      if (const double size = r.displacement.segment<3>(6 * n).norm(); size > largest) largest = size, where = n;
+      if (const double size = r.displacement.segment<3>(model::row(n)).norm(); size > largest)
+        largest = size, where = n;
     a["largest_movement"] = {{"size", largest},
                              {"node", where},
                              {"position", vector(result_.model->nodes[static_cast<std::size_t>(where)])}};
@@ -151,8 +152,8 @@ class Writer {
     for (const auto& [name, set] : nodes) {
       Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
       for (const int n : set) {
-        force += r.reactions.segment<3>(6 * n);
-        moment += r.reactions.segment<3>(6 * n + 3);
+        force += r.reactions.segment<3>(model::row(n));
+        moment += r.reactions.segment<3>(model::row(n) + 3);
       }
       list[name] = {{"force", vector(force)}, {"moment", vector(moment)}, {"nodes", set.size()}};
     }

@@ -20,7 +20,8 @@ std::string number(double value) {
 
 std::vector<double> translations(const Eigen::VectorXd& full) {
   std::vector<double> list;
-  for (Eigen::Index n = 0; n < full.size(); n += 6) list.insert(list.end(), full.data() + n, full.data() + n + 3);
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+    list.insert(list.end(), full.data() + n, full.data() + n + 3);
   return list;
 }
 

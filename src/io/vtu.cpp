@@ -50,8 +50,8 @@ std::string array(const char* type, const std::string& name, int components, std
 struct Cells {
   std::vector<std::int64_t> connectivity, offsets;
   std::vector<std::uint8_t> types;
-  void add(std::initializer_list<int> nodes, std::uint8_t type) {
-    connectivity.insert(connectivity.end(), nodes.begin(), nodes.end());
+  void add(const int* first, const int* last, std::uint8_t type) {
+    connectivity.insert(connectivity.end(), first, last);
     offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
     types.push_back(type);
   }
@@ -60,14 +60,17 @@ struct Cells {
 
 std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fields,
                 const std::vector<VtuField>& cell_fields) {
-  constexpr std::uint8_t kLine = 3, kQuad = 9;
+  constexpr std::uint8_t kLine = 3, kTriangle = 5, kQuad = 9, kBrick = 12, kTwenty = 25, kNine = 28;
   Appended data;
   std::vector<double> points;
   for (const auto& node : model.nodes) points.insert(points.end(), node.data(), node.data() + 3);
   Cells cells;
-  for (const auto& e : model.shell_elements) cells.add({e.nodes[0], e.nodes[1], e.nodes[2], e.nodes[3]}, kQuad);
+  for (const auto& e : model.shell_elements)
+    cells.add(e.begin(), e.end(), e.count == 3 ? kTriangle : e.count == 4 ? kQuad : kNine);
   for (const auto& e : model.line_elements)
-    for (std::size_t k = 0; k < 3; ++k) cells.add({e.nodes[k], e.nodes[k + 1]}, kLine);
+    for (std::size_t k = 0; k < 3; ++k) cells.add(&e.nodes[k], &e.nodes[k] + 2, kLine);
+  for (const auto& e : model.bar_elements) cells.add(e.nodes.data(), e.nodes.data() + 2, kLine);
+  for (const auto& e : model.solid_elements) cells.add(e.begin(), e.end(), e.count == 8 ? kBrick : kTwenty);
   std::string xml =
       "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
       "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n";

@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <functional>
+#include <map>
 #include <numeric>
 #include <unordered_map>
 
@@ -44,30 +45,6 @@ int add_part(Model& model, const Part& part) {
   return static_cast<int>(model.parts.size()) - 1;
 }
 
-/// Nodes on a (rows + 1) x (columns + 1) grid, then elements; a closed grid wraps its first index.
-void add_grid(Model& model, const Part& part, int rows, int columns, bool closed,
-              const std::function<Vec3(double, double)>& surface) {
-  const int index = add_part(model, part);
-  const int lines = closed ? rows : rows + 1;
-  const int first = model.node_count();
-  for (int i = 0; i < lines; ++i)
-    for (int j = 0; j <= columns; ++j)
-      model.groups[part.name].push_back(
-          add_node(model, surface(static_cast<double>(i) / rows, static_cast<double>(j) / columns)));
-  const auto at = [&](int i, int j) { return first + (i % lines) * (columns + 1) + j; };
-  for (int i = 0; i < rows; ++i)
-    for (int j = 0; j < columns; ++j)
-      model.shell_elements.push_back({{at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)}, index});
-  for (int j = 0; j <= columns; ++j) {
-    model.groups[part.name + ".start"].push_back(at(0, j));
-    model.groups[part.name + ".end"].push_back(at(rows, j));
-  }
-  for (int i = 0; i < lines; ++i) {
-    model.groups[part.name + ".left"].push_back(at(i, 0));
-    model.groups[part.name + ".right"].push_back(at(i, columns));
-  }
-}
-
 void require_divisions(int count, const char* what) {
   if (count < 1) throw base::InputError("", fmt::format("{} is {}", what, count), "use at least 1");
 }
@@ -107,35 +84,171 @@ void add_member(Model& model, const Part& part, const Line& line, int elements) 
   model.groups[part.name + ".end"] = {group.back()};
 }
 
+void add_bar(Model& model, const Part& part, const Line& line, int elements) {
+  require_divisions(elements, "the number of elements of a bar");
+  if (!(line.length() > 0))
+    throw base::InputError(fmt::format("bar '{}'", part.name), "it has no length", "its ends must be different points");
+  const int index = add_part(model, part);
+  auto& group = model.groups[part.name];
+  group.push_back(add_node(model, line.at(0)));
+  for (int e = 0; e < elements; ++e) {
+    group.push_back(add_node(model, line.at((e + 1.0) / elements)));
+    model.bar_elements.push_back({{group[group.size() - 2], group.back()}, index});
+  }
+  model.groups[part.name + ".start"] = {group.front()};
+  model.groups[part.name + ".end"] = {group.back()};
+}
+
+namespace {
+/// Node numbers of a grid of lines; a closed grid wraps its first index.
+struct Grid {
+  int first, lines, columns;
+  int operator()(int i, int j) const { return first + (i % lines) * (columns + 1) + j; }
+};
+
+void add_faces(Model& model, const Grid& at, int rows, int columns, int part, Faces faces) {
+  const int step = faces == Faces::nine ? 2 : 1;
+  for (int i = 0; i < rows; i += step)
+    for (int j = 0; j < columns; j += step) {
+      const int a = at(i, j), b = at(i + step, j), c = at(i + step, j + step), d = at(i, j + step);
+      if (faces == Faces::four) model.shell_elements.emplace_back(std::array<int, 4>{a, b, c, d}, part);
+      if (faces == Faces::nine)
+        model.shell_elements.emplace_back(std::array<int, 9>{a, b, c, d, at(i + 1, j), at(i + 2, j + 1),
+                                                             at(i + 1, j + 2), at(i, j + 1), at(i + 1, j + 1)},
+                                          part);
+      if (faces != Faces::three) continue;
+      const bool other = (i + j) % 2 != 0;
+      model.shell_elements.emplace_back(other ? std::array<int, 3>{a, b, d} : std::array<int, 3>{a, b, c}, part);
+      model.shell_elements.emplace_back(other ? std::array<int, 3>{b, c, d} : std::array<int, 3>{a, c, d}, part);
+    }
+}
+}  // namespace
+
+void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
+                 const std::function<Vec3(double, double)>& surface, Faces faces) {
+  require_divisions(divisions_s, "the number of divisions of a panel");
+  require_divisions(divisions_t, "the number of divisions of a panel");
+  if (closed && divisions_s < 3) require_divisions(0, "the number of divisions around a closed panel");
+  const int index = add_part(model, part), fine = faces == Faces::nine ? 2 : 1;
+  const int rows = fine * divisions_s, columns = fine * divisions_t, lines = closed ? rows : rows + 1;
+  const Grid at{model.node_count(), lines, columns};
+  for (int i = 0; i < lines; ++i)
+    for (int j = 0; j <= columns; ++j)
+      model.groups[part.name].push_back(
+          add_node(model, surface(static_cast<double>(i) / rows, static_cast<double>(j) / columns)));
+  add_faces(model, at, rows, columns, index, faces);
+  for (int j = 0; j <= columns; ++j) {
+    model.groups[part.name + ".start"].push_back(at(0, j));
+    model.groups[part.name + ".end"].push_back(at(rows, j));
+  }
+  for (int i = 0; i < lines; ++i) {
+    model.groups[part.name + ".left"].push_back(at(i, 0));
+    model.groups[part.name + ".right"].push_back(at(i, columns));
+  }
+}
+
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
-                   int divisions_along, int divisions_across) {
-  require_divisions(divisions_along, "the number of divisions of a panel");
-  require_divisions(divisions_across, "the number of divisions of a panel");
+                   int divisions_along, int divisions_across, Faces faces) {
   if (along.cross(across).norm() <= 1e-9 * along.norm() * across.norm() || along.norm() == 0.0)
     throw base::InputError(fmt::format("panel '{}'", part.name), "its sides 'along' and 'across' are parallel or zero",
                            "give two sides that span an area");
-  add_grid(model, part, divisions_along, divisions_across, false,
-           [&](double s, double t) -> Vec3 { return corner + s * along + t * across; });
+  add_surface(
+      model, part, divisions_along, divisions_across, false,
+      [&](double s, double t) -> Vec3 { return corner + s * along + t * across; }, faces);
 }
 
-void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
-                        double angle, int divisions_around, int divisions_along) {
-  require_divisions(divisions_around, "the number of divisions of a panel");
-  require_divisions(divisions_along, "the number of divisions of a panel");
+void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
+                    double angle, int divisions_around, int divisions_along, Faces faces) {
   const Vec3 axis = axis_to - axis_from;
-  const bool closed = std::abs(angle - 2 * M_PI) < 1e-9;
   const std::string place = fmt::format("panel '{}'", part.name);
   if (axis.norm() == 0.0) throw base::InputError(place, "its axis has no length", "give two different points");
-  if (axis.normalized().cross(start - axis_from).norm() == 0.0)
-    throw base::InputError(place, "its start point lies on the axis", "move it to the surface of the cylinder");
+  const auto radius = [&](double t) { return axis.normalized().cross(line.at(t) - axis_from).norm(); };
+  if (!(line.length() > 0)) throw base::InputError(place, "its line has no length", "give two different points");
+  if (radius(0) < 1e-9 * line.length() || radius(1) < 1e-9 * line.length())
+    throw base::InputError(
+        place, "its start point lies on the axis",
+        "elements there would have no area: leave a small hole, or mesh the tip as a panel of its own");
   if (!(angle > 0) || angle > 2 * M_PI + 1e-9)
     throw base::InputError(place, "its angle must be above 0 and at most 360 degrees",
                            "swap the axis ends to turn the other way");
-  if (closed && divisions_around < 3) require_divisions(0, "the number of divisions around a closed cylinder");
-  const Vec3 arm = start - axis_from;
-  add_grid(model, part, divisions_around, divisions_along, closed, [&](double s, double t) -> Vec3 {
-    return axis_from + Eigen::AngleAxisd(s * angle, axis.normalized()) * arm + t * axis;
-  });
+  add_surface(
+      model, part, divisions_around, divisions_along, std::abs(angle - 2 * M_PI) < 1e-9,
+      [&](double s, double t) -> Vec3 {
+        return axis_from + Eigen::AngleAxisd(s * angle, axis.normalized()) * (line.at(t) - axis_from);
+      },
+      faces);
+}
+
+void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
+                        double angle, int divisions_around, int divisions_along, Faces faces) {
+  const Vec3 axis = axis_to - axis_from;
+  if (axis.norm() == 0.0)
+    throw base::InputError(fmt::format("panel '{}'", part.name), "its axis has no length", "give two different points");
+  add_revolution(model, part, axis_from, axis_to, {start, start + axis, {}}, angle, divisions_around, divisions_along,
+                 faces);
+}
+
+namespace {
+/// Numbers the nodes of a body as elements ask for them; middles of quadratic elements lie at odd places of a grid of
+/// twice as many steps.
+class BodyNodes {
+ public:
+  BodyNodes(Model& model, const std::array<int, 3>& steps, bool closed, const std::string& name,
+            const std::function<Vec3(double, double, double)>& body)
+      : model_(model), steps_(steps), closed_(closed), name_(name), body_(body) {}
+  int operator()(int i, int j, int k) {
+    if (closed_) i %= steps_[0];
+    const auto key = std::array<int, 3>{i, j, k};
+    if (const auto found = numbers_.find(key); found != numbers_.end()) return found->second;
+    const auto share = [&](std::size_t d) { return static_cast<double>(key[d]) / steps_[d]; };
+    const int node = add_node(model_, body_(share(0), share(1), share(2)));
+    static const std::array<std::array<const char*, 2>, 3> names = {
+        {{".start", ".end"}, {".left", ".right"}, {".bottom", ".top"}}};
+    model_.groups[name_].push_back(node);
+    for (std::size_t d = closed_ ? 1 : 0; d < 3; ++d) {
+      if (key[d] == 0) model_.groups[name_ + names[d][0]].push_back(node);
+      if (key[d] == steps_[d]) model_.groups[name_ + names[d][1]].push_back(node);
+    }
+    return numbers_[key] = node;
+  }
+
+ private:
+  Model& model_;
+  std::array<int, 3> steps_;
+  bool closed_;
+  std::string name_;
+  const std::function<Vec3(double, double, double)>& body_;
+  std::map<std::array<int, 3>, int> numbers_;
+};
+}  // namespace
+
+void add_body(Model& model, const Part& part, const std::array<int, 3>& divisions, bool closed, bool quadratic,
+              const std::function<Vec3(double, double, double)>& body) {
+  for (const int d : divisions) require_divisions(d, "the number of divisions of a solid");
+  if (closed && divisions[0] < 3) require_divisions(0, "the number of divisions around a closed solid");
+  const int index = add_part(model, part), fine = quadratic ? 2 : 1;
+  // corners, then middles, on a cube of two steps
+  static const int kPlaces[20][3] = {{0, 0, 0}, {2, 0, 0}, {2, 2, 0}, {0, 2, 0}, {0, 0, 2}, {2, 0, 2}, {2, 2, 2},
+                                     {0, 2, 2}, {1, 0, 0}, {2, 1, 0}, {1, 2, 0}, {0, 1, 0}, {1, 0, 2}, {2, 1, 2},
+                                     {1, 2, 2}, {0, 1, 2}, {0, 0, 1}, {2, 0, 1}, {2, 2, 1}, {0, 2, 1}};
+  const double h = 1e-3;
+  const Vec3 o = body(0.5, 0.5, 0.5);
+  const bool turned =
+      (body(0.5 + h, 0.5, 0.5) - o).cross(body(0.5, 0.5 + h, 0.5) - o).dot(body(0.5, 0.5, 0.5 + h) - o) < 0;
+  BodyNodes at(model, {fine * divisions[0], fine * divisions[1], fine * divisions[2]}, closed, part.name, body);
+  for (int i = 0; i < divisions[0]; ++i)
+    for (int j = 0; j < divisions[1]; ++j)
+      for (int k = 0; k < divisions[2]; ++k) {
+        SolidElement element;
+        element.part = index;
+        element.count = quadratic ? 20 : 8;
+        for (int n = 0; n < element.count; ++n) {
+          const int* p = kPlaces[n];
+          const int c[3] = {p[0] * fine / 2, p[1] * fine / 2, (turned ? 2 - p[2] : p[2]) * fine / 2};
+          element.nodes[static_cast<std::size_t>(n)] = at(fine * i + c[0], fine * j + c[1], fine * k + c[2]);
+        }
+        model.solid_elements.push_back(element);
+      }
 }
 
 namespace {
@@ -177,10 +290,7 @@ int merge_coincident_nodes(Model& model, double tolerance) {
     }
   const int gone = model.node_count() - static_cast<int>(kept.size());
   const auto renumber = [&](int& node) { node = number[static_cast<std::size_t>(by[static_cast<std::size_t>(node)])]; };
-  for (auto& element : model.line_elements)
-    for (int& node : element.nodes) renumber(node);
-  for (auto& element : model.shell_elements)
-    for (int& node : element.nodes) renumber(node);
+  model.each_node_number(renumber);
   for (auto& [name, nodes] : model.groups) {
     for (int& node : nodes) renumber(node);
     std::vector<int> unique;
@@ -189,7 +299,6 @@ int merge_coincident_nodes(Model& model, double tolerance) {
       if (!std::exchange(seen[static_cast<std::size_t>(node)], 1)) unique.push_back(node);
     nodes = std::move(unique);
   }
-  for (auto& support : model.supports) renumber(support.node);
   model.nodes = std::move(kept);
   return gone;
 }

@@ -6,7 +6,13 @@
 
 namespace archway::model {
 
-const std::array<const char*, 6> kFreedomNames = {"x", "y", "z", "rx", "ry", "rz"};
+const std::array<const char*, 7> kFreedomNames = {"x", "y", "z", "rx", "ry", "rz", "warp"};
+const std::array<std::array<int, 8>, 6> kSolidFaces = {{{0, 3, 2, 1, 11, 10, 9, 8},
+                                                        {4, 5, 6, 7, 12, 13, 14, 15},
+                                                        {0, 1, 5, 4, 8, 17, 12, 16},
+                                                        {1, 2, 6, 5, 9, 18, 13, 17},
+                                                        {2, 3, 7, 6, 10, 19, 14, 18},
+                                                        {3, 0, 4, 7, 11, 16, 15, 19}}};
 
 namespace {
 template <class Named>

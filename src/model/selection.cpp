@@ -62,8 +62,8 @@ std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vect
   const std::set<int> chosen(nodes.begin(), nodes.end());
   std::set<std::pair<int, int>> edges;
   for (const auto& element : model.shell_elements)
-    for (std::size_t k = 0; k < 4; ++k) {
-      const int a = element.nodes[k], b = element.nodes[(k + 1) % 4];
+    for (std::size_t k = 0; k < static_cast<std::size_t>(element.corners()); ++k) {
+      const int a = element.nodes[k], b = element.nodes[(k + 1) % static_cast<std::size_t>(element.corners())];
       if (chosen.count(a) && chosen.count(b)) edges.insert(std::minmax(a, b));
     }
   return {edges.begin(), edges.end()};

@@ -17,7 +17,7 @@ constexpr int kWidth = 1280, kHeight = 800;
 
 std::vector<double> sizes(const Eigen::VectorXd& full) {
   std::vector<double> list;
-  for (Eigen::Index n = 0; n < full.size(); n += 6) list.push_back(full.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) list.push_back(full.segment<3>(n).norm());
   return list;
 }
 double largest(const std::vector<double>& values) {
@@ -89,9 +89,9 @@ class Planner {
   }
 
   void imperfection(const study::AnalysisOutcome& o) {
-    Eigen::VectorXd movement = Eigen::VectorXd::Zero(6 * static_cast<Eigen::Index>(o.imperfection->movement.size()));
+    Eigen::VectorXd movement = Eigen::VectorXd::Zero(model::row(o.imperfection->movement.size()));
     for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n)
-      movement.segment<3>(static_cast<Eigen::Index>(6 * n)) = o.imperfection->movement[n];
+      movement.segment<3>(model::row(n)) = o.imperfection->movement[n];
     MeshPicture p = picture(o, movement, 0.08);
     p.model = result_.model.get();
     p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times",

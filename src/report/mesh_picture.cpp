@@ -61,15 +61,56 @@ View fit(const model::Model& model, const std::vector<Vec3>& moved, double left,
   return view;
 }
 
-/// Edges that belong to one shell element, or to a fold.
+/// A face to draw: corners once around, with middles of the edges in between when the element is curved.
+struct Face {
+  std::vector<int> nodes;
+  int part = -1;
+};
+
+/// All shell elements and the outer faces of solids.
+std::vector<Face> faces_of(const model::Model& model) {
+  std::vector<Face> faces;
+  for (const auto& e : model.shell_elements) {
+    Face face{{}, e.part};
+    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k) {
+      face.nodes.push_back(e.nodes[k]);
+      if (e.count == 9) face.nodes.push_back(e.nodes[k + 4]);
+    }
+    faces.push_back(std::move(face));
+  }
+  std::map<std::vector<int>, std::pair<int, Face>> sides;
+  for (const auto& e : model.solid_elements)
+    for (const auto& side : model::kSolidFaces) {
+      Face face{{}, e.part};
+      std::vector<int> key;
+      for (std::size_t k = 0; k < 4; ++k) {
+        key.push_back(e.nodes[static_cast<std::size_t>(side[k])]);
+        face.nodes.push_back(key.back());
+        if (e.count == 20) face.nodes.push_back(e.nodes[static_cast<std::size_t>(side[k + 4])]);
+      }
+      std::sort(key.begin(), key.end());
+      auto [entry, fresh] = sides.try_emplace(key, 0, std::move(face));
+      ++entry->second.first;
+    }
+  for (auto& [key, side] : sides)
+    if (side.first == 1) faces.push_back(std::move(side.second));
+  return faces;
+}
+
+Vec3 normal_of(const Face& face, const std::vector<Vec3>& nodes) {
+  const auto x = [&](std::size_t k) { return nodes[static_cast<std::size_t>(face.nodes[k % face.nodes.size()])]; };
+  const std::size_t n = face.nodes.size();
+  return (n == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(n / 2) - x(0)).cross(x(3 * n / 4) - x(n / 4))).normalized();
+}
+
+/// Edges that belong to one face, or to a fold.
 std::vector<std::pair<int, int>> outline(const model::Model& model) {
   std::map<std::pair<int, int>, std::pair<int, Vec3>> seen;
   std::vector<std::pair<int, int>> folds;
-  for (const auto& e : model.shell_elements) {
-    const auto x = [&](std::size_t k) { return model.nodes[static_cast<std::size_t>(e.nodes[k])]; };
-    const Vec3 normal = (x(2) - x(0)).cross(x(3) - x(1)).normalized();
-    for (std::size_t k = 0; k < 4; ++k) {
-      const auto edge = std::minmax(e.nodes[k], e.nodes[(k + 1) % 4]);
+  for (const auto& face : faces_of(model)) {
+    const Vec3 normal = normal_of(face, model.nodes);
+    for (std::size_t k = 0; k < face.nodes.size(); ++k) {
+      const auto edge = std::minmax(face.nodes[k], face.nodes[(k + 1) % face.nodes.size()]);
       auto [entry, fresh] = seen.try_emplace(edge, 1, normal);
       if (fresh) continue;
       ++entry->second.first;
@@ -81,24 +122,25 @@ std::vector<std::pair<int, int>> outline(const model::Model& model) {
   return folds;
 }
 
-void draw_shells(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
-                 const std::vector<double>& share) {
+void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
+                const std::vector<double>& share) {
   const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
-  const bool show_mesh = p.model->shell_elements.size() <= 3000;  // finer meshes turn into noise
-  for (const auto& e : p.model->shell_elements) {
-    Pixel pixel[4];
-    double v[4];
-    for (std::size_t k = 0; k < 4; ++k) {
-      pixel[k] = view(moved[static_cast<std::size_t>(e.nodes[k])]);
-      v[k] = share[static_cast<std::size_t>(e.nodes[k])];
+  const auto faces = faces_of(*p.model);
+  const bool show_mesh = faces.size() <= 3000;  // finer meshes turn into noise
+  for (const auto& face : faces) {
+    const std::size_t n = face.nodes.size();
+    std::vector<Pixel> pixel;
+    std::vector<double> v;
+    for (const int node : face.nodes) {
+      pixel.push_back(view(moved[static_cast<std::size_t>(node)]));
+      v.push_back(share[static_cast<std::size_t>(node)]);
     }
-    const auto x = [&](std::size_t k) { return moved[static_cast<std::size_t>(e.nodes[k])]; };
-    const double light = 0.68 + 0.32 * std::abs((x(2) - x(0)).cross(x(3) - x(1)).normalized().dot(lamp));
-    raster.triangle({pixel[0], pixel[1], pixel[2]}, {v[0], v[1], v[2]}, light);
-    raster.triangle({pixel[0], pixel[2], pixel[3]}, {v[0], v[2], v[3]}, light);
+    const double light = 0.68 + 0.32 * std::abs(normal_of(face, moved).dot(lamp));
+    for (std::size_t k = 1; k + 1 < n; ++k)
+      raster.triangle({pixel[0], pixel[k], pixel[k + 1]}, {v[0], v[k], v[k + 1]}, light);
     if (show_mesh)
-      for (std::size_t k = 0; k < 4; ++k)
-        raster.line(pixel[k], pixel[(k + 1) % 4], 0.5, {0, 0, 0, 0.12}, {0, 0, 0, 0.12}, 0.3);
+      for (std::size_t k = 0; k < n; ++k)
+        raster.line(pixel[k], pixel[(k + 1) % n], 0.5, {0, 0, 0, 0.12}, {0, 0, 0, 0.12}, 0.3);
   }
 }
 
@@ -109,6 +151,10 @@ void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>&
       const auto a = static_cast<std::size_t>(e.nodes[k]), b = static_cast<std::size_t>(e.nodes[k + 1]);
       raster.line(view(moved[a]), view(moved[b]), 6, scale_colour(share[a]), scale_colour(share[b]), 2);
     }
+  for (const auto& e : p.model->bar_elements) {
+    const auto a = static_cast<std::size_t>(e.nodes[0]), b = static_cast<std::size_t>(e.nodes[1]);
+    raster.line(view(moved[a]), view(moved[b]), 3, scale_colour(share[a]), scale_colour(share[b]), 2);
+  }
 }
 
 void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view) {
@@ -120,6 +166,7 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
   for (const auto& [a, b] : outline(model)) piece(a, b);
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) piece(e.nodes[k], e.nodes[k + 1]);
+  for (const auto& e : model.bar_elements) piece(e.nodes[0], e.nodes[1]);
   std::map<int, bool> drawn;
   for (const auto& support : model.supports)
     if (support.freedom < 3 && model.supports.size() < 200 && !std::exchange(drawn[support.node], true)) {
@@ -159,14 +206,13 @@ void draw_axes_cross(Canvas& canvas, const View& view, int height) {
 
 void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   std::vector<Vec3> moved = p.model->nodes;
-  for (std::size_t n = 0; n < moved.size(); ++n)
-    moved[n] += p.scale * p.movement.segment<3>(static_cast<Eigen::Index>(6 * n));
+  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
   const View view = fit(*p.model, moved, 90, 110, width - 220.0, height - 90.0);
   const auto [low, high] = std::minmax_element(p.value.begin(), p.value.end());
   std::vector<double> share(p.value.size());
   for (std::size_t n = 0; n < share.size(); ++n) share[n] = *high > *low ? (p.value[n] - *low) / (*high - *low) : 0.0;
   Raster raster(width, height);
-  draw_shells(raster, p, moved, view, share);
+  draw_faces(raster, p, moved, view, share);
   draw_members(raster, p, moved, view, share);
   canvas.image(raster.image(), 0, 0);
   draw_undeformed(canvas, *p.model, view);

@@ -101,8 +101,7 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   double largest = 0;
   std::size_t where = 0;
   for (std::size_t n = 0; n < model.nodes.size(); ++n)
-    if (const double size = r.displacement.segment<3>(static_cast<Eigen::Index>(6 * n)).norm(); size > largest)
-      largest = size, where = n;
+    if (const double size = r.displacement.segment<3>(model::row(n)).norm(); size > largest) largest = size, where = n;
   out += fmt::format("  largest movement {} {} at {}\n", number(largest), u.length, vector(model.nodes[where]));
   Table table({"", fmt::format("force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())}, "lll");
   table.row({"loads", vector(r.applied.force), vector(r.applied.moment)});

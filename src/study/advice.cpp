@@ -66,8 +66,8 @@ Peak worst_against_yield(const model::Model& model, const analysis::System& syst
     if (yield > 0 && (worst.yield == 0.0 || stress / yield > worst.stress / worst.yield))
       worst = {stress, yield, part.name};
   };
-  for (int e = 0; e < system.shells().size(); ++e) {
-    const auto s = system.shells().stress(state, e, &u);
+  for (int e = 0; e < system.shell_count(); ++e) {
+    const auto s = system.shell_stress(state, e, &u);
     take(std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom)),
          model.parts[static_cast<std::size_t>(model.shell_elements[static_cast<std::size_t>(e)].part)]);
   }
@@ -79,6 +79,15 @@ Peak worst_against_yield(const model::Model& model, const analysis::System& syst
                std::abs(f.moment_z) * p.fibre_y / p.second_moment_z,
            part);
   }
+  for (int e = 0; e < system.bars().size(); ++e) {
+    const auto& part = model.parts[static_cast<std::size_t>(model.bar_elements[static_cast<std::size_t>(e)].part)];
+    take(
+        std::abs(system.bars().axial_force(state, e, &u)) / model.profiles[static_cast<std::size_t>(part.profile)].area,
+        part);
+  }
+  for (std::size_t e = 0; e < model.solid_elements.size(); ++e)
+    for (const auto& s : system.solid_stress(state, static_cast<int>(e), &u))
+      take(elements::equivalent_stress(s), model.parts[static_cast<std::size_t>(model.solid_elements[e].part)]);
   return worst;
 }
 
@@ -117,7 +126,7 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
       r.growing_displacement * first.load_factor +
       (r.held_displacement.size() > 0 ? r.held_displacement : Eigen::VectorXd::Zero(r.growing_displacement.size()));
   double largest = 0;
-  for (Eigen::Index n = 0; n < u.size(); n += 6) largest = std::max(largest, u.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms) largest = std::max(largest, u.segment<3>(n).norm());
   if (largest > 0.02 * model.size())
     list.push_back(
         fmt::format("movements before buckling are not small: {:.3g} {} at the critical load by linear theory ({:.1f} "

@@ -74,6 +74,8 @@ class Builder {
         if (!p.shear_flexible) {
           profile.shear_area_y *= kStiffShear;
           profile.shear_area_z *= kStiffShear;
+          profile.shear_area_yz *= kStiffShear;
+          profile.warping_shear *= kStiffShear;
         }
         model_.profiles.push_back(std::move(profile));
       });
@@ -192,6 +194,14 @@ class Builder {
     }
   }
 
+  Vec3 mean(const int* first, const int* last) const {
+    Vec3 sum = Vec3::Zero();
+    for (const int* n = first; n != last; ++n) sum += model_.nodes[static_cast<std::size_t>(*n)];
+    return sum / static_cast<double>(last - first);
+  }
+  Vec3 middle_of(const model::LineElement& e) const { return mean(e.nodes.data(), e.nodes.data() + 4); }
+  Vec3 middle_of(const model::ShellElement& e) const { return mean(e.begin(), e.begin() + e.corners()); }
+
   /// Elements whose middle lies where the load says.
   template <class Element>
   std::vector<int> chosen(const LoadSpec& l, const std::vector<int>& elements, const std::vector<Element>& list) {
@@ -203,9 +213,7 @@ class Builder {
     if (!l.where) return elements;
     std::vector<int> inside;
     for (const int e : elements) {
-      Vec3 middle = Vec3::Zero();
-      for (const int n : list[static_cast<std::size_t>(e)].nodes)
-        middle += 0.25 * model_.nodes[static_cast<std::size_t>(n)];
+      const Vec3 middle = middle_of(list[static_cast<std::size_t>(e)]);
       const Vec3 low = l.where->box->first.cwiseMin(l.where->box->second),
                  high = l.where->box->first.cwiseMax(l.where->box->second);
       if ((middle - low).minCoeff() >= 0 && (high - middle).minCoeff() >= 0) inside.push_back(e);
@@ -290,6 +298,16 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
   p.fibre_y = s.fibre_y;
   p.fibre_z = s.fibre_z;
   p.outline = s.outline;
+  p.product_moment = s.product_moment;
+  p.shear_area_yz = s.shear_area_yz;
+  p.shear_centre_y = s.shear_centre_y;
+  p.shear_centre_z = s.shear_centre_z;
+  p.warping_constant = s.warping_constant;
+  p.warping_shear = s.warping_shear;
+  p.wagner_y = s.wagner_y;
+  p.wagner_z = s.wagner_z;
+  p.wagner_warp = s.wagner_warp;
+  p.fourth_moment = s.fourth_moment;
   return p;
 }
 

@@ -19,8 +19,7 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   row.material = model.materials[static_cast<std::size_t>(part.material)].name;
   row.size = part.kind == model::PartKind::member ? model.profiles[static_cast<std::size_t>(part.profile)].name
                                                   : fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);
-  for (const auto& element : model.line_elements) row.elements += element.part == index;
-  for (const auto& element : model.shell_elements) row.elements += element.part == index;
+  model.each_element([&](const int*, const int*, int own) { row.elements += own == index; });
   const auto mass = elements::mass_of(model, index);
   row.measure = mass.measure;
   row.mass = mass.mass;

@@ -109,7 +109,7 @@ TEST_CASE("buckling: shapes are normalised and signed, pairs are seen", "[analys
   for (const auto& mode : r.modes) {
     CHECK(mode.repeated);
     double largest = 0, component = 0;
-    for (Eigen::Index n = 0; n < mode.shape.size(); n += 6) {
+    for (Eigen::Index n = 0; n < mode.shape.size(); n += model::kNodeFreedoms) {
       largest = std::max(largest, mode.shape.segment<3>(n).norm());
       for (int k = 0; k < 3; ++k)
         if (std::abs(mode.shape[n + k]) > 1.000001 * std::abs(component)) component = mode.shape[n + k];
@@ -128,8 +128,8 @@ TEST_CASE("linear static: prescribed movement, reactions and their balance", "[a
   m.patterns.push_back(squeeze);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("squeeze"));
   REQUIRE(r.usable());
-  CHECK_DIGITS(r.reactions[6 * m.groups["column.start"][0]], 200000 * 360 * 0.5 / 1000, 10, "E A u / L");
+  CHECK_DIGITS(r.reactions[model::row(m.groups["column.start"][0])], 200000 * 360 * 0.5 / 1000, 10, "E A u / L");
   CHECK_DIGITS(r.member_forces[0].points[1].axial, -200000 * 360 * 0.5 / 1000, 10, "E A u / L, compression negative");
-  CHECK_DIGITS(r.displacement[6 * m.groups["column.end"][0]], -0.5, 15, "as prescribed");
+  CHECK_DIGITS(r.displacement[model::row(m.groups["column.end"][0])], -0.5, 15, "as prescribed");
   CHECK(r.imbalance < 1e-10);
 }

@@ -67,7 +67,7 @@ TEST_CASE("law: the same structure in metres has the same factors", "[analysis][
       test::profile_of("bar", theory::section_properties("rectangle", {{"width", 0.012}, {"height", 0.018}}));
   for (auto& l : m.patterns[0].surface_loads) l.force_per_area *= 1e6;
   for (auto& l : m.patterns[0].surface_pressures) l.pressure *= 1e6;
-  check_scaled(factors(m), before, 1, 8, "only the numbers' units change");
+  check_scaled(factors(m), before, 1, 7, "only the numbers' units change");
 }
 
 TEST_CASE("law: a turned structure has the same factors", "[analysis][fast]") {
@@ -101,7 +101,7 @@ TEST_CASE("law: renumbering nodes and elements changes nothing", "[analysis][fas
     for (int& n : e.nodes) n = to[static_cast<std::size_t>(n)];
   for (auto& e : other.shell_elements) {
     for (int& n : e.nodes) n = to[static_cast<std::size_t>(n)];
-    std::rotate(e.nodes.begin(), e.nodes.begin() + 1, e.nodes.end());  // another first corner
+    std::rotate(e.nodes.begin(), e.nodes.begin() + 1, e.nodes.begin() + 4);  // another first corner
   }
   std::reverse(other.line_elements.begin(), other.line_elements.end());
   for (auto& s : other.supports) s.node = to[static_cast<std::size_t>(s.node)];

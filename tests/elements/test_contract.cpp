@@ -1,5 +1,4 @@
-#include "archway/elements/beam.hpp"
-#include "archway/elements/shell.hpp"
+#include "support/batches.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"
 
@@ -7,36 +6,79 @@ using namespace archway;
 using test::Vec3;
 
 namespace {
-model::Model straight_and_curved_beams() {
+/// Every element there is, in the variants that change its kernel.
+model::Model everything(const std::string& variant) {
   model::Model m = test::with_material();
+  const bool off_axis = variant == "offset";
+  m.profiles.push_back(
+      test::profile_of("zed", theory::section_properties("zed", {{"width", 40}, {"height", 90}, {"thickness", 5}})));
+  m.profiles.push_back(test::profile_of(
+      "channel", theory::section_properties("channel", {{"width", 45}, {"height", 90}, {"flange", 6}, {"web", 4}})));
   m.profiles.push_back(
       test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
-  model::add_member(m, test::member_part("straight"), {Vec3(0, 0, 0), Vec3(300, 40, 20), {}}, 2);
-  model::add_member(m, test::member_part("curved", Vec3(0, 1, 0.2)),
-                    {Vec3(0, 0, 0), Vec3(400, 0, 0), Vec3(200, 0, 150)}, 2);
-  return m;
-}
-
-model::Model shells(double thickness) {
-  model::Model m = test::with_material();
-  model::add_rectangle(m, test::panel_part("flat", thickness), Vec3(1, 2, 3), Vec3(200, 30, 0), Vec3(-20, 150, 10), 2,
-                       2);
-  model::add_cylinder_strip(m, test::panel_part("curved", thickness), Vec3(0, 0, 0), Vec3(0, 300, 0), Vec3(250, 0, 0),
-                            1.0, 3, 2);
-  // distort and warp everything
+  const auto member = [&](const std::string& name, const model::Line& line, const Vec3& up, int profile) {
+    model::Part part = test::member_part(name, up);
+    part.profile = profile;
+    part.warping = variant == "warping";
+    if (off_axis) part.offset_y = 12, part.offset_z = -30;
+    model::add_member(m, part, line, 2);
+  };
+  member("straight", {Vec3(0, 0, 0), Vec3(300, 40, 20), {}}, Vec3::UnitZ(), 0);
+  member("curved", {Vec3(0, 0, 0), Vec3(400, 0, 0), Vec3(200, 0, 150)}, Vec3(0, 1, 0.2), 1);
+  member("solid", {Vec3(0, 0, 0), Vec3(0, 250, 0), {}}, Vec3::UnitZ(), 2);
+  if (variant == "tapered")
+    for (auto& e : m.line_elements) e.profiles = {0, 1, 2};
+  const double t = variant == "thin" ? 0.1 : 20.0;
+  for (const auto faces : {model::Faces::four, model::Faces::three, model::Faces::nine}) {
+    model::Part flat = test::panel_part("flat", t), curved = test::panel_part("curved", t);
+    if (off_axis) flat.offset_z = 15, curved.offset_z = -10;
+    model::add_rectangle(m, flat, Vec3(1, 2, 3), Vec3(200, 30, 0), Vec3(-20, 150, 10), 2, 1, faces);
+    model::add_cylinder_strip(m, curved, Vec3(0, 0, 0), Vec3(0, 300, 0), Vec3(250, 0, 0), 1.0, 2, 2, faces);
+  }
+  // distort and warp the shells a little; middles of nine-node elements stay near the middle
   std::mt19937 random(5);
-  std::uniform_real_distribution<double> uniform(-12, 12);
-  for (auto& node : m.nodes) node += Vec3(uniform(random), uniform(random), uniform(random));
+  std::uniform_real_distribution<double> uniform(-6, 6);
+  for (std::size_t n = static_cast<std::size_t>(m.groups.at("flat").front()); n < m.nodes.size(); ++n)
+    m.nodes[n] += Vec3(uniform(random), uniform(random), uniform(random));
+  test::add_brick(m, "eight", false);
+  test::add_brick(m, "twenty", true);
+  model::Part stay = test::member_part("stay");
+  stay.kind = model::PartKind::bar;
+  model::add_bar(m, stay, {Vec3(0, 0, 0), Vec3(90, 50, 30), {}}, 2);
+  const base::Mat3 axes = base::exponential(Vec3(0.3, 0.2, 1)).toRotationMatrix();
+  m.springs.push_back({"across", 0, 3, {3, 4, 5, 2e4, 3e4, 4e4}, axes});
+  m.nodes.push_back(m.nodes[3]);
+  m.springs.push_back({"in one point", 3, m.node_count() - 1, {3, 4, 5, 2e4, 3e4, 4e4}, axes});
   return m;
 }
 }  // namespace
 
-TEST_CASE("beam: element contract", "[elements][fast]") {
-  const auto m = straight_and_curved_beams();
-  test::check_element_contract(elements::BeamBatch(m), elements::State::reference(m), 150, GENERATE(1u, 2u));
+TEST_CASE("contract: every element in every variant", "[elements][fast]") {
+  const std::string variant = GENERATE("plain", "warping", "offset", "tapered", "thin");
+  INFO("variant " << variant);
+  const auto m = everything(variant);
+  int kinds = 0;
+  for (const auto& batch : test::batches_of(m)) {
+    INFO("batch " << kinds);
+    ++kinds;
+    REQUIRE(batch->size() > 0);
+    test::check_element_contract(*batch, elements::State::reference(m), 100, 3u + static_cast<unsigned>(kinds));
+  }
+  CHECK(kinds == 8);
 }
 
-TEST_CASE("shell: element contract from thick to very thin", "[elements][fast]") {
-  const auto m = shells(GENERATE(20.0, 0.1));
-  test::check_element_contract(elements::ShellBatch(m), elements::State::reference(m), 100, GENERATE(3u, 4u));
+TEST_CASE("contract: a ground spring pulls back and does not know which way it is told", "[elements][fast]") {
+  model::Model m = test::with_material();
+  m.nodes = {Vec3(10, 20, 30)};
+  m.springs.push_back({"pad", 0, -1, {100, 200, 300, 1e4, 2e4, 3e4}, base::Mat3::Identity()});
+  const elements::SpringBatch springs(m);
+  auto state = elements::State::reference(m);
+  Eigen::VectorXd step = Eigen::VectorXd::Zero(model::row(1));
+  step << 0.1, 0.2, 0.3, 0, 0, 2.5, 0;
+  state.advance(step);
+  const auto f = springs.forces(state, 0, nullptr);
+  CHECK((f.head<3>() - Vec3(10, 40, 90)).norm() < 1e-10);
+  CHECK((f.tail<3>() - Vec3(0, 0, 7.5e4)).norm() < 1e-8);  // the angle itself, far beyond small turns
+  CHECK(test::digits_between(test::evaluate(springs, state, 0).tangent.bottomRightCorner(6, 6),
+                             test::difference_tangent(springs, state, 0, 10).bottomRightCorner(6, 6)) >= 6);
 }

@@ -1,3 +1,5 @@
+#include <set>
+
 #include "archway/elements/loads.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"
@@ -18,7 +20,7 @@ model::Model vault() {
 }
 
 elements::Resultant total(const model::Model& m, const model::LoadPattern& p, const elements::State& state) {
-  VectorXd f = VectorXd::Zero(6 * m.node_count());
+  VectorXd f = VectorXd::Zero(model::row(m.node_count()));
   elements::add_loads(m, p, 1, state, f);
   return elements::resultant(state.position, f, Vec3::Zero());
 }
@@ -82,40 +84,63 @@ TEST_CASE("loads: totals are what the hand calculation says", "[elements][fast]"
   }
 }
 
-TEST_CASE("loads: the stiffness of following loads is their derivative", "[elements][fast]") {
-  const model::Model m = vault();
+TEST_CASE("loads: the stiffness of following loads and of forces on arms is their derivative", "[elements][fast]") {
+  model::Model m = vault();
+  model::add_cylinder_strip(m, test::panel_part("nine", 4), Vec3(0, 0, 0), Vec3(0, 900, 0), Vec3(900, 0, 0), 1, 1, 1,
+                            model::Faces::nine);
+  model::add_rectangle(m, test::panel_part("three", 4), Vec3(0, 0, 90), Vec3(100, 0, 0), Vec3(0, 80, 0), 1, 1,
+                       model::Faces::three);
+  test::add_brick(m, "brick", true);
+  const auto with = [&](int choice, model::LoadPattern& p) {
+    const int nine = static_cast<int>(m.shell_elements.size()) - 3, three = nine + 1;
+    switch (choice) {
+      case 0:
+        return p.member_pressures.push_back({3, 1.7, Vec3(0.1, 1, 0.2), true});
+      case 1:
+        return p.surface_pressures.push_back({3, 0.4, true});
+      case 2:
+        return p.surface_pressures.push_back({nine, 0.4, true});
+      case 3:
+        return p.surface_pressures.push_back({three, 0.4, true});
+      case 4:
+        return p.surface_pressures.push_back({0, 0.4, true, 3});
+      case 5:
+        return p.node_forces.push_back({2, Vec3(30, -20, 50), Vec3(0, 0, 0), Vec3(100, 40, -60)});
+      default:
+        return p.member_loads.push_back({3, Vec3(0.2, 0.4, -2), false, 15, -30});
+    }
+  };
   std::mt19937 random(3);
   elements::State state = elements::State::reference(m);
-  state.advance(test::random_step(6 * m.node_count(), 30, 0.2, random));
+  state.advance(test::random_step(model::row(m.node_count()), 30, 0.2, random));
   model::LoadPattern p;
-  const bool member = GENERATE(true, false);
-  const int element = 3;
-  if (member)
-    p.member_pressures.push_back({element, 1.7, Vec3(0.1, 1, 0.2), true});
-  else
-    p.surface_pressures.push_back({element, 0.4, true});
-  CHECK(elements::has_following_loads(p));
-  const auto& nodes = member ? m.line_elements[element].nodes : m.shell_elements[element].nodes;
-  Eigen::MatrixXd difference(24, 24), analytic = Eigen::MatrixXd::Zero(24, 24);
-  for (int j = 0; j < 24; ++j) {
-    VectorXd step = VectorXd::Zero(6 * m.node_count());
-    step[6 * nodes[static_cast<std::size_t>(j / 6)] + j % 6] = 1e-3;
-    VectorXd plus = VectorXd::Zero(step.size()), minus = plus;
+  const int choice = GENERATE(range(0, 7));
+  INFO("load " << choice);
+  with(choice, p);
+  CHECK(elements::has_following_loads(p) == (choice < 5));
+  const auto size = model::row(m.node_count());
+  Eigen::MatrixXd analytic = Eigen::MatrixXd::Zero(size, size), difference = analytic;
+  std::set<Eigen::Index> touched;
+  elements::add_load_stiffness(m, p, 2, state, [&](const std::vector<int>& nodes, int width, const auto& k) {
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+      for (std::size_t j = 0; j < nodes.size(); ++j)
+        analytic.block(model::row(nodes[i]), model::row(nodes[j]), width, width) +=
+            k.block(width * static_cast<Eigen::Index>(i), width * static_cast<Eigen::Index>(j), width, width);
+    for (const int n : nodes)
+      for (int f = 0; f < 6; ++f) touched.insert(model::row(n) + f);
+  });
+  for (const auto j : touched) {
+    VectorXd step = VectorXd::Zero(size), plus = step, minus = step;
+    const double h = j % model::kNodeFreedoms < 3 ? 1e-3 : 1e-5;
+    step[j] = h;
     auto ahead = state, behind = state;
     ahead.advance(step);
     behind.advance(-step);
     elements::add_loads(m, p, 2, ahead, plus);
     elements::add_loads(m, p, 2, behind, minus);
-    for (int i = 0; i < 24; ++i) {
-      const auto at = 6 * nodes[static_cast<std::size_t>(i / 6)] + i % 6;
-      difference(i, j) = (plus[at] - minus[at]) / 2e-3;
-    }
+    difference.col(j) = (plus - minus) / (2 * h);
   }
-  elements::add_load_stiffness(m, p, 2, state, [&](bool shell, int e, const auto& k) {
-    CHECK(shell != member);
-    CHECK(e == element);
-    analytic += k;
-  });
+  CHECK(analytic.norm() > 0);
   CHECK((analytic - 0.5 * (difference + difference.transpose())).norm() < 1e-7 * difference.norm());
 }
 
@@ -136,12 +161,12 @@ TEST_CASE("loads: a following pressure is symmetric where it is closed or held, 
 TEST_CASE("state: steps are multiplicative and movements come back", "[elements][fast]") {
   const model::Model m = vault();
   auto state = elements::State::reference(m);
-  VectorXd step = VectorXd::Zero(6 * m.node_count());
-  step.segment<6>(6) << 1, 2, 3, 0, 0, M_PI / 2;
+  VectorXd step = VectorXd::Zero(model::row(m.node_count()));
+  step.segment<6>(model::row(1)) << 1, 2, 3, 0, 0, M_PI / 2;
   state.advance(step);
-  step.segment<6>(6) << 0, 0, 0, M_PI / 2, 0, 0;
+  step.segment<6>(model::row(1)) << 0, 0, 0, M_PI / 2, 0, 0;
   state.advance(step);
   const auto r = state.rotation[1].toRotationMatrix();
   CHECK((r * Vec3::UnitX() - Vec3::UnitZ()).norm() < 1e-14);  // about z first, then about the fixed x axis
-  CHECK((state.movement(m).segment<3>(6) - Vec3(1, 2, 3)).norm() < 1e-12);
+  CHECK((state.movement(m).segment<3>(model::row(1)) - Vec3(1, 2, 3)).norm() < 1e-12);
 }

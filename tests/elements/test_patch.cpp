@@ -48,7 +48,7 @@ TEST_CASE("shell: membrane patch test on distorted elements in a tilted plane", 
   };
   const auto u = with_boundary(m, field, true);
   for (int n = 4; n < 8; ++n)
-    CHECK((u.segment<6>(6 * n) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 1e-2);
+    CHECK((u.segment<6>(model::row(n)) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 1e-2);
   const auto s = elements::ShellBatch(m).stress(elements::State::reference(m), 4, &u);
   const double c = 1000 / (1 - 0.0625);
   CHECK_DIGITS(s.top.head<2>().sum(), c * 1.25 * (1e-3 - 0.2e-3), 9, "constant strain, exact stress (first invariant)");
@@ -68,7 +68,7 @@ TEST_CASE("shell: bending patch test, constant curvature and twist", "[elements]
   const auto u = with_boundary(m, field, true);
   for (int n = 4; n < 8; ++n) {
     INFO("node " << n);
-    CHECK((u.segment<6>(6 * n) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 5e-3);
+    CHECK((u.segment<6>(model::row(n)) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 5e-3);
   }
 }
 
@@ -88,7 +88,7 @@ TEST_CASE("beam: a cantilever is exact at its nodes whatever the mesh", "[elemen
   REQUIRE(r.usable());
   const auto& p = m.profiles[0];
   const double e = 200000, g = e / 2.6, l = 1000;
-  const auto u = r.displacement.segment<6>(6 * tip);
+  const auto u = r.displacement.segment<6>(model::row(tip));
   CHECK_DIGITS(u[0], 5000 * l / (e * p.area), 9, "bar in tension");
   CHECK_DIGITS(u[1], 30 * l * l * l / (3 * e * p.second_moment_z) + 30 * l / (g * p.shear_area_y), 9,
                "bending and shear about z");
@@ -117,7 +117,7 @@ TEST_CASE("shell: a strip in bending is as good as a cubic beam, thick and very 
   m.patterns.push_back(tip);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("tip"));
   const double inertia = 5 * t * t * t / 12, shear = 100000 * 5 * t * 5 / 6;
-  CHECK_DIGITS(r.displacement[6 * m.groups["strip.end"][0] + 2], 1e6 / (3 * 200000 * inertia) + 100 / shear, 6,
+  CHECK_DIGITS(r.displacement[model::row(m.groups["strip.end"][0]) + 2], 1e6 / (3 * 200000 * inertia) + 100 / shear, 6,
                "four elements, linear moment: no locking left");
 }
 
@@ -159,6 +159,6 @@ TEST_CASE("beam: a ring's section does not twist where the line runs along 'up'"
   p.node_forces.push_back({m.groups["low.end"][0], Vec3::Zero(), Vec3(0, 1000, 0)});
   m.patterns.push_back(p);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("end"));
-  CHECK_DIGITS(r.displacement[6 * m.groups["low.end"][0] + 4], 1000 * M_PI * 100 / (200000 * 20 * 8 / 12.0), 4,
+  CHECK_DIGITS(r.displacement[model::row(m.groups["low.end"][0]) + 4], 1000 * M_PI * 100 / (200000 * 20 * 8 / 12.0), 4,
                "M L / E I");
 }

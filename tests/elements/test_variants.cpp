@@ -2,6 +2,7 @@
 // corners.
 #include "archway/elements/beam.hpp"
 #include "archway/elements/shell.hpp"
+#include "support/batches.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"
 
@@ -52,14 +53,14 @@ TEST_CASE("shell: contract on skewed, tapered, warped and long corners", "[eleme
 TEST_CASE("shell: the energy does not know which corner is first, nor which side is up", "[elements][fast]") {
   const std::array<Vec3, 4> corners = {Vec3(0, 0, 0), Vec3(100, 0, 8), Vec3(130, 90, 0), Vec3(10, 80, 5)};
   std::mt19937 random(9);
-  const Eigen::VectorXd step = test::random_step(24, 6, 0.15, random);
+  const Eigen::VectorXd step = test::random_step(model::row(4), 6, 0.15, random);
   const auto force_with = [&](const std::array<std::size_t, 4>& order) {
     model::Model m = test::with_material(70000, 0.3);
     m.parts.push_back(test::panel_part("odd", 3));
     for (const auto& c : corners) m.nodes.push_back(c);
-    m.shell_elements.push_back({{static_cast<int>(order[0]), static_cast<int>(order[1]), static_cast<int>(order[2]),
-                                 static_cast<int>(order[3])},
-                                0});
+    m.shell_elements.emplace_back(std::array<int, 4>{static_cast<int>(order[0]), static_cast<int>(order[1]),
+                                                     static_cast<int>(order[2]), static_cast<int>(order[3])},
+                                  0);
     auto state = elements::State::reference(m);
     state.advance(step);
     const auto local = test::evaluate(elements::ShellBatch(m), state, 0).force;
@@ -78,19 +79,25 @@ TEST_CASE("elements: the stresses that a step foresaw change the tangent, not th
   model::Model m = test::with_material();
   m.profiles.push_back(test::profile_of("bar", theory::section_properties("circle", {{"diameter", 20}})));
   model::add_member(m, test::member_part("bar"), {Vec3::Zero(), Vec3(300, 0, 0), {}}, 1);
-  model::add_rectangle(m, test::panel_part("sheet", 2), Vec3(0, 10, 0), Vec3(100, 0, 0), Vec3(0, 80, 0), 1, 1);
+  for (const auto faces : {model::Faces::four, model::Faces::three, model::Faces::nine})
+    model::add_rectangle(m, test::panel_part("sheet", 2), Vec3(0, 10, 0), Vec3(100, 0, 0), Vec3(0, 80, 0), 1, 1, faces);
+  test::add_brick(m, "eight", false);
+  test::add_brick(m, "twenty", true);
+  model::Part stay = test::member_part("stay");
+  stay.kind = model::PartKind::bar;
+  model::add_bar(m, stay, {Vec3(0, 0, 0), Vec3(90, 50, 30), {}}, 1);
+  m.springs.push_back({"pad", 0, 3, {3, 4, 5, 200, 300, 400}, base::exponential(Vec3(0.3, 0.2, 1)).toRotationMatrix()});
   std::mt19937 random(4);
   const auto reference = elements::State::reference(m);
-  const Eigen::VectorXd step = test::random_step(6 * m.node_count(), 10, 0.3, random),
+  const Eigen::VectorXd step = test::random_step(model::row(m.node_count()), 10, 0.3, random),
                         none = Eigen::VectorXd::Zero(step.size());
   auto state = reference;
   state.advance(step);
-  const elements::BeamBatch beams(m);
-  const elements::ShellBatch shells(m);
-  for (const elements::Batch* batch :
-       {static_cast<const elements::Batch*>(&beams), static_cast<const elements::Batch*>(&shells)}) {
+  for (const auto& batch : test::batches_of(m)) {
+    if (batch->size() == 0) continue;
     const auto with_source = [&](const elements::StressSource& source) {
-      test::Evaluation e{Eigen::VectorXd(24), Eigen::MatrixXd(24, 24), Eigen::MatrixXd(24, 24)};
+      const int n = batch->freedom_count();
+      test::Evaluation e{Eigen::VectorXd(n), Eigen::MatrixXd(n, n), Eigen::MatrixXd(n, n)};
       const int element = 0;
       (void)batch->evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()}, source);
       return e;

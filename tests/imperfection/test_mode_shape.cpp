@@ -10,9 +10,9 @@ using test::Vec3;
 
 namespace {
 Eigen::VectorXd half_wave(const model::Model& m, int waves, double raw_size) {
-  Eigen::VectorXd shape = Eigen::VectorXd::Zero(6 * m.node_count());
+  Eigen::VectorXd shape = Eigen::VectorXd::Zero(model::row(m.node_count()));
   for (int n = 0; n < m.node_count(); ++n)
-    shape[6 * n + 2] = raw_size * std::sin(waves * M_PI * m.nodes[static_cast<std::size_t>(n)].x() / 1000);
+    shape[model::row(n) + 2] = raw_size * std::sin(waves * M_PI * m.nodes[static_cast<std::size_t>(n)].x() / 1000);
   return shape;
 }
 }  // namespace
@@ -42,7 +42,7 @@ TEST_CASE("imperfection: a mix weighs shapes of equal size, then scales the whol
 
 TEST_CASE("imperfection: a shape that moves nothing is refused", "[imperfection][fast]") {
   const auto m = test::pinned_column(1000, 20, 10, 2);
-  const Eigen::VectorXd nothing = Eigen::VectorXd::Zero(6 * m.node_count());
+  const Eigen::VectorXd nothing = Eigen::VectorXd::Zero(model::row(m.node_count()));
   CHECK_THROWS_AS(from_shapes(m, {{&nothing, 1}}, 1), base::InputError);
 }
 

@@ -68,7 +68,7 @@ TEST_CASE("mesh: rectangle and cylinder strip, groups and normals", "[model][fas
   CHECK(tube.groups["tube.left"].size() == 12);
   for (const auto& e : tube.shell_elements) {
     Vec3 middle = Vec3::Zero();
-    for (const int k : e.nodes) middle += 0.25 * tube.nodes[static_cast<std::size_t>(k)];
+    for (const int k : e) middle += 0.25 * tube.nodes[static_cast<std::size_t>(k)];
     const auto p = [&](std::size_t k) { return tube.nodes[static_cast<std::size_t>(e.nodes[k])]; };
     CHECK((p(1) - p(0)).cross(p(3) - p(0)).dot(Vec3(middle.x(), middle.y(), 0)) > 0);
   }

@@ -29,7 +29,7 @@ inline Evaluation evaluate(const elements::Batch& batch, const State& state, int
 inline VectorXd random_step(Eigen::Index size, double move, double turn, std::mt19937& random) {
   std::uniform_real_distribution<double> uniform(-1, 1);
   VectorXd step(size);
-  for (Eigen::Index i = 0; i < size; ++i) step[i] = uniform(random) * (i % 6 < 3 ? move : turn);
+  for (Eigen::Index i = 0; i < size; ++i) step[i] = uniform(random) * (i % model::kNodeFreedoms < 3 ? move : turn);
   return step;
 }
 
@@ -50,9 +50,10 @@ inline MatrixXd difference_tangent(const elements::Batch& batch, const State& st
   const int n = batch.freedom_count();
   MatrixXd k(n, n);
   for (int j = 0; j < n; ++j) {
-    const double h = j % 6 < 3 ? 1e-6 * length : 1e-6;
-    VectorXd step = VectorXd::Zero(6 * static_cast<Eigen::Index>(state.position.size()));
-    step[6 * batch.nodes(element)[j / 6] + j % 6] = h;
+    const int width = batch.freedoms_per_node();
+    const double h = j % width < 3 ? 1e-6 * length : 1e-6;
+    VectorXd step = VectorXd::Zero(model::row(state.position.size()));
+    step[model::row(batch.nodes(element)[j / width]) + j % width] = h;
     State plus = state, minus = state;
     plus.advance(step);
     minus.advance(-step);
@@ -72,7 +73,7 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
   for (int element = 0; element < batch.size(); ++element) {
     INFO("element " << element);
     State state = reference;
-    state.advance(random_step(6 * static_cast<Eigen::Index>(state.position.size()), 0.1 * length, 0.4, random));
+    state.advance(random_step(model::row(state.position.size()), 0.1 * length, 0.4, random));
     const Evaluation e = evaluate(batch, state, element);
     REQUIRE(e.force.allFinite());
     REQUIRE(e.tangent.allFinite());
@@ -85,8 +86,12 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
     const Vec3 spin = Vec3(1, -2, 0.5).normalized() * (300.0 * M_PI / 180.0);
     const Evaluation turned = evaluate(batch, moved_rigidly(state, spin, Vec3(3, 1, -2) * length), element);
     const Eigen::Matrix3d r = base::exponential(spin).toRotationMatrix();
-    for (Eigen::Index i = 0; i < e.force.size(); i += 3)
-      CHECK((turned.force.segment<3>(i) - r * e.force.segment<3>(i)).norm() <= 1e-9 * e.force.norm());
+    const int width = batch.freedoms_per_node();
+    for (int i = 0; i < batch.nodes_per_element(); ++i)
+      for (int k = 0; k + 3 <= width; k += 3) {
+        const int at = width * i + k;
+        CHECK((turned.force.segment<3>(at) - r * e.force.segment<3>(at)).norm() <= 1e-9 * e.force.norm());
+      }
 
     // rigid motion of the reference leaves it free of force
     const Evaluation rigid = evaluate(batch, moved_rigidly(reference, spin, Vec3(1, 2, 3) * length), element);
@@ -95,17 +100,16 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
     // the forces of any state balance
     Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
     for (int i = 0; i < batch.nodes_per_element(); ++i) {
-      force += e.force.segment<3>(6 * i);
-      moment +=
-          state.position[static_cast<std::size_t>(batch.nodes(element)[i])].cross(Vec3(e.force.segment<3>(6 * i))) +
-          Vec3(e.force.segment<3>(6 * i + 3));
+      const Vec3 f = e.force.segment<3>(width * i);
+      force += f;
+      moment += state.position[static_cast<std::size_t>(batch.nodes(element)[i])].cross(f);
+      if (width >= 6) moment += e.force.segment<3>(width * i + 3);
     }
     CHECK(force.norm() <= 1e-9 * e.force.norm());
     CHECK(moment.norm() <= 1e-9 * e.force.norm() * length * 10);
 
     // geometric stiffness is linear in the stress: double the small displacement, double the matrix
-    const VectorXd small =
-        random_step(6 * static_cast<Eigen::Index>(state.position.size()), 1e-3 * length, 1e-3, random);
+    const VectorXd small = random_step(model::row(state.position.size()), 1e-3 * length, 1e-3, random);
     const VectorXd twice = 2 * small;
     const MatrixXd once = evaluate(batch, reference, element, &small).geometric;
     CHECK(evaluate(batch, reference, element, &twice).geometric.isApprox(2 * once, 1e-9));

@@ -36,6 +36,17 @@ inline model::Part panel_part(const std::string& name, double thickness) {
   return part;
 }
 
+/// One solid element, sheared and tapered, edges about 60 to 100.
+inline void add_brick(model::Model& m, const std::string& name, bool quadratic) {
+  model::Part part;
+  part.name = name;
+  part.kind = model::PartKind::solid;
+  part.material = 0;
+  model::add_body(m, part, {1, 1, 1}, false, quadratic, [](double s, double t, double u) -> Vec3 {
+    return {100 * s + 15 * t - 8 * s * u, 70 * t + 10 * s * t + 5 * u, 80 * u + 12 * s - 6 * t * u + 4 * s * (1 - s)};
+  });
+}
+
 inline void hold(model::Model& m, const std::vector<int>& nodes, const std::vector<int>& freedoms) {
   for (const int n : nodes)
     for (const int f : freedoms) m.supports.push_back({n, f, "held"});

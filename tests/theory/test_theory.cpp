@@ -30,10 +30,9 @@ Polygonal measure(const std::vector<std::vector<std::pair<double, double>>>& out
       iy += cross * (z0 * z0 + z0 * z1 + z1 * z1) / 12;
       iz += cross * (y0 * y0 + y0 * y1 + y1 * y1) / 12;
     }
-    const double sign = loop == 0 ? 1 : -1;
-    sum.area += sign * std::abs(a);
-    sum.iy += sign * std::abs(iy);
-    sum.iz += sign * std::abs(iz);
+    sum.area += a;
+    sum.iy += iy;
+    sum.iz += iz;
   }
   return sum;
 }
@@ -84,7 +83,15 @@ TEST_CASE("section: straight-sided outlines give the same area and second moment
   for (const auto& [shape, dimensions] : std::vector<std::pair<std::string, std::map<std::string, double>>>{
            {"rectangle", {{"width", 34}, {"height", 13}}},
            {"rectangular-hollow", {{"width", 60}, {"height", 40}, {"thickness", 3}}},
-           {"i", {{"width", 82}, {"height", 160}, {"flange", 7.4}, {"web", 5}}}}) {
+           {"i", {{"width", 82}, {"height", 160}, {"flange", 7.4}, {"web", 5}}},
+           {"i",
+            {{"width", 82}, {"height", 160}, {"flange", 7.4}, {"web", 5}, {"bottom_width", 50}, {"bottom_flange", 6}}},
+           {"channel", {{"width", 60}, {"height", 140}, {"flange", 8}, {"web", 5}}},
+           {"angle", {{"width", 60}, {"height", 90}, {"thickness", 7}}},
+           {"tee", {{"width", 90}, {"height", 70}, {"flange", 8}, {"web", 6}}},
+           {"zed", {{"width", 50}, {"height", 120}, {"thickness", 4}}},
+           {"lipped-channel", {{"width", 60}, {"height", 150}, {"lip", 18}, {"thickness", 2}}},
+           {"cross", {{"width", 80}, {"height", 60}, {"thickness", 5}}}}) {
     INFO(shape);
     const auto s = section_properties(shape, dimensions);
     const auto p = measure(s.outline);
@@ -92,6 +99,190 @@ TEST_CASE("section: straight-sided outlines give the same area and second moment
     CHECK_DIGITS(s.second_moment_y, p.iy, 12, "Green's theorem on the drawn outline");
     CHECK_DIGITS(s.second_moment_z, p.iz, 12, "Green's theorem on the drawn outline");
   }
+}
+
+TEST_CASE("section: thin-walled sections against independent values", "[theory][fast]") {
+  struct Row {
+    std::string name;
+    ThinWalled section;
+    double area, iy, iz, iyz, j, iw, ys, zs, beta_y, beta_z;
+  };
+  const std::vector<Row> rows = {
+      {"doubly symmetric I",
+       {{{0, 0}, {-41, 0}, {41, 0}, {0, 166}, {-41, 166}, {41, 166}},
+        {{0, 1, 7.4}, {0, 2, 7.4}, {0, 3, 5.2}, {3, 4, 7.4}, {3, 5, 7.4}}},
+       2076.8,
+       10342685.3,
+       680020.533,
+       0.0,
+       29932.5547,
+       4684661450.0,
+       -0.0,
+       -0.0,
+       -2.16111591e-15,
+       0.0},
+      {"monosymmetric I",
+       {{{0, 0}, {-32, 0}, {32, 0}, {0, 190}, {-55, 190}, {55, 190}},
+        {{0, 1, 7}, {0, 2, 7}, {0, 3, 5.5}, {3, 4, 9}, {3, 5, 9}}},
+       2483.0,
+       15053909.6,
+       1151167.33,
+       0.0,
+       44584.4167,
+       4787014900.0,
+       0.0,
+       49.0240048,
+       -127.112163,
+       -6.47219599e-15},
+      {"channel",
+       {{{0, 0}, {0, 134}, {58, 0}, {58, 134}}, {{0, 1, 4.5}, {0, 2, 6}, {1, 3, 6}}},
+       1299.0,
+       4026633.0,
+       466826.864,
+       0.0,
+       12422.25,
+       1464645100.0,
+       -38.0397785,
+       -7.98002555e-15,
+       1.50348885e-14,
+       151.814954},
+      {"equal angle",
+       {{{0, 0}, {66, 0}, {0, 66}}, {{0, 1, 5}, {0, 2, 5}}},
+       660.0,
+       299475.0,
+       299475.0,
+       -179685.0,
+       5500.0,
+       0.0,
+       -16.5,
+       -16.5,
+       NAN,
+       NAN},
+      {"tee",
+       {{{0, 0}, {-45, 0}, {45, 0}, {0, -75}}, {{0, 1, 7}, {0, 2, 7}, {0, 3, 5}}},
+       1005.0,
+       506354.944,
+       425250.0,
+       0.0,
+       13415.0,
+       2.71418638e-24,
+       0.0,
+       13.9925373,
+       -46.9274611,
+       -2.19005896e-15},
+      {"zed, equal flanges",
+       {{{0, 0}, {0, 120}, {-55, 0}, {55, 120}}, {{0, 1, 4}, {0, 2, 4}, {1, 3, 4}}},
+       920.0,
+       2160000.0,
+       443666.667,
+       726000.0,
+       4906.66667,
+       1024291300.0,
+       0.0,
+       0.0,
+       NAN,
+       NAN},
+      {"cruciform",
+       {{{0, 0}, {60, 0}, {-60, 0}, {0, 60}, {0, -60}}, {{0, 1, 5}, {0, 2, 5}, {0, 3, 5}, {0, 4, 5}}},
+       1200.0,
+       720000.0,
+       720000.0,
+       0.0,
+       10000.0,
+       0.0,
+       -0.0,
+       -0.0,
+       -2.58700715e-15,
+       -2.58700715e-15},
+      {"lipped channel",
+       {{{0, 0}, {0, 150}, {64, 0}, {64, 150}, {64, 18}, {64, 132}},
+        {{0, 1, 2.4}, {0, 2, 2.4}, {1, 3, 2.4}, {2, 4, 2.4}, {3, 5, 2.4}}},
+       753.6,
+       2781691.2,
+       460254.736,
+       -2.91038305e-11,
+       1446.912,
+       2219295130.0,
+       -51.2277186,
+       3.1568255e-14,
+       -2.3127379e-14,
+       170.012018},
+  };
+  for (const auto& row : rows) {
+    INFO(row.name);
+    const auto s = thin_walled_properties(row.section);
+    const double size = std::sqrt(row.area);
+    CHECK_DIGITS(s.area, row.area, 8, "sum of plates");
+    CHECK_DIGITS(s.second_moment_y, row.iy, 8, "middle lines");
+    CHECK_DIGITS(s.second_moment_z, row.iz, 8, "middle lines");
+    CHECK(std::abs(s.product_moment - row.iyz) < 1e-8 * row.iy);
+    CHECK_DIGITS(s.torsion_constant, row.j, 8, "sum b t^3 / 3, Bredt in cells");
+    CHECK(std::abs(s.warping_constant - row.iw) < 1e-8 * row.iw + 1e-9 * std::pow(row.iy, 1.5));
+    CHECK(std::abs(s.shear_centre_y - row.ys) < 1e-7 * size);
+    CHECK(std::abs(s.shear_centre_z - row.zs) < 1e-7 * size);
+    if (!std::isnan(row.beta_y)) CHECK(std::abs(s.monosymmetry_y() - row.beta_y) < 1e-6 * size);
+    if (!std::isnan(row.beta_z)) CHECK(std::abs(s.monosymmetry_z() - row.beta_z) < 1e-6 * size);
+  }
+}
+
+TEST_CASE("section: closed cells, shear areas and plastic moduli by hand", "[theory][fast]") {
+  // a tube of two equal cells: the middle wall carries nothing in torsion
+  const double b = 60, h = 80, t = 3;
+  const ThinWalled one = {{{0, 0}, {2 * b, 0}, {2 * b, h}, {0, h}}, {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 0, t}}};
+  const ThinWalled two = {{{0, 0}, {b, 0}, {2 * b, 0}, {2 * b, h}, {b, h}, {0, h}},
+                          {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 4, t}, {4, 5, t}, {5, 0, t}, {1, 4, t}}};
+  const double bredt = 4 * std::pow(2 * b * h, 2) * t / (2 * (2 * b + h)), thin = t * t * t / 3;
+  CHECK_DIGITS(thin_walled_properties(one).torsion_constant, bredt + thin * 2 * (2 * b + h), 12, "Bredt");
+  CHECK_DIGITS(thin_walled_properties(two).torsion_constant, bredt + thin * (2 * (2 * b + h) + h), 12,
+               "by symmetry no flow in the middle wall");
+  CHECK(std::abs(thin_walled_properties(two).shear_centre_y) < 1e-9);
+  // I section: flow of shear in web and flanges by hand
+  const double hm = 160, bf = 80, tf = 8, tw = 5;
+  const auto s = thin_walled_properties({{{0, 0}, {-bf / 2, 0}, {bf / 2, 0}, {0, hm}, {-bf / 2, hm}, {bf / 2, hm}},
+                                         {{0, 1, tf}, {0, 2, tf}, {0, 3, tw}, {3, 4, tf}, {3, 5, tf}}});
+  const double iy = s.second_moment_y;
+  double web = 0;
+  const int n = 20000;
+  for (int i = 0; i < n; ++i) {
+    const double z = hm / 2 - (i + 0.5) * hm / n, q = (bf * tf * hm / 2 + tw * 0.5 * (hm * hm / 4 - z * z)) / iy;
+    web += q * q / tw * hm / n;
+  }
+  const double flange = 4 * std::pow(tf * hm / 2 / iy, 2) * std::pow(bf / 2, 3) / 3 / tf;
+  CHECK_DIGITS(s.shear_area_z, 1 / (web + flange), 7, "integral of the squared flow");
+  CHECK_DIGITS(s.shear_area_y, 5. / 6 * 2 * bf * tf, 10, "parabolas in the two flanges");
+  CHECK_DIGITS(s.warping_shear, hm * hm / 4 * 5. / 6 * 2 * bf * tf, 10, "each flange sheared at its arm");
+  CHECK_DIGITS(s.plastic_modulus_y, bf * tf * hm + tw * hm * hm / 4, 10, "area times arm");
+  CHECK_DIGITS(
+      section_properties("tee", {{"width", 50}, {"height", 60}, {"flange", 10}, {"web", 10}}).plastic_modulus_y,
+      500 * 5 + 500 * 25, 9, "the axis lies between flange and web");
+  // turning a section changes nothing but the angle
+  const double c = std::cos(0.7), d = std::sin(0.7);
+  const ThinWalled zed = {{{0, 0}, {0, 120}, {-55, 0}, {55, 120}}, {{0, 1, 4}, {0, 2, 4}, {1, 3, 4}}};
+  ThinWalled turned = zed;
+  for (auto& [y, z] : turned.points) std::tie(y, z) = std::make_pair(c * y - d * z, d * y + c * z);
+  const auto p = thin_walled_properties(zed), q = thin_walled_properties(turned);
+  CHECK_DIGITS(q.principal_major, p.principal_major, 12, "invariant");
+  CHECK_DIGITS(q.warping_constant, p.warping_constant, 12, "invariant");
+  CHECK_DIGITS(q.fourth_moment, p.fourth_moment, 12, "invariant");
+  CHECK_DIGITS(p.principal_angle, -0.351080578, 8, "independent value");
+  CHECK_DIGITS(q.principal_angle, p.principal_angle + 0.7, 10, "turned along");
+}
+
+TEST_CASE("section: walls that cannot be are told with their numbers", "[theory][fast]") {
+  const auto [section, words] = GENERATE(table<ThinWalled, std::string>({
+      {{{{0, 0}, {10, 10}, {0, 10}, {10, 0}}, {{0, 1, 1}, {2, 3, 1}}},
+       "wall 1 (points 1 to 2) and wall 2 (points 3 to 4) cross at (5, 5)"},
+      {{{{0, 0}, {10, 0}, {20, 5}, {30, 9}}, {{0, 1, 1}, {2, 3, 1}}},
+       "wall 2 (points 3 to 4) is not connected to wall 1"},
+      {{{{0, 0}, {10, 0}, {5, 0}, {5, 9}}, {{0, 1, 1}, {2, 3, 1}}},
+       "wall 2 (points 3 to 4) touches wall 1 (points 1 to 2)"},
+      {{{{0, 0}, {0, 0}}, {{0, 1, 1}}}, "has no length"},
+      {{{{0, 0}, {5, 0}}, {{0, 1, -2}}}, "has thickness -2"},
+      {{{{0, 0}, {5, 0}}, {{0, 7, 2}}}, "names a point that does not exist"},
+      {{{{0, 0}, {5, 0}, {9, 0}}, {{0, 1, 2}, {1, 2, 2}}}, "lie on one line"},
+      {{{{0, 0}}, {}}, "has no walls"},
+  }));
+  CHECK_THROWS_WITH(thin_walled_properties(section), Catch::Contains(words));
 }
 
 TEST_CASE("section: swapping width and height swaps the axes", "[theory][fast]") {

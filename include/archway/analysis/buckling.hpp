@@ -40,9 +40,10 @@ struct BucklingResult {
   int asked = 0;
   algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;
-  elements::Resultant growing_applied, growing_reacted;     ///< of the growing part at factor 1, about the origin
-  double growing_imbalance = kUnset;                        ///< as LinearStaticResult::imbalance
-  double growing_strain = 0;                                ///< largest linear strain of the growing part at factor 1
+  elements::Resultant growing_applied, growing_reacted;  ///< of the growing part at factor 1, about the origin
+  double growing_imbalance = kUnset;                     ///< as LinearStaticResult::imbalance
+  double growing_strain = 0;                             ///< largest linear strain of the growing part at factor 1
+  std::vector<char> slack;  ///< tension-only bars left out, since held + growing would press them; one entry a bar
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
   double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
   bool complete() const {

@@ -32,13 +32,17 @@ struct MemberForces {
 struct LinearStaticResult {
   Ending ending = Ending::not_run;
   std::string message = "linear static analysis was not run";
-  Eigen::VectorXd displacement;          ///< full: 6 values a node
+  Eigen::VectorXd displacement;          ///< full: kNodeFreedoms values a node
   Eigen::VectorXd loads;                 ///< full, consistent nodal loads
   Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;  ///< about the origin
   double imbalance = kUnset;             ///< |applied + reacted| / largest of the two, forces
   std::vector<MemberForces> member_forces;
   std::vector<elements::ShellStress> shell_stresses;  ///< one a shell element
+  std::vector<double> bar_forces;                     ///< axial, one a bar; 0 in slack ones
+  std::vector<char> slack;                            ///< tension-only bars that were left out, one entry a bar
+  std::vector<std::array<double, 6>> spring_forces;   ///< along and about the axes of each spring
+  std::vector<std::vector<elements::SolidStress>> solid_stresses;  ///< at the corners of each solid
   bool usable() const { return ending == Ending::done; }
 };
 
@@ -48,16 +52,21 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
 
 /// Parts of LA that the buckling analysis shares.
 namespace detail {
-/// Displacements (full) for given full loads and movements; the factorisation must hold the stiffness.
+/// Displacements (full) for given factors; the factorisation must hold the stiffness without the slack bars.
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
-                             const std::vector<double>& factors);
+                             const std::vector<double>& factors, const std::vector<char>& slack);
+/// Finds the tension-only bars that the loads would press: leaves them out, takes back those that would be pulled,
+/// until nothing changes. Leaves stiffness and factorisation without them. \return one entry a bar
+std::vector<char> slack_bars(const System& system, const std::vector<double>& factors,
+                             algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation);
 /// Loads against reactions of a linear solution.
 struct Balance {
   Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;
   double imbalance = kUnset;
 };
-Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const Eigen::VectorXd& loads);
+Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const Eigen::VectorXd& loads,
+                   const std::vector<char>& slack);
 }  // namespace detail
 
 }  // namespace archway::analysis

@@ -1,17 +1,23 @@
 #pragma once
+#include <map>
 #include <memory>
 
 #include "archway/algebra/pattern.hpp"
+#include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/elements/shell.hpp"
+#include "archway/elements/solid.hpp"
+#include "archway/elements/spring.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 
 using base::Vec3;
 using elements::State;
 
-/// What to assemble; nullptr: not wanted. Full vectors have 6 values a node.
+/// What to assemble; nullptr: not wanted. Full vectors have model::kNodeFreedoms values a
+/// node; full displacements hold the movement of followers too, full forces what came from them to their leaders.
 struct AssemblyRequest {
   Eigen::VectorXd* internal_force = nullptr;      ///< full
   algebra::SymmetricMatrix* tangent = nullptr;    ///< free freedoms
@@ -22,7 +28,8 @@ struct AssemblyRequest {
 };
 
 /// A model made ready for solving: element batches, equation numbers, pattern. Elements are assembled in colours that
-/// share no node, so both threads write without locks and sums are made in one fixed order.
+/// share no node, so both threads write without locks and sums are made in one fixed order. Followers of couplings are
+/// eliminated (elements::Ties).
 class System {
  public:
   /// \throws base::InputError with everything model::check_mesh finds
@@ -30,17 +37,28 @@ class System {
 
   const model::Model& model() const { return model_; }
   const elements::BeamBatch& beams() const { return *beams_; }
-  const elements::ShellBatch& shells() const { return *shells_; }
+  const elements::BarBatch& bars() const { return *bars_; }
+  const elements::SolidBatch& solids(int nodes) const { return nodes == 8 ? *solids8_ : *solids20_; }
+  const elements::SpringBatch& springs() const { return *springs_; }
+  const elements::Ties& ties() const { return ties_; }
+  int shell_count() const { return static_cast<int>(shell_places_.size()); }
+  /// Stresses of a shell element of the model. \param linear see StressSource::linear
+  elements::ShellStress shell_stress(const State& state, int element, const Eigen::VectorXd* linear) const;
+  /// Local axes of a shell element of the model.
+  elements::Mat3 shell_axes(int element) const;
+  /// Stresses of a solid element of the model at its corners.
+  std::vector<elements::SolidStress> solid_stress(const State& state, int element, const Eigen::VectorXd* linear) const;
+
   int node_count() const { return model_.node_count(); }
-  int full_size() const { return 6 * node_count(); }
+  int full_size() const { return static_cast<int>(model::row(node_count())); }
   int free_count() const { return pattern_->size(); }
-  /// Equation of a freedom (6 * node + freedom), or -1 when it is held or has no element.
+  /// Equation of a freedom, or -1 when it is held, follows others or has no element.
   int equation(int freedom) const { return equation_[static_cast<std::size_t>(freedom)]; }
   std::shared_ptr<const algebra::SymmetricPattern> pattern() const { return pattern_; }
 
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
 
-  /// Nodal loads, full: sum of factor x pattern in a state. \param factors  one a pattern
+  /// Nodal loads, full, brought to the leaders: sum of factor x pattern in a state. \param factors  one a pattern
   Eigen::VectorXd loads(const std::vector<double>& factors, const State& state) const;
   /// Adds scale x (load stiffness of the patterns) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
@@ -50,31 +68,58 @@ class System {
   /// One factor a pattern from a combination.
   std::vector<double> factors(const model::Combination& combination) const;
 
+  /// Free freedoms of a full force.
   Eigen::VectorXd free_part(const Eigen::VectorXd& full) const;
-  Eigen::VectorXd to_full(const Eigen::VectorXd& free) const;
-  /// Values at held freedoms, zero elsewhere.
+  /// Free freedoms of a full displacement; values of the free directions of hinges are found from the movements.
+  Eigen::VectorXd free_values(const Eigen::VectorXd& full, const State& state) const;
+  /// Full displacement from free freedoms and, when given, the prescribed ones; followers move along by the linear map
+  /// of the state.
+  Eigen::VectorXd to_full(const Eigen::VectorXd& free, const State& state,
+                          const Eigen::VectorXd* prescribed = nullptr) const;
+  /// Values at freedoms that are neither free nor following, zero elsewhere.
   Eigen::VectorXd held_part(const Eigen::VectorXd& full) const;
+  /// Adds a step (full) to a state; followers are placed exactly.
+  void advance(State& state, const Eigen::VectorXd& step) const { ties_.advance(state, step); }
 
  private:
+  struct ElementSet {  // a batch and where its elements go
+    std::unique_ptr<elements::Batch> batch;
+    std::vector<std::vector<int>> scatter;        // lower triangle, place in the pattern or -1
+    std::map<int, elements::LocalFreedoms> tied;  // elements with followers
+  };
   struct Run {  // elements of one batch and one colour
-    const elements::Batch* batch;
-    const std::vector<std::vector<int>>* scatter;
+    std::size_t set;
     std::vector<int> elements;
     bool crowded = false;  // elements of this run may share nodes: one thread
   };
+  struct Buffers;
+  template <class Kind>
+  Kind* add(std::unique_ptr<Kind> batch);
   void number_equations();
   void make_pattern();
   void make_colours();
+  std::vector<int> freedoms_of(const elements::Batch& batch, int element) const;
+  std::vector<int> nodes_touched(const ElementSet& set, int element) const;
   base::Verdict assemble_run(const Run& run, int begin, int end, const State& state,
                              const AssemblyRequest& request) const;
-  std::vector<const elements::Batch*> batches() const { return {beams_.get(), shells_.get()}; }
+  void take(const ElementSet& set, int element, const Buffers& buffers, int place, const State& state,
+            const AssemblyRequest& request) const;
+  void add_block(const State& state, const std::vector<int>& freedoms, const Eigen::MatrixXd& block, double scale,
+                 algebra::SymmetricMatrix& matrix) const;
+  void add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
+                         algebra::SymmetricMatrix& matrix) const;
 
   const model::Model model_;
-  std::unique_ptr<elements::BeamBatch> beams_;
-  std::unique_ptr<elements::ShellBatch> shells_;
+  elements::Ties ties_;
+  std::vector<ElementSet> sets_;
+  elements::BeamBatch* beams_ = nullptr;
+  elements::BarBatch* bars_ = nullptr;
+  elements::SpringBatch* springs_ = nullptr;
+  elements::SolidBatch *solids8_ = nullptr, *solids20_ = nullptr;
+  std::vector<std::pair<const elements::ShellKind*, int>> shell_places_;
+  std::vector<std::pair<const elements::SolidBatch*, int>> solid_places_;
   std::vector<int> equation_;
   std::shared_ptr<const algebra::SymmetricPattern> pattern_;
-  std::vector<std::vector<int>> beam_scatter_, shell_scatter_;  // lower triangle, place in the pattern or -1
   std::vector<Run> runs_;
 };
 

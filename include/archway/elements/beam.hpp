@@ -5,23 +5,32 @@
 
 namespace archway::elements {
 
-/// Internal forces of a section in its own axes: axial force (tension positive), shear along y and z, torque, moments
-/// about y and z.
+/// Internal forces of a section in its own axes, about its centroid: axial force (tension positive), shear along y and
+/// z, torque, moments about y and z; bimoment (0 where warping is no freedom).
 struct SectionForces {
-  double axial = 0, shear_y = 0, shear_z = 0, torque = 0, moment_y = 0, moment_z = 0;
+  double axial = 0, shear_y = 0, shear_z = 0, torque = 0, moment_y = 0, moment_z = 0, bimoment = 0;
 };
 
 /// Geometrically exact, shear-flexible spatial beam ([Reissner1981], [Simo1985]): strains are R^T x' and the rate of
 /// rotation, so large displacements and rotations need no corotated frame. Two ends and two inner nodes carry a cubic
-/// line and a cubic, normalised quaternion field ([Romero2004]: objective and independent of the path); three Gauss
-/// points leave it free of shear and membrane locking. Axial strain carries the Wagner term kappa1^2 (Iy + Iz) / 2A, so
-/// columns buckle in torsion too. Shear under axial load follows Haringx. Not covered: sections whose centroid and
-/// shear centre differ, restrained warping.
+/// line, a cubic, normalised quaternion field ([Romero2004]: objective and independent of the path) and, where the part
+/// asks for it, a cubic amplitude of warping p; three Gauss points leave it free of shear and membrane locking.
+///
+/// The section: strain along the fibre at (y, z) is e + z k2 - y k3 - w p' + r^2 k1^2 / 2 with the sectorial coordinate
+/// w and the distance r from the shear centre, integrated over the whole section ([SimoVuQuoc1991],
+/// [GruttmannEtAl2000]), so bending axes and shear centre may lie apart, and the Wagner terms of unsymmetric sections
+/// and of large twist are in. Shear acts at the shear centre. Twist and p are joined by the shear stiffness of warping,
+/// G warping_shear, not by a penalty. Shear under axial load follows Haringx. A tapered member takes its section at
+/// every Gauss point; the inclination of its walls is left out.
 class BeamBatch final : public Batch {
  public:
   explicit BeamBatch(const model::Model& model);
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 4; }
+  int freedoms_per_node() const override { return model::kNodeFreedoms; }
+  bool uses(int element, int freedom) const override {
+    return freedom != model::warp || data_[static_cast<std::size_t>(element)].warping;
+  }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -34,22 +43,36 @@ class BeamBatch final : public Batch {
   Mat3 axes(int element) const;
 
   using Vec6 = Eigen::Matrix<double, 6, 1>;
+  /// Stiffness of a section: against (e, k2, k3, p', k1^2/2), against shear at the shear centre, and in torsion.
+  struct Section {
+    Eigen::Matrix<double, 5, 5> axial = Eigen::Matrix<double, 5, 5>::Zero();
+    Eigen::Matrix2d shear = Eigen::Matrix2d::Zero();
+    double torsion = 0, warping_shear = 0, centre_y = 0, centre_z = 0;
+  };
   struct GaussPoint {
     std::array<double, 4> n{}, dn{};  // shape functions and their derivatives by reference length
     double weight = 0;                // times reference length
     Vec6 reference_strain = Vec6::Zero();
+    Section section;
   };
   struct Data {
     std::array<int, 4> nodes{};
     std::array<Eigen::Quaterniond, 4> axes;  // section axes at the nodes in the reference state
     std::array<GaussPoint, 3> points;
-    Vec6 stiffness = Vec6::Zero();  // EA, GAy, GAz, GJ, EIy, EIz
-    double wagner = 0;              // (Iy + Iz) / A
+    std::array<Vec3, 4> arms;  // from nodes to centroids in the reference state
+    bool warping = false, has_arms = false;
   };
 
  private:
   std::vector<Data> data_;
 };
+
+/// Section axes (quaternions of columns along, y, z) at the four nodes of a line element in the reference state,
+/// carried along a curved element without twist.
+std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element);
+
+/// Values at places s of [0, 1] from those at the three Gauss points, by the parabola through them.
+SectionForces along_element(const std::array<SectionForces, 3>& points, double s);
 
 /// Cubic shape functions through the nodes of a line element and their derivatives at place s in [0, 1].
 struct LineShape {

@@ -9,17 +9,18 @@ namespace archway::elements {
 struct Resultant {
   Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
 };
-/// \param nodal  6 values a node (forces, moments); \param positions  where the forces act
+/// \param nodal  full (forces, moments); \param positions  where the forces act
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about);
 
-/// Adds factor times the consistent nodal loads of a pattern in a state to `nodal` (6 values a node). Loads that keep
+/// Adds factor times the consistent nodal loads of a pattern in a state to `nodal` (full). Loads that keep
 /// their direction do not depend on the state; pressures that follow are taken on the current surface.
 void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                Eigen::VectorXd& nodal);
 
-/// Receives factor times d(load)/d(step) of one element, 24 x 24, made symmetric: the skew part is left by free
-/// boundaries only ([Schweizerhof1984]).
-using LoadStiffnessSink = std::function<void(bool is_shell, int element, const Eigen::Matrix<double, 24, 24>&)>;
+/// Receives factor times d(load)/d(step) on the first `width` freedoms of some nodes, made symmetric: the skew part is
+/// left by free boundaries only ([Schweizerhof1984]). From pressures that follow, and from forces on arms, whose
+/// moments change as the arms turn.
+using LoadStiffnessSink = std::function<void(const std::vector<int>& nodes, int width, const Eigen::MatrixXd&)>;
 void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                         const LoadStiffnessSink& sink);
 bool has_following_loads(const model::LoadPattern& pattern);
@@ -32,7 +33,7 @@ double unsymmetric_share(const model::Model& model, const model::LoadPattern& pa
 struct Mass {
   double mass = 0;
   Vec3 centre = Vec3::Zero();
-  double measure = 0;  ///< length of members, area of panels
+  double measure = 0;  ///< length of members and bars, area of panels, volume of solids
 };
 Mass mass_of(const model::Model& model, int part);
 

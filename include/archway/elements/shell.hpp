@@ -14,8 +14,20 @@ struct ShellStress {
   Eigen::Vector3d top = Eigen::Vector3d::Zero();       ///< s11 s22 s12
   Eigen::Vector3d bottom = Eigen::Vector3d::Zero();
 };
+/// Stresses from forces and moments per length of a shell of thickness t.
+ShellStress shell_stress(const Eigen::Vector3d& membrane, const Eigen::Vector3d& moment, const Eigen::Vector2d& shear,
+                         double t);
 /// von Mises equivalent of a plane stress.
 double equivalent_stress(const Eigen::Vector3d& plane_stress);
+
+/// What every shell element offers besides its batch.
+class ShellKind : public Batch {
+ public:
+  /// Stresses at the middle of an element. \param linear see StressSource::linear
+  virtual ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const = 0;
+  /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
+  virtual Mat3 axes(int element) const = 0;
+};
 
 /// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation
 /// tensors (no small-angle step anywhere).
@@ -29,7 +41,7 @@ double equivalent_stress(const Eigen::Vector3d& plane_stress);
 ///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns
 ///  with
 ///    the shear modulus as stiffness ([HughesBrezzi1989]), and the remaining patterns weakly (kDrillingRest).
-class ShellBatch final : public Batch {
+class ShellBatch final : public ShellKind {
  public:
   explicit ShellBatch(const model::Model& model);
   int size() const override { return static_cast<int>(data_.size()); }
@@ -38,10 +50,8 @@ class ShellBatch final : public Batch {
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
-  /// Stresses at the middle of an element. \param linear see StressSource::linear
-  ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const;
-  /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
-  Mat3 axes(int element) const;
+  ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const override;
+  Mat3 axes(int element) const override;
 
   /// Share of the shear modulus given to drilling patterns that the mid-point tie does not see.
   static constexpr double kDrillingRest = 1e-3;
@@ -66,14 +76,18 @@ class ShellBatch final : public Batch {
     double shear_stiffness = 0;            // of what varies about that mean
     double bending_factor = 0;             // t^2 / 12
     double thickness = 0, area = 0, drilling_stiffness = 0;
+    double offset = 0;  // of the middle surface from the nodes, along the directors
   };
 
  private:
   std::vector<Data> data_;
 };
 
-/// Reference directors of every corner of every shell element: mean normal of the neighbours that meet there at less
-/// than 20 degrees, so that smooth shells are smooth and folds stay folds. Size: shell elements.
-std::vector<std::array<Vec3, 4>> corner_directors(const model::Model& model);
+/// Reference directors at every node of every shell element: mean normal of the neighbours that meet there at less than
+/// 20 degrees, so that smooth shells are smooth and folds stay folds. Size: shell elements; unused places are zero.
+std::vector<std::array<Vec3, 9>> corner_directors(const model::Model& model);
+
+/// Stiffness of a plate of unit thickness in plane stress.
+Eigen::Matrix3d plane_stress(const model::Material& material);
 
 }  // namespace archway::elements

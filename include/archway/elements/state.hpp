@@ -13,12 +13,13 @@ using base::Vec3;
 struct State {
   std::vector<Vec3> position;
   std::vector<Eigen::Quaterniond> rotation;
+  std::vector<double> warp;  ///< amplitude of warping, 0 in the reference state
 
   static State reference(const model::Model& model);
   /// Adds a step: translations are added, spins (about global axes) are applied from the left.
-  /// \param step  6 values a node: x y z rx ry rz
+  /// \param step  kNodeFreedoms values a node: x y z rx ry rz warp
   void advance(const Eigen::VectorXd& step);
-  /// Movement since the reference: translations and rotation vectors, 6 values a node.
+  /// Movement since the reference: translations and rotation vectors, kNodeFreedoms values a node.
   Eigen::VectorXd movement(const model::Model& model) const;
 };
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <optional>
 
 #include "archway/model/model.hpp"
@@ -19,16 +20,42 @@ struct Line {
 /// \param elements  number of beam elements, >= 1
 void add_member(Model& model, const Part& part, const Line& line, int elements);
 
-/// Adds a flat parallelogram of shell elements; normal = along x across.
-/// Groups: name, name.start (along = 0), name.end, name.left (across = 0), name.right.
+/// Adds straight bars of equal length along a line (one: a stay or a truss bar). Groups as for a member.
+/// \param part  a bar part; appended to model.parts
+void add_bar(Model& model, const Part& part, const Line& line, int elements);
+
+/// Shell elements to mesh a surface with: four-node ones; each of those as two triangles with alternating diagonals; or
+/// nine-node ones (each division is one element with its middles on the surface).
+enum class Faces { four, three, nine };
+
+/// Adds shell elements on surface(s, t), s and t in [0, 1]; normal = d/ds x d/dt.
+/// Groups: name, name.start (s = 0), name.end, name.left (t = 0), name.right.
+/// \param closed  the surface meets itself at s = 0 and s = 1
+void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
+                 const std::function<Vec3(double s, double t)>& surface, Faces faces = Faces::four);
+
+/// Adds a flat parallelogram of shell elements; normal = along x across; s runs along, t across.
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
-                   int divisions_along, int divisions_across);
+                   int divisions_along, int divisions_across, Faces faces = Faces::four);
+
+/// Adds a surface of revolution: `line` turned about the axis through axis_from and axis_to by `angle` (radians,
+/// right-handed, up to a full turn, which is closed). A line parallel to the axis gives a cylinder, an inclined one a
+/// cone, an arc a piece of a sphere or torus, one at right angles to the axis a flat ring. s runs around, t along the
+/// line; the normal is around x line.
+void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
+                    double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
+
+/// Adds solid elements in a body given by body(s, t, u), all in [0, 1].
+/// Groups: name, name.start (s = 0), name.end, name.left (t = 0), name.right, name.bottom (u = 0), name.top.
+/// \param closed  the body meets itself at s = 0 and s = 1; \param quadratic  twenty nodes an element instead of eight
+void add_body(Model& model, const Part& part, const std::array<int, 3>& divisions, bool closed, bool quadratic,
+              const std::function<Vec3(double s, double t, double u)>& body);
 
 /// Adds a strip of a circular cylinder: `start` turned about the axis through axis_from by `angle` (radians,
 /// right-handed about axis_to - axis_from, up to a full turn, which is closed) and moved along it. The normal points
 /// away from the axis. Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at axis_to).
 void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
-                        double angle, int divisions_around, int divisions_along);
+                        double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
 
 /// Merges nodes closer than tolerance and renumbers everything; nodes inside beam elements are left alone.
 /// \return number of nodes that went

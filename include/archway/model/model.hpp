@@ -22,25 +22,34 @@ struct Material {
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };
 
-/// Cross-section of a member, properties about its centroid; y across, z along the height. See
-/// theory::SectionProperties.
+/// Cross-section of a member, properties about its centroid; y across, z along the height. Meaning, units and sources
+/// of every value: theory::SectionProperties.
 struct Profile {
   std::string name;
   double area = 0, second_moment_y = 0, second_moment_z = 0, torsion_constant = 0, shear_area_y = 0, shear_area_z = 0;
   double fibre_y = 0, fibre_z = 0;
   std::vector<std::vector<std::pair<double, double>>> outline;
+  double product_moment = 0, shear_area_yz = 0;
+  double shear_centre_y = 0, shear_centre_z = 0;  ///< from the centroid
+  double warping_constant = 0, warping_shear = 0;
+  double wagner_y = 0, wagner_z = 0, wagner_warp = 0, fourth_moment = 0;
 };
 
-enum class PartKind { member, panel };
+enum class PartKind { member, panel, bar, solid };
 
-/// A member (line) or a panel (surface) by its name in the study.
+/// A member or bar (line), a panel (surface) or a solid by its name in the study.
 struct Part {
   std::string name;
   PartKind kind = PartKind::member;
   int material = -1;
-  int profile = -1;         ///< members only
+  int profile = -1;         ///< members and bars
   double thickness = 0;     ///< panels only, > 0
   Vec3 up = Vec3::UnitZ();  ///< members only: direction the local z axis (height of the profile) leans to
+  /// Members: where the centroid lies from the line through the nodes, local y and z. Panels: offset_z is where the
+  /// middle surface lies from the nodes, along the normal.
+  double offset_y = 0, offset_z = 0;
+  bool warping = false;       ///< members only: the rate of twist is a freedom of its own (restrained warping)
+  bool tension_only = false;  ///< bars only: goes slack instead of carrying compression
 };
 
 /// One beam element. nodes[0] and nodes[3] are its ends; nodes[1] and nodes[2] belong to the element alone and lie at
@@ -48,17 +57,86 @@ struct Part {
 struct LineElement {
   std::array<int, 4> nodes{};
   int part = -1;
+  std::array<int, 3> profiles = {-1, -1, -1};  ///< of a tapered member, at the three Gauss points; -1: that of the part
 };
 
-/// One four-node shell element; the normal is (1->2) x (1->4), right-handed around the corners.
-struct ShellElement {
-  std::array<int, 4> nodes{};
+/// A straight bar between two nodes: axial force only.
+struct BarElement {
+  std::array<int, 2> nodes{};
   int part = -1;
 };
 
-/// The six freedoms of a node, in this order everywhere.
-enum Freedom { move_x = 0, move_y, move_z, turn_x, turn_y, turn_z };
-extern const std::array<const char*, 6> kFreedomNames;  ///< x y z rx ry rz
+/// One shell element of three, four or nine nodes; corners once around, the normal right-handed about them. Nine: then
+/// the middles of the edges 1-2, 2-3, 3-4, 4-1 and the centre.
+struct ShellElement {
+  std::array<int, 9> nodes{};
+  int part = -1;
+  int count = 4;  ///< nodes in use
+  ShellElement() = default;
+  ShellElement(const std::array<int, 3>& n, int p) : nodes{n[0], n[1], n[2]}, part(p), count(3) {}
+  ShellElement(const std::array<int, 4>& n, int p) : nodes{n[0], n[1], n[2], n[3]}, part(p), count(4) {}
+  ShellElement(const std::array<int, 9>& n, int p) : nodes(n), part(p), count(9) {}
+  int corners() const { return count == 3 ? 3 : 4; }
+  const int* begin() const { return nodes.data(); }
+  const int* end() const { return nodes.data() + count; }
+};
+
+/// One solid element of eight or twenty nodes: the bottom corners once around, the top ones above them, then the
+/// middles of the bottom edges, of the top edges and of the upright edges. Only the three translations of a node are
+/// used.
+struct SolidElement {
+  std::array<int, 20> nodes{};
+  int part = -1;
+  int count = 8;
+  const int* begin() const { return nodes.data(); }
+  const int* end() const { return nodes.data() + count; }
+};
+/// Corners of the six faces of a solid, seen from outside once around; then the middles of their edges in order.
+extern const std::array<std::array<int, 8>, 6> kSolidFaces;
+
+/// Spring or fastener with six stiffnesses between two nodes, or between a node and the ground (second = -1).
+struct SpringElement {
+  std::string name;
+  int first = -1, second = -1;
+  /// Force per movement along axes 1, 2, 3 and moment per turn about them; not negative.
+  std::array<double, 6> stiffness{};
+  base::Mat3 axes = base::Mat3::Identity();  ///< columns 1, 2, 3 in the unloaded state; turn with the two nodes
+};
+
+/// A node that follows others exactly, also under large rotation.
+struct Tie {
+  enum class Kind {
+    /// The follower is carried by its leaders: x = sum w (x_i + R_i d), turns by the normalised mean of their rotation
+    /// quaternions. One leader: a rigid arm. d is the reference distance from the weighted mean of the leaders.
+    carried,
+    /// The follower moves with the weighted best-fit rigid motion of its leaders and does not stiffen them: what acts
+    /// on
+    /// it is spread over them.
+    mean
+  };
+  std::string name;
+  Kind kind = Kind::carried;
+  int follower = -1;
+  std::vector<int> leaders;
+  std::vector<double> weights;      ///< sum 1
+  bool moves = true, turns = true;  ///< which of its freedoms follow; the others stay its own
+  bool warps = false;               ///< the amplitude of warping follows too (one leader)
+  bool arms_turn = true;            ///< the leaders have rotations, so that the distance d turns with them
+  /// Directions (unit, in the unloaded state, right-angled to each other) along or about which a follower of one leader
+  /// is free. They turn with the leader; the second axis of two turns with the follower.
+  std::vector<Vec3> free_moves, free_turns;
+};
+
+/// The freedoms of a node, in this order everywhere. `warp` is the amplitude of warping of a thin-walled member (its
+/// rate of twist, radians per length, positive with the twist about the member's axis).
+enum Freedom { move_x = 0, move_y, move_z, turn_x, turn_y, turn_z, warp };
+constexpr int kNodeFreedoms = 7;
+extern const std::array<const char*, 7> kFreedomNames;  ///< x y z rx ry rz warp
+/// Place of the first freedom of a node in a full vector (kNodeFreedoms values a node).
+template <class Number>
+constexpr std::ptrdiff_t row(Number node) {
+  return static_cast<std::ptrdiff_t>(kNodeFreedoms) * static_cast<std::ptrdiff_t>(node);
+}
 
 /// One held freedom of one node, global axes.
 struct Support {
@@ -67,15 +145,18 @@ struct Support {
   std::string name;
 };
 
+/// Force and moment with fixed direction. The force acts at the end of `arm`, which turns with the node.
 struct NodeForce {
   int node = -1;
-  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
+  Vec3 force = Vec3::Zero(), moment = Vec3::Zero(), arm = Vec3::Zero();
 };
 /// Force per length on a line element, direction kept. projected: per length seen along the force, as snow on a slope.
 struct MemberLoad {
   int element = -1;
   Vec3 force_per_length = Vec3::Zero();
   bool projected = false;
+  double height_y = 0,
+         height_z = 0;  ///< where it acts, from the line through the nodes, local axes: turns with the member
 };
 /// Force per length across a member that lies in a plane: positive pushes along plane_normal x member direction.
 /// follows: turns with the member (and carries its load stiffness).
@@ -85,22 +166,27 @@ struct MemberPressure {
   Vec3 plane_normal = Vec3::UnitY();
   bool follows = true;
 };
-/// Force per length on the straight line between two neighbouring nodes of a panel.
+/// Force per length on the line between two neighbouring corners of a panel (through `middle` when there is one).
 struct EdgeLoad {
   int first = -1, second = -1;
   Vec3 force_per_length = Vec3::Zero();
+  int middle = -1;
 };
-/// Force per area on a shell element, direction kept. projected: per area seen along the force.
+/// Force per area on a shell element, or on a face of a solid (face 0 to 5), direction kept. projected: per area seen
+/// along the force.
 struct SurfaceLoad {
   int element = -1;
   Vec3 force_per_area = Vec3::Zero();
   bool projected = false;
+  int face = -1;
 };
-/// Pressure on a shell element; positive pushes against its normal (on to the outside of a cylinder strip).
+/// Pressure on a shell element or a face of a solid; positive pushes against the normal (on to the outside of a
+/// cylinder strip, into a solid).
 struct SurfacePressure {
   int element = -1;
   double pressure = 0;
   bool follows = true;
+  int face = -1;
 };
 /// Prescribed movement (length or radians) of a supported freedom.
 struct Movement {
@@ -136,11 +222,46 @@ struct Model {
   std::vector<Part> parts;
   std::vector<LineElement> line_elements;
   std::vector<ShellElement> shell_elements;
+  std::vector<BarElement> bar_elements;
+  std::vector<SolidElement> solid_elements;
+  std::vector<SpringElement> springs;
+  std::vector<Tie> ties;
   std::vector<Support> supports;
   std::vector<LoadPattern> patterns;
   std::vector<Combination> combinations;
   /// Named sets of nodes: "part", "part.start", "part.end", "part.left", "part.right" and named points.
   std::map<std::string, std::vector<int>> groups;
+
+  /// Calls use(nodes begin, nodes end, part or -1) for every element.
+  template <class Use>
+  void each_element(const Use& use) const {
+    for (const auto& e : line_elements) use(e.nodes.data(), e.nodes.data() + 4, e.part);
+    for (const auto& e : shell_elements) use(e.begin(), e.end(), e.part);
+    for (const auto& e : bar_elements) use(e.nodes.data(), e.nodes.data() + 2, e.part);
+    for (const auto& e : solid_elements) use(e.begin(), e.end(), e.part);
+    for (const auto& e : springs) use(&e.first, &e.first + (e.second < 0 ? 1 : 2), -1);
+  }
+  /// Calls change(node) on every node number of the model but those of groups.
+  template <class Change>
+  void each_node_number(const Change& change) {
+    for (auto& e : line_elements)
+      for (int& n : e.nodes) change(n);
+    for (auto& e : shell_elements)
+      for (int k = 0; k < e.count; ++k) change(e.nodes[static_cast<std::size_t>(k)]);
+    for (auto& e : bar_elements)
+      for (int& n : e.nodes) change(n);
+    for (auto& e : solid_elements)
+      for (int k = 0; k < e.count; ++k) change(e.nodes[static_cast<std::size_t>(k)]);
+    for (auto& e : springs) {
+      change(e.first);
+      if (e.second >= 0) change(e.second);
+    }
+    for (auto& t : ties) {
+      change(t.follower);
+      for (int& n : t.leaders) change(n);
+    }
+    for (auto& s : supports) change(s.node);
+  }
 
   int node_count() const { return static_cast<int>(nodes.size()); }
   int pattern_index(const std::string& name) const;      ///< -1 when there is none

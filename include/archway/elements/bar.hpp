@@ -1,0 +1,34 @@
+#pragma once
+#include <Eigen/Dense>
+
+#include "archway/elements/batch.hpp"
+
+namespace archway::elements {
+
+/// Straight two-node bar without bending: axial force N = E A (l - L) / L (engineering strain on the current line, so
+/// that the two-bar truss has the limit load of that measure). A tension-only bar has no force and no stiffness when it
+/// is shorter than its length L; linear analyses leave it out when StressSource::slack says so.
+class BarBatch final : public Batch {
+ public:
+  explicit BarBatch(const model::Model& model);
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return 2; }
+  int freedoms_per_node() const override { return 3; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                       const StressSource& source) const override;
+  /// Axial force, tension positive. \param linear see StressSource::linear
+  double axial_force(const State& state, int element, const Eigen::VectorXd* linear) const;
+  bool tension_only(int element) const { return data_[static_cast<std::size_t>(element)].tension_only; }
+
+ private:
+  struct Data {
+    std::array<int, 2> nodes{};
+    double length = 0, stiffness = 0;  // L, EA
+    bool tension_only = false;
+  };
+  double force_of(const Data& data, double strain) const;
+  std::vector<Data> data_;
+};
+
+}  // namespace archway::elements

@@ -1,0 +1,22 @@
+#pragma once
+#include <memory>
+
+#include "archway/elements/shell.hpp"
+
+namespace archway::elements {
+
+/// Shells of three and nine nodes, six freedoms a node, total Lagrangian like ShellBatch. Their energy is a quadratic
+/// form of a few measures, each a product of interpolated positions with positions, directors or in-plane axes that
+/// nodal rotations carry; force, tangent and geometric stiffness follow from the measures alone.
+///
+/// Three nodes: bending and shear of the discrete-shear triangle ([Katili1993]: discrete Kirchhoff when thin,
+/// Reissner-Mindlin when thick), membrane of the optimal triangle with drilling freedoms ([Felippa2003]), whose
+/// parameters are fixed by theory.
+std::unique_ptr<ShellKind> three_node_shells(const model::Model& model);
+
+/// Nine nodes: membrane, bending and shear strains tied at the points of [BucalemBathe1993]; the in-plane turn of the
+/// material is tied to the nodal turns at the 2 x 2 Gauss points ([HughesBrezzi1989]), the remaining drilling patterns
+/// weakly (ShellBatch::kDrillingRest).
+std::unique_ptr<ShellKind> nine_node_shells(const model::Model& model);
+
+}  // namespace archway::elements

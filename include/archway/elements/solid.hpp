@@ -1,0 +1,51 @@
+#pragma once
+#include <Eigen/Dense>
+
+#include "archway/elements/batch.hpp"
+
+namespace archway::elements {
+
+/// Stress in global axes: s11 s22 s33 s12 s23 s13 (second Piola-Kirchhoff; the usual stress where strains are small).
+using SolidStress = Eigen::Matrix<double, 6, 1>;
+double equivalent_stress(const SolidStress& stress);
+
+/// Solids of eight or twenty nodes, total Lagrangian, Green strains, linear elastic (St. Venant-Kirchhoff); three
+/// freedoms a node.
+///  - eight nodes: 21 enhanced strain modes ([SimoRifai1990], [AndelfingerRamm1993]) against shear, trapezoidal and
+///  volume
+///    locking; with a linear material they are eliminated exactly, so no state is kept and inertia counts are right;
+///  - twenty nodes: serendipity, all 27 Gauss points, so that no mode is without energy.
+class SolidBatch final : public Batch {
+ public:
+  /// \param nodes  8 or 20: takes the elements of the model that have so many
+  SolidBatch(const model::Model& model, int nodes);
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return node_count_; }
+  int freedoms_per_node() const override { return 3; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                       const StressSource& source) const override;
+  /// Stresses at the eight corners, extrapolated from the 2 x 2 x 2 Gauss points, where they are most accurate.
+  std::vector<SolidStress> stress(const State& state, int element, const Eigen::VectorXd* linear) const;
+
+  using Strain = Eigen::Matrix<double, 6, 1>;
+  using Modes = Eigen::Matrix<double, 6, 21>;
+  struct GaussPoint {
+    Eigen::Matrix<double, 3, Eigen::Dynamic> gradient;  // dN/dX, one column a node
+    double weight = 0;                                  // volume
+    Modes modes = Modes::Zero();                        // enhanced strains, eight nodes only
+  };
+  struct Data {
+    std::array<int, 20> nodes{};
+    std::vector<GaussPoint> points;
+    Eigen::Matrix<double, 6, 6> material;
+    Eigen::Matrix<double, 21, 21> inverse_enhanced;
+    std::vector<GaussPoint> stress_points;  // twenty nodes: where stresses are taken
+  };
+
+ private:
+  int node_count_;
+  std::vector<Data> data_;
+};
+
+}  // namespace archway::elements

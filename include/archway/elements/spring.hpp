@@ -1,0 +1,39 @@
+#pragma once
+#include <Eigen/Dense>
+
+#include "archway/elements/batch.hpp"
+
+namespace archway::elements {
+
+/// Spring or fastener with six stiffnesses in axes of its own, between two nodes or between a node and the ground.
+/// Energy: half of sum k e^2 with three movements (of the second node from the first, in axes turned by the mean of the
+/// two rotations, less the distance in the reference) and the three components of the rotation vector of the second
+/// node against the first, in the same axes. Invariant under rigid motion of any size; the moments that go with a force
+/// across a distance are in. A ground spring has fixed axes. Turns count up to 180 degrees either way.
+class SpringBatch final : public Batch {
+ public:
+  explicit SpringBatch(const model::Model& model);
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return 2; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                       const StressSource& source) const override;
+  using Vec6 = Eigen::Matrix<double, 6, 1>;
+  /// Forces along and moments about the axes, pulling positive. \param linear see StressSource::linear
+  Vec6 forces(const State& state, int element, const Eigen::VectorXd* linear) const;
+  bool uses(int element, int freedom) const override;
+
+  struct Data {
+    std::array<int, 2> nodes{};  // a ground spring names its node twice
+    bool grounded = false;
+    Vec6 stiffness = Vec6::Zero();
+    Mat3 axes;
+    Vec3 distance = Vec3::Zero();  // second from first in the reference, in the axes
+    Vec3 anchor = Vec3::Zero();    // of a ground spring
+  };
+
+ private:
+  std::vector<Data> data_;
+};
+
+}  // namespace archway::elements

@@ -1,0 +1,90 @@
+#pragma once
+#include <functional>
+
+#include <Eigen/Dense>
+
+#include "archway/elements/state.hpp"
+
+namespace archway::elements {
+
+/// Freedoms of an element once its followers are replaced by what they follow. Places 0..n-1 are the element's own
+/// freedoms (-1 where a follower has been replaced), later ones those that came in.
+struct LocalFreedoms {
+  struct Replacement {
+    int tie = -1;
+    std::array<int, 7> rows{};  ///< places of the follower's tied freedoms, -1 when not concerned
+    std::vector<int> columns;   ///< places of Ties::columns(tie)
+  };
+  std::vector<int> freedoms;
+  std::vector<Replacement> replacements;
+};
+
+/// Nodes that follow others exactly, under rotations of any size: rigid arms, hinges, load-spreading couplings, bonded
+/// interfaces. Followers are eliminated: forces and stiffness on them go to what they follow, with the second-order
+/// terms that a turning arm brings (force times arm) in tangent and geometric stiffness alike. No multipliers, no
+/// penalty numbers. Mean rotation of several leaders: normalised mean of quaternions (carried); of a cloud of points:
+/// the rotation of best weighted fit ([Horn1987]).
+///
+/// Full vectors of displacement hold the movement of followers as well; full vectors of force hold what has been
+/// brought to the leaders. The value of a free direction of a hinge (an angle, a slide) has its place at the follower's
+/// freedom: the k-th free turn at turn_x + k, the k-th free move at move_x + k.
+class Ties {
+ public:
+  explicit Ties(const model::Model& model);
+
+  bool empty() const { return ties_.empty(); }
+  int size() const { return static_cast<int>(ties_.size()); }
+  /// Ties in an order in which leaders come before followers.
+  const model::Tie& tie(int index) const { return ties_[static_cast<std::size_t>(index)].tie; }
+  /// The freedom (full number) is given by leaders; those that hold the value of a free direction are not.
+  bool eliminated(int freedom) const { return eliminated_[static_cast<std::size_t>(freedom)] != 0; }
+  /// The node has freedoms that follow.
+  bool follows(int node) const { return of_node_[static_cast<std::size_t>(node)] >= 0; }
+  /// Freedoms that a tie brings in: those of its leaders, then its own free directions.
+  const std::vector<int>& columns(int tie) const { return ties_[static_cast<std::size_t>(tie)].columns; }
+
+  LocalFreedoms localise(const std::vector<int>& freedoms) const;
+  /// Brings force and stiffness (sized to local.freedoms) down to the leaders. nullptr: not wanted.
+  void reduce(const State& state, const LocalFreedoms& local, Eigen::VectorXd& force, Eigen::MatrixXd* tangent,
+              Eigen::MatrixXd* geometric) const;
+  /// Fills in the movement of the followers of a full displacement whose free directions hold their values.
+  void complete(const State& state, Eigen::VectorXd& full) const;
+  /// The other way round: puts the values of the free directions back in their places.
+  void extract(const State& state, Eigen::VectorXd& full) const;
+  /// Moves nodal forces from followers to leaders; tells every tie and the force and moment it carried.
+  using Carried = std::function<void(int tie, const Eigen::Matrix<double, 7, 1>& force)>;
+  void gather(const State& state, Eigen::VectorXd& nodal, const Carried& carried = {}) const;
+  /// Second-order stiffness of a force on the follower, on columns(tie).
+  Eigen::MatrixXd second_order(const State& state, int tie, const Eigen::Matrix<double, 7, 1>& force) const;
+  /// State::advance for a step that holds the movement of followers (see complete).
+  void advance(State& state, const Eigen::VectorXd& step) const;
+
+ private:
+  struct Data {
+    model::Tie tie;
+    std::vector<int> columns;
+    Vec3 distance = Vec3::Zero();  // carried, mean: from the (weighted mean of the) leaders, in the reference
+    std::vector<Vec3> spread;      // mean: leaders from their mean, in the reference
+    bool has_turns = true;         // columns hold rotations of the leaders
+  };
+  struct Fit;  // of a mean tie in a state
+  Eigen::MatrixXd map(const State& state, const Data& data) const;
+  Eigen::MatrixXd carried_map(const State& state, const Data& data) const;
+  Eigen::MatrixXd mean_map(const State& state, const Data& data) const;
+  Eigen::MatrixXd carried_second_order(const State& state, const Data& data, const Vec3& f, const Vec3& m) const;
+  Eigen::MatrixXd mean_second_order(const State& state, const Data& data, const Vec3& f, const Vec3& m) const;
+  /// Slides and turns along the free directions of a hinge in a step.
+  void free_values(const Data& data, const State& state, const Eigen::VectorXd& step, Eigen::VectorXd& slides,
+                   Eigen::VectorXd& turns) const;
+  void place(const Data& data, const State& before, const Eigen::VectorXd& step, State& state) const;
+  void order(const model::Model& model);
+
+  std::vector<Data> ties_;  // leaders before followers
+  std::vector<int> of_node_;
+  std::vector<char> eliminated_;
+};
+
+/// d quaternion (w x y z) / d spin: half of (0, spin) times q.
+Eigen::Matrix<double, 4, 3> spin_map(const Eigen::Vector4d& q);
+
+}  // namespace archway::elements

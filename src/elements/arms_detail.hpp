@@ -1,0 +1,34 @@
+#pragma once
+#include "archway/elements/state.hpp"
+
+namespace archway::elements::detail {
+
+/// Second-order stiffness of a force on the end of an arm, on the spins of its root.
+inline Mat3 arm_term(const Vec3& force, const Vec3& arm) {
+  return 0.5 * (force * arm.transpose() + arm * force.transpose()) - force.dot(arm) * Mat3::Identity();
+}
+
+/// Brings element force and stiffness from points that nodes carry on arms (which turn with the node) to the nodes.
+/// \param arms    as they point now, one a node; \param forces  on the points, as the stiffness knows them
+/// \param width   freedoms a node, translations and spins first; \param force, matrices  of the element; nullptr: none
+inline void bring_to_nodes(const Vec3* arms, const Vec3* forces, int nodes, int width, double* force,
+                           std::initializer_list<double*> matrices) {
+  const Eigen::Index n = static_cast<Eigen::Index>(nodes) * width;
+  for (int i = 0; i < nodes; ++i) {
+    const Eigen::Index x = static_cast<Eigen::Index>(i) * width, turn = x + 3;
+    const Mat3 arm = base::skew(arms[i]);
+    if (force != nullptr) {
+      Eigen::Map<Eigen::VectorXd> f(force, n);
+      f.segment<3>(turn) += arms[i].cross(Vec3(f.segment<3>(x)));
+    }
+    for (double* matrix : matrices) {
+      if (matrix == nullptr) continue;
+      Eigen::Map<Eigen::MatrixXd> k(matrix, n, n);
+      k.middleCols<3>(turn) -= k.middleCols<3>(x) * arm;
+      k.middleRows<3>(turn) += arm * k.middleRows<3>(x);
+      k.block<3, 3>(turn, turn) += arm_term(forces[i], arms[i]);
+    }
+  }
+}
+
+}  // namespace archway::elements::detail

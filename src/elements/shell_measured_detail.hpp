@@ -1,0 +1,240 @@
+#pragma once
+#include "archway/elements/shell_measured.hpp"
+#include "arms_detail.hpp"
+#include "shape_detail.hpp"
+
+/// Shells whose energy is a quadratic form of measures; see shell_measured.hpp.
+namespace archway::elements::measured {
+
+using Eigen::Matrix2d;
+using Eigen::Matrix3d;
+using Eigen::MatrixXd;
+using Eigen::Vector2d;
+using Eigen::Vector3d;
+using Eigen::VectorXd;
+
+/// What a product pairs the positions with: positions, directors, first or second in-plane axes.
+enum class With { position, director, first, second };
+
+/// factor * (sum p_i x_i) . (sum q_j v_j); part of a measure.
+template <int N>
+struct Product {
+  using Weights = Eigen::Matrix<double, N, 1>;
+  int measure = 0;
+  With with = With::position;
+  double factor = 1;
+  Weights p = Weights::Zero(), q = Weights::Zero();
+};
+
+/// Measures first .. first + stiffness.rows() work together.
+struct Block {
+  int first = 0;
+  MatrixXd stiffness;
+};
+
+template <int N>
+struct Element {
+  std::array<int, N> nodes{};
+  std::array<std::array<Vec3, N>, 3> carried;  // reference directors, first and second in-plane axes at the nodes
+  std::vector<Product<N>> products;
+  std::vector<Block> blocks;
+  VectorXd reference;  // measures in the reference state
+  int measures = 0;
+  double offset = 0, thickness = 0;
+  Mat3 axes = Mat3::Identity();  // at the middle
+  /// From measures to the resultants at the middle: N11 N22 N12 M11 M22 M12 Q1 Q2.
+  Eigen::Matrix<double, 8, Eigen::Dynamic> middle;
+};
+
+template <int N>
+struct Nodes {
+  std::array<std::array<Vec3, N>, 4> v;  // by With
+  std::array<Vec3, N> arms;
+};
+
+template <int N>
+Nodes<N> gather(const Element<N>& e, const State& state) {
+  Nodes<N> n;
+  for (std::size_t i = 0; i < N; ++i) {
+    const auto node = static_cast<std::size_t>(e.nodes[i]);
+    const Mat3 turn = state.rotation[node].toRotationMatrix();
+    for (std::size_t k = 0; k < 3; ++k) n.v[k + 1][i] = turn * e.carried[k][i];
+    n.arms[i] = e.offset * n.v[1][i];
+    n.v[0][i] = state.position[node] + n.arms[i];
+  }
+  return n;
+}
+
+template <int N>
+Vec3 blend(const Eigen::Matrix<double, N, 1>& w, const std::array<Vec3, N>& v) {
+  Vec3 sum = Vec3::Zero();
+  for (int i = 0; i < N; ++i) sum += w[i] * v[static_cast<std::size_t>(i)];
+  return sum;
+}
+
+template <int N>
+VectorXd measures(const Element<N>& e, const Nodes<N>& n) {
+  VectorXd m = VectorXd::Zero(e.measures);
+  for (const auto& t : e.products)
+    m[t.measure] += t.factor * blend<N>(t.p, n.v[0]).dot(blend<N>(t.q, n.v[static_cast<std::size_t>(t.with)]));
+  return m;
+}
+
+/// d measures / d (move, spin) of the nodes.
+template <int N>
+Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nodes<N>& n) {
+  Eigen::Matrix<double, Eigen::Dynamic, 6 * N> b(e.measures, 6 * N);
+  b.setZero();
+  for (const auto& t : e.products) {
+    const auto& with = n.v[static_cast<std::size_t>(t.with)];
+    const Vec3 left = t.factor * blend<N>(t.p, n.v[0]), right = t.factor * blend<N>(t.q, with);
+    for (int i = 0; i < N; ++i) {
+      if (t.p[i] != 0.0) b.template block<1, 3>(t.measure, 6 * i) += t.p[i] * right.transpose();
+      if (t.q[i] == 0.0) continue;
+      if (t.with == With::position)
+        b.template block<1, 3>(t.measure, 6 * i) += t.q[i] * left.transpose();
+      else
+        b.template block<1, 3>(t.measure, 6 * i + 3) +=
+            t.q[i] * with[static_cast<std::size_t>(i)].cross(left).transpose();
+    }
+  }
+  return b;
+}
+
+template <int N>
+VectorXd stresses(const Element<N>& e, const VectorXd& strain) {
+  VectorXd s(e.measures);
+  for (const auto& block : e.blocks)
+    s.segment(block.first, block.stiffness.rows()).noalias() =
+        block.stiffness * strain.segment(block.first, block.stiffness.rows());
+  return s;
+}
+
+/// Second-order terms of all products for given stresses.
+template <int N>
+void add_geometric(const Element<N>& e, const Nodes<N>& n, const VectorXd& stress, MatrixXd& k) {
+  using Square = Eigen::Matrix<double, N, N>;
+  std::array<Square, 4> c;
+  for (auto& m : c) m.setZero();
+  for (const auto& t : e.products)
+    c[static_cast<std::size_t>(t.with)].noalias() += (stress[t.measure] * t.factor) * t.p * t.q.transpose();
+  const Square both = c[0] + c[0].transpose();
+  for (int i = 0; i < N; ++i)
+    for (int j = 0; j < N; ++j) k.block<3, 3>(6 * i, 6 * j).diagonal().array() += both(i, j);
+  for (std::size_t w = 1; w < 4; ++w)
+    for (int j = 0; j < N; ++j) {
+      const Vec3& v = n.v[w][static_cast<std::size_t>(j)];
+      const Mat3 turn = base::skew(v);
+      Vec3 a = Vec3::Zero();
+      for (int i = 0; i < N; ++i) {
+        a += c[w](i, j) * n.v[0][static_cast<std::size_t>(i)];
+        k.block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * turn;
+        k.block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * turn;
+      }
+      k.block<3, 3>(6 * j + 3, 6 * j + 3) += detail::arm_term(a, v);
+    }
+}
+
+template <int N>
+VectorXd step_of(const Element<N>& e, const Nodes<N>& n, const VectorXd& u) {
+  VectorXd step(6 * N);
+  for (int i = 0; i < N; ++i) {
+    const auto at = static_cast<std::size_t>(i);
+    step.segment<6>(6 * i) = u.segment<6>(model::row(e.nodes[at]));
+    step.segment<3>(6 * i) += Vec3(step.segment<3>(6 * i + 3)).cross(n.arms[at]);
+  }
+  return step;
+}
+
+template <int N>
+void evaluate_one(const Element<N>& e, const State& state, const StressSource& source, double* force, double* tangent,
+                  double* geometric) {
+  const Nodes<N> n = gather(e, state);
+  const auto b = rows(e, n);
+  const VectorXd strain =
+      source.linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(b * step_of(e, n, *source.linear));
+  const VectorXd stress = stresses(e, strain);
+  if (force != nullptr) Eigen::Map<VectorXd>(force, 6 * N) = b.transpose() * stress;
+  if (tangent == nullptr && geometric == nullptr) {
+    if (e.offset != 0.0) detail::bring_to_nodes(n.arms.data(), nullptr, N, 6, force, {});
+    return;
+  }
+  VectorXd stiffening = stress;
+  if (source.linear == nullptr && source.previous != nullptr) {
+    const Nodes<N> before = gather(e, *source.previous);
+    stiffening =
+        stresses(e, VectorXd(measures(e, before) - e.reference + rows(e, before) * step_of(e, before, *source.step)));
+  }
+  MatrixXd g = MatrixXd::Zero(6 * N, 6 * N);
+  add_geometric(e, n, stiffening, g);
+  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, 6 * N, 6 * N) = g;
+  if (tangent != nullptr) {
+    for (const auto& block : e.blocks) {
+      const auto part = b.middleRows(block.first, block.stiffness.rows());
+      g.noalias() += part.transpose() * (block.stiffness * part).eval();
+    }
+    Eigen::Map<MatrixXd>(tangent, 6 * N, 6 * N) = g;
+  }
+  if (e.offset == 0.0) return;
+  const VectorXd pull = b.transpose() * stiffening;
+  std::array<Vec3, N> forces;
+  for (int i = 0; i < N; ++i) forces[static_cast<std::size_t>(i)] = pull.segment<3>(6 * i);
+  detail::bring_to_nodes(n.arms.data(), forces.data(), N, 6, force, {tangent, geometric});
+}
+
+/// A batch of such elements.
+template <int N>
+class MeasuredShells final : public ShellKind {
+ public:
+  explicit MeasuredShells(std::vector<Element<N>> elements) : data_(std::move(elements)) {}
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return N; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  Mat3 axes(int element) const override { return data_[static_cast<std::size_t>(element)].axes; }
+
+  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                       const StressSource& source) const override {
+    base::Verdict verdict = base::Verdict::good;
+    constexpr std::ptrdiff_t n = 6 * N;
+    for (int k = 0; k < count; ++k) {
+      const auto& e = data_[static_cast<std::size_t>(elements[k])];
+      if (source.linear == nullptr && folded(e, state)) verdict = base::Verdict::recoverable;
+      const auto at = [&](double* base, std::ptrdiff_t stride) {
+        return base == nullptr ? nullptr : base + stride * k;
+      };
+      evaluate_one(e, state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
+    }
+    return verdict;
+  }
+
+  ShellStress stress(const State& state, int element, const VectorXd* linear) const override {
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    const Nodes<N> n = gather(e, state);
+    const Eigen::Matrix<double, 8, 1> r =
+        e.middle *
+        (linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear)));
+    return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
+  }
+
+ private:
+  static bool folded(const Element<N>& e, const State& state) {
+    constexpr std::size_t corners = N == 3 ? 3 : 4;
+    const Nodes<N> n = gather(e, state);
+    for (std::size_t i = 0; i < corners; ++i) {
+      const Vec3& x = n.v[0][i];
+      if ((n.v[0][(i + 1) % corners] - x).cross(n.v[0][(i + corners - 1) % corners] - x).dot(n.v[1][i]) <= 0)
+        return true;
+    }
+    return false;
+  }
+  std::vector<Element<N>> data_;
+};
+
+/// Fills in the in-plane axes at the nodes and what follows for the reference state.
+template <int N>
+void finish(Element<N>& e, const model::Model& model) {
+  e.reference = VectorXd::Zero(e.measures);
+  e.reference = measures(e, gather(e, State::reference(model)));
+}
+
+}  // namespace archway::elements::measured

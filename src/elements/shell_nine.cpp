@@ -1,0 +1,217 @@
+#include <cmath>
+
+#include "shell_measured_detail.hpp"
+
+namespace archway::elements {
+
+namespace {
+using namespace measured;
+using E = Element<9>;
+using P = Product<9>;
+using W = P::Weights;
+constexpr double kShearFactor = 5.0 / 6.0;
+const double kTwo = 1 / std::sqrt(3.0), kThree = std::sqrt(0.6);
+
+/// Tying points of one component: grids of 2 or 3 lines along r and s.
+struct Grid {
+  std::vector<double> r, s;
+  int size() const { return static_cast<int>(r.size() * s.size()); }
+  Vector2d point(int k) const {
+    return {r[static_cast<std::size_t>(k) % r.size()], s[static_cast<std::size_t>(k) / r.size()]};
+  }
+  double weight(int k, double at_r, double at_s) const {
+    const auto line = [](const std::vector<double>& nodes, std::size_t own, double x) {
+      double w = 1;
+      for (std::size_t j = 0; j < nodes.size(); ++j)
+        if (j != own) w *= (x - nodes[j]) / (nodes[own] - nodes[j]);
+      return w;
+    };
+    return line(r, static_cast<std::size_t>(k) % r.size(), at_r) *
+           line(s, static_cast<std::size_t>(k) / r.size(), at_s);
+  }
+};
+const std::vector<double> kPair = {-kTwo, kTwo}, kTriple = {-kThree, 0, kThree};
+const Grid kAlongR = {kPair, kTriple}, kAlongS = {kTriple, kPair}, kBoth = {kPair, kPair};
+// measures: membrane rr ss rs, bending the same, shear r s, drilling at 2 x 2 and 3 x 3 points
+constexpr int kBend = 16, kShear = 32, kDrill = 44, kRest = 48, kMeasures = 57;
+
+struct Shape {
+  W n, r, s;
+};
+Shape shape_at(double r, double s) {
+  const auto f = detail::surface_shape(9, r, s);
+  return {W(f.n.data()), W(f.dr.data()), W(f.ds.data())};
+}
+
+/// Base vectors, axes and measures of a place in the reference.
+struct Place {
+  Shape shape;
+  Matrix2d inverse_jacobian;
+  double area = 0;
+};
+
+Place place_at(const std::array<Vec3, 9>& x, const Mat3& middle, double r, double s) {
+  Place p;
+  p.shape = shape_at(r, s);
+  const Vec3 gr = blend<9>(p.shape.r, x), gs = blend<9>(p.shape.s, x);
+  const auto turn = Eigen::Quaterniond::FromTwoVectors(middle.col(2), gr.cross(gs));
+  const Vec3 e1 = turn * middle.col(0), e2 = turn * middle.col(1);
+  Matrix2d jacobian;
+  jacobian << gr.dot(e1), gr.dot(e2), gs.dot(e1), gs.dot(e2);
+  p.area = jacobian.determinant();
+  p.inverse_jacobian = jacobian.inverse();
+  return p;
+}
+
+/// From the 16 tied components to local strains at a place.
+Eigen::Matrix<double, 3, 16> surface_strain(const Place& p, double r, double s) {
+  Eigen::Matrix<double, 3, 16> natural = Eigen::Matrix<double, 3, 16>::Zero();
+  for (int k = 0; k < 6; ++k) {
+    natural(0, k) = kAlongR.weight(k, r, s);
+    natural(1, 6 + k) = kAlongS.weight(k, r, s);
+  }
+  for (int k = 0; k < 4; ++k) natural(2, 12 + k) = kBoth.weight(k, r, s);
+  const Matrix2d& a = p.inverse_jacobian;
+  Matrix3d turn;
+  turn << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1),
+      a(1, 0) * a(1, 1), 2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
+  return turn * natural;
+}
+
+Eigen::Matrix<double, 2, 12> shear_strain(const Place& p, double r, double s) {
+  Eigen::Matrix<double, 2, 12> natural = Eigen::Matrix<double, 2, 12>::Zero();
+  for (int k = 0; k < 6; ++k) {
+    natural(0, k) = kAlongR.weight(k, r, s);
+    natural(1, 6 + k) = kAlongS.weight(k, r, s);
+  }
+  return p.inverse_jacobian * natural;
+}
+
+class Maker {
+ public:
+  Maker(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 9>& directors)
+      : part_(model.parts[static_cast<std::size_t>(element.part)]),
+        material_(model.materials[static_cast<std::size_t>(part_.material)]) {
+    e_.measures = kMeasures;
+    e_.offset = part_.offset_z;
+    e_.thickness = part_.thickness;
+    e_.nodes = element.nodes;
+    e_.carried[0] = directors;
+    for (std::size_t i = 0; i < 9; ++i)
+      x_[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + part_.offset_z * directors[i];
+    const Shape f = shape_at(0, 0);
+    const Vec3 gr = blend<9>(f.r, x_), normal = gr.cross(blend<9>(f.s, x_)).normalized(), first = gr.normalized();
+    e_.axes << first, normal.cross(first), normal;
+    for (std::size_t i = 0; i < 9; ++i) {
+      const auto turn = Eigen::Quaterniond::FromTwoVectors(normal, directors[i]);
+      e_.carried[1][i] = turn * e_.axes.col(0);
+      e_.carried[2][i] = turn * e_.axes.col(1);
+    }
+  }
+
+  E make(const model::Model& model) {
+    tied();
+    drilling();
+    stiffness();
+    finish(e_, model);
+    return std::move(e_);
+  }
+
+ private:
+  void add(int measure, With with, double factor, const W& p, const W& q) {
+    e_.products.push_back({measure, with, factor, p, q});
+  }
+
+  void tied() {
+    for (int k = 0; k < 6; ++k) {
+      const Vector2d r = kAlongR.point(k), s = kAlongS.point(k);
+      const Shape fr = shape_at(r.x(), r.y()), fs = shape_at(s.x(), s.y());
+      add(k, With::position, 0.5, fr.r, fr.r);
+      add(6 + k, With::position, 0.5, fs.s, fs.s);
+      add(kBend + k, With::director, 1, fr.r, fr.r);
+      add(kBend + 6 + k, With::director, 1, fs.s, fs.s);
+      add(kShear + k, With::director, 1, fr.r, fr.n);
+      add(kShear + 6 + k, With::director, 1, fs.s, fs.n);
+    }
+    for (int k = 0; k < 4; ++k) {
+      const Vector2d b = kBoth.point(k);
+      const Shape f = shape_at(b.x(), b.y());
+      add(12 + k, With::position, 1, f.r, f.s);
+      add(kBend + 12 + k, With::director, 1, f.r, f.s);
+      add(kBend + 12 + k, With::director, 1, f.s, f.r);
+    }
+  }
+
+  void drill(int measure, const Place& p) {
+    const Matrix2d& a = p.inverse_jacobian;
+    add(measure, With::second, 0.5, a(0, 0) * p.shape.r + a(0, 1) * p.shape.s, p.shape.n);
+    add(measure, With::first, -0.5, a(1, 0) * p.shape.r + a(1, 1) * p.shape.s, p.shape.n);
+  }
+
+  void drilling() {
+    const double stiffness = material_.shear_modulus() * part_.thickness;
+    MatrixXd diagonal = MatrixXd::Zero(13, 13);
+    for (int k = 0; k < 4; ++k) {
+      const Vector2d b = kBoth.point(k);
+      const Place p = place_at(x_, e_.axes, b.x(), b.y());
+      drill(kDrill + k, p);
+      diagonal(k, k) = p.area * stiffness;
+    }
+    int k = 0;
+    for (const auto& g : detail::surface_rule(9)) {
+      const Place p = place_at(x_, e_.axes, g.r, g.s);
+      drill(kRest + k, p);
+      diagonal(4 + k, 4 + k) = ShellBatch::kDrillingRest * g.weight * p.area * stiffness;
+      ++k;
+    }
+    e_.blocks.push_back({kDrill, diagonal});
+  }
+
+  void stiffness() {
+    const double h = part_.thickness, shear = kShearFactor * material_.shear_modulus() * h;
+    const Matrix3d plane = plane_stress(material_);
+    MatrixXd surface = MatrixXd::Zero(16, 16), across = MatrixXd::Zero(12, 12);
+    Eigen::Matrix<double, 3, 16> mean = Eigen::Matrix<double, 3, 16>::Zero();
+    Eigen::Matrix<double, 2, 12> mean_shear = Eigen::Matrix<double, 2, 12>::Zero();
+    double area = 0;
+    for (const auto& g : detail::surface_rule(9)) {
+      const Place p = place_at(x_, e_.axes, g.r, g.s);
+      const double w = g.weight * p.area;
+      const auto b = surface_strain(p, g.r, g.s);
+      const auto q = shear_strain(p, g.r, g.s);
+      surface += w * h * b.transpose() * plane * b;
+      across += w * shear * q.transpose() * q;
+      mean += w * b;
+      mean_shear += w * q;
+      area += w;
+    }
+    e_.blocks.push_back({0, surface});
+    e_.blocks.push_back({kBend, h * h / 12 * surface});
+    e_.blocks.push_back({kShear, across});
+    e_.middle.setZero(8, kMeasures);
+    e_.middle.block<3, 16>(0, 0) = h / area * plane * mean;
+    e_.middle.block<3, 16>(3, kBend) = h * h * h / (12 * area) * plane * mean;
+    e_.middle.block<2, 12>(6, kShear) = shear / area * mean_shear;
+  }
+
+  const model::Part& part_;
+  const model::Material& material_;
+  E e_;
+  std::array<Vec3, 9> x_;
+};
+}  // namespace
+
+std::unique_ptr<ShellKind> nine_node_shells(const model::Model& model) {
+  std::vector<E> list;
+  bool any = false;
+  for (const auto& element : model.shell_elements) any = any || element.count == 9;
+  if (any) {
+    const auto directors = corner_directors(model);
+    for (std::size_t k = 0; k < model.shell_elements.size(); ++k)
+      if (model.shell_elements[k].count == 9)
+        list.push_back(Maker(model, model.shell_elements[k], directors[k]).make(model));
+  }
+  return std::make_unique<MeasuredShells<9>>(std::move(list));
+}
+
+}  // namespace archway::elements

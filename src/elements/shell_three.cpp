@@ -1,0 +1,204 @@
+#include <cmath>
+
+#include "shell_measured_detail.hpp"
+
+namespace archway::elements {
+
+namespace {
+using namespace measured;
+using E = Element<3>;
+using P = Product<3>;
+using W = P::Weights;
+using Matrix6 = Eigen::Matrix<double, 6, 6>;
+using Rows3x6 = Eigen::Matrix<double, 3, 6>;
+constexpr double kShearFactor = 5.0 / 6.0;
+
+/// A flat triangle in its own axes.
+struct Triangle {
+  std::array<Vector2d, 3> at;
+  double area;
+  Matrix2d inverse_jacobian;  // rows: gradients of the two natural coordinates
+  W d1, d2;                   // derivatives of the shape functions along the axes
+  double x(int i, int j) const { return (at[static_cast<std::size_t>(i)] - at[static_cast<std::size_t>(j)]).x(); }
+  double y(int i, int j) const { return (at[static_cast<std::size_t>(i)] - at[static_cast<std::size_t>(j)]).y(); }
+  Vector2d edge(int k) const { return at[static_cast<std::size_t>((k + 1) % 3)] - at[static_cast<std::size_t>(k)]; }
+};
+
+Triangle flat(const std::array<Vec3, 3>& x, const Mat3& axes) {
+  Triangle t;
+  for (std::size_t i = 0; i < 3; ++i) t.at[i] = (axes.transpose() * (x[i] - x[0])).head<2>();
+  Matrix2d jacobian;
+  jacobian << t.x(1, 0), t.y(1, 0), t.x(2, 0), t.y(2, 0);
+  t.area = 0.5 * jacobian.determinant();
+  t.inverse_jacobian = jacobian.inverse();
+  for (int i = 0; i < 3; ++i) {
+    const int j = (i + 1) % 3, k = (i + 2) % 3;
+    t.d1[i] = t.y(j, k) / (2 * t.area);
+    t.d2[i] = t.x(k, j) / (2 * t.area);
+  }
+  return t;
+}
+
+/// Natural (11, 22, 2*12 of the two edges from the first corner) to local strain.
+Matrix3d to_local(const Triangle& t) {
+  const Matrix2d& a = t.inverse_jacobian;
+  Matrix3d m;
+  m << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
+      2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
+  return m;
+}
+
+/// Mean strain from the three strains and the three drilling measures ([Felippa2003] eq. 10, alpha = 3/2); turns common
+/// to all nodes drop out.
+Rows3x6 mean_strain(const Triangle& t) {
+  Rows3x6 m;
+  m.leftCols<3>() = to_local(t);
+  for (int i = 0; i < 3; ++i) {
+    const int j = (i + 1) % 3, k = (i + 2) % 3;
+    m.col(3 + i) << t.y(j, k) * (t.y(i, k) - t.y(j, i)), t.x(k, j) * (t.x(k, i) - t.x(i, j)),
+        2 * (t.x(k, i) * t.y(i, k) - t.x(i, j) * t.y(j, i));
+    m.col(3 + i) *= -1.5 / (12 * t.area);  // the measure is the turn of the material less that of the node
+  }
+  return m;
+}
+
+/// Higher-order stiffness on the drilling measures ([Felippa2003] eq. 14-20 with the optimal parameters).
+Matrix3d drilling_stiffness(const Triangle& t, const Matrix3d& plane, double thickness, double nu) {
+  const double a = t.area;
+  Vector3d l;  // squared lengths of 21, 32, 13
+  for (int k = 0; k < 3; ++k) l[k] = t.edge(k).squaredNorm();
+  Matrix3d te;
+  te << t.y(1, 2) * t.y(0, 2) * l[0], t.y(2, 0) * t.y(1, 0) * l[1], t.y(0, 1) * t.y(2, 1) * l[2],  //
+      t.x(1, 2) * t.x(0, 2) * l[0], t.x(2, 0) * t.x(1, 0) * l[1], t.x(0, 1) * t.x(2, 1) * l[2],    //
+      (t.y(1, 2) * t.x(2, 0) + t.x(2, 1) * t.y(0, 2)) * l[0], (t.y(2, 0) * t.x(0, 1) + t.x(0, 2) * t.y(1, 0)) * l[1],
+      (t.y(0, 1) * t.x(1, 2) + t.x(1, 0) * t.y(2, 1)) * l[2];
+  te /= 4 * a * a;
+  const Matrix3d natural = te.transpose() * plane * te;
+  Matrix3d q1, q2, q3;
+  q1 << 1, 2, 1, 0, 1, -1, -1, -1, -2;
+  q2 << -2, -1, -1, 1, 1, 2, -1, 0, 1;
+  q3 << 1, -1, 0, -1, -2, -1, 2, 1, 1;
+  for (Matrix3d* q : {&q1, &q2, &q3}) *q = (2 * a / 3) * l.cwiseInverse().asDiagonal() * *q;
+  Matrix3d sum = Matrix3d::Zero();
+  for (const Matrix3d& q : {Matrix3d(0.5 * (q1 + q2)), Matrix3d(0.5 * (q2 + q3)), Matrix3d(0.5 * (q3 + q1))})
+    sum += q.transpose() * natural * q;
+  // measures count turns from the material already; what is common to the three nodes is not strained either way
+  const double beta = std::max(0.5 * (1 - 4 * nu * nu), 0.01);
+  return 0.75 * beta * a * thickness * sum;
+}
+
+/// Curvature and shear at a place from three linear curvatures and three edge measures ([Katili1993]).
+struct Bending {
+  Rows3x6 curvature;
+  Eigen::Matrix<double, 2, 6> shear;
+};
+Bending bending_at(const Triangle& t, double thickness, double nu, const Vector3d& zeta) {
+  Bending b;
+  b.curvature.setZero();
+  b.shear.setZero();
+  b.curvature.leftCols<3>() = to_local(t);
+  std::array<double, 3> share{};
+  for (int k = 0; k < 3; ++k) {
+    const Vector2d edge = t.edge(k);
+    const double length = edge.norm(), phi = 2 / (kShearFactor * (1 - nu)) * std::pow(thickness / length, 2);
+    const int i = k, j = (k + 1) % 3;
+    const Vector2d gradient(4 * (zeta[i] * t.d1[j] + zeta[j] * t.d1[i]), 4 * (zeta[i] * t.d2[j] + zeta[j] * t.d2[i]));
+    const Vector2d along = edge / length;
+    const double bubble = -1.5 / ((1 + phi) * length);
+    b.curvature.col(3 + k) = bubble * Vector3d(gradient.x() * along.x(), gradient.y() * along.y(),
+                                               gradient.x() * along.y() + gradient.y() * along.x());
+    share[static_cast<std::size_t>(k)] = phi / ((1 + phi) * length);
+  }
+  for (int i = 0; i < 3; ++i) {  // at a corner the two edge values give the vector
+    const int after = i, before = (i + 2) % 3;
+    Matrix2d directions;
+    directions << t.edge(after).normalized().transpose(), t.edge(before).normalized().transpose();
+    const Matrix2d inverse = directions.inverse();
+    b.shear.col(3 + after) += zeta[i] * share[static_cast<std::size_t>(after)] * inverse.col(0);
+    b.shear.col(3 + before) += zeta[i] * share[static_cast<std::size_t>(before)] * inverse.col(1);
+  }
+  return b;
+}
+
+W weights(double a, double b, double c) {
+  return W(a, b, c);
+}
+
+void add_products(E& e, const Triangle& t) {
+  const W g1 = weights(-1, 1, 0), g2 = weights(-1, 0, 1);
+  const auto add = [&](int measure, With with, double factor, const W& p, const W& q) {
+    e.products.push_back({measure, with, factor, p, q});
+  };
+  add(0, With::position, 0.5, g1, g1);
+  add(1, With::position, 0.5, g2, g2);
+  add(2, With::position, 1, g1, g2);
+  for (int i = 0; i < 3; ++i) {
+    add(3 + i, With::second, 0.5, t.d1, W::Unit(i));
+    add(3 + i, With::first, -0.5, t.d2, W::Unit(i));
+  }
+  add(6, With::director, 1, g1, g1);
+  add(7, With::director, 1, g2, g2);
+  add(8, With::director, 1, g1, g2);
+  add(8, With::director, 1, g2, g1);
+  for (int k = 0; k < 3; ++k) {
+    const W from = W::Unit(k), to = W::Unit((k + 1) % 3);
+    add(9 + k, With::director, 0.5, to - from, to + from);
+  }
+}
+
+E make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 9>& directors) {
+  const auto& part = model.parts[static_cast<std::size_t>(element.part)];
+  const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+  const double h = part.thickness, nu = material.poisson_ratio;
+  E e;
+  std::array<Vec3, 3> x;
+  for (std::size_t i = 0; i < 3; ++i) {
+    e.nodes[i] = element.nodes[i];
+    e.carried[0][i] = directors[i];
+    x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + part.offset_z * directors[i];
+  }
+  const Vec3 normal = (x[1] - x[0]).cross(x[2] - x[0]).normalized(), first = (x[1] - x[0]).normalized();
+  e.axes << first, normal.cross(first), normal;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto turn = Eigen::Quaterniond::FromTwoVectors(normal, directors[i]);
+    e.carried[1][i] = turn * e.axes.col(0);
+    e.carried[2][i] = turn * e.axes.col(1);
+  }
+  e.offset = part.offset_z;
+  e.thickness = h;
+  e.measures = 12;
+  const Triangle t = flat(x, e.axes);
+  const Matrix3d plane = plane_stress(material), plate = h * h * h / 12 * plane;
+  add_products(e, t);
+  const Rows3x6 mean = mean_strain(t);
+  Matrix6 membrane = t.area * h * mean.transpose() * plane * mean, bending = Matrix6::Zero();
+  membrane.bottomRightCorner<3, 3>() += drilling_stiffness(t, plane, h, nu);
+  const double shear = kShearFactor * material.shear_modulus() * h;
+  for (const Vector3d& zeta : {Vector3d(0.5, 0.5, 0), Vector3d(0, 0.5, 0.5), Vector3d(0.5, 0, 0.5)}) {
+    const Bending b = bending_at(t, h, nu, zeta);
+    bending += t.area / 3 * (b.curvature.transpose() * plate * b.curvature + shear * b.shear.transpose() * b.shear);
+  }
+  e.blocks = {{0, membrane}, {6, bending}};
+  const Bending centre = bending_at(t, h, nu, Vector3d::Constant(1.0 / 3));
+  e.middle.setZero(8, 12);
+  e.middle.block<3, 6>(0, 0) = h * plane * mean;
+  e.middle.block<3, 6>(3, 6) = plate * centre.curvature;
+  e.middle.block<2, 6>(6, 6) = shear * centre.shear;
+  finish(e, model);
+  return e;
+}
+}  // namespace
+
+std::unique_ptr<ShellKind> three_node_shells(const model::Model& model) {
+  std::vector<E> list;
+  bool any = false;
+  for (const auto& element : model.shell_elements) any = any || element.count == 3;
+  if (any) {
+    const auto directors = corner_directors(model);
+    for (std::size_t k = 0; k < model.shell_elements.size(); ++k)
+      if (model.shell_elements[k].count == 3) list.push_back(make(model, model.shell_elements[k], directors[k]));
+  }
+  return std::make_unique<MeasuredShells<3>>(std::move(list));
+}
+
+}  // namespace archway::elements

@@ -1,0 +1,262 @@
+#include "archway/elements/solid.hpp"
+
+#include <cmath>
+
+#include "shape_detail.hpp"
+
+namespace archway::elements {
+
+namespace {
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+using Data = SolidBatch::Data;
+using GaussPoint = SolidBatch::GaussPoint;
+using Strain = SolidBatch::Strain;
+using Modes = SolidBatch::Modes;
+using Matrix6 = Eigen::Matrix<double, 6, 6>;
+using Rows = Eigen::Matrix<double, 6, Eigen::Dynamic, Eigen::ColMajor, 6, 60>;
+constexpr std::array<std::array<int, 2>, 6> kPairs = {{{0, 0}, {1, 1}, {2, 2}, {0, 1}, {1, 2}, {0, 2}}};
+
+/// Strain (11 22 33 12 23 13, shears doubled) in axes whose gradient of old coordinates is a: E' = a E a^T.
+Matrix6 strain_turn(const Mat3& a) {
+  Matrix6 t;
+  for (int row = 0; row < 6; ++row)
+    for (int column = 0; column < 6; ++column) {
+      const auto [i, j] = kPairs[static_cast<std::size_t>(row)];
+      const auto [k, l] = kPairs[static_cast<std::size_t>(column)];
+      const double both = k == l ? a(i, k) * a(j, k) : 0.5 * (a(i, k) * a(j, l) + a(i, l) * a(j, k));
+      t(row, column) = (i == j ? 1 : 2) * both;
+    }
+  return t;
+}
+
+/// Enhanced modes in natural coordinates, all without a mean: 9 in the stretches, 12 in the shears.
+Modes natural_modes(const Vec3& x) {
+  Modes m = Modes::Zero();
+  int next = 0;
+  for (int k = 0; k < 3; ++k) {
+    const int a = (k + 1) % 3, b = (k + 2) % 3;
+    for (const double value : {x[k], x[k] * x[a], x[k] * x[b]}) m(k, next++) = value;
+  }
+  for (int row = 3; row < 6; ++row) {
+    const auto [a, b] = kPairs[static_cast<std::size_t>(row)];
+    const int c = 3 - a - b;
+    for (const double value : {x[a], x[b], x[a] * x[c], x[b] * x[c]}) m(row, next++) = value;
+  }
+  return m;
+}
+
+Matrix6 material_matrix(const model::Material& m) {
+  const double e = m.youngs_modulus, nu = m.poisson_ratio, f = e / ((1 + nu) * (1 - 2 * nu));
+  Matrix6 c = Matrix6::Zero();
+  c.topLeftCorner<3, 3>().setConstant(f * nu);
+  c.topLeftCorner<3, 3>().diagonal().setConstant(f * (1 - nu));
+  c.bottomRightCorner<3, 3>().diagonal().setConstant(m.shear_modulus());
+  return c;
+}
+
+Mat3 jacobian(const std::vector<Vec3>& x, const detail::SolidShape& shape) {
+  Mat3 j = Mat3::Zero();  // rows: derivatives by the natural coordinates
+  for (std::size_t i = 0; i < x.size(); ++i) j += shape.d[i] * x[i].transpose();
+  return j;
+}
+
+GaussPoint point_at(const std::vector<Vec3>& x, const Vec3& place, double weight) {
+  const auto shape = detail::solid_shape(static_cast<int>(x.size()), place);
+  const Mat3 j = jacobian(x, shape), inverse = j.inverse();
+  GaussPoint p;
+  p.weight = weight * j.determinant();
+  p.gradient.resize(3, static_cast<Eigen::Index>(x.size()));
+  for (std::size_t i = 0; i < x.size(); ++i) p.gradient.col(static_cast<Eigen::Index>(i)) = inverse * shape.d[i];
+  return p;
+}
+
+std::vector<std::pair<Vec3, double>> cube_rule(int points) {
+  const double g = points == 2 ? 1 / std::sqrt(3.0) : std::sqrt(0.6);
+  const std::vector<double> at = points == 2 ? std::vector<double>{-g, g} : std::vector<double>{-g, 0, g};
+  const std::vector<double> w = points == 2 ? std::vector<double>{1, 1} : std::vector<double>{5. / 9, 8. / 9, 5. / 9};
+  std::vector<std::pair<Vec3, double>> rule;
+  for (std::size_t i = 0; i < at.size(); ++i)
+    for (std::size_t j = 0; j < at.size(); ++j)
+      for (std::size_t k = 0; k < at.size(); ++k) rule.push_back({Vec3(at[k], at[j], at[i]), w[i] * w[j] * w[k]});
+  return rule;
+}
+
+Data make(const model::Model& model, const model::SolidElement& element) {
+  Data data;
+  data.nodes = element.nodes;
+  std::vector<Vec3> x;
+  for (const int n : element) x.push_back(model.nodes[static_cast<std::size_t>(n)]);
+  data.material = material_matrix(
+      model.materials[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(element.part)].material)]);
+  for (const auto& [place, weight] : cube_rule(element.count == 8 ? 2 : 3))
+    data.points.push_back(point_at(x, place, weight));
+  data.inverse_enhanced.setZero();
+  if (element.count == 20) {
+    for (const auto& [place, weight] : cube_rule(2)) data.stress_points.push_back(point_at(x, place, weight));
+    return data;
+  }
+  const Mat3 middle = jacobian(x, detail::solid_shape(8, Vec3::Zero()));
+  const Matrix6 turn = strain_turn(middle.inverse());
+  Eigen::Matrix<double, 21, 21> sum = Eigen::Matrix<double, 21, 21>::Zero();
+  const auto rule = cube_rule(2);
+  for (std::size_t p = 0; p < 8; ++p) {
+    auto& point = data.points[p];
+    point.modes = middle.determinant() / point.weight * turn * natural_modes(rule[p].first);
+    sum += point.weight * point.modes.transpose() * data.material * point.modes;
+  }
+  data.inverse_enhanced = sum.inverse();
+  return data;
+}
+
+Mat3 deformation(const Data& data, const GaussPoint& point, const State& state) {
+  Mat3 f = Mat3::Zero();  // columns: dx/dX
+  for (Eigen::Index i = 0; i < point.gradient.cols(); ++i)
+    f += state.position[static_cast<std::size_t>(data.nodes[static_cast<std::size_t>(i)])] *
+         point.gradient.col(i).transpose();
+  return f;
+}
+
+Strain green(const Mat3& f) {
+  const Mat3 c = f.transpose() * f;
+  Strain e;
+  for (std::size_t k = 0; k < 6; ++k) {
+    const auto [i, j] = kPairs[k];
+    e[static_cast<Eigen::Index>(k)] = i == j ? 0.5 * (c(i, i) - 1) : c(i, j);
+  }
+  return e;
+}
+
+Rows strain_rows(const GaussPoint& point, const Mat3& f) {
+  Rows b(6, 3 * point.gradient.cols());
+  for (Eigen::Index n = 0; n < point.gradient.cols(); ++n)
+    for (std::size_t k = 0; k < 6; ++k) {
+      const auto [i, j] = kPairs[k];
+      const auto row = static_cast<Eigen::Index>(k);
+      if (i == j)
+        b.block<1, 3>(row, 3 * n) = point.gradient(i, n) * f.col(i).transpose();
+      else
+        b.block<1, 3>(row, 3 * n) =
+            point.gradient(i, n) * f.col(j).transpose() + point.gradient(j, n) * f.col(i).transpose();
+    }
+  return b;
+}
+
+VectorXd step_of(const Data& data, int nodes, const VectorXd& u) {
+  VectorXd step(3 * nodes);
+  for (int i = 0; i < nodes; ++i)
+    step.segment<3>(3 * i) = u.segment<3>(model::row(data.nodes[static_cast<std::size_t>(i)]));
+  return step;
+}
+
+/// Strains at the Gauss points in a state, and by a small step from it (full; nullptr: none), enhancement included.
+/// \param keep_state  false: the step alone
+std::vector<Strain> strains(const Data& data, int nodes, const State& state, const VectorXd* step, bool keep_state) {
+  std::vector<Strain> list;
+  const VectorXd local = step == nullptr ? VectorXd() : step_of(data, nodes, *step);
+  Eigen::Matrix<double, 21, 1> load = Eigen::Matrix<double, 21, 1>::Zero();
+  for (const auto& point : data.points) {
+    const Mat3 f = deformation(data, point, state);
+    Strain e = keep_state ? green(f) : Strain(Strain::Zero());
+    if (step != nullptr) e += strain_rows(point, f) * local;
+    if (nodes == 8) load += point.weight * point.modes.transpose() * (data.material * e);
+    list.push_back(e);
+  }
+  if (nodes == 8) {
+    const Eigen::Matrix<double, 21, 1> amplitude = -data.inverse_enhanced * load;
+    for (std::size_t p = 0; p < list.size(); ++p) list[p] += data.points[p].modes * amplitude;
+  }
+  return list;
+}
+
+void add_geometric(const GaussPoint& point, const Strain& stress, MatrixXd& k) {
+  Mat3 s;
+  s << stress[0], stress[3], stress[5], stress[3], stress[1], stress[4], stress[5], stress[4], stress[2];
+  const MatrixXd g = point.weight * point.gradient.transpose() * s * point.gradient;
+  for (Eigen::Index i = 0; i < g.rows(); ++i)
+    for (Eigen::Index j = 0; j < g.cols(); ++j) k.block<3, 3>(3 * i, 3 * j).diagonal().array() += g(i, j);
+}
+
+void evaluate_one(const Data& data, int nodes, const State& state, const StressSource& source, double* force,
+                  double* tangent, double* geometric) {
+  const Eigen::Index n = 3 * nodes;
+  const auto own = strains(data, nodes, state, source.linear, source.linear == nullptr);
+  const auto stressing = source.linear == nullptr && source.previous != nullptr
+                             ? strains(data, nodes, *source.previous, source.step, true)
+                             : own;
+  VectorXd f = VectorXd::Zero(n);
+  MatrixXd k = MatrixXd::Zero(n, n), g = MatrixXd::Zero(n, n);
+  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced = Eigen::Matrix<double, 21, Eigen::Dynamic>::Zero(21, n);
+  for (std::size_t p = 0; p < data.points.size(); ++p) {
+    const auto& point = data.points[p];
+    const Rows b = strain_rows(point, deformation(data, point, state));
+    if (force != nullptr) f.noalias() += b.transpose() * (point.weight * (data.material * own[p]));
+    if (tangent != nullptr) {
+      const Rows cb = point.weight * data.material * b;
+      k.noalias() += b.transpose() * cb;
+      if (nodes == 8) enhanced.noalias() += point.modes.transpose() * cb;
+    }
+    if (tangent != nullptr || geometric != nullptr) add_geometric(point, data.material * stressing[p], g);
+  }
+  if (tangent != nullptr && nodes == 8) k.noalias() -= enhanced.transpose() * (data.inverse_enhanced * enhanced);
+  if (force != nullptr) Eigen::Map<VectorXd>(force, n) = f;
+  if (tangent != nullptr) Eigen::Map<MatrixXd>(tangent, n, n) = k + g;
+  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
+}
+}  // namespace
+
+double equivalent_stress(const SolidStress& s) {
+  const double a = s[0] - s[1], b = s[1] - s[2], c = s[2] - s[0];
+  return std::sqrt(0.5 * (a * a + b * b + c * c) + 3 * s.tail<3>().squaredNorm());
+}
+
+SolidBatch::SolidBatch(const model::Model& model, int nodes) : node_count_(nodes) {
+  for (const auto& element : model.solid_elements)
+    if (element.count == nodes) data_.push_back(make(model, element));
+}
+
+base::Verdict SolidBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                   const StressSource& source) const {
+  base::Verdict verdict = base::Verdict::good;
+  const std::ptrdiff_t n = freedom_count();
+  for (int k = 0; k < count; ++k) {
+    const auto& data = data_[static_cast<std::size_t>(elements[k])];
+    if (source.linear == nullptr)
+      for (const auto& point : data.points)
+        if (!(deformation(data, point, state).determinant() > 0)) verdict = base::Verdict::recoverable;
+    const auto at = [&](double* base, std::ptrdiff_t stride) { return base == nullptr ? nullptr : base + stride * k; };
+    evaluate_one(data, node_count_, state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
+  }
+  return verdict;
+}
+
+std::vector<SolidStress> SolidBatch::stress(const State& state, int element, const VectorXd* linear) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  std::vector<SolidStress> at_points;
+  if (node_count_ == 8) {
+    for (const auto& e : strains(data, 8, state, linear, linear == nullptr)) at_points.push_back(data.material * e);
+  } else {
+    const VectorXd step = linear == nullptr ? VectorXd() : step_of(data, node_count_, *linear);
+    for (const auto& point : data.stress_points) {
+      const Mat3 f = deformation(data, point, state);
+      const Strain e = linear == nullptr ? green(f) : Strain(strain_rows(point, f) * step);
+      at_points.push_back(data.material * e);
+    }
+  }
+  // the Gauss points are the corners of a smaller cube: extrapolate linearly along each direction
+  std::vector<SolidStress> corners;
+  const auto rule = cube_rule(2);
+  for (std::size_t c = 0; c < 8; ++c) {
+    SolidStress sum = SolidStress::Zero();
+    for (std::size_t p = 0; p < 8; ++p) {
+      double weight = 1;
+      for (int k = 0; k < 3; ++k)
+        weight *= 0.5 * (1 + std::sqrt(3.0) * detail::solid_nodes()[c][k] * (rule[p].first[k] > 0 ? 1 : -1));
+      sum += weight * at_points[p];
+    }
+    corners.push_back(sum);
+  }
+  return corners;
+}
+
+}  // namespace archway::elements

@@ -1,0 +1,184 @@
+#include "archway/elements/spring.hpp"
+
+#include "jet_detail.hpp"
+
+namespace archway::elements {
+
+namespace {
+using Data = SpringBatch::Data;
+using Vec6 = SpringBatch::Vec6;
+using Vec12 = Eigen::Matrix<double, 12, 1>;
+using Mat12 = Eigen::Matrix<double, 12, 12>;
+using J = detail::Jet<12>;
+using J3 = std::array<J, 3>;
+struct JQuaternion {
+  J w;
+  J3 v;
+};
+
+J dot(const J3& a, const J3& b) {
+  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+}
+J3 cross(const J3& a, const J3& b) {
+  return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]};
+}
+JQuaternion product(const JQuaternion& a, const JQuaternion& b) {
+  const J3 c = cross(a.v, b.v);
+  JQuaternion q{a.w * b.w - dot(a.v, b.v), {}};
+  for (std::size_t k = 0; k < 3; ++k) q.v[k] = a.w * b.v[k] + b.w * a.v[k] + c[k];
+  return q;
+}
+JQuaternion conjugate(JQuaternion q) {
+  for (J& v : q.v) v = -1.0 * v;
+  return q;
+}
+/// conj(q) x q for a unit quaternion.
+J3 turned_back(const JQuaternion& q, const J3& x) {
+  const J3 a = cross(q.v, x), b = cross(q.v, a);
+  J3 y;
+  for (std::size_t k = 0; k < 3; ++k) y[k] = x[k] - 2.0 * (q.w * a[k]) + 2.0 * b[k];
+  return y;
+}
+
+/// exp(spin) q to second order in the spin, whose variables begin at `first`.
+JQuaternion spun(const Eigen::Quaterniond& q, int first) {
+  JQuaternion s{J(1), {}};
+  for (int k = 0; k < 3; ++k) {
+    const J spin = J::variable(0, first + k);
+    s.w -= 0.125 * (spin * spin);
+    s.v[static_cast<std::size_t>(k)] = 0.5 * spin;
+  }
+  return product(s, {J(q.w()), {J(q.x()), J(q.y()), J(q.z())}});
+}
+
+/// Rotation vector of a unit quaternion: factor times its vector part, with the factor 2 atan2(|v|, w) / |v|.
+J3 rotation_vector(JQuaternion q) {
+  if (q.w.v < 0) {
+    q.w = -1.0 * q.w;
+    q = {q.w, {-1.0 * q.v[0], -1.0 * q.v[1], -1.0 * q.v[2]}};
+  }
+  const J s = dot(q.v, q.v);  // sin^2 of half the angle
+  J factor;
+  if (s.v < 1e-6) {
+    // 2 asin(x) / x = 2 + x^2 / 3 + 3 x^4 / 20 + ...
+    factor = s.through(2 + s.v / 3 + 0.15 * s.v * s.v, 1.0 / 3 + 0.3 * s.v, 0.3);
+  } else {
+    // as a function of s = sin^2 (a/2) through the angle a: f = a / sin(a/2)
+    const double half = std::atan2(std::sqrt(s.v), q.w.v), sine = std::sin(half), cosine = std::cos(half);
+    const double da = 1 / (2 * sine * cosine);  // d half / d s
+    const double dda = -da * da * (cosine * cosine - sine * sine) / (sine * cosine);
+    const double f = 2 * half / sine, df = 2 / sine - 2 * half * cosine / (sine * sine);
+    const double ddf =
+        -4 * cosine / (sine * sine) + 2 * half / sine + 4 * half * cosine * cosine / (sine * sine * sine);
+    factor = s.through(f, df * da, ddf * da * da + df * dda);
+  }
+  return {factor * q.v[0], factor * q.v[1], factor * q.v[2]};
+}
+
+/// The six strains with their derivatives by (move, spin) of the two nodes.
+std::array<J, 6> strains(const Data& data, const State& state) {
+  const auto node = [&](std::size_t k) { return static_cast<std::size_t>(data.nodes[k]); };
+  J3 apart;
+  for (int k = 0; k < 3; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    apart[i] = J::variable(state.position[node(1)][k], 6 + k);
+    if (!data.grounded) apart[i] -= J::variable(state.position[node(0)][k], k);
+    if (data.grounded) apart[i] -= J(data.anchor[k]);
+  }
+  const JQuaternion second = spun(state.rotation[node(1)], 9);
+  JQuaternion first{J(1), {}}, mean{J(1), {}};
+  if (!data.grounded) {
+    Eigen::Quaterniond other = state.rotation[node(0)];
+    if (other.dot(state.rotation[node(1)]) < 0) other.coeffs() = -other.coeffs();
+    first = spun(other, 3);
+    mean = {first.w + second.w, {first.v[0] + second.v[0], first.v[1] + second.v[1], first.v[2] + second.v[2]}};
+    const J size = sqrt(mean.w * mean.w + dot(mean.v, mean.v));
+    mean = {mean.w / size, {mean.v[0] / size, mean.v[1] / size, mean.v[2] / size}};
+  }
+  const J3 move = turned_back(mean, apart);
+  const J3 turn = rotation_vector(data.grounded ? second : product(conjugate(first), second));
+  std::array<J, 6> e;
+  for (int a = 0; a < 3; ++a) {
+    const auto i = static_cast<std::size_t>(a);
+    for (int k = 0; k < 3; ++k) {
+      e[i] += data.axes(k, a) * move[static_cast<std::size_t>(k)];
+      e[i + 3] += data.axes(k, a) * turn[static_cast<std::size_t>(k)];
+    }
+    e[i] -= J(data.distance[a]);
+  }
+  return e;
+}
+
+Vec12 step_of(const Data& data, const Eigen::VectorXd& u) {
+  Vec12 step;
+  step << u.segment<6>(model::row(data.nodes[0])), u.segment<6>(model::row(data.nodes[1]));
+  return step;
+}
+
+Vec6 values(const Data& data, const std::array<J, 6>& e, const Vec12* linear) {
+  Vec6 s;
+  for (std::size_t i = 0; i < 6; ++i) {
+    const auto row = static_cast<Eigen::Index>(i);
+    s[row] = data.stiffness[row] * (linear == nullptr ? e[i].v : e[i].g.dot(*linear));
+  }
+  return s;
+}
+}  // namespace
+
+SpringBatch::SpringBatch(const model::Model& model) {
+  for (const auto& s : model.springs) {
+    Data data;
+    data.grounded = s.second < 0;
+    data.nodes = {s.first, data.grounded ? s.first : s.second};
+    data.stiffness = Vec6(s.stiffness.data());
+    data.axes = s.axes;
+    const Vec3 first = model.nodes[static_cast<std::size_t>(data.nodes[0])];
+    data.anchor = first;
+    if (!data.grounded) data.distance = s.axes.transpose() * (model.nodes[static_cast<std::size_t>(s.second)] - first);
+    data_.push_back(data);
+  }
+}
+
+bool SpringBatch::uses(int element, int freedom) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  // across a distance a force turns its ends as well
+  return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || data.distance.norm() > 0;
+}
+
+base::Verdict SpringBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+                                    const StressSource& source) const {
+  for (int k = 0; k < count; ++k) {
+    const auto& data = data_[static_cast<std::size_t>(elements[k])];
+    const auto e = strains(data, state);
+    Vec12 linear;
+    if (source.linear != nullptr) linear = step_of(data, *source.linear);
+    const Vec6 force = values(data, e, source.linear == nullptr ? nullptr : &linear);
+    Vec6 stress = force;
+    if (source.linear == nullptr && source.previous != nullptr) {
+      const auto before = strains(data, *source.previous);
+      const Vec12 step = step_of(data, *source.step);
+      stress = values(data, before, nullptr) + values(data, before, &step);
+    }
+    Vec12 f = Vec12::Zero();
+    Mat12 material = Mat12::Zero(), geometric = Mat12::Zero();
+    for (std::size_t i = 0; i < 6; ++i) {
+      const auto row = static_cast<Eigen::Index>(i);
+      f += force[row] * e[i].g;
+      material += data.stiffness[row] * e[i].g * e[i].g.transpose();
+      geometric += stress[row] * e[i].h;
+    }
+    if (out.force != nullptr) Eigen::Map<Vec12>(out.force + 12 * k) = f;
+    if (out.tangent != nullptr) Eigen::Map<Mat12>(out.tangent + 144 * k) = material + geometric;
+    if (out.geometric != nullptr) Eigen::Map<Mat12>(out.geometric + 144 * k) = geometric;
+  }
+  return base::Verdict::good;
+}
+
+Vec6 SpringBatch::forces(const State& state, int element, const Eigen::VectorXd* linear) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  Vec12 step;
+  if (linear != nullptr) step = step_of(data, *linear);
+  return values(data, strains(data, state), linear == nullptr ? nullptr : &step);
+}
+
+}  // namespace archway::elements

@@ -1,0 +1,420 @@
+#include "archway/elements/tie.hpp"
+
+#include "arms_detail.hpp"
+
+namespace archway::elements {
+
+namespace {
+using base::skew;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+using Vec4 = Eigen::Vector4d;
+using Vec7 = Eigen::Matrix<double, 7, 1>;
+
+std::size_t at(int node) {
+  return static_cast<std::size_t>(node);
+}
+Vec4 as_vector(const Eigen::Quaterniond& q) {
+  return {q.w(), q.x(), q.y(), q.z()};
+}
+
+/// Quaternions of the leaders, all on one side, and their weighted sum.
+struct MeanTurn {
+  std::vector<Vec4> q;
+  Vec4 sum = Vec4::Zero();
+  MeanTurn(const State& state, const model::Tie& tie) {
+    for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
+      q.push_back(as_vector(state.rotation[at(tie.leaders[i])]));
+      if (q[i].dot(q[0]) < 0) q[i] = -q[i];
+      sum += tie.weights[i] * q[i];
+    }
+  }
+};
+
+Vec3 mean_of(const std::vector<Vec3>& positions, const model::Tie& tie) {
+  Vec3 mean = Vec3::Zero();
+  for (std::size_t i = 0; i < tie.leaders.size(); ++i) mean += tie.weights[i] * positions[at(tie.leaders[i])];
+  return mean;
+}
+}  // namespace
+
+Eigen::Matrix<double, 4, 3> spin_map(const Vec4& q) {
+  Eigen::Matrix<double, 4, 3> e;
+  e.row(0) = -0.5 * q.tail<3>().transpose();
+  e.bottomRows<3>() = 0.5 * (q[0] * Mat3::Identity() - skew(q.tail<3>()));
+  return e;
+}
+
+Ties::Ties(const model::Model& model)
+    : of_node_(model.nodes.size(), -1), eliminated_(at(static_cast<int>(model::row(model.nodes.size()))), 0) {
+  order(model);
+  for (std::size_t t = 0; t < ties_.size(); ++t) {
+    Data& data = ties_[t];
+    auto& tie = data.tie;
+    if (tie.free_turns.size() >= 3) tie.turns = false, tie.free_turns.clear();
+    if (tie.free_moves.size() >= 3) tie.moves = false, tie.free_moves.clear();
+    const auto own = static_cast<int>(model::row(tie.follower));
+    of_node_[at(tie.follower)] = static_cast<int>(t);
+    for (int k = 0; k < 3; ++k) {
+      eliminated_[at(own + k)] = tie.moves && k >= static_cast<int>(tie.free_moves.size());
+      eliminated_[at(own + 3 + k)] = tie.turns && k >= static_cast<int>(tie.free_turns.size());
+    }
+    eliminated_[at(own + model::warp)] = tie.warps;
+    const Vec3 mean = mean_of(model.nodes, tie);
+    data.distance = model.nodes[at(tie.follower)] - mean;
+    data.has_turns = tie.kind == model::Tie::Kind::carried && (tie.turns || tie.arms_turn);
+    for (const int leader : tie.leaders) {
+      const auto first = static_cast<int>(model::row(leader));
+      if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(model.nodes[at(leader)] - mean);
+      for (int k = 0; k < (data.has_turns ? 6 : 3); ++k) data.columns.push_back(first + k);
+    }
+    if (tie.warps) data.columns.push_back(static_cast<int>(model::row(tie.leaders[0])) + model::warp);
+    for (std::size_t k = 0; k < tie.free_moves.size(); ++k) data.columns.push_back(own + static_cast<int>(k));
+    for (std::size_t k = 0; k < tie.free_turns.size(); ++k) data.columns.push_back(own + 3 + static_cast<int>(k));
+  }
+}
+
+/// Leaders before followers; the model has been checked to hold no circle.
+void Ties::order(const model::Model& model) {
+  std::vector<int> of(model.nodes.size(), -1);
+  for (std::size_t t = 0; t < model.ties.size(); ++t) of[at(model.ties[t].follower)] = static_cast<int>(t);
+  std::vector<char> done(model.ties.size(), 0);
+  const std::function<void(int)> visit = [&](int t) {
+    if (std::exchange(done[at(t)], 1)) return;
+    for (const int leader : model.ties[at(t)].leaders)
+      if (of[at(leader)] >= 0) visit(of[at(leader)]);
+    ties_.push_back({model.ties[at(t)], {}, Vec3::Zero(), {}, true});
+  };
+  for (int t = 0; t < static_cast<int>(model.ties.size()); ++t) visit(t);
+}
+
+LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
+  LocalFreedoms local;
+  local.freedoms = freedoms;
+  for (int t = size() - 1; t >= 0; --t) {
+    const Data& data = ties_[at(t)];
+    const auto own = static_cast<int>(model::row(data.tie.follower));
+    LocalFreedoms::Replacement r;
+    r.tie = t;
+    bool concerned = false;
+    for (int k = 0; k < model::kNodeFreedoms; ++k) {
+      const bool tied = k < 3 ? data.tie.moves : k < 6 ? data.tie.turns : data.tie.warps;
+      const auto found = std::find(local.freedoms.begin(), local.freedoms.end(), own + k);
+      r.rows[at(k)] = tied && found != local.freedoms.end() ? static_cast<int>(found - local.freedoms.begin()) : -1;
+      concerned = concerned || r.rows[at(k)] >= 0;
+    }
+    if (!concerned) continue;
+    for (const int place : r.rows)
+      if (place >= 0) local.freedoms[at(place)] = -1;
+    for (const int column : data.columns) {
+      const auto found = std::find(local.freedoms.begin(), local.freedoms.end(), column);
+      r.columns.push_back(static_cast<int>(found - local.freedoms.begin()));
+      if (found == local.freedoms.end()) local.freedoms.push_back(column);
+    }
+    local.replacements.push_back(std::move(r));
+  }
+  return local;
+}
+
+void Ties::reduce(const State& state, const LocalFreedoms& local, VectorXd& force, MatrixXd* tangent,
+                  MatrixXd* geometric) const {
+  for (const auto& r : local.replacements) {
+    const MatrixXd rows = map(state, ties_[at(r.tie)]);
+    Vec7 carried = Vec7::Zero();
+    for (int k = 0; k < model::kNodeFreedoms; ++k)
+      if (r.rows[at(k)] >= 0) carried[k] = force[r.rows[at(k)]];
+    const auto each = [&](const auto& use) {
+      for (int k = 0; k < model::kNodeFreedoms; ++k)
+        for (std::size_t c = 0; c < r.columns.size() && r.rows[at(k)] >= 0; ++c)
+          if (const double t = rows(k, static_cast<Eigen::Index>(c)); t != 0.0) use(r.rows[at(k)], r.columns[c], t);
+    };
+    each([&](int row, int column, double t) { force[column] += t * force[row]; });
+    const MatrixXd bend = second_order(state, r.tie, carried);
+    for (MatrixXd* k : {tangent, geometric}) {
+      if (k == nullptr) continue;
+      each([&](int row, int column, double t) { k->col(column) += t * k->col(row); });
+      each([&](int row, int column, double t) { k->row(column) += t * k->row(row); });
+      for (std::size_t a = 0; a < r.columns.size(); ++a)
+        for (std::size_t b = 0; b < r.columns.size(); ++b)
+          (*k)(r.columns[a], r.columns[b]) += bend(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(b));
+    }
+    for (const int place : r.rows)
+      if (place >= 0) {
+        force[place] = 0;
+        for (MatrixXd* k : {tangent, geometric})
+          if (k != nullptr) k->row(place).setZero(), k->col(place).setZero();
+      }
+  }
+}
+
+void Ties::complete(const State& state, VectorXd& full) const {
+  for (const Data& data : ties_) {
+    const MatrixXd rows = map(state, data);
+    VectorXd from(static_cast<Eigen::Index>(data.columns.size()));
+    for (std::size_t c = 0; c < data.columns.size(); ++c) from[static_cast<Eigen::Index>(c)] = full[data.columns[c]];
+    const Vec7 moved = rows * from;
+    const auto own = model::row(data.tie.follower);
+    if (data.tie.moves) full.segment<3>(own) = moved.head<3>();
+    if (data.tie.turns) full.segment<3>(own + 3) = moved.segment<3>(3);
+    if (data.tie.warps) full[own + model::warp] = moved[6];
+  }
+}
+
+void Ties::gather(const State& state, VectorXd& nodal, const Carried& carried) const {
+  for (int t = size() - 1; t >= 0; --t) {
+    const Data& data = ties_[at(t)];
+    const auto own = model::row(data.tie.follower);
+    Vec7 force = nodal.segment<7>(own);
+    for (int k = 0; k < model::kNodeFreedoms; ++k) {
+      const bool tied = k < 3 ? data.tie.moves : k < 6 ? data.tie.turns : data.tie.warps;
+      if (!tied) force[k] = 0;
+      if (tied) nodal[own + k] = 0;
+    }
+    if (force.isZero(0.0)) continue;
+    const VectorXd share = map(state, data).transpose() * force;
+    for (std::size_t c = 0; c < data.columns.size(); ++c) nodal[data.columns[c]] += share[static_cast<Eigen::Index>(c)];
+    if (carried) carried(t, force);
+  }
+}
+
+MatrixXd Ties::map(const State& state, const Data& data) const {
+  return data.tie.kind == model::Tie::Kind::mean ? mean_map(state, data) : carried_map(state, data);
+}
+
+MatrixXd Ties::second_order(const State& state, int tie, const Vec7& force) const {
+  const Data& data = ties_[at(tie)];
+  return data.tie.kind == model::Tie::Kind::mean
+             ? mean_second_order(state, data, force.head<3>(), force.segment<3>(3))
+             : carried_second_order(state, data, force.head<3>(), force.segment<3>(3));
+}
+
+// ---- carried by leaders ----
+
+namespace {
+/// Free directions of a tie with one leader as they point now.
+std::vector<Vec3> moves_now(const model::Tie& tie, const State& state) {
+  std::vector<Vec3> axes;
+  for (const Vec3& e : tie.free_moves) axes.push_back(state.rotation[at(tie.leaders[0])] * e);
+  return axes;
+}
+std::vector<Vec3> turns_now(const model::Tie& tie, const State& state) {
+  std::vector<Vec3> axes;
+  for (std::size_t k = 0; k < tie.free_turns.size(); ++k)
+    axes.push_back(state.rotation[at(k == 0 ? tie.leaders[0] : tie.follower)] * tie.free_turns[k]);
+  return axes;
+}
+}  // namespace
+
+MatrixXd Ties::carried_map(const State& state, const Data& data) const {
+  const auto& tie = data.tie;
+  MatrixXd rows = MatrixXd::Zero(model::kNodeFreedoms, static_cast<Eigen::Index>(data.columns.size()));
+  const bool single = tie.leaders.size() == 1;
+  const MeanTurn mean(state, tie);
+  const Eigen::Matrix<double, 4, 3> of_sum = spin_map(mean.sum);
+  Eigen::Index column = 0;
+  for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
+    const double w = tie.weights[i];
+    const Vec3 arm = single ? Vec3(state.position[at(tie.follower)] - state.position[at(tie.leaders[i])])
+                            : Vec3(state.rotation[at(tie.leaders[i])] * data.distance);
+    if (tie.moves) rows.block<3, 3>(0, column) = w * Mat3::Identity();
+    if (tie.moves && data.has_turns && tie.arms_turn) rows.block<3, 3>(0, column + 3) = -w * skew(arm);
+    if (tie.turns)
+      rows.block<3, 3>(3, column + 3) =
+          single ? Mat3::Identity() : Mat3(4 * w / mean.sum.squaredNorm() * of_sum.transpose() * spin_map(mean.q[i]));
+    column += data.has_turns ? 6 : 3;
+  }
+  if (tie.warps) rows(6, column++) = 1;
+  for (const Vec3& axis : moves_now(tie, state)) rows.block<3, 1>(0, column++) = axis;
+  for (const Vec3& axis : turns_now(tie, state)) rows.block<3, 1>(3, column++) = axis;
+  return rows;
+}
+
+MatrixXd Ties::carried_second_order(const State& state, const Data& data, const Vec3& f, const Vec3& m) const {
+  const auto& tie = data.tie;
+  const auto size = static_cast<Eigen::Index>(data.columns.size());
+  MatrixXd k = MatrixXd::Zero(size, size);
+  if (!data.has_turns) return k;
+  const auto count = tie.leaders.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto own = static_cast<Eigen::Index>(6 * i + 3);
+    const Vec3 arm = count == 1 ? Vec3(state.position[at(tie.follower)] - state.position[at(tie.leaders[i])])
+                                : Vec3(state.rotation[at(tie.leaders[i])] * data.distance);
+    if (tie.moves && tie.arms_turn) k.block<3, 3>(own, own) += tie.weights[i] * detail::arm_term(f, arm);
+  }
+  if (count > 1 && tie.turns) {
+    const MeanTurn mean(state, tie);
+    const double s = mean.sum.squaredNorm();
+    const Eigen::Matrix<double, 4, 3> of_sum = spin_map(mean.sum);
+    const Vec4 pulled = of_sum * m;
+    for (std::size_t j = 0; j < count; ++j)
+      for (int axis = 0; axis < 3; ++axis) {
+        const Vec4 dq = spin_map(mean.q[j]).col(axis), dsum = tie.weights[j] * dq;
+        const Vec4 change = spin_map(dsum) * m - (2 * mean.sum.dot(dsum) / s) * pulled;
+        for (std::size_t i = 0; i < count; ++i) {
+          Vec3 g = spin_map(mean.q[i]).transpose() * change;
+          if (i == j) g += spin_map(dq).transpose() * pulled;
+          k.block<3, 1>(static_cast<Eigen::Index>(6 * i + 3), static_cast<Eigen::Index>(6 * j + 3) + axis) +=
+              4 * tie.weights[i] / s * g;
+        }
+      }
+  }
+  Eigen::Index column = static_cast<Eigen::Index>(6 * count) + (tie.warps ? 1 : 0);
+  for (const Vec3& axis : moves_now(tie, state)) {
+    k.block<3, 1>(3, column) += 2 * axis.cross(f);  // halved with the rest below
+    ++column;
+  }
+  const auto turns = turns_now(tie, state);
+  for (std::size_t a = 0; a < turns.size(); ++a)
+    k.block<3, 1>(3, column + static_cast<Eigen::Index>(a)) += turns[a].cross(m);
+  if (turns.size() == 2) k(column, column + 1) += m.dot(turns[0].cross(turns[1]));
+  return 0.5 * (k + k.transpose());
+}
+
+// ---- mean of a cloud ----
+
+struct Ties::Fit {
+  Mat3 rotation;
+  std::vector<Vec3> spread;  // leaders from their mean, reference, turned
+  Mat3 inverse;              // of sum w (a.y I - a y^T)
+  Mat3 product;              // sum w y a^T
+  Vec3 arm, mean;
+
+  Fit(const State& state, const Data& data) {
+    const auto& tie = data.tie;
+    mean = mean_of(state.position, tie);
+    Mat3 sum = Mat3::Zero();
+    for (std::size_t i = 0; i < tie.leaders.size(); ++i)
+      sum += tie.weights[i] * (state.position[at(tie.leaders[i])] - mean) * data.spread[i].transpose();
+    const Eigen::JacobiSVD<Mat3> svd(sum, Eigen::ComputeFullU | Eigen::ComputeFullV);
+    Vec3 sign = Vec3::Ones();
+    sign[2] = (svd.matrixU() * svd.matrixV().transpose()).determinant() < 0 ? -1 : 1;
+    rotation = svd.matrixU() * sign.asDiagonal() * svd.matrixV().transpose();
+    product = sum * rotation.transpose();
+    inverse = (product.trace() * Mat3::Identity() - product.transpose()).inverse();
+    for (const Vec3& y : data.spread) spread.push_back(rotation * y);
+    arm = rotation * data.distance;
+  }
+};
+
+MatrixXd Ties::mean_map(const State& state, const Data& data) const {
+  const auto& tie = data.tie;
+  const Fit fit(state, data);
+  MatrixXd rows = MatrixXd::Zero(model::kNodeFreedoms, static_cast<Eigen::Index>(data.columns.size()));
+  for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
+    const auto column = static_cast<Eigen::Index>(3 * i);
+    const Mat3 turn = tie.weights[i] * fit.inverse * skew(fit.spread[i]);
+    if (tie.turns) rows.block<3, 3>(3, column) = turn;
+    if (tie.moves) rows.block<3, 3>(0, column) = tie.weights[i] * Mat3::Identity() - skew(fit.arm) * turn;
+  }
+  return rows;
+}
+
+MatrixXd Ties::mean_second_order(const State& state, const Data& data, const Vec3& f, const Vec3& m) const {
+  const auto& tie = data.tie;
+  const auto size = static_cast<Eigen::Index>(data.columns.size());
+  MatrixXd k = MatrixXd::Zero(size, size);
+  const Fit fit(state, data);
+  const Vec3 pull = fit.inverse.transpose() * (m + fit.arm.cross(f));
+  for (std::size_t j = 0; j < tie.leaders.size(); ++j)
+    for (int axis = 0; axis < 3; ++axis) {
+      const Vec3 e = Vec3::Unit(axis), &a = fit.spread[j];
+      const double w = tie.weights[j];
+      const Vec3 turn = fit.inverse * (w * a.cross(e));
+      const Vec3 stiffening = w * a.dot(e) * pull - w * a.dot(pull) * e - fit.product * pull.cross(turn);
+      const Vec3 change = fit.inverse.transpose() * (turn.cross(fit.arm).cross(f) - stiffening);
+      for (std::size_t i = 0; i < tie.leaders.size(); ++i)
+        k.block<3, 1>(static_cast<Eigen::Index>(3 * i), static_cast<Eigen::Index>(3 * j) + axis) =
+            tie.weights[i] * (change.cross(fit.spread[i]) + pull.cross(turn.cross(fit.spread[i])));
+    }
+  return 0.5 * (k + k.transpose());
+}
+
+// ---- states ----
+
+void Ties::advance(State& state, const VectorXd& step) const {
+  if (empty()) return state.advance(step);
+  const State before = state;
+  VectorXd own = step;
+  for (const Data& data : ties_) {
+    const auto first = model::row(data.tie.follower);
+    if (data.tie.moves) own.segment<3>(first).setZero();
+    if (data.tie.turns) own.segment<3>(first + 3).setZero();
+    if (data.tie.warps) own[first + model::warp] = 0;
+  }
+  state.advance(own);
+  for (const Data& data : ties_) place(data, before, step, state);
+}
+
+void Ties::place(const Data& data, const State& before, const VectorXd& step, State& state) const {
+  const auto& tie = data.tie;
+  const auto s = at(tie.follower), l = at(tie.leaders[0]);
+  if (tie.kind == model::Tie::Kind::mean) {
+    const Fit fit(state, data);
+    if (tie.moves) state.position[s] = fit.mean + fit.arm;
+    if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized();
+    return;
+  }
+  if (tie.warps) state.warp[s] = state.warp[l];
+  if (tie.leaders.size() > 1) {
+    const MeanTurn mean(state, tie);
+    if (tie.turns)
+      state.rotation[s] = Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized();
+    if (!tie.moves) return;
+    state.position[s].setZero();
+    for (std::size_t i = 0; i < tie.leaders.size(); ++i)
+      state.position[s] +=
+          tie.weights[i] * (state.position[at(tie.leaders[i])] +
+                            (tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[i])] * data.distance) : data.distance));
+    return;
+  }
+  VectorXd slides, turns;
+  free_values(data, before, step, slides, turns);
+  if (tie.turns && tie.free_turns.empty()) state.rotation[s] = state.rotation[l];
+  if (tie.turns && !tie.free_turns.empty()) {
+    Eigen::Quaterniond q = before.rotation[s];
+    const auto axes = turns_now(tie, before);
+    for (std::size_t k = axes.size(); k-- > 0;)
+      q = base::exponential(turns[static_cast<Eigen::Index>(k)] * axes[k]) * q;
+    state.rotation[s] = (state.rotation[l] * before.rotation[l].conjugate() * q).normalized();
+  }
+  if (!tie.moves) return;
+  Vec3 arm = before.position[s] - before.position[l];
+  Eigen::Index k = 0;
+  for (const Vec3& axis : moves_now(tie, before)) arm += slides[k++] * axis;
+  if (!tie.arms_turn) arm = data.distance;
+  state.position[s] =
+      state.position[l] + (tie.arms_turn ? Vec3(state.rotation[l] * (before.rotation[l].conjugate() * arm)) : arm);
+}
+
+void Ties::free_values(const Data& data, const State& state, const VectorXd& step, VectorXd& slides,
+                       VectorXd& turns) const {
+  const auto& tie = data.tie;
+  const auto own = model::row(tie.follower), lead = model::row(tie.leaders[0]);
+  const Vec3 spin = step.segment<3>(lead + 3),
+             arm = state.position[at(tie.follower)] - state.position[at(tie.leaders[0])];
+  const Vec3 slide = step.segment<3>(own) - step.segment<3>(lead) - spin.cross(arm),
+             turn = step.segment<3>(own + 3) - spin;
+  const auto values = [](const std::vector<Vec3>& axes, const Vec3& along) -> VectorXd {
+    if (axes.empty()) return VectorXd();
+    // two axes of a joint need not be at right angles any more
+    Eigen::Matrix<double, 3, Eigen::Dynamic> a(3, static_cast<Eigen::Index>(axes.size()));
+    for (std::size_t k = 0; k < axes.size(); ++k) a.col(static_cast<Eigen::Index>(k)) = axes[k];
+    return a.colPivHouseholderQr().solve(along);
+  };
+  slides = values(moves_now(tie, state), slide);
+  turns = values(turns_now(tie, state), turn);
+}
+
+void Ties::extract(const State& state, VectorXd& full) const {
+  const VectorXd moved = full;
+  for (const Data& data : ties_) {
+    if (data.tie.free_moves.empty() && data.tie.free_turns.empty()) continue;
+    VectorXd slides, turns;
+    free_values(data, state, moved, slides, turns);
+    const auto own = model::row(data.tie.follower);
+    full.segment(own, slides.size()) = slides;
+    full.segment(own + 3, turns.size()) = turns;
+  }
+}
+
+}  // namespace archway::elements
