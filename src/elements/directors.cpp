@@ -1,7 +1,7 @@
 #include <cmath>
 
 #include "archway/elements/shell.hpp"
-#include "shape_detail.hpp"
+#include "archway/base/shape_functions.hpp"
 
 namespace archway::elements {
 
@@ -12,7 +12,7 @@ std::array<Vec3, 9> normals_of(const model::Model& model, const model::ShellElem
   std::array<Vec3, 9> normals;
   for (auto& n : normals) n.setZero();
   for (std::size_t k = 0; k < static_cast<std::size_t>(e.count); ++k) {
-    const auto f = detail::surface_shape(e.count, r[k], s[k]);
+    const auto f = base::surface_shape(e.count, r[k], s[k]);
     Vec3 gr = Vec3::Zero(), gs = Vec3::Zero();
     for (std::size_t i = 0; i < static_cast<std::size_t>(e.count); ++i) {
       gr += f.dr[i] * model.nodes[static_cast<std::size_t>(e.nodes[i])];

@@ -5,7 +5,7 @@
 
 #include "archway/elements/beam.hpp"
 #include "arms_detail.hpp"
-#include "shape_detail.hpp"
+#include "archway/base/shape_functions.hpp"
 
 namespace archway::elements {
 
@@ -41,7 +41,7 @@ std::vector<int> surface_nodes(const model::Model& model, int element, int face)
 }
 
 struct SurfacePoint {
-  detail::SurfaceShape f;
+  base::SurfaceShape f;
   Vec3 gr, gs;
   double weight;
   Vec3 area() const { return weight * gr.cross(gs); }
@@ -49,8 +49,8 @@ struct SurfacePoint {
 std::vector<SurfacePoint> surface_points(const std::vector<Vec3>& x, const std::vector<int>& nodes) {
   std::vector<SurfacePoint> points;
   const int count = static_cast<int>(nodes.size());
-  for (const auto& g : detail::surface_rule(count)) {
-    SurfacePoint p{detail::surface_shape(count, g.r, g.s), Vec3::Zero(), Vec3::Zero(), g.weight};
+  for (const auto& g : base::surface_rule(count)) {
+    SurfacePoint p{base::surface_shape(count, g.r, g.s), Vec3::Zero(), Vec3::Zero(), g.weight};
     for (std::size_t i = 0; i < nodes.size(); ++i) {
       p.gr += p.f.dr[i] * x[static_cast<std::size_t>(nodes[i])];
       p.gs += p.f.ds[i] * x[static_cast<std::size_t>(nodes[i])];
@@ -97,8 +97,8 @@ template <class Use>
 void each_volume(const model::Model& model, const model::SolidElement& e, const Use& use) {
   const double g = std::sqrt(0.6);
   for (const double z : {-g, 0.0, g})
-    for (const auto& p : detail::surface_rule(9)) {
-      const auto f = detail::solid_shape(e.count, Vec3(p.r, p.s, z));
+    for (const auto& p : base::surface_rule(9)) {
+      const auto f = base::solid_shape(e.count, Vec3(p.r, p.s, z));
       Mat3 jacobian = Mat3::Zero();
       for (int i = 0; i < e.count; ++i)
         jacobian += f.d[static_cast<std::size_t>(i)] *
@@ -199,7 +199,7 @@ class Spreader {
       surface({e.begin(), e.end()}, surface_mass(model_, e) * acceleration, false,
               model_.parts[static_cast<std::size_t>(e.part)].offset_z);
     for (const auto& e : model_.solid_elements)
-      each_volume(model_, e, [&](const detail::SolidShape& f, double volume) {
+      each_volume(model_, e, [&](const base::SolidShape& f, double volume) {
         for (int i = 0; i < e.count; ++i)
           force(e.nodes[static_cast<std::size_t>(i)],
                 f.n[static_cast<std::size_t>(i)] * volume * density(model_, e.part) * acceleration);
@@ -363,7 +363,7 @@ Mass mass_of(const model::Model& model, int part) {
   }
   for (const auto& element : model.solid_elements) {
     if (part >= 0 && element.part != part) continue;
-    each_volume(model, element, [&](const detail::SolidShape& f, double volume) {
+    each_volume(model, element, [&](const base::SolidShape& f, double volume) {
       middle.setZero();
       for (int i = 0; i < element.count; ++i)
         middle += f.n[static_cast<std::size_t>(i)] *

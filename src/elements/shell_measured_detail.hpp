@@ -1,7 +1,7 @@
 #pragma once
 #include "archway/elements/shell_measured.hpp"
 #include "arms_detail.hpp"
-#include "shape_detail.hpp"
+#include "archway/base/shape_functions.hpp"
 
 /// Shells whose energy is a quadratic form of measures; see shell_measured.hpp.
 namespace archway::elements::measured {

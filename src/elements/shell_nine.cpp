@@ -39,7 +39,7 @@ struct Shape {
   W n, r, s;
 };
 Shape shape_at(double r, double s) {
-  const auto f = detail::surface_shape(9, r, s);
+  const auto f = base::surface_shape(9, r, s);
   return {W(f.n.data()), W(f.dr.data()), W(f.ds.data())};
 }
 
@@ -158,7 +158,7 @@ class Maker {
       diagonal(k, k) = p.area * stiffness;
     }
     int k = 0;
-    for (const auto& g : detail::surface_rule(9)) {
+    for (const auto& g : base::surface_rule(9)) {
       const Place p = place_at(x_, e_.axes, g.r, g.s);
       drill(kRest + k, p);
       diagonal(4 + k, 4 + k) = ShellBatch::kDrillingRest * g.weight * p.area * stiffness;
@@ -174,7 +174,7 @@ class Maker {
     Eigen::Matrix<double, 3, 16> mean = Eigen::Matrix<double, 3, 16>::Zero();
     Eigen::Matrix<double, 2, 12> mean_shear = Eigen::Matrix<double, 2, 12>::Zero();
     double area = 0;
-    for (const auto& g : detail::surface_rule(9)) {
+    for (const auto& g : base::surface_rule(9)) {
       const Place p = place_at(x_, e_.axes, g.r, g.s);
       const double w = g.weight * p.area;
       const auto b = surface_strain(p, g.r, g.s);

@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "shape_detail.hpp"
+#include "archway/base/shape_functions.hpp"
 
 namespace archway::elements {
 
@@ -55,14 +55,14 @@ Matrix6 material_matrix(const model::Material& m) {
   return c;
 }
 
-Mat3 jacobian(const std::vector<Vec3>& x, const detail::SolidShape& shape) {
+Mat3 jacobian(const std::vector<Vec3>& x, const base::SolidShape& shape) {
   Mat3 j = Mat3::Zero();  // rows: derivatives by the natural coordinates
   for (std::size_t i = 0; i < x.size(); ++i) j += shape.d[i] * x[i].transpose();
   return j;
 }
 
 GaussPoint point_at(const std::vector<Vec3>& x, const Vec3& place, double weight) {
-  const auto shape = detail::solid_shape(static_cast<int>(x.size()), place);
+  const auto shape = base::solid_shape(static_cast<int>(x.size()), place);
   const Mat3 j = jacobian(x, shape), inverse = j.inverse();
   GaussPoint p;
   p.weight = weight * j.determinant();
@@ -96,7 +96,7 @@ Data make(const model::Model& model, const model::SolidElement& element) {
     for (const auto& [place, weight] : cube_rule(2)) data.stress_points.push_back(point_at(x, place, weight));
     return data;
   }
-  const Mat3 middle = jacobian(x, detail::solid_shape(8, Vec3::Zero()));
+  const Mat3 middle = jacobian(x, base::solid_shape(8, Vec3::Zero()));
   const Matrix6 turn = strain_turn(middle.inverse());
   Eigen::Matrix<double, 21, 21> sum = Eigen::Matrix<double, 21, 21>::Zero();
   const auto rule = cube_rule(2);
@@ -251,7 +251,7 @@ std::vector<SolidStress> SolidBatch::stress(const State& state, int element, con
     for (std::size_t p = 0; p < 8; ++p) {
       double weight = 1;
       for (int k = 0; k < 3; ++k)
-        weight *= 0.5 * (1 + std::sqrt(3.0) * detail::solid_nodes()[c][k] * (rule[p].first[k] > 0 ? 1 : -1));
+        weight *= 0.5 * (1 + std::sqrt(3.0) * base::solid_nodes()[c][k] * (rule[p].first[k] > 0 ? 1 : -1));
       sum += weight * at_points[p];
     }
     corners.push_back(sum);

@@ -6,8 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "archway/theory/section.hpp"
-#include "toml_reader_detail.hpp"
+#include "study_reader_detail.hpp"
 
 namespace archway::io {
 
@@ -17,9 +16,9 @@ using detail::TableReader;
 using study::StudySpec;
 using study::Vec3;
 
-class StudyReader {
+class StudyReader : detail::SpotReader {
  public:
-  StudyReader(Reading& reading, const toml::table& root) : reading_(reading), root_(reading, root, "the study") {}
+  StudyReader(Reading& reading, const toml::table& root) : SpotReader(reading), root_(reading, root, "the study") {}
 
   StudySpec read(const std::map<std::string, double>& overrides) {
     spec_.file = reading_.file;
@@ -27,10 +26,7 @@ class StudyReader {
     parameters(overrides);
     head();
     points();
-    root_.each_named("materials", "material", [&](const std::string& name, TableReader& t) { material(name, t); });
-    root_.each_named("profiles", "profile", [&](const std::string& name, TableReader& t) { profile(name, t); });
-    root_.each("members", "this member", [&](TableReader& t) { member(t); });
-    root_.each("panels", "this panel", [&](TableReader& t) { panel(t); });
+    detail::read_structure(reading_, root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("patterns", "this load pattern", [&](TableReader& t) { pattern(t); });
     root_.each_named("combinations", "combination",
@@ -97,150 +93,6 @@ class StudyReader {
     }
   }
 
-  /// A position: three numbers, or the name of a point.
-  Vec3 position(TableReader& t, const std::string& key) {
-    const auto* found = t.node(key);
-    if (found != nullptr)
-      if (const auto name = found->value_exact<std::string>()) {
-        const auto point = spec_.points.find(*name);
-        if (point != spec_.points.end()) return point->second;
-        std::vector<std::string> known;
-        for (const auto& [n, p] : spec_.points) known.push_back(n);
-        reading_.complain(t.place(key), fmt::format("there is no point named '{}'", *name),
-                          base::suggestion(*name, known, "known", "define it under [points]"));
-        return Vec3::Zero();
-      }
-    return t.vector(key);
-  }
-
-  void material(const std::string& name, TableReader& t) {
-    study::MaterialSpec m;
-    m.place = t.place();
-    m.material.name = name;
-    m.material.youngs_modulus = t.number("youngs_modulus");
-    m.material.poisson_ratio = t.number("poisson_ratio");
-    m.material.density = t.number("density", 0.0);
-    m.material.yield_stress = t.number("yield_stress", 0.0);
-    positive(t, "youngs_modulus", m.material.youngs_modulus);
-    spec_.materials.push_back(m);
-  }
-
-  void positive(TableReader& t, const std::string& key, double value) {
-    if (value <= 0) reading_.complain(t.place(key), fmt::format("'{}' is {}", key, value), "it must be above zero");
-  }
-
-  void profile(const std::string& name, TableReader& t) {
-    study::ProfileSpec p;
-    p.place = t.place();
-    p.name = name;
-    p.shape = t.text("shape");
-    p.shear_flexible = t.flag("shear_flexible", true);
-    bool known = false;
-    for (const auto& shape : theory::known_shapes())
-      if (shape.name == p.shape) {
-        known = true;
-        for (const auto& dimension : shape.dimensions) {
-          p.dimensions[dimension] = t.number(dimension);
-          positive(t, dimension, p.dimensions[dimension]);
-        }
-      }
-    if (!known)  // the shape itself is complained about when the model is built; its dimensions are not to blame
-      for (const auto& shape : theory::known_shapes())
-        for (const auto& dimension : shape.dimensions) t.has(dimension);
-    spec_.profiles.push_back(p);
-  }
-
-  void member(TableReader& t) {
-    study::MemberSpec m;
-    m.place = t.place();
-    m.name = t.text("name");
-    m.material = t.text("material");
-    m.profile = t.text("profile");
-    m.line.from = position(t, "from");
-    m.line.to = position(t, "to");
-    if (t.has("via")) m.line.via = position(t, "via");
-    m.elements = t.whole("elements", 8);
-    m.up = t.vector("up", Vec3(Vec3::UnitZ()));
-    spec_.members.push_back(m);
-  }
-
-  void panel(TableReader& t) {
-    study::PanelSpec p;
-    p.place = t.place();
-    p.name = t.text("name");
-    p.material = t.text("material");
-    p.thickness = t.number("thickness");
-    positive(t, "thickness", p.thickness);
-    p.surface = t.choice("surface", {"rectangle", "cylinder"}, "rectangle") == 0 ? study::Surface::rectangle
-                                                                                 : study::Surface::cylinder;
-    if (p.surface == study::Surface::rectangle) {
-      p.corner = position(t, "corner");
-      p.along = t.vector("along");
-      p.across = t.vector("across");
-    } else {
-      p.axis_from = position(t, "axis_from");
-      p.axis_to = position(t, "axis_to");
-      p.start = position(t, "start");
-      p.angle_degrees = t.number("angle");
-    }
-    if (const auto* divisions = t.node("divisions")) {
-      const auto* list = divisions->as_array();
-      if (list == nullptr || list->size() != 2)
-        reading_.complain(t.place("divisions"), "'divisions' must be two whole numbers", "for instance [16, 8]");
-      else
-        for (std::size_t i = 0; i < 2; ++i)
-          p.divisions[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
-    } else {
-      reading_.complain(t.place(), "this panel needs 'divisions'",
-                        "add divisions = [16, 8]: elements along (or around) and across");
-    }
-    spec_.panels.push_back(p);
-  }
-
-  /// at = "name", or a table of rules that must all hold.
-  study::Spot spot(TableReader& t, const std::string& key) {
-    study::Spot s;
-    s.place = t.place(key);
-    const auto* found = t.node(key);
-    if (found == nullptr) {
-      reading_.complain(t.place(), fmt::format("'{}' is missing", key),
-                        fmt::format("add {} = \"name\" or {} = {{ x = 0 }}", key, key));
-    } else if (const auto name = found->value_exact<std::string>()) {
-      s.selection.group = *name;
-    } else if (const auto* table = found->as_table()) {
-      TableReader rules(reading_, *table, "this selection");
-      s.selection = selection(rules);
-      rules.finish();
-    } else {
-      reading_.complain(s.place, fmt::format("'{}' must be a name or a table of rules", key),
-                        "for instance \"skin.start\" or { in = \"skin\", z = 0 }");
-    }
-    return s;
-  }
-
-  model::Selection selection(TableReader& rules) {
-    model::Selection s;
-    s.group = rules.text("in", "");
-    const char* axes[] = {"x", "y", "z"};
-    for (int i = 0; i < 3; ++i)
-      if (rules.has(axes[i])) s.plane[i] = rules.number(axes[i]);
-    if (rules.has("near")) s.near = position(rules, "near");
-    if (rules.has("box")) s.box = box(rules, "box");
-    s.ends_only = !rules.flag("inner", false);
-    return s;
-  }
-
-  std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key) {
-    const auto* list = t.node(key)->as_array();
-    if (list == nullptr || list->size() != 2) {
-      reading_.complain(t.place(key), fmt::format("'{}' must be two opposite corners", key),
-                        "for instance [[0, 0, 0], [100, 100, 0]]");
-      return {Vec3::Zero(), Vec3::Zero()};
-    }
-    return {reading_.vector(*list->get(0), "a corner").value_or(Vec3::Zero()),
-            reading_.vector(*list->get(1), "a corner").value_or(Vec3::Zero())};
-  }
-
   void support(TableReader& t) {
     study::SupportSpec s;
     s.name = t.text("name", fmt::format("support {}", spec_.supports.size() + 1));
@@ -252,7 +104,7 @@ class StudyReader {
     };
     if (hold == nullptr) return complain();
     if (const auto word = hold->value_exact<std::string>(); word && *word == "all") {
-      s.freedoms = {0, 1, 2, 3, 4, 5};
+      s.freedoms = {0, 1, 2, 3, 4, 5, model::warp};
     } else if (const auto* list = hold->as_array(); list != nullptr && !list->empty()) {
       for (const auto& item : *list) {
         const int freedom = freedom_of(item.value_or(std::string()));
@@ -263,12 +115,6 @@ class StudyReader {
       return complain();
     }
     spec_.supports.push_back(s);
-  }
-
-  static int freedom_of(const std::string& name) {
-    for (std::size_t i = 0; i < 6; ++i)
-      if (name == model::kFreedomNames[i]) return static_cast<int>(i);
-    return -1;
   }
 
   void pattern(TableReader& t) {
@@ -297,6 +143,7 @@ class StudyReader {
         l.at = spot(t, "at");
         l.value = t.vector("force", Vec3(Vec3::Zero()));
         l.moment = t.vector("moment", Vec3(Vec3::Zero()));
+        l.arm = t.vector("arm", Vec3(Vec3::Zero()));
         if (!t.has("force") && !t.has("moment"))
           reading_.complain(t.place(), "this force has neither 'force' nor 'moment'", "add force = [fx, fy, fz]");
         if (t.has("share"))
@@ -314,6 +161,10 @@ class StudyReader {
         l.part = t.text("on");
         l.value = t.vector("force");
         l.projected = t.flag("projected", false);
+        if (kind == 1 && t.has("height")) {
+          const auto height = numbers(t, "height", 2);
+          l.height_y = height[0], l.height_z = height[1];
+        }
         break;
       case 4:
       case 5:
@@ -330,7 +181,7 @@ class StudyReader {
         l.amount = t.number("value");
         l.freedom = freedom_of(t.text("freedom"));
         if (l.freedom < 0) {
-          reading_.complain(t.place("freedom"), "'freedom' must be x, y, z, rx, ry or rz", "");
+          reading_.complain(t.place("freedom"), "'freedom' must be x, y, z, rx, ry, rz or warp", "");
           l.freedom = 0;
         }
         break;
@@ -457,9 +308,7 @@ class StudyReader {
     s.finish();
   }
 
-  Reading& reading_;
   TableReader root_;
-  StudySpec spec_;
 };
 }  // namespace
 

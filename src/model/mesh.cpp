@@ -253,7 +253,7 @@ void add_body(Model& model, const Part& part, const std::array<int, 3>& division
 
 namespace {
 /// For every node the node it is replaced by: the first one met within tolerance, found through a grid of cells.
-std::vector<int> replacement(const Model& model, double tolerance) {
+std::vector<int> replacement(const Model& model, double tolerance, const std::vector<int>& kinds) {
   std::vector<char> inside(model.nodes.size(), 0);
   for (const auto& element : model.line_elements)
     for (const std::size_t k : {1u, 2u}) inside[static_cast<std::size_t>(element.nodes[k])] = 1;
@@ -270,7 +270,8 @@ std::vector<int> replacement(const Model& model, double tolerance) {
     for (int k = 0; k < 27 && by[n] == node; ++k) {
       const auto range = cells.equal_range(cell(model.nodes[n], k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1));
       for (auto it = range.first; it != range.second; ++it)
-        if ((model.nodes[static_cast<std::size_t>(it->second)] - model.nodes[n]).norm() <= tolerance)
+        if ((model.nodes[static_cast<std::size_t>(it->second)] - model.nodes[n]).norm() <= tolerance &&
+            (kinds.empty() || kinds[n] == kinds[static_cast<std::size_t>(it->second)]))
           by[n] = it->second;
     }
     if (by[n] == node) cells.emplace(cell(model.nodes[n], 0, 0, 0), node);
@@ -279,8 +280,8 @@ std::vector<int> replacement(const Model& model, double tolerance) {
 }
 }  // namespace
 
-int merge_coincident_nodes(Model& model, double tolerance) {
-  const std::vector<int> by = replacement(model, tolerance);
+int merge_coincident_nodes(Model& model, double tolerance, const std::vector<int>& kinds) {
+  const std::vector<int> by = replacement(model, tolerance, kinds);
   std::vector<int> number(model.nodes.size(), -1);
   std::vector<Vec3> kept;
   for (std::size_t n = 0; n < by.size(); ++n)

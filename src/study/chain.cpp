@@ -62,7 +62,10 @@ class ReferenceCheck {
   explicit ReferenceCheck(const StudySpec& spec) : spec_(spec) {}
   std::vector<Complaint> run() {
     for (const auto& member : spec_.members) name(member.name, "part", member.place, parts_);
+    for (const auto& bar : spec_.bars) name(bar.name, "part", bar.place, parts_);
     for (const auto& panel : spec_.panels) name(panel.name, "part", panel.place, parts_);
+    for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
+    for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
     for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.at.place, watches_);
     for (const auto& pattern : spec_.patterns) name(pattern.name, "load pattern", pattern.place, loads_);
     for (const auto& combination : spec_.combinations) name(combination.name, "load", combination.place, loads_);

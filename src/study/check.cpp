@@ -15,10 +15,11 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   const auto& part = model.parts[static_cast<std::size_t>(index)];
   PartRow row;
   row.name = part.name;
-  row.kind = part.kind == model::PartKind::member ? "member" : "panel";
+  static const char* const kinds[] = {"member", "panel", "bar", "solid"};
+  row.kind = kinds[static_cast<int>(part.kind)];
   row.material = model.materials[static_cast<std::size_t>(part.material)].name;
-  row.size = part.kind == model::PartKind::member ? model.profiles[static_cast<std::size_t>(part.profile)].name
-                                                  : fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);
+  if (part.profile >= 0) row.size = model.profiles[static_cast<std::size_t>(part.profile)].name;
+  if (part.kind == model::PartKind::panel) row.size = fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);
   model.each_element([&](const int*, const int*, int own) { row.elements += own == index; });
   const auto mass = elements::mass_of(model, index);
   row.measure = mass.measure;

@@ -58,7 +58,8 @@ void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, c
                         double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
 
 /// Merges nodes closer than tolerance and renumbers everything; nodes inside beam elements are left alone.
+/// \param kinds  one a node: only nodes of one kind merge; empty: all are of one kind
 /// \return number of nodes that went
-int merge_coincident_nodes(Model& model, double tolerance);
+int merge_coincident_nodes(Model& model, double tolerance, const std::vector<int>& kinds = {});
 
 }  // namespace archway::model

@@ -8,6 +8,7 @@
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/units.hpp"
+#include "archway/theory/section.hpp"
 
 /// A study as it is written down: what io reads from a study file, and what a program may fill in by hand.
 namespace archway::study {
@@ -36,27 +37,100 @@ struct MaterialSpec {
 struct ProfileSpec {
   std::string name, shape;
   std::map<std::string, double> dimensions;
+  theory::ThinWalled walls;  ///< of the shape "polyline"
   bool shear_flexible = true;  ///< false: shear areas times 100, for comparison with formulas without shear
   Place place;
 };
 
+/// One end of a member.
+struct MemberEnd {
+  enum class Warping { continuous, free, fixed };
+  Vec3 offset = Vec3::Zero();  ///< from the point where the member is joined to where it begins, global axes
+  std::vector<int> released;   ///< freedoms in the member's own axes (x along it)
+  Warping warping = Warping::continuous;
+};
+
 struct MemberSpec {
-  std::string name, material, profile;
-  model::Line line;
+  std::string name, material, profile, profile_end;  ///< profile_end: the member tapers to it; empty: it does not
+  model::Line line;                                  ///< between the joints
   int elements = 8;
   Vec3 up = Vec3::UnitZ();
+  double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
+  bool warping = false;
+  MemberEnd start, end;
   Place place;
 };
 
-enum class Surface { rectangle, cylinder };
+struct BarSpec {
+  std::string name, material, profile;
+  model::Line line;
+  int elements = 1;
+  bool tension_only = false;
+  Place place;
+};
+
+enum class Surface { rectangle, cylinder, revolution };
 struct PanelSpec {
   std::string name, material;
   Surface surface = Surface::rectangle;
-  double thickness = 0;
+  model::Faces faces = model::Faces::four;
+  double thickness = 0, offset = 0;  ///< offset: of the middle surface from the nodes along the normal
   Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();      // rectangle
-  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder
+  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder, revolution
+  model::Line line;                                                             // revolution
   double angle_degrees = 0;
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
+  Place place;
+};
+
+enum class Body { block, tube };
+struct SolidSpec {
+  std::string name, material;
+  Body body = Body::block;
+  Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero(), up = Vec3::Zero();  // block
+  Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // tube: start on the inside
+  double wall = 0, angle_degrees = 0;
+  std::array<int, 3> divisions = {4, 4, 4};  ///< along / around, across / along the axis, up / through the wall
+  bool quadratic = false;
+  Place place;
+};
+
+/// Springs between two nodes, between nodes in the same places, or to the ground.
+struct SpringSpec {
+  std::string name;
+  Spot from;
+  std::optional<Spot> to;  ///< none: the ground
+  std::array<double, 6> stiffness{};
+  Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
+  Place place;
+};
+
+/// Springs between two parts at points that need not be nodes.
+struct FastenerSpec {
+  std::string name, first, second;  ///< parts
+  std::vector<Vec3> points;
+  std::array<double, 6> stiffness{};
+  Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
+  Place place;
+};
+
+enum class CouplingKind { rigid, spread };
+struct CouplingSpec {
+  std::string name;
+  CouplingKind kind = CouplingKind::rigid;
+  Vec3 point = Vec3::Zero();  ///< leads (rigid) or follows (spread)
+  Spot at;
+  double radius = 0;  ///< only nodes so near to the point; 0: all
+  bool turns = true;  ///< rigid: the nodes turn with the point
+  Place place;
+};
+
+/// Nodes of an edge or a face that follow another part whose mesh does not match.
+struct BondSpec {
+  std::string name, to;
+  Spot follow;
+  double tolerance = 0;  ///< largest gap; 0: a hundredth of an element
+  bool turns = true;
   Place place;
 };
 
@@ -72,8 +146,10 @@ enum class Sharing { unset, total, each };
 struct LoadSpec {
   LoadKind kind = LoadKind::force;
   Spot at;           ///< nodes: force, edge, movement
-  std::string part;  ///< line, surface, pressure, member_pressure
+  std::string part;  ///< line, surface, pressure, member_pressure; of a solid also the side: "part.top"
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
+  Vec3 arm = Vec3::Zero();            ///< force: from the node to where it acts, turns with the node
+  double height_y = 0, height_z = 0;  ///< line: where it acts, from the line of the member, own axes
   double amount = 0;  ///< pressure, movement
   int freedom = 0;    ///< movement
   Sharing sharing = Sharing::unset;
@@ -150,7 +226,13 @@ struct StudySpec {
   std::vector<MaterialSpec> materials;
   std::vector<ProfileSpec> profiles;
   std::vector<MemberSpec> members;
+  std::vector<BarSpec> bars;
   std::vector<PanelSpec> panels;
+  std::vector<SolidSpec> solids;
+  std::vector<SpringSpec> springs;
+  std::vector<FastenerSpec> fasteners;
+  std::vector<CouplingSpec> couplings;
+  std::vector<BondSpec> bonds;
   std::vector<SupportSpec> supports;
   std::vector<PatternSpec> patterns;
   std::vector<CombinationSpec> combinations;

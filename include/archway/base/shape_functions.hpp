@@ -1,10 +1,12 @@
 #pragma once
 #include <vector>
 
-#include "archway/elements/state.hpp"
+#include <array>
+
+#include "archway/base/rotation.hpp"
 
 /// Shape functions on the reference triangle (r, s >= 0, r + s <= 1), square and cube ([-1, 1]), with Gauss rules.
-namespace archway::elements::detail {
+namespace archway::base {
 
 struct SurfaceShape {
   std::array<double, 9> n{}, dr{}, ds{};
@@ -27,4 +29,4 @@ SolidShape solid_shape(int count, const Vec3& place);
 /// Natural coordinates of the nodes of a solid.
 const std::array<Vec3, 20>& solid_nodes();
 
-}  // namespace archway::elements::detail
+}  // namespace archway::base

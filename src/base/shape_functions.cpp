@@ -1,8 +1,8 @@
 #include <cmath>
 
-#include "shape_detail.hpp"
+#include "archway/base/shape_functions.hpp"
 
-namespace archway::elements::detail {
+namespace archway::base {
 
 namespace {
 constexpr std::array<double, 9> kR = {-1, 1, 1, -1, 0, 1, 0, -1, 0}, kS = {-1, -1, 1, 1, -1, 0, 1, 0, 0};
@@ -131,4 +131,4 @@ SolidShape solid_shape(int count, const Vec3& x) {
   return f;
 }
 
-}  // namespace archway::elements::detail
+}  // namespace archway::base

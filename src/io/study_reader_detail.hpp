@@ -1,0 +1,34 @@
+#pragma once
+#include "archway/study/spec.hpp"
+#include "toml_reader_detail.hpp"
+
+namespace archway::io::detail {
+
+using study::Vec3;
+
+/// What all parts of a study file are read with: positions, selections, freedoms. Holds the study as far as it is read.
+class SpotReader {
+ public:
+  explicit SpotReader(Reading& reading) : reading_(reading) {}
+
+ protected:
+  /// A position: three numbers, or the name of a point.
+  Vec3 position(TableReader& t, const std::string& key);
+  /// at = "name", or a table of rules that must all hold.
+  study::Spot spot(TableReader& t, const std::string& key);
+  model::Selection selection(TableReader& rules);
+  std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key);
+  /// So many numbers; zeros after a complaint.
+  std::vector<double> numbers(TableReader& t, const std::string& key, std::size_t count);
+  void positive(TableReader& t, const std::string& key, double value);
+  static int freedom_of(const std::string& name);
+
+  Reading& reading_;
+  study::StudySpec spec_;
+};
+
+/// Materials, profiles, members, bars, panels, solids, springs, fasteners, couplings, bonds.
+/// \param spec  holds the points; receives what is read
+void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec);
+
+}  // namespace archway::io::detail

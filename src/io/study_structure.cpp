@@ -1,0 +1,378 @@
+#include "study_reader_detail.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace archway::io::detail {
+
+Vec3 SpotReader::position(TableReader& t, const std::string& key) {
+  const auto* found = t.node(key);
+  if (found != nullptr)
+    if (const auto name = found->value_exact<std::string>()) {
+      const auto point = spec_.points.find(*name);
+      if (point != spec_.points.end()) return point->second;
+      std::vector<std::string> known;
+      for (const auto& [n, p] : spec_.points) known.push_back(n);
+      reading_.complain(t.place(key), fmt::format("there is no point named '{}'", *name),
+                        base::suggestion(*name, known, "known", "define it under [points]"));
+      return Vec3::Zero();
+    }
+  return t.vector(key);
+}
+
+study::Spot SpotReader::spot(TableReader& t, const std::string& key) {
+  study::Spot s;
+  s.place = t.place(key);
+  const auto* found = t.node(key);
+  if (found == nullptr) {
+    reading_.complain(t.place(), fmt::format("'{}' is missing", key),
+                      fmt::format("add {} = \"name\" or {} = {{ x = 0 }}", key, key));
+  } else if (const auto name = found->value_exact<std::string>()) {
+    s.selection.group = *name;
+  } else if (const auto* table = found->as_table()) {
+    TableReader rules(reading_, *table, "this selection");
+    s.selection = selection(rules);
+    rules.finish();
+  } else {
+    reading_.complain(s.place, fmt::format("'{}' must be a name or a table of rules", key),
+                      "for instance \"skin.start\" or { in = \"skin\", z = 0 }");
+  }
+  return s;
+}
+
+model::Selection SpotReader::selection(TableReader& rules) {
+  model::Selection s;
+  s.group = rules.text("in", "");
+  const char* axes[] = {"x", "y", "z"};
+  for (int i = 0; i < 3; ++i)
+    if (rules.has(axes[i])) s.plane[i] = rules.number(axes[i]);
+  if (rules.has("near")) s.near = position(rules, "near");
+  if (rules.has("box")) s.box = box(rules, "box");
+  s.ends_only = !rules.flag("inner", false);
+  return s;
+}
+
+std::pair<Vec3, Vec3> SpotReader::box(TableReader& t, const std::string& key) {
+  const auto* list = t.node(key)->as_array();
+  if (list == nullptr || list->size() != 2) {
+    reading_.complain(t.place(key), fmt::format("'{}' must be two opposite corners", key),
+                      "for instance [[0, 0, 0], [100, 100, 0]]");
+    return {Vec3::Zero(), Vec3::Zero()};
+  }
+  return {reading_.vector(*list->get(0), "a corner").value_or(Vec3::Zero()),
+          reading_.vector(*list->get(1), "a corner").value_or(Vec3::Zero())};
+}
+
+void SpotReader::positive(TableReader& t, const std::string& key, double value) {
+  if (value <= 0) reading_.complain(t.place(key), fmt::format("'{}' is {}", key, value), "it must be above zero");
+}
+
+int SpotReader::freedom_of(const std::string& name) {
+  for (std::size_t i = 0; i < model::kFreedomNames.size(); ++i)
+    if (name == model::kFreedomNames[i]) return static_cast<int>(i);
+  return -1;
+}
+
+std::vector<double> SpotReader::numbers(TableReader& t, const std::string& key, std::size_t count) {
+  std::vector<double> values(count, 0.0);
+  const auto* found = t.node(key);
+  const auto* list = found == nullptr ? nullptr : found->as_array();
+  if (list == nullptr || list->size() != count) {
+    reading_.complain(t.place(key), fmt::format("'{}' must be a list of {} numbers", key, count), "");
+    return values;
+  }
+  for (std::size_t i = 0; i < count; ++i) values[i] = reading_.number(*list->get(i), fmt::format("'{}'", key)).value_or(0);
+  return values;
+}
+
+namespace {
+class StructureReader : SpotReader {
+ public:
+  StructureReader(Reading& reading, const study::StudySpec& so_far) : SpotReader(reading) { spec_ = so_far; }
+
+  study::StudySpec read(TableReader& root) {
+    root.each_named("materials", "material", [&](const std::string& name, TableReader& t) { material(name, t); });
+    root.each_named("profiles", "profile", [&](const std::string& name, TableReader& t) { profile(name, t); });
+    root.each("members", "this member", [&](TableReader& t) { member(t); });
+    root.each("bars", "this bar", [&](TableReader& t) { bar(t); });
+    root.each("panels", "this panel", [&](TableReader& t) { panel(t); });
+    root.each("solids", "this solid", [&](TableReader& t) { solid(t); });
+    root.each("springs", "this spring", [&](TableReader& t) { spring(t); });
+    root.each("fasteners", "this fastener", [&](TableReader& t) { fastener(t); });
+    root.each("couplings", "this coupling", [&](TableReader& t) { coupling(t); });
+    root.each("bonds", "this bond", [&](TableReader& t) { bond(t); });
+    return std::move(spec_);
+  }
+
+ private:
+  void material(const std::string& name, TableReader& t) {
+    study::MaterialSpec m;
+    m.place = t.place();
+    m.material.name = name;
+    m.material.youngs_modulus = t.number("youngs_modulus");
+    m.material.poisson_ratio = t.number("poisson_ratio");
+    m.material.density = t.number("density", 0.0);
+    m.material.yield_stress = t.number("yield_stress", 0.0);
+    positive(t, "youngs_modulus", m.material.youngs_modulus);
+    spec_.materials.push_back(m);
+  }
+
+  void profile(const std::string& name, TableReader& t) {
+    study::ProfileSpec p;
+    p.place = t.place();
+    p.name = name;
+    p.shape = t.text("shape");
+    p.shear_flexible = t.flag("shear_flexible", true);
+    if (p.shape == "polyline") {
+      polyline(t, p);
+      spec_.profiles.push_back(p);
+      return;
+    }
+    bool known = false;
+    for (const auto& shape : theory::known_shapes())
+      if (shape.name == p.shape) {
+        known = true;
+        for (const auto& dimension : shape.dimensions) {
+          p.dimensions[dimension] = t.number(dimension);
+          positive(t, dimension, p.dimensions[dimension]);
+        }
+        for (const auto& dimension : shape.optional)
+          if (t.has(dimension)) p.dimensions[dimension] = t.number(dimension);
+      }
+    if (!known)  // the shape itself is complained about when the model is built; its dimensions are not to blame
+      for (const auto& shape : theory::known_shapes())
+        for (const auto* list : {&shape.dimensions, &shape.optional})
+          for (const auto& dimension : *list) t.has(dimension);
+    spec_.profiles.push_back(p);
+  }
+
+  void polyline(TableReader& t, study::ProfileSpec& p) {
+    const auto rows = [&](const std::string& key, std::size_t width, const char* example) {
+      std::vector<std::vector<double>> list;
+      const auto* found = t.node(key);
+      const auto* array = found == nullptr ? nullptr : found->as_array();
+      bool good = array != nullptr && !array->empty();
+      for (std::size_t i = 0; good && i < array->size(); ++i) {
+        const auto* row = array->get(i)->as_array();
+        good = row != nullptr && row->size() == width;
+        list.emplace_back();
+        for (std::size_t k = 0; good && k < width; ++k)
+          list.back().push_back(reading_.number(*row->get(k), fmt::format("'{}'", key)).value_or(0));
+      }
+      if (!good) {
+        reading_.complain(t.place(key), fmt::format("'{}' must be a list of lists of {} numbers", key, width), example);
+        list.clear();
+      }
+      return list;
+    };
+    for (const auto& row : rows("points", 2, "for instance points = [[0, 0], [0, 80], [40, 80]]"))
+      p.walls.points.emplace_back(row[0], row[1]);
+    for (const auto& row : rows("walls", 3, "for instance walls = [[1, 2, 4], [2, 3, 4]]: from point, to point, thickness"))
+      p.walls.walls.push_back({static_cast<int>(std::lround(row[0])) - 1, static_cast<int>(std::lround(row[1])) - 1, row[2]});
+  }
+
+  void member(TableReader& t) {
+    study::MemberSpec m;
+    m.place = t.place();
+    m.name = t.text("name");
+    m.material = t.text("material");
+    m.profile = t.text("profile");
+    m.profile_end = t.text("profile_end", "");
+    line(t, m.line);
+    m.elements = t.whole("elements", 8);
+    m.up = t.vector("up", Vec3(Vec3::UnitZ()));
+    if (t.has("offset")) {
+      const auto offset = numbers(t, "offset", 2);
+      m.offset_y = offset[0], m.offset_z = offset[1];
+    }
+    m.warping = t.flag("warping", false);
+    end(t, "start", m.start);
+    end(t, "end", m.end);
+    if (!m.warping && (t.has("warping_start") || t.has("warping_end")))
+      reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends", "add warping = true");
+    spec_.members.push_back(m);
+  }
+
+  void line(TableReader& t, model::Line& line) {
+    line.from = position(t, "from");
+    line.to = position(t, "to");
+    if (t.has("via")) line.via = position(t, "via");
+  }
+
+  void end(TableReader& t, const std::string& which, study::MemberEnd& e) {
+    e.offset = t.vector("offset_" + which, Vec3(Vec3::Zero()));
+    e.warping = static_cast<study::MemberEnd::Warping>(
+        t.choice("warping_" + which, {"continuous", "free", "fixed"}, "continuous"));
+    const std::string key = "release_" + which;
+    const auto* found = t.node(key);
+    if (found == nullptr) return;
+    const auto* list = found->as_array();
+    bool good = list != nullptr;
+    for (std::size_t i = 0; good && i < list->size(); ++i) {
+      const int freedom = freedom_of(list->get(i)->value_or(std::string()));
+      good = freedom >= 0 && freedom < 6;
+      if (good) e.released.push_back(freedom);
+    }
+    if (!good)
+      reading_.complain(t.place(key), fmt::format("'{}' must list freedoms in the member's own axes", key),
+                        "for instance [\"ry\", \"rz\"]: a hinge for both bendings; x is along the member");
+  }
+
+  void bar(TableReader& t) {
+    study::BarSpec b;
+    b.place = t.place();
+    b.name = t.text("name");
+    b.material = t.text("material");
+    b.profile = t.text("profile");
+    line(t, b.line);
+    b.elements = t.whole("elements", 1);
+    b.tension_only = t.flag("tension_only", false);
+    spec_.bars.push_back(b);
+  }
+
+  void panel(TableReader& t) {
+    study::PanelSpec p;
+    p.place = t.place();
+    p.name = t.text("name");
+    p.material = t.text("material");
+    p.thickness = t.number("thickness");
+    positive(t, "thickness", p.thickness);
+    p.offset = t.number("offset", 0.0);
+    p.faces = static_cast<model::Faces>(t.choice("faces", {"four", "three", "nine"}, "four"));
+    p.surface = static_cast<study::Surface>(t.choice("surface", {"rectangle", "cylinder", "revolution"}, "rectangle"));
+    if (p.surface == study::Surface::rectangle) {
+      p.corner = position(t, "corner");
+      p.along = t.vector("along");
+      p.across = t.vector("across");
+    } else {
+      p.axis_from = position(t, "axis_from");
+      p.axis_to = position(t, "axis_to");
+      if (p.surface == study::Surface::cylinder) p.start = position(t, "start");
+      if (p.surface == study::Surface::revolution) line(t, p.line);
+      p.angle_degrees = t.number("angle");
+    }
+    const auto d = divisions(t, 2, "[16, 8]: elements along (or around) and across");
+    for (std::size_t i = 0; i < 2; ++i) p.divisions[i] = d[i];
+    spec_.panels.push_back(p);
+  }
+
+  std::vector<int> divisions(TableReader& t, std::size_t count, const char* example) {
+    std::vector<int> d(count, 1);
+    if (!t.has("divisions")) {
+      reading_.complain(t.place(), fmt::format("this {} needs 'divisions'", count == 2 ? "panel" : "solid"),
+                        fmt::format("add divisions = {}", example));
+      return d;
+    }
+    const auto* list = t.node("divisions")->as_array();
+    if (list == nullptr || list->size() != count) {
+      reading_.complain(t.place("divisions"), fmt::format("'divisions' must be {} whole numbers", count == 2 ? "two" : "three"),
+                        fmt::format("for instance {}", count == 2 ? "[16, 8]" : "[16, 4, 2]"));
+      return d;
+    }
+    for (std::size_t i = 0; i < count; ++i)
+      d[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
+    return d;
+  }
+
+  void solid(TableReader& t) {
+    study::SolidSpec s;
+    s.place = t.place();
+    s.name = t.text("name");
+    s.material = t.text("material");
+    s.body = t.choice("body", {"block", "tube"}, "block") == 0 ? study::Body::block : study::Body::tube;
+    s.quadratic = t.flag("quadratic", false);
+    if (s.body == study::Body::block) {
+      s.corner = position(t, "corner");
+      s.along = t.vector("along");
+      s.across = t.vector("across");
+      s.up = t.vector("up");
+    } else {
+      s.axis_from = position(t, "axis_from");
+      s.axis_to = position(t, "axis_to");
+      s.start = position(t, "start");
+      s.wall = t.number("wall");
+      positive(t, "wall", s.wall);
+      s.angle_degrees = t.number("angle", 360.0);
+    }
+    const auto d = divisions(t, 3, "[16, 4, 2]: along, across, up (tube: around, along the axis, through the wall)");
+    for (std::size_t i = 0; i < 3; ++i) s.divisions[i] = d[i];
+    spec_.solids.push_back(s);
+  }
+
+  template <class Joint>
+  void stiffness(TableReader& t, Joint& j) {
+    const auto k = numbers(t, "stiffness", 6);
+    for (std::size_t i = 0; i < 6; ++i) {
+      j.stiffness[i] = k[i];
+      if (k[i] < 0) reading_.complain(t.place("stiffness"), fmt::format("a stiffness is {}", k[i]), "none may be negative");
+    }
+    j.along = t.vector("along", Vec3(Vec3::UnitX()));
+    // any direction not along the first axis does when none is given
+    j.up = t.vector("up", Vec3(std::abs(j.along.normalized().z()) > 0.9 ? Vec3::UnitX() : Vec3::UnitZ()));
+    if (j.along.cross(j.up).norm() < 1e-6 * j.along.norm() * j.up.norm())
+      reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero", "give two directions that span a plane");
+  }
+
+  void spring(TableReader& t) {
+    study::SpringSpec s;
+    s.place = t.place();
+    s.name = t.text("name", fmt::format("spring {}", spec_.springs.size() + 1));
+    s.from = spot(t, "at");
+    if (t.has("to")) s.to = spot(t, "to");
+    stiffness(t, s);
+    spec_.springs.push_back(s);
+  }
+
+  void fastener(TableReader& t) {
+    study::FastenerSpec f;
+    f.place = t.place();
+    f.name = t.text("name", fmt::format("fastener {}", spec_.fasteners.size() + 1));
+    const auto* parts = t.node("join");
+    const auto* pair = parts == nullptr ? nullptr : parts->as_array();
+    if (pair == nullptr || pair->size() != 2 || !pair->get(0)->is_string() || !pair->get(1)->is_string()) {
+      reading_.complain(t.place("join"), "'join' must name two parts", "for instance join = [\"skin\", \"rib\"]");
+    } else {
+      f.first = pair->get(0)->value_or(std::string());
+      f.second = pair->get(1)->value_or(std::string());
+    }
+    const auto* points = t.node("points");
+    const auto* list = points == nullptr ? nullptr : points->as_array();
+    if (list == nullptr || list->empty())
+      reading_.complain(t.place("points"), "'points' must list where the fasteners are", "for instance [[0, 0, 0], [50, 0, 0]]");
+    else
+      for (const auto& p : *list) f.points.push_back(reading_.vector(p, "a point").value_or(Vec3::Zero()));
+    stiffness(t, f);
+    spec_.fasteners.push_back(f);
+  }
+
+  void coupling(TableReader& t) {
+    study::CouplingSpec c;
+    c.place = t.place();
+    c.name = t.text("name");
+    c.kind = t.choice("kind", {"rigid", "spread"}, "") == 0 ? study::CouplingKind::rigid : study::CouplingKind::spread;
+    c.point = position(t, "point");
+    c.at = spot(t, "at");
+    c.radius = t.number("radius", 0.0);
+    c.turns = t.flag("turns", true);
+    spec_.couplings.push_back(c);
+  }
+
+  void bond(TableReader& t) {
+    study::BondSpec b;
+    b.place = t.place();
+    b.name = t.text("name", fmt::format("bond {}", spec_.bonds.size() + 1));
+    b.follow = spot(t, "follow");
+    b.to = t.text("to");
+    b.tolerance = t.number("tolerance", 0.0);
+    b.turns = t.flag("turns", true);
+    spec_.bonds.push_back(b);
+  }
+};
+}  // namespace
+
+void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec) {
+  spec = StructureReader(reading, spec).read(root);
+}
+
+}  // namespace archway::io::detail

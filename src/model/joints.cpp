@@ -1,0 +1,93 @@
+#include "archway/model/joints.hpp"
+
+#include <fmt/format.h>
+
+#include "archway/base/errors.hpp"
+
+namespace archway::model {
+
+namespace {
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
+}  // namespace
+
+int node_at(Model& model, const Vec3& position, double tolerance) {
+  std::vector<char> inside(model.nodes.size(), 0);  // nodes inside beam elements join nothing
+  for (const auto& e : model.line_elements) inside[at(e.nodes[1])] = inside[at(e.nodes[2])] = 1;
+  for (int n = 0; n < model.node_count(); ++n)
+    if (!inside[at(n)] && (model.nodes[at(n)] - position).norm() <= tolerance) return n;
+  model.nodes.push_back(position);
+  return model.node_count() - 1;
+}
+
+int join_end(Model& model, std::size_t element, std::size_t place, const EndJoint& joint, const std::string& name) {
+  const int before = model.line_elements[element].nodes[place];
+  const Vec3 end = model.nodes[at(before)];
+  Tie tie;
+  tie.name = name;
+  tie.free_moves = joint.free_moves;
+  tie.free_turns = joint.free_turns;
+  tie.warps = !joint.own_warping;
+  tie.weights = {1.0};
+  model.nodes.push_back(end);
+  tie.follower = model.node_count() - 1;
+  tie.leaders = {joint.offset.isZero(0.0) ? before : node_at(model, end - joint.offset, 1e-6 * model.size())};
+  model.line_elements[element].nodes[place] = tie.follower;
+  model.ties.push_back(tie);
+  return tie.leaders[0];
+}
+
+std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>& nodes, bool turns,
+                                const std::string& name) {
+  std::vector<Tie> ties;
+  for (const int n : nodes) {
+    if (n == point) continue;
+    Tie tie;
+    tie.name = name;
+    tie.follower = n;
+    tie.leaders = {point};
+    tie.weights = {1.0};
+    tie.turns = turns;
+    ties.push_back(tie);
+  }
+  return ties;
+}
+
+Tie spread_coupling(const Model& model, int point, const std::vector<int>& nodes, const std::string& name) {
+  Tie tie;
+  tie.name = name;
+  tie.kind = Tie::Kind::mean;
+  tie.follower = point;
+  tie.leaders = nodes;
+  tie.weights = tributary_shares(model, nodes);
+  return tie;
+}
+
+void add_fastener(Model& model, const std::string& first, const std::string& second, const Vec3& point, double reach,
+                  const SpringElement& spring) {
+  SpringElement own = spring;
+  for (const auto& [part, end] : {std::pair(first, &own.first), std::pair(second, &own.second)}) {
+    const FacetSearch search(model, facets_of(model, part));
+    const FacetPlace place = search.nearest(point);
+    if (place.gap > reach)
+      throw base::InputError(fmt::format("fastener '{}'", spring.name),
+                             fmt::format("part '{}' is {:.4g} away from ({:.6g}, {:.6g}, {:.6g})", part, place.gap,
+                                         point.x(), point.y(), point.z()),
+                             fmt::format("a fastener reaches {:.4g} (three elements): move the point, or the part", reach));
+    Tie tie;
+    tie.name = spring.name;
+    for (const auto& [node, weight] : place.weights) {
+      tie.leaders.push_back(node);
+      tie.weights.push_back(weight);
+    }
+    const bool shell = search.facets()[place.facet].turns;
+    if (!shell) tie.kind = Tie::Kind::mean, tie.weights.assign(tie.leaders.size(), 1.0 / static_cast<double>(tie.leaders.size()));
+    model.nodes.push_back(point);
+    *end = tie.follower = model.node_count() - 1;
+    model.ties.push_back(tie);
+  }
+  model.springs.push_back(own);
+}
+
+}  // namespace archway::model

@@ -1,0 +1,175 @@
+#include "archway/model/surface.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "archway/base/errors.hpp"
+#include "archway/base/shape_functions.hpp"
+#include "archway/model/selection.hpp"
+
+namespace archway::model {
+
+namespace {
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
+
+/// Faces of solids that belong to one element only.
+std::vector<Facet> outer_faces(const Model& model, int part) {
+  std::map<std::vector<int>, std::pair<int, Facet>> sides;
+  for (const auto& e : model.solid_elements) {
+    if (part >= 0 && e.part != part) continue;
+    for (const auto& side : kSolidFaces) {
+      Facet facet;
+      for (std::size_t k = 0; k < (e.count == 8 ? 4u : 8u); ++k) facet.nodes.push_back(e.nodes[at(side[k])]);
+      std::vector<int> key(facet.nodes.begin(), facet.nodes.begin() + 4);
+      std::sort(key.begin(), key.end());
+      ++sides.try_emplace(key, 0, std::move(facet)).first->second.first;
+    }
+  }
+  std::vector<Facet> faces;
+  for (auto& [key, side] : sides)
+    if (side.first == 1) faces.push_back(std::move(side.second));
+  return faces;
+}
+
+Vec3 position(const Model& model, const Facet& facet, const base::SurfaceShape& f) {
+  Vec3 x = Vec3::Zero();
+  for (std::size_t i = 0; i < facet.nodes.size(); ++i) x += f.n[i] * model.nodes[at(facet.nodes[i])];
+  return x;
+}
+
+void keep_inside(int corners, double& r, double& s) {
+  if (corners == 4) {
+    r = std::clamp(r, -1.0, 1.0);
+    s = std::clamp(s, -1.0, 1.0);
+    return;
+  }
+  r = std::max(r, 0.0);
+  s = std::max(s, 0.0);
+  if (const double over = r + s - 1; over > 0) {
+    r -= over / 2;
+    s -= over / 2;
+    if (r < 0) r = 0, s = 1;
+    if (s < 0) s = 0, r = 1;
+  }
+}
+}  // namespace
+
+std::vector<Facet> facets_of(const Model& model, const std::string& part) {
+  const auto shells = shell_elements_of(model, part);
+  std::vector<Facet> facets;
+  for (const int e : shells) {
+    const auto& shell = model.shell_elements[at(e)];
+    facets.push_back({{shell.begin(), shell.end()}, true});
+  }
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].name == part && model.parts[p].kind == PartKind::solid) facets = outer_faces(model, static_cast<int>(p));
+  if (facets.empty())
+    throw base::InputError("", fmt::format("part '{}' has no surface", part), "name a panel or a solid");
+  return facets;
+}
+
+std::vector<Facet> facets_among(const Model& model, const std::vector<int>& nodes) {
+  const std::set<int> chosen(nodes.begin(), nodes.end());
+  const auto inside = [&](const Facet& f) {
+    return std::all_of(f.nodes.begin(), f.nodes.end(), [&](int n) { return chosen.count(n) > 0; });
+  };
+  std::vector<Facet> facets;
+  for (const auto& e : model.shell_elements)
+    if (Facet f{{e.begin(), e.end()}, true}; inside(f)) facets.push_back(std::move(f));
+  for (auto& f : outer_faces(model, -1))
+    if (inside(f)) facets.push_back(std::move(f));
+  return facets;
+}
+
+FacetPlace project(const Model& model, const Facet& facet, const Vec3& point) {
+  const int count = static_cast<int>(facet.nodes.size());
+  FacetPlace place;
+  place.r = place.s = facet.corners() == 3 ? 1.0 / 3 : 0.0;
+  for (int i = 0; i < 40; ++i) {
+    const auto f = base::surface_shape(count, place.r, place.s);
+    Eigen::Matrix<double, 3, 2> j = Eigen::Matrix<double, 3, 2>::Zero();
+    for (std::size_t k = 0; k < facet.nodes.size(); ++k) {
+      j.col(0) += f.dr[k] * model.nodes[at(facet.nodes[k])];
+      j.col(1) += f.ds[k] * model.nodes[at(facet.nodes[k])];
+    }
+    const Eigen::Vector2d step = (j.transpose() * j).inverse() * (j.transpose() * (point - position(model, facet, f)));
+    const double r = place.r, s = place.s;
+    place.r += step[0];
+    place.s += step[1];
+    keep_inside(facet.corners(), place.r, place.s);
+    if (std::hypot(place.r - r, place.s - s) < 1e-14) break;
+  }
+  const auto f = base::surface_shape(count, place.r, place.s);
+  place.point = position(model, facet, f);
+  place.gap = (point - place.point).norm();
+  for (std::size_t k = 0; k < facet.nodes.size(); ++k) place.weights.emplace_back(facet.nodes[k], f.n[k]);
+  return place;
+}
+
+FacetSearch::FacetSearch(const Model& model, std::vector<Facet> facets) : model_(model), facets_(std::move(facets)) {
+  for (const auto& f : facets_) {
+    Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
+    for (const int n : f.nodes) {
+      low = low.cwiseMin(model.nodes[at(n)]);
+      high = high.cwiseMax(model.nodes[at(n)]);
+    }
+    boxes_.emplace_back(low, high);
+  }
+}
+
+FacetPlace FacetSearch::nearest(const Vec3& point) const {
+  // boxes give lower bounds: look at facets in that order until none can be closer
+  std::vector<std::pair<double, std::size_t>> order;
+  for (std::size_t f = 0; f < facets_.size(); ++f)
+    order.emplace_back((point - point.cwiseMax(boxes_[f].first).cwiseMin(boxes_[f].second)).norm(), f);
+  std::sort(order.begin(), order.end());
+  FacetPlace best;
+  best.gap = HUGE_VAL;
+  for (const auto& [bound, f] : order) {
+    if (bound >= best.gap) break;
+    FacetPlace place = project(model_, facets_[f], point);
+    place.facet = f;
+    if (place.gap < best.gap) best = std::move(place);
+  }
+  return best;
+}
+
+std::vector<std::size_t> FacetSearch::near_box(const Vec3& low, const Vec3& high, double reach) const {
+  std::vector<std::size_t> found;
+  for (std::size_t f = 0; f < facets_.size(); ++f)
+    if (((boxes_[f].first - high).array() <= reach).all() && ((low - boxes_[f].second).array() <= reach).all())
+      found.push_back(f);
+  return found;
+}
+
+std::vector<double> tributary_shares(const Model& model, const std::vector<int>& nodes) {
+  std::map<int, double> area;
+  double total = 0;
+  for (const auto& facet : facets_among(model, nodes)) {
+    const int count = static_cast<int>(facet.nodes.size());
+    for (const auto& g : base::surface_rule(count)) {
+      const auto f = base::surface_shape(count, g.r, g.s);
+      Vec3 gr = Vec3::Zero(), gs = Vec3::Zero();
+      for (std::size_t k = 0; k < facet.nodes.size(); ++k) {
+        gr += f.dr[k] * model.nodes[at(facet.nodes[k])];
+        gs += f.ds[k] * model.nodes[at(facet.nodes[k])];
+      }
+      // by corners, since middle nodes of serendipity faces would make corners negative
+      const auto linear = base::surface_shape(facet.corners(), g.r, g.s);
+      for (std::size_t k = 0; k < at(facet.corners()); ++k)
+        area[facet.nodes[k]] += g.weight * gr.cross(gs).norm() * linear.n[k];
+      total += g.weight * gr.cross(gs).norm();
+    }
+  }
+  std::vector<double> shares;
+  for (const int n : nodes) shares.push_back(total > 0 ? area[n] / total : 1.0 / static_cast<double>(nodes.size()));
+  return shares;
+}
+
+}  // namespace archway::model
