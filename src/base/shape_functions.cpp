@@ -1,6 +1,6 @@
-#include <cmath>
-
 #include "archway/base/shape_functions.hpp"
+
+#include <cmath>
 
 namespace archway::base {
 

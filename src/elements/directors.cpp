@@ -1,7 +1,7 @@
 #include <cmath>
 
-#include "archway/elements/shell.hpp"
 #include "archway/base/shape_functions.hpp"
+#include "archway/elements/shell.hpp"
 
 namespace archway::elements {
 

@@ -3,9 +3,9 @@
 #include <cmath>
 #include <map>
 
+#include "archway/base/shape_functions.hpp"
 #include "archway/elements/beam.hpp"
 #include "arms_detail.hpp"
-#include "archway/base/shape_functions.hpp"
 
 namespace archway::elements {
 

@@ -1,7 +1,7 @@
 #pragma once
+#include "archway/base/shape_functions.hpp"
 #include "archway/elements/shell_measured.hpp"
 #include "arms_detail.hpp"
-#include "archway/base/shape_functions.hpp"
 
 /// Shells whose energy is a quadratic form of measures; see shell_measured.hpp.
 namespace archway::elements::measured {
@@ -26,6 +26,14 @@ struct Product {
   Weights p = Weights::Zero(), q = Weights::Zero();
 };
 
+/// sum C_ij x_i . v_j; part of a measure.
+template <int N>
+struct Form {
+  int measure = 0;
+  With with = With::position;
+  Eigen::Matrix<double, N, N> c = Eigen::Matrix<double, N, N>::Zero();
+};
+
 /// Measures first .. first + stiffness.rows() work together.
 struct Block {
   int first = 0;
@@ -37,6 +45,7 @@ struct Element {
   std::array<int, N> nodes{};
   std::array<std::array<Vec3, N>, 3> carried;  // reference directors, first and second in-plane axes at the nodes
   std::vector<Product<N>> products;
+  std::vector<Form<N>> forms;
   std::vector<Block> blocks;
   VectorXd reference;  // measures in the reference state
   int measures = 0;
@@ -72,11 +81,29 @@ Vec3 blend(const Eigen::Matrix<double, N, 1>& w, const std::array<Vec3, N>& v) {
   return sum;
 }
 
+/// sum over i of C_ij x_i for every j, and sum over j of C_ij v_j for every i.
+template <int N>
+struct FormSides {
+  std::array<Vec3, N> left, right;
+  FormSides(const Form<N>& form, const Nodes<N>& n) {
+    const auto& with = n.v[static_cast<std::size_t>(form.with)];
+    for (int i = 0; i < N; ++i) {
+      left[static_cast<std::size_t>(i)] = blend<N>(form.c.col(i), n.v[0]);
+      right[static_cast<std::size_t>(i)] = blend<N>(form.c.row(i).transpose(), with);
+    }
+  }
+};
+
 template <int N>
 VectorXd measures(const Element<N>& e, const Nodes<N>& n) {
   VectorXd m = VectorXd::Zero(e.measures);
   for (const auto& t : e.products)
     m[t.measure] += t.factor * blend<N>(t.p, n.v[0]).dot(blend<N>(t.q, n.v[static_cast<std::size_t>(t.with)]));
+  for (const auto& form : e.forms) {
+    const FormSides<N> sides(form, n);
+    for (std::size_t j = 0; j < N; ++j)
+      m[form.measure] += sides.left[j].dot(n.v[static_cast<std::size_t>(form.with)][j]);
+  }
   return m;
 }
 
@@ -96,6 +123,18 @@ Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nod
       else
         b.template block<1, 3>(t.measure, 6 * i + 3) +=
             t.q[i] * with[static_cast<std::size_t>(i)].cross(left).transpose();
+    }
+  }
+  for (const auto& form : e.forms) {
+    const FormSides<N> sides(form, n);
+    for (int i = 0; i < N; ++i) {
+      const auto k = static_cast<std::size_t>(i);
+      b.template block<1, 3>(form.measure, 6 * i) += sides.right[k].transpose();
+      if (form.with == With::position)
+        b.template block<1, 3>(form.measure, 6 * i) += sides.left[k].transpose();
+      else
+        b.template block<1, 3>(form.measure, 6 * i + 3) +=
+            n.v[static_cast<std::size_t>(form.with)][k].cross(sides.left[k]).transpose();
     }
   }
   return b;
@@ -118,6 +157,7 @@ void add_geometric(const Element<N>& e, const Nodes<N>& n, const VectorXd& stres
   for (auto& m : c) m.setZero();
   for (const auto& t : e.products)
     c[static_cast<std::size_t>(t.with)].noalias() += (stress[t.measure] * t.factor) * t.p * t.q.transpose();
+  for (const auto& form : e.forms) c[static_cast<std::size_t>(form.with)] += stress[form.measure] * form.c;
   const Square both = c[0] + c[0].transpose();
   for (int i = 0; i < N; ++i)
     for (int j = 0; j < N; ++j) k.block<3, 3>(6 * i, 6 * j).diagonal().array() += both(i, j);

@@ -1,8 +1,8 @@
-#include "study_reader_detail.hpp"
-
 #include <cmath>
 
 #include <fmt/format.h>
+
+#include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
 
@@ -82,7 +82,8 @@ std::vector<double> SpotReader::numbers(TableReader& t, const std::string& key, 
     reading_.complain(t.place(key), fmt::format("'{}' must be a list of {} numbers", key, count), "");
     return values;
   }
-  for (std::size_t i = 0; i < count; ++i) values[i] = reading_.number(*list->get(i), fmt::format("'{}'", key)).value_or(0);
+  for (std::size_t i = 0; i < count; ++i)
+    values[i] = reading_.number(*list->get(i), fmt::format("'{}'", key)).value_or(0);
   return values;
 }
 
@@ -168,8 +169,10 @@ class StructureReader : SpotReader {
     };
     for (const auto& row : rows("points", 2, "for instance points = [[0, 0], [0, 80], [40, 80]]"))
       p.walls.points.emplace_back(row[0], row[1]);
-    for (const auto& row : rows("walls", 3, "for instance walls = [[1, 2, 4], [2, 3, 4]]: from point, to point, thickness"))
-      p.walls.walls.push_back({static_cast<int>(std::lround(row[0])) - 1, static_cast<int>(std::lround(row[1])) - 1, row[2]});
+    for (const auto& row :
+         rows("walls", 3, "for instance walls = [[1, 2, 4], [2, 3, 4]]: from point, to point, thickness"))
+      p.walls.walls.push_back(
+          {static_cast<int>(std::lround(row[0])) - 1, static_cast<int>(std::lround(row[1])) - 1, row[2]});
   }
 
   void member(TableReader& t) {
@@ -190,7 +193,8 @@ class StructureReader : SpotReader {
     end(t, "start", m.start);
     end(t, "end", m.end);
     if (!m.warping && (t.has("warping_start") || t.has("warping_end")))
-      reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends", "add warping = true");
+      reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends",
+                        "add warping = true");
     spec_.members.push_back(m);
   }
 
@@ -266,7 +270,8 @@ class StructureReader : SpotReader {
     }
     const auto* list = t.node("divisions")->as_array();
     if (list == nullptr || list->size() != count) {
-      reading_.complain(t.place("divisions"), fmt::format("'divisions' must be {} whole numbers", count == 2 ? "two" : "three"),
+      reading_.complain(t.place("divisions"),
+                        fmt::format("'divisions' must be {} whole numbers", count == 2 ? "two" : "three"),
                         fmt::format("for instance {}", count == 2 ? "[16, 8]" : "[16, 4, 2]"));
       return d;
     }
@@ -305,13 +310,15 @@ class StructureReader : SpotReader {
     const auto k = numbers(t, "stiffness", 6);
     for (std::size_t i = 0; i < 6; ++i) {
       j.stiffness[i] = k[i];
-      if (k[i] < 0) reading_.complain(t.place("stiffness"), fmt::format("a stiffness is {}", k[i]), "none may be negative");
+      if (k[i] < 0)
+        reading_.complain(t.place("stiffness"), fmt::format("a stiffness is {}", k[i]), "none may be negative");
     }
     j.along = t.vector("along", Vec3(Vec3::UnitX()));
     // any direction not along the first axis does when none is given
     j.up = t.vector("up", Vec3(std::abs(j.along.normalized().z()) > 0.9 ? Vec3::UnitX() : Vec3::UnitZ()));
     if (j.along.cross(j.up).norm() < 1e-6 * j.along.norm() * j.up.norm())
-      reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero", "give two directions that span a plane");
+      reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero",
+                        "give two directions that span a plane");
   }
 
   void spring(TableReader& t) {
@@ -339,7 +346,8 @@ class StructureReader : SpotReader {
     const auto* points = t.node("points");
     const auto* list = points == nullptr ? nullptr : points->as_array();
     if (list == nullptr || list->empty())
-      reading_.complain(t.place("points"), "'points' must list where the fasteners are", "for instance [[0, 0, 0], [50, 0, 0]]");
+      reading_.complain(t.place("points"), "'points' must list where the fasteners are",
+                        "for instance [[0, 0, 0], [50, 0, 0]]");
     else
       for (const auto& p : *list) f.points.push_back(reading_.vector(p, "a point").value_or(Vec3::Zero()));
     stiffness(t, f);

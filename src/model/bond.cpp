@@ -27,9 +27,9 @@ std::size_t at(int i) {
 /// the shape functions below.
 struct Piece {
   std::vector<int> nodes;
-  MatrixXd own;                       // integral of phi_i phi_j
-  VectorXd each;                      // integral of phi_i
-  std::map<int, VectorXd> below;      // integral of phi_i times the shape function of a leading node
+  MatrixXd own;                   // integral of phi_i phi_j
+  VectorXd each;                  // integral of phi_i
+  std::map<int, VectorXd> below;  // integral of phi_i times the shape function of a leading node
   double size = 0, covered = 0;
 };
 
@@ -81,7 +81,8 @@ class Mortar {
     const auto faces = facets_among(model_, nodes);
     for (const auto& f : faces) {
       if (f.nodes.size() == 8)
-        throw base::InputError(place(), "the following face belongs to twenty-node solids, whose middle nodes cannot follow",
+        throw base::InputError(place(),
+                               "the following face belongs to twenty-node solids, whose middle nodes cannot follow",
                                "bond the other way round: let the other part follow");
       pieces_.push_back(face(f));
     }
@@ -100,7 +101,8 @@ class Mortar {
       const MatrixXd dual = p.each.asDiagonal() * p.own.inverse();
       for (const auto& [leader, products] : p.below) {
         const VectorXd share = dual * products;
-        for (std::size_t i = 0; i < p.nodes.size(); ++i) weights[p.nodes[i]][leader] += share[static_cast<Eigen::Index>(i)];
+        for (std::size_t i = 0; i < p.nodes.size(); ++i)
+          weights[p.nodes[i]][leader] += share[static_cast<Eigen::Index>(i)];
       }
       for (std::size_t i = 0; i < p.nodes.size(); ++i) total[p.nodes[i]] += p.each[static_cast<Eigen::Index>(i)];
     }
@@ -166,7 +168,8 @@ class Mortar {
   Piece face(const Facet& f) {
     Piece piece = empty(f.nodes);
     const auto x = [&](int k) { return model_.nodes[at(f.nodes[at(k)])]; };
-    const Vec3 normal = (f.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
+    const Vec3 normal =
+        (f.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
     const Vec3 e1 = (x(1) - x(0)).normalized(), e2 = normal.cross(e1), origin = x(0);
     const Polygon own = flat(f, origin, e1, e2);
     piece.size = area_of(own);
@@ -183,12 +186,9 @@ class Mortar {
   /// Seven-point rule, exact to the fifth power.
   void triangle(Piece& piece, const Facet& f, const Polygon& t, const Vec3& origin, const Vec3& e1, const Vec3& e2) {
     static const double a = 0.470142064105115, b = 0.101286507323456;
-    static const double rule[7][3] = {{1. / 3, 1. / 3, 0.225},
-                                      {a, a, 0.132394152788506},
-                                      {1 - 2 * a, a, 0.132394152788506},
-                                      {a, 1 - 2 * a, 0.132394152788506},
-                                      {b, b, 0.125939180544827},
-                                      {1 - 2 * b, b, 0.125939180544827},
+    static const double rule[7][3] = {{1. / 3, 1. / 3, 0.225},           {a, a, 0.132394152788506},
+                                      {1 - 2 * a, a, 0.132394152788506}, {a, 1 - 2 * a, 0.132394152788506},
+                                      {b, b, 0.125939180544827},         {1 - 2 * b, b, 0.125939180544827},
                                       {b, 1 - 2 * b, 0.125939180544827}};
     const double area = area_of(t);
     if (area < 1e-12 * piece.size) return;
@@ -218,11 +218,13 @@ class Mortar {
       else
         phi << (1 - s) * (1 - 2 * s), s * (2 * s - 1), 4 * s * (1 - s);
       Vec3 x = Vec3::Zero();
-      for (std::size_t i = 0; i < piece.nodes.size(); ++i) x += phi[static_cast<Eigen::Index>(i)] * model_.nodes[at(piece.nodes[i])];
+      for (std::size_t i = 0; i < piece.nodes.size(); ++i)
+        x += phi[static_cast<Eigen::Index>(i)] * model_.nodes[at(piece.nodes[i])];
       return x;
     };
     std::vector<double> breaks = {0, 1};
-    for (const std::size_t m : search_.near_box(a.cwiseMin(b), a.cwiseMax(b), reach())) cut(search_.facets()[m], a, b, breaks);
+    for (const std::size_t m : search_.near_box(a.cwiseMin(b), a.cwiseMax(b), reach()))
+      cut(search_.facets()[m], a, b, breaks);
     std::sort(breaks.begin(), breaks.end());
     const double g = std::sqrt(0.6);
     for (std::size_t k = 0; k + 1 < breaks.size(); ++k) {
@@ -240,7 +242,8 @@ class Mortar {
   /// Where the line from a to b crosses the edges of a facet, seen along its normal; shares of the line.
   void cut(const Facet& f, const Vec3& a, const Vec3& b, std::vector<double>& breaks) const {
     const auto x = [&](int k) { return model_.nodes[at(f.nodes[at(k % f.corners())])]; };
-    const Vec3 normal = (f.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
+    const Vec3 normal =
+        (f.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
     for (int k = 0; k < f.corners(); ++k) {
       const Vec3 side = normal.cross(x(k + 1) - x(k)).normalized();
       const double da = side.dot(a - x(k)), db = side.dot(b - x(k));
@@ -252,18 +255,20 @@ class Mortar {
 
   void check_cover() const {
     if (worst_gap_ > allowed_)
-      throw base::InputError(place(),
-                             fmt::format("the bonded surfaces do not meet: {} is {:.4g} away from part '{}'",
-                                         place_text(worst_), worst_gap_, part_),
-                             fmt::format("up to {:.4g} is taken as touching; move the part, choose other nodes, or give a "
-                                         "larger 'tolerance'",
-                                         allowed_));
+      throw base::InputError(
+          place(),
+          fmt::format("the bonded surfaces do not meet: {} is {:.4g} away from part '{}'", place_text(worst_),
+                      worst_gap_, part_),
+          fmt::format("up to {:.4g} is taken as touching; move the part, choose other nodes, or give a "
+                      "larger 'tolerance'",
+                      allowed_));
     double size = 0, covered = 0;
     for (const auto& p : pieces_) size += p.size, covered += p.covered;
     if (covered < 0.999 * size)
-      throw base::InputError(place(),
-                             fmt::format("only {:.1f} % of the following side has part '{}' opposite", 100 * covered / size, part_),
-                             "bond only what overlaps, or let the smaller side follow");
+      throw base::InputError(
+          place(),
+          fmt::format("only {:.1f} % of the following side has part '{}' opposite", 100 * covered / size, part_),
+          "bond only what overlaps, or let the smaller side follow");
   }
 
   Model& model_;
@@ -276,8 +281,8 @@ class Mortar {
 };
 }  // namespace
 
-std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance, bool turns,
-                      const std::string& name) {
+std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance,
+                      bool turns, const std::string& name) {
   Mortar mortar(model, part, tolerance, name);
   mortar.collect(follow);
   return mortar.ties(turns);

@@ -27,7 +27,8 @@ std::vector<CutLine> cut(const Model& model, const Vec3& point, const Vec3& norm
       if (ha == 0.0) crossings.emplace_back(xa, a);
       // in the order of node numbers, so that neighbours find the same point to the last digit
       if (ha * hb < 0)
-        crossings.emplace_back(a < b ? Vec3(xa + ha / (ha - hb) * (xb - xa)) : Vec3(xb + hb / (hb - ha) * (xa - xb)), -1);
+        crossings.emplace_back(a < b ? Vec3(xa + ha / (ha - hb) * (xb - xa)) : Vec3(xb + hb / (hb - ha) * (xa - xb)),
+                               -1);
     }
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     for (std::size_t k = 0; k + 1 < crossings.size(); ++k) {

@@ -71,10 +71,11 @@ void add_fastener(Model& model, const std::string& first, const std::string& sec
     const FacetSearch search(model, facets_of(model, part));
     const FacetPlace place = search.nearest(point);
     if (place.gap > reach)
-      throw base::InputError(fmt::format("fastener '{}'", spring.name),
-                             fmt::format("part '{}' is {:.4g} away from ({:.6g}, {:.6g}, {:.6g})", part, place.gap,
-                                         point.x(), point.y(), point.z()),
-                             fmt::format("a fastener reaches {:.4g} (three elements): move the point, or the part", reach));
+      throw base::InputError(
+          fmt::format("fastener '{}'", spring.name),
+          fmt::format("part '{}' is {:.4g} away from ({:.6g}, {:.6g}, {:.6g})", part, place.gap, point.x(), point.y(),
+                      point.z()),
+          fmt::format("a fastener reaches {:.4g} (three elements): move the point, or the part", reach));
     Tie tie;
     tie.name = spring.name;
     for (const auto& [node, weight] : place.weights) {
@@ -82,7 +83,8 @@ void add_fastener(Model& model, const std::string& first, const std::string& sec
       tie.weights.push_back(weight);
     }
     const bool shell = search.facets()[place.facet].turns;
-    if (!shell) tie.kind = Tie::Kind::mean, tie.weights.assign(tie.leaders.size(), 1.0 / static_cast<double>(tie.leaders.size()));
+    if (!shell)
+      tie.kind = Tie::Kind::mean, tie.weights.assign(tie.leaders.size(), 1.0 / static_cast<double>(tie.leaders.size()));
     model.nodes.push_back(point);
     *end = tie.follower = model.node_count() - 1;
     model.ties.push_back(tie);

@@ -68,7 +68,8 @@ std::vector<Facet> facets_of(const Model& model, const std::string& part) {
     facets.push_back({{shell.begin(), shell.end()}, true});
   }
   for (std::size_t p = 0; p < model.parts.size(); ++p)
-    if (model.parts[p].name == part && model.parts[p].kind == PartKind::solid) facets = outer_faces(model, static_cast<int>(p));
+    if (model.parts[p].name == part && model.parts[p].kind == PartKind::solid)
+      facets = outer_faces(model, static_cast<int>(p));
   if (facets.empty())
     throw base::InputError("", fmt::format("part '{}' has no surface", part), "name a panel or a solid");
   return facets;

@@ -8,7 +8,6 @@
 
 #include "archway/elements/beam.hpp"
 #include "archway/model/joints.hpp"
-
 #include "archway/model/mesh_check.hpp"
 
 namespace archway::study {
@@ -145,9 +144,11 @@ class Builder {
   void taper(const MemberSpec& m, int start, std::size_t first) {
     const int end = index_in(model_.profiles, m.profile_end, m.place, "profile");
     if (start < 0 || end < 0) return;
-    const ProfileSpec &a = spec_.profiles[static_cast<std::size_t>(start)], &b = spec_.profiles[static_cast<std::size_t>(end)];
+    const ProfileSpec &a = spec_.profiles[static_cast<std::size_t>(start)],
+                      &b = spec_.profiles[static_cast<std::size_t>(end)];
     if (a.shape != b.shape || a.shape == "polyline" || a.dimensions.size() != b.dimensions.size())
-      return complain(m.place, fmt::format("member '{}' cannot taper from '{}' to '{}'", m.name, m.profile, m.profile_end),
+      return complain(m.place,
+                      fmt::format("member '{}' cannot taper from '{}' to '{}'", m.name, m.profile, m.profile_end),
                       "both must be of one shape, with the same dimensions given, and not polylines");
     const auto count = static_cast<double>(model_.line_elements.size() - first);
     for (std::size_t e = first; e < model_.line_elements.size(); ++e)
@@ -176,7 +177,8 @@ class Builder {
         model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, angle, p.divisions[0], p.divisions[1],
                                   p.faces);
       else
-        model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1], p.faces);
+        model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1],
+                              p.faces);
     });
   }
 
@@ -189,9 +191,11 @@ class Builder {
                       "give 'along', 'across' and 'up' that do not lie in one plane");
     const Vec3 arm = block ? Vec3(Vec3::UnitX()) : Vec3(s.start - s.axis_from);
     const Vec3 out = block ? arm : Vec3(arm - arm.dot(axis) / axis.squaredNorm() * axis);
-    if (!block && (axis.norm() == 0.0 || !(out.norm() > 1e-9 * axis.norm()) || !(s.angle_degrees > 0) || s.angle_degrees > 360 + 1e-9))
-      return complain(s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
-                      "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
+    if (!block && (axis.norm() == 0.0 || !(out.norm() > 1e-9 * axis.norm()) || !(s.angle_degrees > 0) ||
+                   s.angle_degrees > 360 + 1e-9))
+      return complain(
+          s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
+          "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
     at(s.place, [&] {
       model::add_body(model_, part, s.divisions, !block && s.angle_degrees > 360 - 1e-7, s.quadratic,
                       [&](double a, double b, double c) -> Vec3 {
@@ -229,13 +233,13 @@ class Builder {
     }
   }
 
-  void member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place, const std::string& group) {
+  void member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place,
+                  const std::string& group) {
     const bool free_warping = m.warping && end.warping == MemberEnd::Warping::free;
     if (m.warping && end.warping == MemberEnd::Warping::fixed)
       model_.supports.push_back({model_.line_elements[element].nodes[place], model::warp, group + " warping"});
     if (end.released.empty() && end.offset.isZero(0.0) && !free_warping) return;
-    const base::Mat3 axes =
-        elements::nodal_axes(model_, model_.line_elements[element])[place].toRotationMatrix();
+    const base::Mat3 axes = elements::nodal_axes(model_, model_.line_elements[element])[place].toRotationMatrix();
     model::EndJoint joint;
     joint.offset = end.offset;
     joint.own_warping = free_warping || !m.warping;
@@ -269,14 +273,17 @@ class Builder {
       return complain(c.place, fmt::format("no chosen node lies within {} of the point", c.radius), "enlarge 'radius'");
     if (c.kind == CouplingKind::spread) {
       if (std::find(nodes.begin(), nodes.end(), point) != nodes.end())
-        return complain(c.place, fmt::format("the point of coupling '{}' is one of the nodes it spreads over (node {}): it "
-                                             "would be coupled to itself", c.name, point),
+        return complain(c.place,
+                        fmt::format("the point of coupling '{}' is one of the nodes it spreads over (node {}): it "
+                                    "would be coupled to itself",
+                                    c.name, point),
                         "move the point off the surface, or choose the nodes without it");
       model_.ties.push_back(model::spread_coupling(model_, point, nodes, c.name));
     } else {
       const auto ties = model::rigid_coupling(model_, point, nodes, c.turns, c.name);
       if (ties.empty())
-        return complain(c.place, fmt::format("coupling '{}' couples node {} to itself", c.name, point), "choose other nodes than its point");
+        return complain(c.place, fmt::format("coupling '{}' couples node {} to itself", c.name, point),
+                        "choose other nodes than its point");
       model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     }
   }
@@ -296,8 +303,10 @@ class Builder {
     }
     const auto to = nodes_at(*s.to, "this spring");
     if (from.size() != to.size())
-      return complain(s.place, fmt::format("spring '{}' has {} nodes on one side and {} on the other", s.name, from.size(), to.size()),
-                      "give one node on each side, or as many");
+      return complain(
+          s.place,
+          fmt::format("spring '{}' has {} nodes on one side and {} on the other", s.name, from.size(), to.size()),
+          "give one node on each side, or as many");
     std::set<int> taken;
     for (const int n : from) {  // the closest of the other side that is still free
       const auto distance = [&](int m) {
@@ -322,7 +331,9 @@ class Builder {
       const auto facets = model::facets_of(model_, part);
       double size = 0;
       for (const auto& facet : facets)
-        size += (model_.nodes[static_cast<std::size_t>(facet.nodes[0])] - model_.nodes[static_cast<std::size_t>(facet.nodes[2])]).norm();
+        size += (model_.nodes[static_cast<std::size_t>(facet.nodes[0])] -
+                 model_.nodes[static_cast<std::size_t>(facet.nodes[2])])
+                    .norm();
       return size / static_cast<double>(facets.size());
     };
     const double reach = 3 * std::min(size_of_element(f.first), size_of_element(f.second));
@@ -353,8 +364,9 @@ class Builder {
                                     const auto tie = followers.find(s.node);
                                     if (tie == followers.end()) return false;
                                     const auto& leaders = tie->second->leaders;
-                                    return std::all_of(leaders.begin(), leaders.end(),
-                                                       [&](int n) { return held.count({n, s.freedom}) > 0; });
+                                    return std::all_of(leaders.begin(), leaders.end(), [&](int n) {
+                                      return held.count({n, s.freedom}) > 0;
+                                    });
                                   }),
                    supports.end());
   }

@@ -1,7 +1,6 @@
 #pragma once
-#include <vector>
-
 #include <array>
+#include <vector>
 
 #include "archway/base/rotation.hpp"
 

@@ -9,9 +9,9 @@ namespace archway::elements {
 /// form of a few measures, each a product of interpolated positions with positions, directors or in-plane axes that
 /// nodal rotations carry; force, tangent and geometric stiffness follow from the measures alone.
 ///
-/// Three nodes: bending and shear of the discrete-shear triangle ([Katili1993]: discrete Kirchhoff when thin,
-/// Reissner-Mindlin when thick), membrane of the optimal triangle with drilling freedoms ([Felippa2003]), whose
-/// parameters are fixed by theory.
+/// Three nodes: bending and shear from edge measures as in the discrete-shear triangle ([Katili1993]: Kirchhoff when
+/// thin, Reissner-Mindlin when thick), arranged so that meshes mixed with four-node elements pass the patch test;
+/// membrane of the optimal triangle with drilling freedoms ([Felippa2003]), whose parameters are fixed by theory.
 std::unique_ptr<ShellKind> three_node_shells(const model::Model& model);
 
 /// Nine nodes: membrane, bending and shear strains tied at the points of [BucalemBathe1993]; the in-plane turn of the

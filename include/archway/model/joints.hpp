@@ -8,9 +8,9 @@ int node_at(Model& model, const Vec3& position, double tolerance);
 
 /// How one end of a line element hangs on its joint.
 struct EndJoint {
-  Vec3 offset = Vec3::Zero();         ///< from the joint to the end of the member, global axes, rigid
+  Vec3 offset = Vec3::Zero();                ///< from the joint to the end of the member, global axes, rigid
   std::vector<Vec3> free_moves, free_turns;  ///< released directions (unit vectors, global, in the unloaded state)
-  bool own_warping = false;           ///< the amplitude of warping is not passed on to the joint
+  bool own_warping = false;                  ///< the amplitude of warping is not passed on to the joint
 };
 /// Gives an end of a member a node of its own that follows the joint. With an offset the joint is the node at the end's
 /// position less the offset (made when there is none), without one the node that was there.
@@ -24,18 +24,19 @@ std::vector<Tie> rigid_coupling(const Model& model, int point, const std::vector
 /// A tie that spreads what acts on a point over nodes, by the area that belongs to each, without stiffening them.
 Tie spread_coupling(const Model& model, int point, const std::vector<int>& nodes, const std::string& name);
 
-/// Springs between two parts at a point that need not be a node: two new nodes follow the surfaces, a spring joins them.
-/// \throws base::InputError when a surface is further from the point than `reach`, telling the distance
+/// Springs between two parts at a point that need not be a node: two new nodes follow the surfaces, a spring joins
+/// them. \throws base::InputError when a surface is further from the point than `reach`, telling the distance
 void add_fastener(Model& model, const std::string& first, const std::string& second, const Vec3& point, double reach,
                   const SpringElement& spring);
 
-/// Ties that bond an edge or a surface to a part whose mesh does not match: dual mortar ([Wohlmuth2000]), integrated over
-/// the pieces that both meshes cut out of each other, so that a constant stress passes from one to the other exactly.
-/// Followers are the nodes on the bonded edge or face; they take the movement of the surface below them and, on shells
-/// with `turns`, its rotation. Followers on solids are moved on to the surface when they lie off it within tolerance.
-/// \throws base::InputError when they do not meet: how far apart, and where; or when the following face is of twenty-node
+/// Ties that bond an edge or a surface to a part whose mesh does not match: dual mortar ([Wohlmuth2000]), integrated
+/// over the pieces that both meshes cut out of each other, so that a constant stress passes from one to the other
+/// exactly. Followers are the nodes on the bonded edge or face; they take the movement of the surface below them and,
+/// on shells with `turns`, its rotation. Followers on solids are moved on to the surface when they lie off it within
+/// tolerance. \throws base::InputError when they do not meet: how far apart, and where; or when the following face is
+/// of twenty-node
 ///         solids, whose middle nodes cannot follow: bond the other way round
-std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance, bool turns,
-                      const std::string& name);
+std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance,
+                      bool turns, const std::string& name);
 
 }  // namespace archway::model

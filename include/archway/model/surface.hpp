@@ -18,9 +18,9 @@ std::vector<Facet> facets_among(const Model& model, const std::vector<int>& node
 /// Where a point comes to lie on a facet.
 struct FacetPlace {
   std::size_t facet = 0;
-  double r = 0, s = 0;                     ///< natural coordinates
-  Vec3 point = Vec3::Zero();               ///< on the facet
-  double gap = 0;                          ///< distance from it
+  double r = 0, s = 0;                          ///< natural coordinates
+  Vec3 point = Vec3::Zero();                    ///< on the facet
+  double gap = 0;                               ///< distance from it
   std::vector<std::pair<int, double>> weights;  ///< shape functions of the facet's nodes there
 };
 FacetPlace project(const Model& model, const Facet& facet, const Vec3& point);

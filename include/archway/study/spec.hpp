@@ -37,7 +37,7 @@ struct MaterialSpec {
 struct ProfileSpec {
   std::string name, shape;
   std::map<std::string, double> dimensions;
-  theory::ThinWalled walls;  ///< of the shape "polyline"
+  theory::ThinWalled walls;    ///< of the shape "polyline"
   bool shear_flexible = true;  ///< false: shear areas times 100, for comparison with formulas without shear
   Place place;
 };
@@ -150,8 +150,8 @@ struct LoadSpec {
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
   Vec3 arm = Vec3::Zero();            ///< force: from the node to where it acts, turns with the node
   double height_y = 0, height_z = 0;  ///< line: where it acts, from the line of the member, own axes
-  double amount = 0;  ///< pressure, movement
-  int freedom = 0;    ///< movement
+  double amount = 0;                  ///< pressure, movement
+  int freedom = 0;                    ///< movement
   Sharing sharing = Sharing::unset;
   bool projected = false, follows = true;
   Vec3 plane_normal = Vec3::UnitY();
