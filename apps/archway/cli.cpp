@@ -11,6 +11,7 @@
 #include "archway/io/study_file.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
+#include "section_command.hpp"
 
 namespace archway::app {
 
@@ -24,13 +25,15 @@ constexpr const char* kFooter =
     "First steps:  archway demo            watch two studies run\n"
     "              archway new vault.toml  write a commented study to start from\n"
     "              archway check vault.toml\n"
-    "              archway run vault.toml\n";
+    "              archway run vault.toml\n"
+    "              archway section channel width=50 height=120 flange=6 web=4\n";
 
 struct Options {
   std::string study, out;
   std::vector<std::string> sets;
   bool quiet = false, json = false, no_figures = false, force = false;
   int modes_drawn = 4;
+  SectionOptions section;
 };
 
 /// A trouble with writing, told apart from a bad study.
@@ -195,6 +198,16 @@ void describe(CLI::App& app, Options& options) {
       app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
   fresh->add_option("file", options.study, "file to write");
   fresh->add_flag("--force", options.force, "replace the file when it exists");
+  auto* section = app.add_subcommand("section", "properties of a cross-section, with a small drawing");
+  section->add_option("what", options.section.what, "a shape (i, channel, angle, ...) or a study file")->required();
+  section->add_option("dimensions", options.section.dimensions, "NAME=NUMBER of a shape, for instance width=80 height=160");
+  section->add_option("--unit", options.section.unit, "length unit to print behind the numbers of a shape")
+      ->capture_default_str();
+  section->add_option("--profile", options.section.profile, "a profile of the study");
+  section->add_option("--cut", options.section.cut, "cut the panels of the study, for instance x=500");
+  section->add_option("--part", options.section.parts, "cut this panel only (may be repeated)")->allow_extra_args(false);
+  section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
+  section->add_flag("--json", options.section.json, "print the numbers as JSON and nothing else");
   auto* demo =
       app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
@@ -205,6 +218,7 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("run")) return command_run(options, console);
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
+  if (app.got_subcommand("section")) return command_section(options.section, console);
   return command_demo(options, console);
 }
 

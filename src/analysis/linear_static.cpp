@@ -84,10 +84,14 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   request.tangent_times = &internal;
   (void)system.assemble(State::reference(system.model()), request);
   balance.reactions = system.held_part(internal - loads);
-  balance.applied = elements::resultant(system.model().nodes, loads, Vec3::Zero());
-  balance.reacted = elements::resultant(system.model().nodes, balance.reactions, Vec3::Zero());
-  const double scale = std::max({balance.applied.force.norm(), balance.reacted.force.norm(),
-                                 balance.reactions.size() > 0 ? balance.reactions.cwiseAbs().maxCoeff() : 0.0});
+  const auto& nodes = system.model().nodes;
+  const State reference = State::reference(system.model());
+  balance.applied = elements::resultant(nodes, loads, Vec3::Zero());
+  balance.reacted = elements::resultant(
+      nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
+  double scale = std::max(balance.applied.force.norm(), balance.reacted.force.norm());
+  for (Eigen::Index n = 0; n < balance.reactions.size(); n += model::kNodeFreedoms)
+    scale = std::max(scale, balance.reactions.segment<3>(n).cwiseAbs().maxCoeff());
   balance.imbalance = scale > 0 ? (balance.applied.force + balance.reacted.force).norm() / scale : 0.0;
   return balance;
 }

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <map>
 #include <set>
@@ -58,6 +59,10 @@ ordered_json check_part(const study::CheckReport& r) {
   return {{"nodes", r.nodes},
           {"beam_elements", r.beam_elements},
           {"shell_elements", r.shell_elements},
+          {"bars", r.bar_elements},
+          {"solid_elements", r.solid_elements},
+          {"springs", r.springs},
+          {"couplings", r.ties},
           {"freedoms", r.freedoms},
           {"supported_nodes", r.supported_nodes},
           {"lowest_corner", vector(r.low)},
@@ -109,7 +114,7 @@ class Writer {
                            {"largest", o.imperfection->largest},
                            {"root_mean_square", o.imperfection->root_mean_square}};
     a["ending"] = o.skipped ? o.skip_reason : "not run";
-    if (o.linear) linear(a, *o.linear);
+    if (o.linear) linear(a, o, *o.linear);
     if (o.buckling) buckling(a, o, *o.buckling);
     if (o.path) path(a, o, *o.path);
     a["warnings"] = o.warnings;
@@ -125,7 +130,7 @@ class Writer {
     return list;
   }
 
-  void linear(ordered_json& a, const analysis::LinearStaticResult& r) const {
+  void linear(ordered_json& a, const study::AnalysisOutcome& o, const analysis::LinearStaticResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     if (!r.usable()) return;
     a["applied"] = resultant(r.applied);
@@ -143,6 +148,12 @@ class Writer {
     a["watch"] = watched(r.displacement);
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
+    if (o.stresses) a["stresses"] = stress_extremes(*o.stresses);
+    if (!r.bar_forces.empty()) bars(a, r);
+    for (std::size_t s = 0; s < r.spring_forces.size(); ++s)
+      a["joint_forces"].push_back({{"name", result_.model->springs[s].name},
+                                   {"forces", {r.spring_forces[s][0], r.spring_forces[s][1], r.spring_forces[s][2]}},
+                                   {"moments", {r.spring_forces[s][3], r.spring_forces[s][4], r.spring_forces[s][5]}}});
   }
 
   ordered_json reactions(const analysis::LinearStaticResult& r) const {
@@ -157,19 +168,33 @@ class Writer {
       }
       list[name] = {{"force", vector(force)}, {"moment", vector(moment)}, {"nodes", set.size()}};
     }
+    for (std::size_t s = 0; s < r.spring_forces.size(); ++s) {
+      const auto& spring = result_.model->springs[s];
+      if (spring.second >= 0) continue;
+      auto& sum = list[spring.name];
+      if (sum.is_null()) sum = {{"force", vector(Vec3::Zero())}, {"moment", vector(Vec3::Zero())}, {"nodes", 0}};
+      const Vec3 force = -spring.axes * Vec3(r.spring_forces[s].data()),
+                 moment = -spring.axes * Vec3(r.spring_forces[s].data() + 3);
+      for (std::size_t k = 0; k < 3; ++k) {
+        sum["force"][k] = sum["force"][k].get<double>() + force[static_cast<Eigen::Index>(k)];
+        sum["moment"][k] = sum["moment"][k].get<double>() + moment[static_cast<Eigen::Index>(k)];
+      }
+      sum["nodes"] = sum["nodes"].get<int>() + 1;
+    }
     return list;
   }
 
   ordered_json extremes(const analysis::LinearStaticResult& r) const {
     ordered_json parts = ordered_json::object();
     for (const auto& f : r.member_forces)
-      for (const auto& p : f.points) {
+      for (const double place : {0.0, 0.25, 0.5, 0.75, 1.0}) {
+        const auto p = elements::along_element(f.points, place);
         const std::string& name = result_.model
                                       ->parts[static_cast<std::size_t>(
                                           result_.model->line_elements[static_cast<std::size_t>(f.element)].part)]
                                       .name;
         const std::pair<const char*, double> values[] = {{"axial", p.axial},       {"shear_y", p.shear_y},
-                                                         {"shear_z", p.shear_z},   {"torque", p.torque},
+                                                         {"shear_z", p.shear_z},   {"torque", p.torque}, {"bimoment", p.bimoment},
                                                          {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
         for (const auto& [key, value] : values) {
           auto& range = parts[name][key];
@@ -195,6 +220,46 @@ class Writer {
       }
     }
     return parts;
+  }
+
+  const std::string& part_name(int part) const { return result_.model->parts[static_cast<std::size_t>(part)].name; }
+
+  /// Largest equivalent and outer principal stresses of every part, of single elements and averaged at nodes.
+  ordered_json stress_extremes(const analysis::RecoveredStress& r) const {
+    ordered_json parts = ordered_json::object();
+    const auto widen = [](ordered_json& range, double low, double high) {
+      if (range.is_null()) range = {low, high};
+      range[0] = std::min(range[0].get<double>(), low);
+      range[1] = std::max(range[1].get<double>(), high);
+    };
+    const auto take = [&](const std::string& part, const std::string& how, const analysis::Stress& s) {
+      const auto p = analysis::principal_stresses(s);
+      widen(parts[part]["principal" + how], p[2], p[0]);
+      auto& largest = parts[part]["equivalent" + how];
+      const double e = elements::equivalent_stress(s);
+      if (largest.is_null() || largest.get<double>() < e) largest = e;
+    };
+    for (std::size_t e = 0; e < r.shells.size(); ++e) {
+      const std::string& name = part_name(result_.model->shell_elements[e].part);
+      take(name, "_top", r.shells[e].top);
+      take(name, "_middle", r.shells[e].middle);
+      take(name, "_bottom", r.shells[e].bottom);
+    }
+    for (std::size_t e = 0; e < r.solids.size(); ++e)
+      for (const auto& s : r.solids[e]) take(part_name(result_.model->solid_elements[e].part), "_corners", s);
+    for (const auto& n : r.nodes)
+      for (const auto* s : {&n.stress.top, &n.stress.bottom}) take(part_name(n.part), "_averaged", *s);
+    return parts;
+  }
+
+  void bars(ordered_json& a, const analysis::LinearStaticResult& r) const {
+    for (std::size_t b = 0; b < r.bar_forces.size(); ++b) {
+      auto& range = a["bar_forces"][part_name(result_.model->bar_elements[b].part)];
+      if (range.is_null()) range = {r.bar_forces[b], r.bar_forces[b]};
+      range[0] = std::min(range[0].get<double>(), r.bar_forces[b]);
+      range[1] = std::max(range[1].get<double>(), r.bar_forces[b]);
+    }
+    a["slack_bars"] = std::count(r.slack.begin(), r.slack.end(), 1);
   }
 
   ordered_json modes(const study::AnalysisOutcome& o, const std::vector<analysis::Mode>& list) const {

@@ -30,31 +30,51 @@ VtuField parts_of(const model::Model& model) {
   VtuField field{"part", 1, {}};
   for (const auto& e : model.shell_elements) field.values.push_back(e.part);
   for (const auto& e : model.line_elements) field.values.insert(field.values.end(), 3, e.part);
+  for (const auto& e : model.bar_elements) field.values.push_back(e.part);
+  for (const auto& e : model.solid_elements) field.values.push_back(e.part);
   return field;
 }
 
+/// Stresses and forces of every cell, in the order of vtu(); zero where a cell has none.
 std::vector<VtuField> stress_fields(const model::Model& model, const analysis::LinearStaticResult& r) {
   std::vector<VtuField> fields = {
       parts_of(model),           {"equivalent_stress_top", 1, {}}, {"equivalent_stress_bottom", 1, {}},
       {"membrane_force", 3, {}}, {"bending_moment", 3, {}},        {"member_force", 6, {}}};
-  const auto add = [&](std::size_t field, std::initializer_list<double> values) {
-    fields[field].values.insert(fields[field].values.end(), values);
+  const auto add = [&](double top, double bottom, const Eigen::Vector3d& n, const Eigen::Vector3d& m,
+                       const std::array<double, 6>& f) {
+    fields[1].values.push_back(top);
+    fields[2].values.push_back(bottom);
+    fields[3].values.insert(fields[3].values.end(), n.data(), n.data() + 3);
+    fields[4].values.insert(fields[4].values.end(), m.data(), m.data() + 3);
+    fields[5].values.insert(fields[5].values.end(), f.begin(), f.end());
   };
-  for (const auto& s : r.shell_stresses) {
-    add(1, {elements::equivalent_stress(s.top)});
-    add(2, {elements::equivalent_stress(s.bottom)});
-    add(3, {s.membrane[0], s.membrane[1], s.membrane[2]});
-    add(4, {s.moment[0], s.moment[1], s.moment[2]});
-    add(5, {0, 0, 0, 0, 0, 0});
-  }
+  const Eigen::Vector3d none = Eigen::Vector3d::Zero();
+  for (const auto& s : r.shell_stresses)
+    add(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom), s.membrane, s.moment, {});
   for (const auto& f : r.member_forces)
-    for (const auto& p : f.points) {
-      add(1, {0});
-      add(2, {0});
-      add(3, {0, 0, 0});
-      add(4, {0, 0, 0});
-      add(5, {p.axial, p.shear_y, p.shear_z, p.torque, p.moment_y, p.moment_z});
+    for (const auto& p : f.points)
+      add(0, 0, none, none, {p.axial, p.shear_y, p.shear_z, p.torque, p.moment_y, p.moment_z});
+  for (const double axial : r.bar_forces) add(0, 0, none, none, {axial});
+  for (const auto& corners : r.solid_stresses) {
+    double largest = 0;
+    for (const auto& s : corners) largest = std::max(largest, elements::equivalent_stress(s));
+    add(largest, largest, none, none, {});
+  }
+  return fields;
+}
+
+/// Averaged equivalent stresses at the nodes; where parts or folds meet, the larger one.
+std::vector<VtuField> nodal_fields(const model::Model& model, const analysis::RecoveredStress& r) {
+  std::vector<VtuField> fields = {{"averaged_equivalent_top", 1, std::vector<double>(model.nodes.size(), 0)},
+                                  {"averaged_equivalent_middle", 1, std::vector<double>(model.nodes.size(), 0)},
+                                  {"averaged_equivalent_bottom", 1, std::vector<double>(model.nodes.size(), 0)}};
+  for (const auto& n : r.nodes) {
+    const analysis::Stress* layers[] = {&n.stress.top, &n.stress.middle, &n.stress.bottom};
+    for (std::size_t k = 0; k < 3; ++k) {
+      double& value = fields[k].values[static_cast<std::size_t>(n.node)];
+      value = std::max(value, elements::equivalent_stress(*layers[k]));
     }
+  }
   return fields;
 }
 
@@ -67,9 +87,11 @@ void write_vtu(const ResultsFolder& folder, const study::AnalysisOutcome& o, con
     for (const auto& m : o.imperfection->movement) seeded.values.insert(seeded.values.end(), m.data(), m.data() + 3);
     folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, parts));
   }
-  if (o.linear && o.linear->usable())
-    folder.write(fmt::format("vtu/{}.vtu", name),
-                 vtu(model, {{"movement", 3, translations(o.linear->displacement)}}, stress_fields(model, *o.linear)));
+  if (o.linear && o.linear->usable()) {
+    std::vector<VtuField> at_nodes = nodal_fields(model, *o.stresses);
+    at_nodes.insert(at_nodes.begin(), {"movement", 3, translations(o.linear->displacement)});
+    folder.write(fmt::format("vtu/{}.vtu", name), vtu(model, at_nodes, stress_fields(model, *o.linear)));
+  }
   if (o.buckling)
     for (const auto* list : {&o.buckling->modes, &o.buckling->negative_modes})
       for (std::size_t m = 0; m < list->size(); ++m)
@@ -114,15 +136,93 @@ std::string modes_csv(const study::StudyResult&, const study::AnalysisOutcome& o
   return csv;
 }
 
+namespace {
+const std::string& part_name(const model::Model& m, int part) {
+  return m.parts[static_cast<std::size_t>(part)].name;
+}
+
+/// Six components, equivalent and the two outer principal stresses.
+std::string stress_columns(const analysis::Stress& s) {
+  std::string text;
+  for (Eigen::Index k = 0; k < 6; ++k) text += "," + number(s[k]);
+  const auto p = analysis::principal_stresses(s);
+  return text + fmt::format(",{},{},{}", number(elements::equivalent_stress(s)), number(p[0]), number(p[2]));
+}
+constexpr const char* kStressHead = "s11,s22,s33,s12,s23,s13,equivalent,principal_largest,principal_smallest";
+
+std::string shell_stresses_csv(const model::Model& m, const study::AnalysisOutcome& o) {
+  std::string csv = fmt::format("part,element,N11,N22,N12,M11,M22,M12,Q1,Q2,surface,{}\n", kStressHead);
+  for (std::size_t e = 0; e < o.linear->shell_stresses.size(); ++e) {
+    const auto& s = o.linear->shell_stresses[e];
+    std::string head = fmt::format("{},{}", quoted(part_name(m, m.shell_elements[e].part)), e);
+    for (const double v : {s.membrane[0], s.membrane[1], s.membrane[2], s.moment[0], s.moment[1], s.moment[2],
+                           s.shear[0], s.shear[1]})
+      head += "," + number(v);
+    const auto& layers = o.stresses->shells[e];
+    csv += head + ",top" + stress_columns(layers.top) + "\n";
+    csv += head + ",middle" + stress_columns(layers.middle) + "\n";
+    csv += head + ",bottom" + stress_columns(layers.bottom) + "\n";
+  }
+  return csv;
+}
+
+std::string solid_stresses_csv(const model::Model& m, const study::AnalysisOutcome& o) {
+  std::string csv = fmt::format("part,element,corner,node,{}\n", kStressHead);
+  for (std::size_t e = 0; e < o.stresses->solids.size(); ++e)
+    for (std::size_t c = 0; c < 8; ++c)
+      csv += fmt::format("{},{},{},{}", quoted(part_name(m, m.solid_elements[e].part)), e, c + 1,
+                         m.solid_elements[e].nodes[c]) +
+             stress_columns(o.stresses->solids[e][c]) + "\n";
+  return csv;
+}
+
+std::string nodal_stresses_csv(const model::Model& m, const study::AnalysisOutcome& o) {
+  std::string csv = fmt::format("part,node,x,y,z,elements,spread,surface,{}\n", kStressHead);
+  for (const auto& n : o.stresses->nodes) {
+    const auto& x = m.nodes[static_cast<std::size_t>(n.node)];
+    const std::string head = fmt::format("{},{},{},{},{},{},{}", quoted(part_name(m, n.part)), n.node, number(x.x()),
+                                         number(x.y()), number(x.z()), n.elements, number(n.spread));
+    if (m.parts[static_cast<std::size_t>(n.part)].kind == model::PartKind::solid) {
+      csv += head + ",solid" + stress_columns(n.stress.top) + "\n";
+      continue;
+    }
+    csv += head + ",top" + stress_columns(n.stress.top) + "\n";
+    csv += head + ",middle" + stress_columns(n.stress.middle) + "\n";
+    csv += head + ",bottom" + stress_columns(n.stress.bottom) + "\n";
+  }
+  return csv;
+}
+
+std::string joint_forces_csv(const model::Model& m, const analysis::LinearStaticResult& r) {
+  std::string csv = "name,first_node,second_node,force_1,force_2,force_3,moment_1,moment_2,moment_3\n";
+  for (std::size_t s = 0; s < r.spring_forces.size(); ++s) {
+    csv += fmt::format("{},{},{}", quoted(m.springs[s].name), m.springs[s].first, m.springs[s].second);
+    for (const double f : r.spring_forces[s]) csv += "," + number(f);
+    csv += "\n";
+  }
+  return csv;
+}
+
+std::string bar_forces_csv(const model::Model& m, const analysis::LinearStaticResult& r) {
+  std::string csv = "part,element,axial,slack\n";
+  for (std::size_t b = 0; b < r.bar_forces.size(); ++b)
+    csv += fmt::format("{},{},{},{}\n", quoted(part_name(m, m.bar_elements[b].part)), b, number(r.bar_forces[b]),
+                       r.slack[b] ? 1 : 0);
+  return csv;
+}
+}  // namespace
+
 std::string member_forces_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome) {
-  std::string csv = "part,element,place,axial,shear_y,shear_z,torque,moment_y,moment_z\n";
+  std::string csv = "part,element,place,axial,shear_y,shear_z,torque,moment_y,moment_z,bimoment\n";
+  const auto& g = elements::BeamBatch::gauss_places();
   for (const auto& f : outcome.linear->member_forces)
-    for (std::size_t p = 0; p < 3; ++p) {
-      const auto& s = f.points[p];
-      const auto part = static_cast<std::size_t>(result.model->line_elements[static_cast<std::size_t>(f.element)].part);
-      csv += fmt::format("{},{},{},{},{},{},{},{},{}\n", quoted(result.model->parts[part].name), f.element,
-                         number(elements::BeamBatch::gauss_places()[p]), number(s.axial), number(s.shear_y),
-                         number(s.shear_z), number(s.torque), number(s.moment_y), number(s.moment_z));
+    for (const double place : {0.0, g[0], g[1], g[2], 1.0}) {
+      const auto s = elements::along_element(f.points, place);
+      csv += fmt::format(
+          "{},{},{},{},{},{},{},{},{},{}\n",
+          quoted(part_name(*result.model, result.model->line_elements[static_cast<std::size_t>(f.element)].part)),
+          f.element, number(place), number(s.axial), number(s.shear_y), number(s.shear_z), number(s.torque),
+          number(s.moment_y), number(s.moment_z), number(s.bimoment));
     }
   return csv;
 }
@@ -141,6 +241,16 @@ void write_data(const ResultsFolder& folder, const study::StudyResult& result) {
   for (const auto& o : result.outcomes) {
     if (o.linear && !o.linear->member_forces.empty())
       folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(result, o));
+    if (o.linear && o.stresses) {
+      const auto table = [&](const char* what, const std::string& csv) {
+        folder.write(fmt::format("tables/{}-{}.csv", o.spec.name, what), csv);
+      };
+      if (!o.stresses->shells.empty()) table("shell-stresses", shell_stresses_csv(*result.model, o));
+      if (!o.stresses->solids.empty()) table("solid-stresses", solid_stresses_csv(*result.model, o));
+      if (!o.stresses->nodes.empty()) table("averaged-stresses", nodal_stresses_csv(*result.model, o));
+      if (!o.linear->bar_forces.empty()) table("bar-forces", bar_forces_csv(*result.model, *o.linear));
+      if (!o.linear->spring_forces.empty()) table("joint-forces", joint_forces_csv(*result.model, *o.linear));
+    }
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
     if (o.path) folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
     write_vtu(folder, o, *result.model);

@@ -1,5 +1,6 @@
 #include "archway/report/text.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -94,6 +95,54 @@ std::string terms(const model::Model& model, const model::Combination& c) {
   return list.empty() ? "nothing" : fmt::format("{}", fmt::join(list, " + "));
 }
 
+/// Ranges of forces and largest stresses, one line a part.
+std::string parts_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
+                       const TextStyle& style) {
+  struct Range {
+    double axial[2] = {0, 0}, moment = 0, stress = 0;
+    bool line = false, surface = false;
+  };
+  std::vector<Range> parts(model.parts.size());
+  const auto axial = [&](int part, double force) {
+    auto& p = parts[static_cast<std::size_t>(part)];
+    if (!p.line) p.axial[0] = p.axial[1] = force;
+    p.line = true;
+    p.axial[0] = std::min(p.axial[0], force);
+    p.axial[1] = std::max(p.axial[1], force);
+  };
+  for (const auto& f : r.member_forces)
+    for (const double place : {0.0, 0.5, 1.0}) {
+      const auto s = elements::along_element(f.points, place);
+      const int part = model.line_elements[static_cast<std::size_t>(f.element)].part;
+      axial(part, s.axial);
+      auto& moment = parts[static_cast<std::size_t>(part)].moment;
+      moment = std::max({moment, std::abs(s.moment_y), std::abs(s.moment_z)});
+    }
+  for (std::size_t b = 0; b < r.bar_forces.size(); ++b) axial(model.bar_elements[b].part, r.bar_forces[b]);
+  const auto stress = [&](int part, double value) {
+    auto& p = parts[static_cast<std::size_t>(part)];
+    p.surface = true;
+    p.stress = std::max(p.stress, value);
+  };
+  for (std::size_t e = 0; e < r.shell_stresses.size(); ++e)
+    for (const auto* s : {&r.shell_stresses[e].top, &r.shell_stresses[e].bottom})
+      stress(model.shell_elements[e].part, elements::equivalent_stress(*s));
+  for (std::size_t e = 0; e < r.solid_stresses.size(); ++e)
+    for (const auto& s : r.solid_stresses[e]) stress(model.solid_elements[e].part, elements::equivalent_stress(s));
+  Table table({"part", fmt::format("axial force [{}]", spec.units.force),
+               fmt::format("largest moment [{}]", spec.units.moment()),
+               fmt::format("largest equivalent stress [{}]", spec.units.stress())},
+              "lrrr");
+  const std::size_t shown = std::min<std::size_t>(parts.size(), 14);
+  for (std::size_t p = 0; p < shown; ++p)
+    table.row({model.parts[p].name,
+               parts[p].line ? fmt::format("{} to {}", number(parts[p].axial[0], 4), number(parts[p].axial[1], 4)) : "",
+               parts[p].line && model.parts[p].kind == model::PartKind::member ? number(parts[p].moment, 4) : "",
+               parts[p].surface ? number(parts[p].stress, 4) : ""});
+  if (shown < parts.size()) table.row({fmt::format("... {} more", parts.size() - shown), "", "", ""});
+  return table.text(style);
+}
+
 std::string linear_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
                         const TextStyle& style) {
   std::string out;
@@ -108,6 +157,9 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   table.row({"reactions", vector(r.reacted.force), vector(r.reacted.moment)});
   out += table.text(style);
   out += fmt::format("  loads and reactions agree to {:.1g} of the load\n", std::max(r.imbalance, 1e-16));
+  out += parts_text(spec, model, r, style);
+  if (const auto slack = std::count(r.slack.begin(), r.slack.end(), 1); slack > 0)
+    out += fmt::format("  {} of {} bars are slack: tension-only, they would be pressed\n", slack, r.slack.size());
   return out;
 }
 
@@ -168,20 +220,32 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
 }
 }  // namespace
 
+namespace {
+/// "12 beam and 40 shell elements": the kinds there are.
+std::string elements_text(const study::CheckReport& r) {
+  std::vector<std::string> kinds;
+  for (const auto& [count, name] : {std::pair(r.beam_elements, "beam"), std::pair(r.shell_elements, "shell"),
+                                    std::pair(r.bar_elements, "bar"), std::pair(r.solid_elements, "solid"),
+                                    std::pair(r.springs, "spring")})
+    if (count > 0) kinds.push_back(fmt::format("{} {}", count, name));
+  return fmt::format("{} elements", fmt::join(kinds, ", "));
+}
+}  // namespace
+
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
   out += fmt::format(
-      "  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {} beam and {} shell elements, {} free "
-      "freedoms\n",
-      u.force, u.length, u.mass(), r.members, r.panels, r.nodes, r.beam_elements, r.shell_elements, r.freedoms);
+      "  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {}, {} free freedoms\n", u.force, u.length,
+      u.mass(), r.members, r.panels, r.nodes, elements_text(r), r.freedoms);
+  if (r.ties > 0) out += fmt::format("  {} nodes follow others in couplings, bonds and joints\n", r.ties);
   out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length,
                      r.supported_nodes);
   if (!spec.overrides.empty())
     for (const auto& [name, value] : spec.overrides)
       out += fmt::format("  set from outside: {} = {}\n", name, number(value));
   out += "\n";
-  Table parts({"part", "kind", "material", "size", "elements", fmt::format("length/area [{0}, {0}^2]", u.length),
+  Table parts({"part", "kind", "material", "size", "elements", fmt::format("length/area/volume [{}^1,2,3]", u.length),
                fmt::format("mass [{}]", u.mass())},
               "llllrrr");
   const std::size_t shown = std::min<std::size_t>(r.parts.size(), 14);
@@ -189,7 +253,7 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
     parts.row({r.parts[p].name, r.parts[p].kind, r.parts[p].material, r.parts[p].size,
                fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4)});
   if (shown < r.parts.size()) parts.row({fmt::format("... {} more", r.parts.size() - shown), "", "", "", "", "", ""});
-  parts.row({"all", "", "", "", fmt::format("{}", r.beam_elements + r.shell_elements), "", number(r.mass, 4)});
+  parts.row({"all", "", "", "", fmt::format("{}", r.beam_elements + r.shell_elements + r.bar_elements + r.solid_elements), "", number(r.mass, 4)});
   out += parts.text(style) + "\n";
   Table patterns(
       {"load pattern", fmt::format("total force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())},

@@ -266,6 +266,9 @@ class Chain {
       case AnalysisKind::la:
         outcome.linear =
             std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*system_, outcome.growing));
+        if (outcome.linear->usable())
+          outcome.stresses =
+              std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(*system_, *outcome.linear));
         return;
       case AnalysisKind::lba: {
         analysis::BucklingOptions options;

@@ -37,6 +37,10 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   report.panels = static_cast<int>(spec.panels.size());
   report.beam_elements = static_cast<int>(model.line_elements.size());
   report.shell_elements = static_cast<int>(model.shell_elements.size());
+  report.bar_elements = static_cast<int>(model.bar_elements.size());
+  report.solid_elements = static_cast<int>(model.solid_elements.size());
+  report.springs = static_cast<int>(model.springs.size());
+  report.ties = static_cast<int>(model.ties.size());
   report.freedoms = system.free_count();
   report.low = report.high = model.nodes.front();
   for (const auto& node : model.nodes) {

@@ -70,6 +70,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "loads",
                             "reactions",
                             "loads and reactions agree to",
+                            "axial force [N]",
                             "LBA  buckling (linear buckling analysis)",
                             "held: 1 x weight;  growing: 1 x press = (0, 0, -1) N",
                             "critical load [N]",

@@ -35,7 +35,7 @@ struct LinearStaticResult {
   Eigen::VectorXd displacement;          ///< full: kNodeFreedoms values a node
   Eigen::VectorXd loads;                 ///< full, consistent nodal loads
   Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
-  elements::Resultant applied, reacted;  ///< about the origin
+  elements::Resultant applied, reacted;  ///< about the origin; reacted: supports and ground springs
   double imbalance = kUnset;             ///< |applied + reacted| / largest of the two, forces
   std::vector<MemberForces> member_forces;
   std::vector<elements::ShellStress> shell_stresses;  ///< one a shell element

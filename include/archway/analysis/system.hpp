@@ -49,6 +49,11 @@ class System {
   /// Stresses of a solid element of the model at its corners.
   std::vector<elements::SolidStress> solid_stress(const State& state, int element, const Eigen::VectorXd* linear) const;
 
+  /// Forces and moments of the ground springs on the structure, full; parts of the reactions.
+  /// \param name  of the springs; nullptr: all
+  Eigen::VectorXd ground_reactions(const State& state, const Eigen::VectorXd* linear,
+                                   const std::string* name = nullptr) const;
+
   int node_count() const { return model_.node_count(); }
   int full_size() const { return static_cast<int>(model::row(node_count())); }
   int free_count() const { return pattern_->size(); }

@@ -4,6 +4,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
 
@@ -15,6 +16,7 @@ struct AnalysisOutcome {
   model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
   elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
   std::shared_ptr<const analysis::LinearStaticResult> linear;
+  std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any

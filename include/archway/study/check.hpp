@@ -12,7 +12,7 @@ namespace archway::study {
 struct PartRow {
   std::string name, kind, material, size;  ///< size: profile name, or thickness in words
   int elements = 0;
-  double measure = 0;  ///< length or area
+  double measure = 0;  ///< length, area or volume
   double mass = 0;
   Vec3 centre = Vec3::Zero();
 };
@@ -26,6 +26,8 @@ struct PatternRow {
 /// What can be said about a study before solving it.
 struct CheckReport {
   int nodes = 0, members = 0, panels = 0, beam_elements = 0, shell_elements = 0, freedoms = 0, supported_nodes = 0;
+  int bar_elements = 0, solid_elements = 0, springs = 0;
+  int ties = 0;  ///< nodes that follow others in couplings, bonds and joints
   Vec3 low = Vec3::Zero(), high = Vec3::Zero();
   std::vector<PartRow> parts;
   double mass = 0;

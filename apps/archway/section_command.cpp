@@ -1,0 +1,109 @@
+#include "section_command.hpp"
+
+#include <algorithm>
+#include <fstream>
+#include <map>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "archway/io/study_file.hpp"
+#include "archway/report/section_sheet.hpp"
+#include "archway/study/build_model.hpp"
+#include "archway/study/section_of.hpp"
+
+namespace archway::app {
+
+namespace {
+struct Found {
+  std::string title, unit;
+  theory::SectionProperties section;
+};
+
+std::pair<std::string, double> assignment(const std::string& text, const char* example) {
+  const auto equals = text.find('=');
+  try {
+    std::size_t used = 0;
+    const std::string number = equals == std::string::npos ? "" : text.substr(equals + 1);
+    const double value = std::stod(number, &used);
+    if (used == number.size() && equals > 0) return {text.substr(0, equals), value};
+  } catch (const std::exception&) {
+  }
+  throw base::InputError("", fmt::format("'{}' is not NAME=NUMBER", text), fmt::format("for instance {}", example));
+}
+
+Found from_shape(const SectionOptions& options) {
+  std::map<std::string, double> dimensions;
+  for (const auto& text : options.dimensions) dimensions.insert(assignment(text, "width=80"));
+  for (const auto& known : theory::known_shapes()) {
+    if (known.name != options.what) continue;
+    std::vector<std::string> names = known.dimensions;
+    names.insert(names.end(), known.optional.begin(), known.optional.end());
+    for (const auto& [name, value] : dimensions)
+      if (std::find(names.begin(), names.end(), name) == names.end())
+        throw base::InputError("", fmt::format("shape '{}' has no dimension '{}'", options.what, name),
+                               base::suggestion(name, names, "its dimensions"));
+  }
+  return {options.what, options.unit, theory::section_properties(options.what, dimensions)};
+}
+
+Found from_study(const SectionOptions& options) {
+  const auto spec = io::read_study(options.what, {});
+  const std::string& unit = spec.units.length;
+  if (!options.cut.empty()) {
+    const auto [axis, value] = assignment(options.cut, "--cut x=500");
+    const auto k = std::string("xyz").find(axis);
+    if (axis.size() != 1 || k == std::string::npos)
+      throw base::InputError("", fmt::format("'{}' is not an axis", axis), "cut across x, y or z: --cut x=500");
+    const auto direction = base::Vec3::Unit(static_cast<Eigen::Index>(k));
+    const auto cut = study::cut_section(study::build_model(spec), value * direction, direction, options.parts);
+    return {fmt::format("{}, cut at {} = {:g} {}", spec.title, axis, value, unit), unit,
+            theory::thin_walled_properties(cut.walls)};
+  }
+  std::vector<std::string> names;
+  for (const auto& p : spec.profiles) {
+    names.push_back(p.name);
+    if (p.name != options.profile && !(options.profile.empty() && spec.profiles.size() == 1)) continue;
+    return {fmt::format("{} ({})", p.name, p.shape), unit,
+            p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
+                                  : theory::section_properties(p.shape, p.dimensions)};
+  }
+  throw base::InputError(
+      options.what,
+      options.profile.empty() ? "say which section" : fmt::format("there is no profile named '{}'", options.profile),
+      options.profile.empty()
+          ? "--profile NAME for one of its profiles, --cut x=500 for a cut through its panels"
+          : base::suggestion(options.profile, names, "its profiles"));
+}
+
+std::string json_of(const Found& found) {
+  nlohmann::ordered_json root;
+  root["section"] = found.title;
+  root["length"] = found.unit;
+  for (const auto& q : theory::quantities(found.section)) root["properties"][q.name] = q.value;
+  return root.dump(1) + "\n";
+}
+}  // namespace
+
+int command_section(const SectionOptions& options, Console& console) {
+  const bool is_study = options.what.size() > 5 && options.what.substr(options.what.size() - 5) == ".toml";
+  const Found found = is_study ? from_study(options) : from_shape(options);
+  report::TextStyle style;
+  style.bold = console.out_is_terminal;
+  style.unicode = console.unicode;
+  console.out << (options.json ? json_of(found) : report::section_text(found.title, found.section, found.unit, style));
+  if (options.picture.empty()) return done;
+  std::ofstream file(options.picture, std::ios::binary);
+  file << report::section_figure(options.picture, found.title, found.section, found.unit).content;
+  file.close();
+  if (!file) {
+    console.err << base::to_text({options.picture, "the picture cannot be written",
+                                  "check that the folder exists and may be written", ""})
+                << "\n";
+    return cannot_write;
+  }
+  if (!options.json) console.out << fmt::format("  picture in {}\n", options.picture);
+  return done;
+}
+
+}  // namespace archway::app

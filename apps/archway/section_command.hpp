@@ -1,0 +1,19 @@
+#pragma once
+#include "cli.hpp"
+
+namespace archway::app {
+
+struct SectionOptions {
+  std::string what;                     ///< a shape, or a study file
+  std::vector<std::string> dimensions;  ///< NAME=NUMBER, for a shape
+  std::string unit = "mm";
+  std::string profile, cut;         ///< of a study
+  std::vector<std::string> parts;   ///< to cut; empty: all panels
+  std::string picture;              ///< file to draw to; empty: none
+  bool json = false;
+};
+
+/// archway section: properties of a shape, of a profile of a study, or of a cut through its panels.
+int command_section(const SectionOptions& options, Console& console);
+
+}  // namespace archway::app
