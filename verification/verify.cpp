@@ -14,6 +14,7 @@
 
 #include "archway/io/results_folder.hpp"
 #include "archway/io/study_file.hpp"
+#include "archway/report/curves.hpp"
 
 namespace {
 using archway::base::InputError;
@@ -33,6 +34,9 @@ struct Case {
   std::vector<double> sizes;  // elements per length, for the order
   std::vector<Expectation> expectations;
   std::string failure;
+  std::string path;                                    // analysis whose path is drawn, with its first watch point
+  std::string watch;
+  std::vector<archway::report::Curve> curves;          // one a mesh: load factor over movement
 };
 
 Case read(const std::filesystem::path& path) {
@@ -83,12 +87,31 @@ double find(const json& root, const std::string& pointer) {
   return at->is_number() ? at->get<double>() : std::nan("");
 }
 
+/// Load factor over the movement of the first watch point, of the first analysis that followed a path.
+void keep_path(Case& c, const json& root, std::size_t mesh) {
+  for (const auto& [name, analysis] : root.at("analyses").items()) {
+    if (!analysis.contains("increments") || analysis["increments"].empty() || analysis["increments"][0]["watch"].empty())
+      continue;
+    archway::report::Curve curve;
+    for (const auto& [key, value] : c.meshes[mesh]) curve.name += fmt::format("{}{} = {:g}", curve.name.empty() ? "" : ", ", key, value);
+    if (curve.name.empty()) curve.name = "computed";
+    c.path = name;
+    c.watch = analysis["increments"][0]["watch"].begin().key();
+    for (const auto& i : analysis["increments"])
+      if (i["load_factor"].is_number() && i["watch"][c.watch].is_number())
+        curve.points.emplace_back(i["watch"][c.watch].get<double>(), i["load_factor"].get<double>());
+    c.curves.push_back(std::move(curve));
+    return;
+  }
+}
+
 void run(Case& c) {
   try {
     for (const auto& mesh : c.meshes) {
       const auto result = archway::study::run_study(archway::io::parse_study(c.study, c.name + ".toml", mesh));
       const json root = json::parse(archway::io::results_json(result));
       for (auto& e : c.expectations) e.got.push_back(e.scale * find(root, e.pointer));
+      keep_path(c, root, static_cast<std::size_t>(&mesh - c.meshes.data()));
     }
   } catch (const InputError& error) {
     c.failure = error.what();
@@ -140,10 +163,30 @@ std::string markdown(const std::vector<Case>& cases) {
       "their tolerance come first.\n\n"
       "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
   for (const auto& [used, row] : rows) text += row + "\n";
+  text += "\n## Paths\n\n";
+  for (const auto& c : cases)
+    if (!c.curves.empty()) text += fmt::format("- [{0}](verification/{1}.svg)\n", c.title, c.name);
   text += "\n## Sources and notes\n\n";
   for (const auto& c : cases)
     text += fmt::format("- **{}** (`{}`): {}{}\n", c.title, c.name, c.source, c.note.empty() ? "" : ". " + c.note);
   return text;
+}
+}  // namespace
+
+namespace {
+/// Charts of all paths beside the table; known load factors of critical points as levels.
+void write_charts(const std::vector<Case>& cases, const std::filesystem::path& table) {
+  const auto folder = table.parent_path() / table.stem();
+  std::filesystem::create_directories(folder);
+  for (const auto& c : cases) {
+    if (c.curves.empty()) continue;
+    archway::report::CurveSheet sheet{c.title, c.source, "movement of '" + c.watch + "'", "load factor", c.curves, {}};
+    for (const auto& e : c.expectations)
+      if (e.pointer.find("/" + c.path + "/") != std::string::npos &&
+          e.pointer.find("load_factor") != std::string::npos)
+        sheet.levels.emplace_back("known: " + e.name, e.value / e.scale);
+    std::ofstream(folder / (c.name + ".svg")) << archway::report::curve_figure(c.name + ".svg", sheet).content;
+  }
 }
 }  // namespace
 
@@ -178,7 +221,10 @@ int main(int argc, char** argv) {
       std::cout << (order && std::isfinite(*order) ? fmt::format("  order {:.1f}", *order) : "") << std::endl;
     }
   }
-  if (!write.empty()) std::ofstream(write) << markdown(cases);
+  if (!write.empty()) {
+    std::ofstream(write) << markdown(cases);
+    write_charts(cases, write);
+  }
   std::cout << fmt::format("{} known answers, {} failed\n", checked, failed);
   return failed == 0 ? 0 : 5;
 }

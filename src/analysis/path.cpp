@@ -121,7 +121,7 @@ class Walk {
                                        ? equilibrium_.along(next, direction_, step_, number())
                                        : equilibrium_.at_load(next, load_target(), 1, step_, number());
       if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
-      if (report.outcome == Attempt::converged && acceptable(next) && equilibrium_.refresh(next)) {
+      if (report.outcome == Attempt::converged && acceptable(next) && end_at_load(next) && equilibrium_.refresh(next)) {
         accept(std::move(next), report.iterations, cuts);
         return !ended_;
       }
@@ -129,6 +129,13 @@ class Walk {
       ++cuts;
       if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
     }
+  }
+
+  /// A step that passes the load factor asked for ends on it.
+  bool end_at_load(Point& next) {
+    const double wanted = options_.stop_load_factor;
+    if (options_.control == PathControl::load || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted) return true;
+    return equilibrium_.at_load(next, wanted, 1, step_, number()).outcome == Attempt::converged;
   }
 
   double load_target() const {

@@ -53,11 +53,21 @@ Matrix3d to_local(const Triangle& t) {
 /// meet smoothly. None at free edges, folds and edges to other elements, whose edges stay straight: nodal forces of a
 /// constant stress then agree everywhere.
 constexpr double kEdgeTurn = 1.5;
-using EdgeShares = std::array<double, 3>;
+/// What is left of the drilling stiffness on strongly curved coarse meshes, see Flatness.
+constexpr double kLeastDrilling = 1e-3;
+
+/// How an element lies among its neighbours. On a doubly curved surface the flat facets around a node turn differently
+/// about their own normals when the shell bends: by curvature times h^2 / R. Held by the full drilling stiffness this
+/// would lock as (h^2 / R t)^2 grows, so shares and drilling stiffness fade with it: 1 / (1 + 12 (h angle / t)^2), 1 on
+/// flat panels.
+struct Flatness {
+  std::array<double, 3> shares{};  // of the edges
+  double drilling = 1;
+};
 
 /// Mean strain from the three strains and the three drilling measures (the turn of the material less that of the node);
 /// a turn common to all nodes drops out.
-Rows3x6 mean_strain(const Triangle& t, const EdgeShares& shares) {
+Rows3x6 mean_strain(const Triangle& t, const std::array<double, 3>& shares) {
   Rows3x6 m = Rows3x6::Zero();
   m.leftCols<3>() = to_local(t);
   for (int k = 0; k < 3; ++k) {
@@ -161,40 +171,50 @@ void add_products(E& e, const Triangle& t) {
   }
 }
 
-/// Shares of the edges of every three-node element, in the order of the model.
-std::vector<EdgeShares> edge_shares(const model::Model& model) {
+/// Flatness of every three-node element, in the order of the model.
+std::vector<Flatness> flatness_of(const model::Model& model) {
   struct Side {
     std::size_t element;
     bool three;
-    Vec3 normal;
+    Vec3 normal, middle;
   };
   std::map<std::pair<int, int>, std::vector<Side>> sides;
-  const auto normal = [&](const model::ShellElement& e) {
-    const auto x = [&](int k) { return model.nodes[static_cast<std::size_t>(e.nodes[static_cast<std::size_t>(k)])]; };
-    return Vec3((x(1) - x(0)).cross(x(2) - x(0)).normalized());
-  };
-  for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
-    const auto& element = model.shell_elements[e];
-    const auto corners = static_cast<std::size_t>(element.corners());
-    for (std::size_t k = 0; k < corners; ++k)
-      sides[std::minmax(element.nodes[k], element.nodes[(k + 1) % corners])].push_back(
-          {e, element.count == 3, normal(element)});
+  for (std::size_t n = 0; n < model.shell_elements.size(); ++n) {
+    const auto& e = model.shell_elements[n];
+    const auto corners = static_cast<std::size_t>(e.corners());
+    const auto x = [&](std::size_t k) { return model.nodes[static_cast<std::size_t>(e.nodes[k])]; };
+    const Side side{n, e.count == 3, (x(1) - x(0)).cross(x(2) - x(0)).normalized(), (x(0) + x(1) + x(2)) / 3};
+    for (std::size_t k = 0; k < corners; ++k) sides[std::minmax(e.nodes[k], e.nodes[(k + 1) % corners])].push_back(side);
   }
-  std::vector<EdgeShares> shares(model.shell_elements.size(), EdgeShares{});
-  for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
-    const auto& element = model.shell_elements[e];
-    for (std::size_t k = 0; element.count == 3 && k < 3; ++k) {
-      const auto& both = sides[std::minmax(element.nodes[k], element.nodes[(k + 1) % 3])];
-      const bool smooth = both.size() == 2 && both[0].three && both[1].three &&
-                          std::abs(both[0].normal.dot(both[1].normal)) > std::cos(20 * M_PI / 180);
-      shares[e][k] = smooth ? kEdgeTurn : 0;
+  std::vector<Flatness> list(model.shell_elements.size());
+  const auto each_smooth_edge = [&](const auto& use) {
+    for (const auto& [edge, both] : sides) {
+      if (both.size() != 2 || !both[0].three || !both[1].three) continue;
+      const double angle = std::asin(std::min(1.0, both[0].normal.cross(both[1].normal).norm()));
+      if (angle < 20 * M_PI / 180) use(edge, both[0], both[1], angle);
     }
-  }
-  return shares;
+  };
+  each_smooth_edge([&](const auto&, const Side& a, const Side& b, double angle) {
+    const double t = model.parts[static_cast<std::size_t>(model.shell_elements[a.element].part)].thickness;
+    const double bow = (a.middle - b.middle).norm() * angle / t;
+    for (const Side* side : {&a, &b}) {
+      double& drilling = list[side->element].drilling;
+      drilling = std::max(kLeastDrilling, std::min(drilling, 1 / (1 + 12 * bow * bow)));
+    }
+  });
+  each_smooth_edge([&](const std::pair<int, int>& edge, const Side& a, const Side& b, double) {
+    for (const Side* side : {&a, &b})
+      for (std::size_t k = 0; k < 3; ++k) {
+        const auto& n = model.shell_elements[side->element].nodes;
+        if (std::pair<int, int>(std::minmax(n[k], n[(k + 1) % 3])) == edge)
+          list[side->element].shares[k] = kEdgeTurn * std::min(list[a.element].drilling, list[b.element].drilling);
+      }
+  });
+  return list;
 }
 
 E make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 9>& directors,
-       const EdgeShares& shares) {
+       const Flatness& flatness) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
   const double h = part.thickness, nu = material.poisson_ratio;
@@ -218,9 +238,9 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   const Triangle t = flat(x, e.axes);
   const Matrix3d plane = plane_stress(material), plate = h * h * h / 12 * plane;
   add_products(e, t);
-  const Rows3x6 mean = mean_strain(t, shares);
+  const Rows3x6 mean = mean_strain(t, flatness.shares);
   Matrix6 membrane = t.area * h * mean.transpose() * plane * mean, bending = Matrix6::Zero();
-  membrane.bottomRightCorner<3, 3>() += drilling_stiffness(t, plane, h, nu);
+  membrane.bottomRightCorner<3, 3>() += flatness.drilling * drilling_stiffness(t, plane, h, nu);
   const double shear = kShearFactor * material.shear_modulus() * h;
   for (const Vector3d& zeta : {Vector3d(0.5, 0.5, 0), Vector3d(0, 0.5, 0.5), Vector3d(0.5, 0, 0.5)}) {
     const Bending b = bending_at(t, h, nu, zeta);
@@ -243,10 +263,10 @@ std::unique_ptr<ShellKind> three_node_shells(const model::Model& model) {
   for (const auto& element : model.shell_elements) any = any || element.count == 3;
   if (any) {
     const auto directors = corner_directors(model);
-    const auto shares = edge_shares(model);
+    const auto flatness = flatness_of(model);
     for (std::size_t k = 0; k < model.shell_elements.size(); ++k)
       if (model.shell_elements[k].count == 3)
-        list.push_back(make(model, model.shell_elements[k], directors[k], shares[k]));
+        list.push_back(make(model, model.shell_elements[k], directors[k], flatness[k]));
   }
   return std::make_unique<MeasuredShells<3>>(std::move(list));
 }

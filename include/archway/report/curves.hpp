@@ -1,0 +1,22 @@
+#pragma once
+#include "archway/report/figures.hpp"
+
+namespace archway::report {
+
+/// One line of a chart.
+struct Curve {
+  std::string name;
+  std::vector<std::pair<double, double>> points;
+};
+
+/// A chart of curves and horizontal levels, as for load-movement paths or for errors against mesh sizes.
+struct CurveSheet {
+  std::string title, subtitle, x_label, y_label;
+  std::vector<Curve> curves;
+  std::vector<std::pair<std::string, double>> levels;
+};
+
+/// \param name  file name; ".svg" gives SVG, anything else PNG (1280 x 800)
+Figure curve_figure(const std::string& name, const CurveSheet& sheet);
+
+}  // namespace archway::report
