@@ -22,13 +22,19 @@ using model::Faces;
 using model::Vec3;
 
 enum class Kind { four, three, nine, solid8, solid20, beam };
-const std::map<Kind, std::string> kNames = {
-    {Kind::four, "four-node shell"},   {Kind::three, "three-node shell"},     {Kind::nine, "nine-node shell"},
-    {Kind::solid8, "eight-node solid"}, {Kind::solid20, "twenty-node solid"}, {Kind::beam, "beam"}};
-bool is_shell(Kind k) { return k == Kind::four || k == Kind::three || k == Kind::nine; }
-Faces faces_of(Kind k) { return k == Kind::four ? Faces::four : k == Kind::three ? Faces::three : Faces::nine; }
+const std::map<Kind, std::string> kNames = {{Kind::four, "four-node shell"},      {Kind::three, "three-node shell"},
+                                            {Kind::nine, "nine-node shell"},      {Kind::solid8, "eight-node solid"},
+                                            {Kind::solid20, "twenty-node solid"}, {Kind::beam, "beam"}};
+bool is_shell(Kind k) {
+  return k == Kind::four || k == Kind::three || k == Kind::nine;
+}
+Faces faces_of(Kind k) {
+  return k == Kind::four ? Faces::four : k == Kind::three ? Faces::three : Faces::nine;
+}
 /// So many divisions of an element that has middles count half.
-int divisions(Kind k, int n) { return k == Kind::nine || k == Kind::solid20 ? std::max(1, n / 2) : n; }
+int divisions(Kind k, int n) {
+  return k == Kind::nine || k == Kind::solid20 ? std::max(1, n / 2) : n;
+}
 
 struct Measured {
   int freedoms = 0;
@@ -84,20 +90,21 @@ model::LoadPattern& load(model::Model& m) {
 Measured barrel_roof(Kind k, int n) {  // own weight, ends on diaphragms; a quarter
   model::Model m = start(4.32e8, 0);
   const double a = 40 * M_PI / 180;
-  model::add_cylinder_strip(m, panel(0.25), Vec3::Zero(), Vec3(0, 25, 0), Vec3(0, 0, 25), a, divisions(k, n), divisions(k, n),
-                            faces_of(k));
+  model::add_cylinder_strip(m, panel(0.25), Vec3::Zero(), Vec3(0, 25, 0), Vec3(0, 0, 25), a, divisions(k, n),
+                            divisions(k, n), faces_of(k));
   hold(m, ".left", {1, 3, 5});   // middle of the length
   hold(m, ".right", {0, 2});     // diaphragm
   hold(m, ".start", {0, 4, 5});  // crown
   for (std::size_t e = 0; e < m.shell_elements.size(); ++e)
-    (m.patterns.empty() ? load(m) : m.patterns[0]).surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -90), false});
+    (m.patterns.empty() ? load(m) : m.patterns[0])
+        .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -90), false});
   return solve(m, nearest(m, Vec3(25 * std::sin(a), 0, 25 * std::cos(a))), 2);
 }
 
 Measured pinched_cylinder(Kind k, int n) {  // an eighth, ends on diaphragms
   model::Model m = start(3e6, 0.3);
-  model::add_cylinder_strip(m, panel(3), Vec3::Zero(), Vec3(0, 300, 0), Vec3(0, 0, 300), M_PI / 2, divisions(k, n), divisions(k, n),
-                            faces_of(k));
+  model::add_cylinder_strip(m, panel(3), Vec3::Zero(), Vec3(0, 300, 0), Vec3(0, 0, 300), M_PI / 2, divisions(k, n),
+                            divisions(k, n), faces_of(k));
   hold(m, ".left", {1, 3, 5});
   hold(m, ".right", {0, 2, 4});
   hold(m, ".start", {0, 4, 5});
@@ -129,17 +136,20 @@ Measured clamped_plate(Kind k, int n) {  // uniform load, a quarter; span / thic
   if (is_shell(k)) {
     model::add_rectangle(m, panel(t), Vec3::Zero(), Vec3(half, 0, 0), Vec3(0, half, 0), d, d, faces_of(k));
     for (std::size_t e = 0; e < m.shell_elements.size(); ++e)
-      (m.patterns.empty() ? load(m) : m.patterns[0]).surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false});
+      (m.patterns.empty() ? load(m) : m.patterns[0])
+          .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false});
     hold(m, ".start", {0, 1, 2, 3, 4, 5});
     hold(m, ".left", {0, 1, 2, 3, 4, 5});
     hold(m, ".end", {0, 4, 5});
     hold(m, ".right", {1, 3, 5});
   } else {
-    model::add_body(m, solid(), {d, d, 1}, false, k == Kind::solid20,
-                    [&](double r, double s, double u) -> Vec3 { return {half * r, half * s, t * (u - 0.5)}; });
+    model::add_body(m, solid(), {d, d, 1}, false, k == Kind::solid20, [&](double r, double s, double u) -> Vec3 {
+      return {half * r, half * s, t * (u - 0.5)};
+    });
     const std::set<int> top(m.groups["part.top"].begin(), m.groups["part.top"].end());
     for (std::size_t e = 0; e < m.solid_elements.size(); ++e)
-      (m.patterns.empty() ? load(m) : m.patterns[0]).surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false, 1});
+      (m.patterns.empty() ? load(m) : m.patterns[0])
+          .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false, 1});
     hold(m, ".start", {0, 1, 2});
     hold(m, ".left", {0, 1, 2});
     hold(m, ".end", {0});
@@ -175,8 +185,9 @@ Measured tapered_membrane(Kind k, int n) {  // in its plane: corners (0,0), (48,
       for (int f = 0; f < 6; ++f) {
         bool on = true;
         for (std::size_t c = 0; c < 4; ++c)
-          on = on && end.count(m.solid_elements[e].nodes[static_cast<std::size_t>(
-                         model::kSolidFaces[static_cast<std::size_t>(f)][c])]) > 0;
+          on = on &&
+               end.count(m.solid_elements[e]
+                             .nodes[static_cast<std::size_t>(model::kSolidFaces[static_cast<std::size_t>(f)][c])]) > 0;
         if (on) m.patterns[0].surface_loads.push_back({static_cast<int>(e), Vec3(0, 1. / 16, 0), false, f});
       }
   }
@@ -191,7 +202,8 @@ Measured twisted_strip(Kind k, int n) {  // 12 x 1.1 x 0.32 twisted by 90 degree
   };
   const int d = divisions(k, n), across = 2 * std::max(1, d / 12);
   if (is_shell(k)) {
-    model::add_surface(m, panel(0.32), d, across, false, [&](double r, double s) { return turned(r, s, 0.5); }, faces_of(k));
+    model::add_surface(
+        m, panel(0.32), d, across, false, [&](double r, double s) { return turned(r, s, 0.5); }, faces_of(k));
     hold(m, ".start", {0, 1, 2, 3, 4, 5});
   } else {
     model::add_body(m, solid(), {d, across, 1}, false, k == Kind::solid20, turned);
@@ -220,7 +232,8 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
   const int d = divisions(k, n);
   load(m);
   if (k == Kind::beam) {
-    m.profiles.push_back(study::to_profile("strut", theory::section_properties("rectangle", {{"width", width}, {"height", height}})));
+    m.profiles.push_back(
+        study::to_profile("strut", theory::section_properties("rectangle", {{"width", width}, {"height", height}})));
     model::Part p = panel(0);
     p.kind = model::PartKind::member;
     p.profile = 0;
@@ -251,14 +264,62 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
 
 const std::vector<Kind> kShells = {Kind::four, Kind::three, Kind::nine};
 const std::vector<Kind> kAll = {Kind::four, Kind::three, Kind::nine, Kind::solid8, Kind::solid20};
-const std::vector<Problem> kProblems = {
-    {"barrel-roof", "Barrel roof under its own weight", "movement of the free edge's middle", "0.3024 (deep shell theory 0.3086)", 0.3024, kShells, {4, 8, 16, 32, 64}, barrel_roof},
-    {"pinched-cylinder", "Pinched cylinder on diaphragms", "movement under the load", "1.8248e-5 (double series)", 1.8248e-5, kShells, {4, 8, 16, 32, 64}, pinched_cylinder},
-    {"hemisphere", "Pinched hemisphere with a hole, R/t = 250", "movement under the load", "0.0930 to 0.0940", 0.0935, kShells, {4, 8, 16, 32, 64}, hemisphere},
-    {"clamped-plate", "Clamped square plate under uniform load, span/t = 100", "movement of the middle", "0.001265 q a^4 / D (thin plate)", 0.001265 * 0.01 * 1e8 / (1e4 / 12 / 0.91), kAll, {4, 8, 16, 32}, clamped_plate},
-    {"tapered-membrane", "Tapered panel bent in its plane", "movement of the loaded edge's middle", "23.96", 23.96, kAll, {4, 8, 16, 32}, tapered_membrane},
-    {"twisted-strip", "Strip twisted by 90 degrees, thick", "movement of the end", "5.424e-3", 5.424e-3, kAll, {6, 12, 24, 48}, twisted_strip},
-    {"column", "Pinned strut, third critical load", "load", "9 Euler loads less shear (beam series)", 0, {Kind::beam, Kind::four, Kind::three, Kind::nine}, {4, 8, 16, 32}, column}};
+const std::vector<Problem> kProblems = {{"barrel-roof",
+                                         "Barrel roof under its own weight",
+                                         "movement of the free edge's middle",
+                                         "0.3024 (deep shell theory 0.3086)",
+                                         0.3024,
+                                         kShells,
+                                         {4, 8, 16, 32, 64},
+                                         barrel_roof},
+                                        {"pinched-cylinder",
+                                         "Pinched cylinder on diaphragms",
+                                         "movement under the load",
+                                         "1.8248e-5 (double series)",
+                                         1.8248e-5,
+                                         kShells,
+                                         {4, 8, 16, 32, 64},
+                                         pinched_cylinder},
+                                        {"hemisphere",
+                                         "Pinched hemisphere with a hole, R/t = 250",
+                                         "movement under the load",
+                                         "0.0930 to 0.0940",
+                                         0.0935,
+                                         kShells,
+                                         {4, 8, 16, 32, 64},
+                                         hemisphere},
+                                        {"clamped-plate",
+                                         "Clamped square plate under uniform load, span/t = 100",
+                                         "movement of the middle",
+                                         "0.001265 q a^4 / D (thin plate)",
+                                         0.001265 * 0.01 * 1e8 / (1e4 / 12 / 0.91),
+                                         kAll,
+                                         {4, 8, 16, 32},
+                                         clamped_plate},
+                                        {"tapered-membrane",
+                                         "Tapered panel bent in its plane",
+                                         "movement of the loaded edge's middle",
+                                         "23.96",
+                                         23.96,
+                                         kAll,
+                                         {4, 8, 16, 32},
+                                         tapered_membrane},
+                                        {"twisted-strip",
+                                         "Strip twisted by 90 degrees, thick",
+                                         "movement of the end",
+                                         "5.424e-3",
+                                         5.424e-3,
+                                         kAll,
+                                         {6, 12, 24, 48},
+                                         twisted_strip},
+                                        {"column",
+                                         "Pinned strut, third critical load",
+                                         "load",
+                                         "9 Euler loads less shear (beam series)",
+                                         0,
+                                         {Kind::beam, Kind::four, Kind::three, Kind::nine},
+                                         {4, 8, 16, 32},
+                                         column}};
 
 /// The limit of a problem: what the two finest meshes of the best element (nine-node shell or beam) extrapolate to.
 double limit_of(const Problem& p) {
@@ -272,17 +333,26 @@ double limit_of(const Problem& p) {
 int main(int argc, char** argv) {
   const std::string folder = argc > 2 && std::string(argv[1]) == "--write" ? argv[2] : "";
   std::string text =
-      "# Accuracy per freedom\n\nWritten by `accuracy --write docs`; do not edit. Classic problems on every element that can model them. Errors are "
-      "relative to the limit that\nthe finest nine-node meshes (the beam for the strut) extrapolate to; the published value stands beside it. Charts show the logarithm of the "
+      "# Accuracy per freedom\n\nWritten by `accuracy --write docs`; do not edit. Classic problems on every element "
+      "that can model them. Errors are "
+      "relative to the limit that\nthe finest nine-node meshes (the beam for the strut) extrapolate to; the published "
+      "value stands beside it. Charts show the logarithm of the "
       "error over the\nlogarithm of the number of free freedoms.\n";
   try {
     for (const auto& p : kProblems) {
       const double limit = limit_of(p);
-      report::CurveSheet sheet{p.title, fmt::format("error of the {}, relative to {:.6g}", p.quantity, limit),
-                               "log10 of freedoms", "log10 of error", {}, {{"1 %", -2}, {"0.1 %", -3}}};
-      text += fmt::format("\n## {}\n\nQuantity: {}. Published: {}. Limit here: {:.6g}{}.\n\n![{}](accuracy/{}.svg)\n\n| element | freedoms: error |\n|---|---|\n",
-                          p.title, p.quantity, p.literature, limit,
-                          p.published > 0 ? fmt::format(" ({:+.2f} % of the published)", 100 * (limit / p.published - 1)) : "", p.title, p.name);
+      report::CurveSheet sheet{p.title,
+                               fmt::format("error of the {}, relative to {:.6g}", p.quantity, limit),
+                               "log10 of freedoms",
+                               "log10 of error",
+                               {},
+                               {{"1 %", -2}, {"0.1 %", -3}}};
+      text += fmt::format(
+          "\n## {}\n\nQuantity: {}. Published: {}. Limit here: {:.6g}{}.\n\n![{}](accuracy/{}.svg)\n\n| element | "
+          "freedoms: error |\n|---|---|\n",
+          p.title, p.quantity, p.literature, limit,
+          p.published > 0 ? fmt::format(" ({:+.2f} % of the published)", 100 * (limit / p.published - 1)) : "", p.title,
+          p.name);
       for (const Kind k : p.kinds) {
         report::Curve curve{kNames.at(k), {}};
         std::string row;
@@ -292,7 +362,9 @@ int main(int argc, char** argv) {
           const double error = std::abs(m.value / limit - 1);
           row += fmt::format("{}{}: {:.2e}", row.empty() ? "" : ", ", m.freedoms, error);
           if (error > 1e-6) curve.points.emplace_back(std::log10(m.freedoms), std::log10(error));
-          std::cout << fmt::format("{:<18} {:<18} {:>7} {:.6g}  {:.2e}", p.name, kNames.at(k), m.freedoms, m.value, error) << std::endl;
+          std::cout << fmt::format("{:<18} {:<18} {:>7} {:.6g}  {:.2e}", p.name, kNames.at(k), m.freedoms, m.value,
+                                   error)
+                    << std::endl;
         }
         text += fmt::format("| {} | {} |\n", kNames.at(k), row);
         sheet.curves.push_back(std::move(curve));

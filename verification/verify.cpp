@@ -34,9 +34,9 @@ struct Case {
   std::vector<double> sizes;  // elements per length, for the order
   std::vector<Expectation> expectations;
   std::string failure;
-  std::string path;                                    // analysis whose path is drawn, with its first watch point
+  std::string path;  // analysis whose path is drawn, with its first watch point
   std::string watch;
-  std::vector<archway::report::Curve> curves;          // one a mesh: load factor over movement
+  std::vector<archway::report::Curve> curves;  // one a mesh: load factor over movement
 };
 
 Case read(const std::filesystem::path& path) {
@@ -90,10 +90,12 @@ double find(const json& root, const std::string& pointer) {
 /// Load factor over the movement of the first watch point, of the first analysis that followed a path.
 void keep_path(Case& c, const json& root, std::size_t mesh) {
   for (const auto& [name, analysis] : root.at("analyses").items()) {
-    if (!analysis.contains("increments") || analysis["increments"].empty() || analysis["increments"][0]["watch"].empty())
+    if (!analysis.contains("increments") || analysis["increments"].empty() ||
+        analysis["increments"][0]["watch"].empty())
       continue;
     archway::report::Curve curve;
-    for (const auto& [key, value] : c.meshes[mesh]) curve.name += fmt::format("{}{} = {:g}", curve.name.empty() ? "" : ", ", key, value);
+    for (const auto& [key, value] : c.meshes[mesh])
+      curve.name += fmt::format("{}{} = {:g}", curve.name.empty() ? "" : ", ", key, value);
     if (curve.name.empty()) curve.name = "computed";
     c.path = name;
     c.watch = analysis["increments"][0]["watch"].begin().key();
@@ -182,8 +184,7 @@ void write_charts(const std::vector<Case>& cases, const std::filesystem::path& t
     if (c.curves.empty()) continue;
     archway::report::CurveSheet sheet{c.title, c.source, "movement of '" + c.watch + "'", "load factor", c.curves, {}};
     for (const auto& e : c.expectations)
-      if (e.pointer.find("/" + c.path + "/") != std::string::npos &&
-          e.pointer.find("load_factor") != std::string::npos)
+      if (e.pointer.find("/" + c.path + "/") != std::string::npos && e.pointer.find("load_factor") != std::string::npos)
         sheet.levels.emplace_back("known: " + e.name, e.value / e.scale);
     std::ofstream(folder / (c.name + ".svg")) << archway::report::curve_figure(c.name + ".svg", sheet).content;
   }

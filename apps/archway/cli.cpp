@@ -200,12 +200,14 @@ void describe(CLI::App& app, Options& options) {
   fresh->add_flag("--force", options.force, "replace the file when it exists");
   auto* section = app.add_subcommand("section", "properties of a cross-section, with a small drawing");
   section->add_option("what", options.section.what, "a shape (i, channel, angle, ...) or a study file")->required();
-  section->add_option("dimensions", options.section.dimensions, "NAME=NUMBER of a shape, for instance width=80 height=160");
+  section->add_option("dimensions", options.section.dimensions,
+                      "NAME=NUMBER of a shape, for instance width=80 height=160");
   section->add_option("--unit", options.section.unit, "length unit to print behind the numbers of a shape")
       ->capture_default_str();
   section->add_option("--profile", options.section.profile, "a profile of the study");
   section->add_option("--cut", options.section.cut, "cut the panels of the study, for instance x=500");
-  section->add_option("--part", options.section.parts, "cut this panel only (may be repeated)")->allow_extra_args(false);
+  section->add_option("--part", options.section.parts, "cut this panel only (may be repeated)")
+      ->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
   section->add_flag("--json", options.section.json, "print the numbers as JSON and nothing else");
   auto* demo =

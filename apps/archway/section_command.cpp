@@ -71,9 +71,8 @@ Found from_study(const SectionOptions& options) {
   throw base::InputError(
       options.what,
       options.profile.empty() ? "say which section" : fmt::format("there is no profile named '{}'", options.profile),
-      options.profile.empty()
-          ? "--profile NAME for one of its profiles, --cut x=500 for a cut through its panels"
-          : base::suggestion(options.profile, names, "its profiles"));
+      options.profile.empty() ? "--profile NAME for one of its profiles, --cut x=500 for a cut through its panels"
+                              : base::suggestion(options.profile, names, "its profiles"));
 }
 
 std::string json_of(const Found& found) {

@@ -7,9 +7,9 @@ struct SectionOptions {
   std::string what;                     ///< a shape, or a study file
   std::vector<std::string> dimensions;  ///< NAME=NUMBER, for a shape
   std::string unit = "mm";
-  std::string profile, cut;         ///< of a study
-  std::vector<std::string> parts;   ///< to cut; empty: all panels
-  std::string picture;              ///< file to draw to; empty: none
+  std::string profile, cut;        ///< of a study
+  std::vector<std::string> parts;  ///< to cut; empty: all panels
+  std::string picture;             ///< file to draw to; empty: none
   bool json = false;
 };
 

@@ -274,9 +274,9 @@ elements::Resultant Equilibrium::reacted(const Point& point) const {
   request.internal_force = &internal;
   (void)system_.assemble(point.state, request);
   const VectorXd external = system_.loads(combined(point.factor, point.preload), point.state);
-  return elements::resultant(
-      point.state.position,
-      system_.held_part(internal - external) + system_.ground_reactions(point.state, nullptr), Vec3::Zero());
+  return elements::resultant(point.state.position,
+                             system_.held_part(internal - external) + system_.ground_reactions(point.state, nullptr),
+                             Vec3::Zero());
 }
 
 double Equilibrium::load_work(const VectorXd& shape, const Point& point) const {

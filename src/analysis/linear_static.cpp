@@ -87,8 +87,8 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   const auto& nodes = system.model().nodes;
   const State reference = State::reference(system.model());
   balance.applied = elements::resultant(nodes, loads, Vec3::Zero());
-  balance.reacted = elements::resultant(
-      nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
+  balance.reacted =
+      elements::resultant(nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
   double scale = std::max(balance.applied.force.norm(), balance.reacted.force.norm());
   for (Eigen::Index n = 0; n < balance.reactions.size(); n += model::kNodeFreedoms)
     scale = std::max(scale, balance.reactions.segment<3>(n).cwiseAbs().maxCoeff());

@@ -134,7 +134,8 @@ class Walk {
   /// A step that passes the load factor asked for ends on it.
   bool end_at_load(Point& next) {
     const double wanted = options_.stop_load_factor;
-    if (options_.control == PathControl::load || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted) return true;
+    if (options_.control == PathControl::load || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted)
+      return true;
     return equilibrium_.at_load(next, wanted, 1, step_, number()).outcome == Attempt::converged;
   }
 

@@ -109,7 +109,7 @@ Resultants resultants(const Data& data, const Strains& e) {
     s.membrane[p] = point.weight * (data.membrane_stiffness * e.membrane[p]);
     s.bending[p] = point.weight * data.bending_factor * (data.membrane_stiffness * e.bending[p]);
     s.shear[p] = point.weight * (mean_stress + data.shear_stiffness * (e.shear[p] - mean_shear));
-    s.drilling[p] = point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness * e.drilling[p];
+    s.drilling[p] = point.weight * data.drilling_rest * data.drilling_stiffness * e.drilling[p];
   }
   s.drilling_middle = data.area * data.drilling_stiffness * e.drilling_middle;
   return s;
@@ -132,7 +132,7 @@ void add_material(const Data& data, const Kinematics& k, Eigen::Map<Mat24>& out)
     cb.topRows<3>().noalias() = c * k.membrane[p];
     cb.middleRows<3>(3).noalias() = (data.bending_factor * c) * k.bending[p];
     cb.middleRows<2>(6) = (point.weight * data.shear_stiffness) * b.middleRows<2>(6);
-    cb.row(8) = (point.weight * ShellBatch::kDrillingRest * data.drilling_stiffness) * k.drilling[p];
+    cb.row(8) = (point.weight * data.drilling_rest * data.drilling_stiffness) * k.drilling[p];
     out.noalias() += b.transpose() * cb;
     enhanced.noalias() += enhanced_modes(data, point).transpose() * cb.topRows<3>();
   }
@@ -376,10 +376,13 @@ ShellStress shell_stress(const Vector3d& membrane, const Vector3d& moment, const
   return {membrane, moment, shear, mean + bend, mean - bend};
 }
 
-ShellBatch::ShellBatch(const model::Model& model) {
+ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
   const auto directors = corner_directors(model);
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
-    if (model.shell_elements[e].count == 4) data_.push_back(make(model, model.shell_elements[e], directors[e]));
+    if (model.shell_elements[e].count == 4) {
+      data_.push_back(make(model, model.shell_elements[e], directors[e]));
+      data_.back().drilling_rest = drilling_rest;
+    }
 }
 
 base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,

@@ -184,7 +184,8 @@ std::vector<Flatness> flatness_of(const model::Model& model) {
     const auto corners = static_cast<std::size_t>(e.corners());
     const auto x = [&](std::size_t k) { return model.nodes[static_cast<std::size_t>(e.nodes[k])]; };
     const Side side{n, e.count == 3, (x(1) - x(0)).cross(x(2) - x(0)).normalized(), (x(0) + x(1) + x(2)) / 3};
-    for (std::size_t k = 0; k < corners; ++k) sides[std::minmax(e.nodes[k], e.nodes[(k + 1) % corners])].push_back(side);
+    for (std::size_t k = 0; k < corners; ++k)
+      sides[std::minmax(e.nodes[k], e.nodes[(k + 1) % corners])].push_back(side);
   }
   std::vector<Flatness> list(model.shell_elements.size());
   const auto each_smooth_edge = [&](const auto& use) {

@@ -193,9 +193,9 @@ class Writer {
                                       ->parts[static_cast<std::size_t>(
                                           result_.model->line_elements[static_cast<std::size_t>(f.element)].part)]
                                       .name;
-        const std::pair<const char*, double> values[] = {{"axial", p.axial},       {"shear_y", p.shear_y},
-                                                         {"shear_z", p.shear_z},   {"torque", p.torque}, {"bimoment", p.bimoment},
-                                                         {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
+        const std::pair<const char*, double> values[] = {
+            {"axial", p.axial},       {"shear_y", p.shear_y},   {"shear_z", p.shear_z},  {"torque", p.torque},
+            {"bimoment", p.bimoment}, {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
         for (const auto& [key, value] : values) {
           auto& range = parts[name][key];
           if (range.is_null()) range = {value, value};

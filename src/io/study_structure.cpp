@@ -79,7 +79,8 @@ std::vector<double> SpotReader::numbers(TableReader& t, const std::string& key, 
   const auto* found = t.node(key);
   const auto* list = found == nullptr ? nullptr : found->as_array();
   if (list == nullptr || list->size() != count) {
-    reading_.complain(t.place(key), fmt::format("'{}' must be a list of {} numbers", key, count), "");
+    reading_.complain(t.place(key), fmt::format("'{}' must be a list of {} numbers", key, count),
+                      count == 2 ? "for instance [0, 40]" : "for instance [1000, 1000, 1000, 0, 0, 0]");
     return values;
   }
   for (std::size_t i = 0; i < count; ++i)

@@ -155,8 +155,8 @@ std::string shell_stresses_csv(const model::Model& m, const study::AnalysisOutco
   for (std::size_t e = 0; e < o.linear->shell_stresses.size(); ++e) {
     const auto& s = o.linear->shell_stresses[e];
     std::string head = fmt::format("{},{}", quoted(part_name(m, m.shell_elements[e].part)), e);
-    for (const double v : {s.membrane[0], s.membrane[1], s.membrane[2], s.moment[0], s.moment[1], s.moment[2],
-                           s.shear[0], s.shear[1]})
+    for (const double v :
+         {s.membrane[0], s.membrane[1], s.membrane[2], s.moment[0], s.moment[1], s.moment[2], s.shear[0], s.shear[1]})
       head += "," + number(v);
     const auto& layers = o.stresses->shells[e];
     csv += head + ",top" + stress_columns(layers.top) + "\n";

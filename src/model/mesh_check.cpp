@@ -181,7 +181,7 @@ class TieCheck {
         const bool tied = f < 3 ? tie.moves : f < 6 ? tie.turns : tie.warps;
         if (tied && held.count({tie.follower, f})) {
           complain(tie,
-                   fmt::format("node {} {} follows in '{}' but is held there by a support or prescribed movement",
+                   fmt::format("node {} {} is to follow, but a support or prescribed movement holds it in {}",
                                tie.follower, at_node(tie.follower), kFreedomNames[static_cast<std::size_t>(f)]),
                    "support what it follows instead, or leave the node out of the coupling");
           break;

@@ -150,7 +150,8 @@ void draw_sheet(detail::Canvas& canvas, const std::string& title, const SectionP
     return std::pair<double, double>(0.5 * (left + right) + zoom * (y - cy), 0.5 * (top + bottom) - zoom * (z - cz));
   };
   canvas.text(40, 42, title, 23, detail::Anchor::start);
-  canvas.text(40, 70, fmt::format("sharp corners; lengths in {}", unit), 15, detail::Anchor::start, {0.4, 0.4, 0.44, 1});
+  canvas.text(40, 70, fmt::format("sharp corners; lengths in {}", unit), 15, detail::Anchor::start,
+              {0.4, 0.4, 0.44, 1});
   for (const auto& loop : s.outline) {
     detail::Points points;
     double area = 0;

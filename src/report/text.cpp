@@ -224,9 +224,9 @@ namespace {
 /// "12 beam and 40 shell elements": the kinds there are.
 std::string elements_text(const study::CheckReport& r) {
   std::vector<std::string> kinds;
-  for (const auto& [count, name] : {std::pair(r.beam_elements, "beam"), std::pair(r.shell_elements, "shell"),
-                                    std::pair(r.bar_elements, "bar"), std::pair(r.solid_elements, "solid"),
-                                    std::pair(r.springs, "spring")})
+  for (const auto& [count, name] :
+       {std::pair(r.beam_elements, "beam"), std::pair(r.shell_elements, "shell"), std::pair(r.bar_elements, "bar"),
+        std::pair(r.solid_elements, "solid"), std::pair(r.springs, "spring")})
     if (count > 0) kinds.push_back(fmt::format("{} {}", count, name));
   return fmt::format("{} elements", fmt::join(kinds, ", "));
 }
@@ -235,9 +235,8 @@ std::string elements_text(const study::CheckReport& r) {
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
-  out += fmt::format(
-      "  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {}, {} free freedoms\n", u.force, u.length,
-      u.mass(), r.members, r.panels, r.nodes, elements_text(r), r.freedoms);
+  out += fmt::format("  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {}, {} free freedoms\n", u.force,
+                     u.length, u.mass(), r.members, r.panels, r.nodes, elements_text(r), r.freedoms);
   if (r.ties > 0) out += fmt::format("  {} nodes follow others in couplings, bonds and joints\n", r.ties);
   out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length,
                      r.supported_nodes);
@@ -253,7 +252,9 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
     parts.row({r.parts[p].name, r.parts[p].kind, r.parts[p].material, r.parts[p].size,
                fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4)});
   if (shown < r.parts.size()) parts.row({fmt::format("... {} more", r.parts.size() - shown), "", "", "", "", "", ""});
-  parts.row({"all", "", "", "", fmt::format("{}", r.beam_elements + r.shell_elements + r.bar_elements + r.solid_elements), "", number(r.mass, 4)});
+  parts.row({"all", "", "", "",
+             fmt::format("{}", r.beam_elements + r.shell_elements + r.bar_elements + r.solid_elements), "",
+             number(r.mass, 4)});
   out += parts.text(style) + "\n";
   Table patterns(
       {"load pattern", fmt::format("total force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())},

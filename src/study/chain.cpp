@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "archway/study/advice.hpp"
+#include "build_model_detail.hpp"
 
 namespace archway::study {
 
@@ -50,12 +51,7 @@ bool StudyResult::complete() const {
 namespace {
 using base::Complaint;
 
-template <class List>
-std::vector<std::string> names_of(const List& list) {
-  std::vector<std::string> names;
-  for (const auto& item : list) names.push_back(item.name);
-  return names;
-}
+using detail::names_of;
 
 class ReferenceCheck {
  public:

@@ -30,7 +30,8 @@ CutSection cut_section(const model::Model& model, const base::Vec3& point, const
     section.walls.walls.push_back({from, to, line.thickness});
   }
   if (section.walls.walls.empty())
-    throw base::InputError("", "the plane cuts no panel", "move it, or name other parts: only panels have walls to cut");
+    throw base::InputError("", "the plane cuts no panel",
+                           "move it, or name other parts: only panels have walls to cut");
   return section;
 }
 

@@ -1,6 +1,7 @@
 #include <set>
 
 #include "archway/base/errors.hpp"
+#include "archway/elements/loads.hpp"
 #include "archway/model/mesh_check.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
@@ -186,4 +187,53 @@ TEST_CASE("mesh check: what cannot be solved is named by part and node", "[model
   SECTION("no elements") {
     CHECK(has(first_error(model::Model{}), "no elements"));
   }
+}
+
+TEST_CASE("mesh: surfaces of revolution, triangles, nine nodes and bodies have the area and volume they should",
+          "[model][fast]") {
+  const auto faces = GENERATE(model::Faces::four, model::Faces::three, model::Faces::nine);
+  model::Model m = test::with_material(200000, 0.3, 1);
+  // a quarter of a cone between radii 30 and 10
+  model::add_revolution(m, test::panel_part("cone", 1), Vec3::Zero(), Vec3::UnitZ(),
+                        {Vec3(30, 0, 0), Vec3(10, 0, 40), {}}, M_PI / 2, 24, 12, faces);
+  const double area = M_PI / 4 * (30 + 10) * std::hypot(20, 40);
+  CHECK(elements::mass_of(m, 0).mass == Approx(area).epsilon(2e-3));
+  CHECK(m.groups["cone.start"].size() == (faces == model::Faces::nine ? 25 : 13));
+  CHECK(model::check_mesh(m).errors.empty());
+  CHECK(model::check_mesh(m).warnings.empty());
+}
+
+TEST_CASE("mesh: solids fill a tube, whichever way its axes run", "[model][fast]") {
+  const bool quadratic = GENERATE(false, true), mirrored = GENERATE(false, true);
+  model::Model m = test::with_material(200000, 0.3, 1);
+  model::Part part;
+  part.name = "tube";
+  part.kind = model::PartKind::solid;
+  part.material = 0;
+  model::add_body(m, part, {32, 3, 2}, true, quadratic, [&](double s, double t, double u) -> Vec3 {
+    const double a = (mirrored ? -1 : 1) * 2 * M_PI * s, r = 20 + 5 * u;
+    return {r * std::cos(a), r * std::sin(a), 60 * t};
+  });
+  CHECK(model::check_mesh(m).errors.empty());
+  CHECK(elements::mass_of(m, 0).mass == Approx(M_PI * (625 - 400) * 60).epsilon(quadratic ? 1e-4 : 8e-3));
+  std::swap(m.solid_elements[0].nodes[0], m.solid_elements[0].nodes[1]);
+  CHECK_THAT(base::to_text(model::check_mesh(m).errors.at(0)), Catch::Contains("flat or turned inside out"));
+}
+
+TEST_CASE("mesh: elements beyond sense are named", "[model][fast]") {
+  model::Model m = test::with_material();
+  model::add_rectangle(m, test::panel_part("nine", 1), Vec3::Zero(), Vec3(10, 0, 0), Vec3(0, 10, 0), 1, 1,
+                       model::Faces::nine);
+  m.nodes[static_cast<std::size_t>(m.shell_elements[0].nodes[4])] = Vec3(1, 0, 0);
+  CHECK_THAT(base::to_text(model::check_mesh(m).errors.at(0)), Catch::Contains("lies at 0.10 of its edge"));
+  model::Model n = test::with_material();
+  model::add_rectangle(n, test::panel_part("three", 1), Vec3::Zero(), Vec3(10, 0, 0), Vec3(0, 10, 0), 1, 1,
+                       model::Faces::three);
+  n.nodes[static_cast<std::size_t>(n.shell_elements[0].nodes[1])] = Vec3(5, 5, 0);
+  CHECK_THAT(base::to_text(model::check_mesh(n).errors.at(0)), Catch::Contains("has no area"));
+  model::Model b = test::with_material();
+  b.profiles.push_back(test::profile_of("bar", theory::section_properties("circle", {{"diameter", 2}})));
+  model::Part stay = test::member_part("stay");
+  stay.kind = model::PartKind::bar;
+  CHECK_THROWS_WITH(model::add_bar(b, stay, {Vec3::Zero(), Vec3::Zero(), {}}, 1), Catch::Contains("has no length"));
 }

@@ -249,3 +249,47 @@ TEST_CASE("cli: the demo's two studies run from the tool alone", "[tour]") {
   CHECK(peak < linear);
   CHECK(peak > 0.2 * linear);
 }
+
+TEST_CASE("cli: a section is printed, drawn and told as JSON; mistakes get a suggestion", "[tour]") {
+  const Desk desk;
+  const auto told = desk.run("archway section channel width=50 height=120 flange=6 web=4 --picture c.svg");
+  CHECK(told.code == 0);
+  for (const char* piece : {"A ", "1032 mm^2", "I_w", "y_S, from centroid", "-32.361", "C centroid, S shear centre"})
+    CHECK_THAT(told.out, Catch::Contains(piece));
+  CHECK_THAT(desk.read("c.svg"), Catch::Contains("<svg"));
+  const auto data = json::parse(desk.run("archway section circle diameter=10 --unit cm --json").out);
+  CHECK(data["length"] == "cm");
+  CHECK(data["properties"]["A"].get<double>() == Approx(M_PI * 25));
+  const auto typo = desk.run("archway section chanel width=50");
+  CHECK(typo.code == 3);
+  CHECK_THAT(typo.err, Catch::Contains("did you mean 'channel'?"));
+  CHECK_THAT(desk.run("archway section channel widht=50").err, Catch::Contains("did you mean 'width'?"));
+  CHECK_THAT(desk.run("archway section channel width").err, Catch::Contains("is not NAME=NUMBER"));
+  CHECK(desk.run("archway section circle diameter=10 --picture no/such/folder/c.png").code == 5);
+}
+
+TEST_CASE("cli: a section of a study, by profile and by a cut through its panels", "[tour]") {
+  const Desk desk;
+  desk.write("a.toml", test::small_study());
+  CHECK_THAT(desk.run("archway section a.toml").out, Catch::Contains("bar (rectangle)"));
+  CHECK_THAT(desk.run("archway section a.toml --profile bra").err, Catch::Contains("did you mean 'bar'?"));
+  CHECK_THAT(desk.run("archway section a.toml --cut x=5").err, Catch::Contains("cuts no panel"));
+  const std::string gutter = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/gutter-beam-shell.toml";
+  const auto cut = json::parse(desk.run("archway section '" + gutter + "' --cut x=700 --json").out);
+  const auto line =
+      json::parse(desk.run("archway section lipped-channel width=62 height=142 lip=19 thickness=2 --json").out);
+  for (const char* name : {"A", "I_y", "I_z", "J", "I_w"})
+    CHECK(cut["properties"][name].get<double>() == Approx(line["properties"][name].get<double>()).epsilon(0.03));
+}
+
+TEST_CASE("cli: results of a study with joints hold every table", "[tour]") {
+  const Desk desk;
+  const std::string post = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/bench-frame-solid.toml";
+  REQUIRE(desk.run("archway run '" + post + "' -o out --no-figures").code == 0);
+  CHECK_THAT(desk.read("out/tables/push-solid-stresses.csv"), Catch::StartsWith("part,element,corner,node,s11"));
+  CHECK_THAT(desk.read("out/tables/push-averaged-stresses.csv"), Catch::Contains(",solid,"));
+  const auto root = json::parse(desk.read("out/results.json"));
+  CHECK(root["model"]["solid_elements"].get<int>() > 400);
+  CHECK(root["analyses"]["push"]["imbalance"].get<double>() < 1e-8);
+  CHECK(root["analyses"]["push"]["stresses"]["rail"]["equivalent_corners"].get<double>() > 0);
+}

@@ -1,0 +1,172 @@
+#include <algorithm>
+#include <map>
+
+#include "archway/elements/beam.hpp"
+#include "archway/model/joints.hpp"
+#include "build_model_detail.hpp"
+
+namespace archway::study::detail {
+
+std::vector<int> JointBuilder::bonded_nodes() {
+  if (spec_.bonds.empty()) return {};
+  std::vector<int> kinds(model_.nodes.size(), 0);
+  for (const auto& b : spec_.bonds) {
+    const auto to = model_.groups.find(b.to);
+    if (to == model_.groups.end()) continue;
+    const std::set<int> other(to->second.begin(), to->second.end());
+    for (const int n : model::select(model_, b.follow.selection))
+      if (other.count(n) == 0) kinds[static_cast<std::size_t>(n)] = 1;
+  }
+  return kinds;
+}
+
+void JointBuilder::member_ends() {
+  for (std::size_t p = 0; p < spec_.members.size(); ++p) {
+    std::size_t first = model_.line_elements.size(), last = 0;
+    for (std::size_t e = 0; e < model_.line_elements.size(); ++e)
+      if (model_.line_elements[e].part == static_cast<int>(p)) first = std::min(first, e), last = e;
+    const auto& m = spec_.members[p];
+    if (first == model_.line_elements.size()) continue;
+    member_end(m, m.start, first, 0, m.name + ".start");
+    member_end(m, m.end, last, 3, m.name + ".end");
+  }
+}
+
+void JointBuilder::member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place,
+                              const std::string& group) {
+  const bool free_warping = m.warping && end.warping == MemberEnd::Warping::free;
+  if (m.warping && end.warping == MemberEnd::Warping::fixed)
+    model_.supports.push_back({model_.line_elements[element].nodes[place], model::warp, group + " warping"});
+  if (end.released.empty() && end.offset.isZero(0.0) && !free_warping) return;
+  const base::Mat3 axes = elements::nodal_axes(model_, model_.line_elements[element])[place].toRotationMatrix();
+  model::EndJoint joint;
+  joint.offset = end.offset;
+  joint.own_warping = free_warping || !m.warping;
+  for (const int f : end.released) (f < 3 ? joint.free_moves : joint.free_turns).push_back(axes.col(f % 3));
+  const int leader = model::join_end(model_, element, place, joint, group);
+  model_.groups[group] = {leader};
+  auto& all = model_.groups[m.name];
+  const int own = model_.line_elements[element].nodes[place];
+  std::replace(all.begin(), all.end(), leader, own);
+  all.push_back(leader);
+}
+
+void JointBuilder::joints() {
+  for (const auto& c : spec_.couplings) at(c.place, [&] { couple(c); });
+  for (const auto& s : spec_.springs) at(s.place, [&] { add_springs(s); });
+  for (const auto& f : spec_.fasteners) at(f.place, [&] { fasten(f); });
+}
+
+void JointBuilder::couple(const CouplingSpec& c) {
+  auto nodes = nodes_at(c.at, "this coupling");
+  if (nodes.empty()) return;
+  const int point = model::node_at(model_, c.point, 1e-6 * model_.size());
+  model_.groups[c.name] = {point};
+  nodes.erase(std::remove_if(nodes.begin(), nodes.end(),
+                             [&](int n) {
+                               return c.radius > 0 && (model_.nodes[static_cast<std::size_t>(n)] - c.point).norm() >
+                                                          c.radius * (1 + 1e-9);
+                             }),
+              nodes.end());
+  if (nodes.empty())
+    return complain(c.place, fmt::format("no chosen node lies within {} of the point", c.radius), "enlarge 'radius'");
+  if (c.kind == CouplingKind::spread) {
+    if (std::find(nodes.begin(), nodes.end(), point) != nodes.end())
+      return complain(c.place,
+                      fmt::format("the point of coupling '{}' is one of the nodes it spreads over (node {}): it "
+                                  "would be coupled to itself",
+                                  c.name, point),
+                      "move the point off the surface, or choose the nodes without it");
+    model_.ties.push_back(model::spread_coupling(model_, point, nodes, c.name));
+  } else {
+    const auto ties = model::rigid_coupling(model_, point, nodes, c.turns, c.name);
+    if (ties.empty())
+      return complain(c.place, fmt::format("coupling '{}' couples node {} to itself", c.name, point),
+                      "choose other nodes than its point");
+    model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+  }
+}
+
+void JointBuilder::add_springs(const SpringSpec& s) {
+  model::SpringElement spring;
+  spring.name = s.name;
+  spring.stiffness = s.stiffness;
+  spring.axes = base::axes_from(s.along, s.up);
+  const auto from = nodes_at(s.from, "this spring");
+  if (!s.to) {
+    for (const int n : from) {
+      spring.first = n;
+      model_.springs.push_back(spring);
+    }
+    return;
+  }
+  const auto to = nodes_at(*s.to, "this spring");
+  if (from.size() != to.size())
+    return complain(
+        s.place,
+        fmt::format("spring '{}' has {} nodes on one side and {} on the other", s.name, from.size(), to.size()),
+        "give one node on each side, or as many");
+  std::set<int> taken;
+  for (const int n : from) {  // the closest of the other side that is still free
+    const auto distance = [&](int m) {
+      return (model_.nodes[static_cast<std::size_t>(n)] - model_.nodes[static_cast<std::size_t>(m)]).norm();
+    };
+    int best = -1;
+    for (const int m : to)
+      if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best))) best = m;
+    taken.insert(best);
+    spring.first = n;
+    spring.second = best;
+    model_.springs.push_back(spring);
+  }
+}
+
+void JointBuilder::fasten(const FastenerSpec& f) {
+  model::SpringElement spring;
+  spring.name = f.name;
+  spring.stiffness = f.stiffness;
+  spring.axes = base::axes_from(f.along, f.up);
+  const auto size_of_element = [&](const std::string& part) {
+    const auto facets = model::facets_of(model_, part);
+    double size = 0;
+    for (const auto& facet : facets)
+      size += (model_.nodes[static_cast<std::size_t>(facet.nodes[0])] -
+               model_.nodes[static_cast<std::size_t>(facet.nodes[2])])
+                  .norm();
+    return size / static_cast<double>(facets.size());
+  };
+  const double reach = 3 * std::min(size_of_element(f.first), size_of_element(f.second));
+  for (const Vec3& point : f.points) model::add_fastener(model_, f.first, f.second, point, reach, spring);
+}
+
+void JointBuilder::bonds() {
+  for (const auto& b : spec_.bonds)
+    at(b.place, [&] {
+      const auto nodes = nodes_at(b.follow, "this bond");
+      if (nodes.empty()) return;
+      const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.turns, b.name);
+      model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+    });
+  drop_followed_supports();
+}
+
+void JointBuilder::drop_followed_supports() {
+  std::set<std::pair<int, int>> held;
+  for (const auto& s : model_.supports) held.insert({s.node, s.freedom});
+  std::map<int, const model::Tie*> followers;
+  for (const auto& tie : model_.ties)
+    if (tie.leaders.size() > 1 && tie.kind == model::Tie::Kind::carried) followers[tie.follower] = &tie;
+  auto& supports = model_.supports;
+  supports.erase(std::remove_if(supports.begin(), supports.end(),
+                                [&](const model::Support& s) {
+                                  const auto tie = followers.find(s.node);
+                                  if (tie == followers.end()) return false;
+                                  const auto& leaders = tie->second->leaders;
+                                  return std::all_of(leaders.begin(), leaders.end(), [&](int n) {
+                                    return held.count({n, s.freedom}) > 0;
+                                  });
+                                }),
+                 supports.end());
+}
+
+}  // namespace archway::study::detail

@@ -1,0 +1,120 @@
+#pragma once
+#include <set>
+
+#include <fmt/format.h>
+
+#include "archway/study/build_model.hpp"
+
+/// The steps of building a model, each adding to the one before: parts, joints, then supports and loads.
+namespace archway::study::detail {
+
+using base::Complaint;
+using base::InputError;
+
+template <class List>
+std::vector<std::string> names_of(const List& list) {
+  std::vector<std::string> names;
+  for (const auto& item : list) names.push_back(item.name);
+  return names;
+}
+
+/// What all steps share: the study, the model as it grows, and complaints collected instead of stopping at the first.
+class Workshop {
+ public:
+  explicit Workshop(const StudySpec& spec) : spec_(spec) {}
+
+ protected:
+  void stop_if_wrong() {
+    if (!complaints_.empty()) throw InputError(std::move(complaints_));
+  }
+  void complain(const Place& place, std::string problem, std::string remedy) {
+    complaints_.push_back(place.complaint(std::move(problem), std::move(remedy)));
+  }
+  /// Runs a step of the builder and gives what it throws the place in the file.
+  template <class Step>
+  void at(const Place& place, const Step& step) {
+    try {
+      step();
+    } catch (const InputError& error) {
+      for (auto complaint : error.complaints()) {
+        const std::string own = complaint.place;
+        complaint.place = place.text.empty() ? own : place.text;
+        if (!own.empty() && !place.text.empty()) complaint.problem = own + ": " + complaint.problem;
+        complaint.excerpt = place.excerpt;
+        complaints_.push_back(std::move(complaint));
+      }
+    }
+  }
+
+  template <class List>
+  int index_in(const List& list, const std::string& name, const Place& place, const char* what) {
+    const auto names = names_of(list);
+    for (std::size_t i = 0; i < names.size(); ++i)
+      if (names[i] == name) return static_cast<int>(i);
+    complain(place,
+             name.empty() ? fmt::format("no {} is named", what) : fmt::format("there is no {} named '{}'", what, name),
+             base::suggestion(name, names));
+    return -1;
+  }
+
+  /// Nodes of a spot; complains when it catches none or names an unknown group.
+  std::vector<int> nodes_at(const Spot& spot, const char* what) {
+    const auto& group = spot.selection.group;
+    if (!group.empty() && model_.groups.count(group) == 0) {
+      std::vector<std::string> known;
+      for (const auto& [name, nodes] : model_.groups) known.push_back(name);
+      complain(spot.place, fmt::format("nothing is called '{}'", group), base::suggestion(group, known));
+      return {};
+    }
+    auto nodes = model::select(model_, spot.selection);
+    if (nodes.empty())
+      complain(spot.place,
+               fmt::format("the selection {} catches no node, so {} does nothing", spot.selection.text(), what),
+               "check the name and the coordinates; planes and boxes must pass through mesh nodes");
+    return nodes;
+  }
+
+  const StudySpec& spec_;
+  model::Model model_;
+  std::vector<Complaint> complaints_;
+};
+
+/// Materials, profiles, members, bars, panels and solids.
+class StructureBuilder : public Workshop {
+ public:
+  using Workshop::Workshop;
+
+ protected:
+  void materials_and_profiles();
+  void add_profile(const ProfileSpec& p, const std::string& name, const std::map<std::string, double>& dimensions);
+  model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
+  void parts();
+  void add_member(const MemberSpec& m);
+  /// Sections at the Gauss points of a tapered member, from dimensions that go straight from one end to the other.
+  void taper(const MemberSpec& m, int start, std::size_t first);
+  void add_panel(const PanelSpec& p);
+  void add_solid(const SolidSpec& s);
+};
+
+/// Ends of members, couplings, springs, fasteners and bonds.
+class JointBuilder : public StructureBuilder {
+ public:
+  using StructureBuilder::StructureBuilder;
+
+ protected:
+  /// Nodes of bonded edges and faces must not merge with the part they are bonded to, even where they coincide.
+  std::vector<int> bonded_nodes();
+  /// Releases, offsets and warping at the ends of members: where there is any, the end gets a node of its own.
+  void member_ends();
+  void member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place,
+                  const std::string& group);
+  void joints();
+  void couple(const CouplingSpec& c);
+  void add_springs(const SpringSpec& s);
+  void fasten(const FastenerSpec& f);
+  void bonds();
+  /// A support on a bonded node says nothing new when all it follows is held in the same direction.
+  void drop_followed_supports();
+};
+
+}  // namespace archway::study::detail

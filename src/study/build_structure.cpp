@@ -1,0 +1,134 @@
+#include <cmath>
+
+#include "archway/elements/beam.hpp"
+#include "build_model_detail.hpp"
+
+namespace archway::study::detail {
+
+// shear areas of profiles that are not to flex in shear: enough to lose the effect in the fifth digit, while much more
+// would drown the axial strain in rounding
+constexpr double kStiffShear = 100;
+
+void StructureBuilder::materials_and_profiles() {
+  for (const auto& m : spec_.materials) model_.materials.push_back(m.material);
+  for (const auto& p : spec_.profiles) at(p.place, [&] { add_profile(p, p.name, p.dimensions); });
+}
+
+void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name,
+                                   const std::map<std::string, double>& dimensions) {
+  auto profile = to_profile(name, p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
+                                                        : theory::section_properties(p.shape, dimensions));
+  if (!p.shear_flexible) {
+    profile.shear_area_y *= kStiffShear;
+    profile.shear_area_z *= kStiffShear;
+    profile.shear_area_yz *= kStiffShear;
+    profile.warping_shear *= kStiffShear;
+  }
+  model_.profiles.push_back(std::move(profile));
+}
+
+model::Part StructureBuilder::part_of(const std::string& name, model::PartKind kind, const std::string& material,
+                                      const Place& place) {
+  model::Part part;
+  part.name = name;
+  part.kind = kind;
+  part.material = index_in(model_.materials, material, place, "material");
+  return part;
+}
+
+void StructureBuilder::parts() {
+  for (const auto& m : spec_.members) add_member(m);
+  for (const auto& b : spec_.bars) {
+    model::Part part = part_of(b.name, model::PartKind::bar, b.material, b.place);
+    part.profile = index_in(model_.profiles, b.profile, b.place, "profile");
+    part.tension_only = b.tension_only;
+    at(b.place, [&] { model::add_bar(model_, part, b.line, b.elements); });
+  }
+  for (const auto& p : spec_.panels) add_panel(p);
+  for (const auto& s : spec_.solids) add_solid(s);
+}
+
+void StructureBuilder::add_member(const MemberSpec& m) {
+  model::Part part = part_of(m.name, model::PartKind::member, m.material, m.place);
+  part.profile = index_in(model_.profiles, m.profile, m.place, "profile");
+  part.up = m.up;
+  part.offset_y = m.offset_y;
+  part.offset_z = m.offset_z;
+  part.warping = m.warping;
+  if (m.warping && part.profile >= 0 && model_.profiles[static_cast<std::size_t>(part.profile)].warping_constant <= 0)
+    complain(m.place, fmt::format("member '{}' asks for warping, but profile '{}' does not warp", m.name, m.profile),
+             "leave warping out: solid sections, tubes and walls through one point twist without it");
+  model::Line line = m.line;
+  line.from += m.start.offset;
+  line.to += m.end.offset;
+  const std::size_t first = model_.line_elements.size();
+  at(m.place, [&] { model::add_member(model_, part, line, m.elements); });
+  if (!m.profile_end.empty()) taper(m, part.profile, first);
+}
+
+void StructureBuilder::taper(const MemberSpec& m, int start, std::size_t first) {
+  const int end = index_in(model_.profiles, m.profile_end, m.place, "profile");
+  if (start < 0 || end < 0) return;
+  const ProfileSpec &a = spec_.profiles[static_cast<std::size_t>(start)],
+                    &b = spec_.profiles[static_cast<std::size_t>(end)];
+  if (a.shape != b.shape || a.shape == "polyline" || a.dimensions.size() != b.dimensions.size())
+    return complain(m.place,
+                    fmt::format("member '{}' cannot taper from '{}' to '{}'", m.name, m.profile, m.profile_end),
+                    "both must be of one shape, with the same dimensions given, and not polylines");
+  const auto count = static_cast<double>(model_.line_elements.size() - first);
+  for (std::size_t e = first; e < model_.line_elements.size(); ++e)
+    for (std::size_t g = 0; g < 3; ++g) {
+      const double s = (static_cast<double>(e - first) + elements::BeamBatch::gauss_places()[g]) / count;
+      auto dimensions = a.dimensions;
+      for (auto& [key, value] : dimensions) value += s * (b.dimensions.at(key) - value);
+      at(m.place, [&] {
+        add_profile(a, fmt::format("{} at {:.3f}", m.name, s), dimensions);
+        model_.line_elements[e].profiles[g] = static_cast<int>(model_.profiles.size()) - 1;
+      });
+    }
+}
+
+void StructureBuilder::add_panel(const PanelSpec& p) {
+  model::Part part = part_of(p.name, model::PartKind::panel, p.material, p.place);
+  part.thickness = p.thickness;
+  part.offset_z = p.offset;
+  if (!(p.thickness > 0))
+    complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
+  const double angle = p.angle_degrees * M_PI / 180;
+  at(p.place, [&] {
+    if (p.surface == Surface::rectangle)
+      model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1], p.faces);
+    else if (p.surface == Surface::cylinder)
+      model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, angle, p.divisions[0], p.divisions[1],
+                                p.faces);
+    else
+      model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1],
+                            p.faces);
+  });
+}
+
+void StructureBuilder::add_solid(const SolidSpec& s) {
+  const model::Part part = part_of(s.name, model::PartKind::solid, s.material, s.place);
+  const bool block = s.body == Body::block;
+  const Vec3 axis = s.axis_to - s.axis_from;
+  if (block && std::abs(s.along.cross(s.across).dot(s.up)) <= 1e-9 * s.along.norm() * s.across.norm() * s.up.norm())
+    return complain(s.place, fmt::format("the sides of solid '{}' span no volume", s.name),
+                    "give 'along', 'across' and 'up' that do not lie in one plane");
+  const Vec3 arm = block ? Vec3(Vec3::UnitX()) : Vec3(s.start - s.axis_from);
+  const Vec3 out = block ? arm : Vec3(arm - arm.dot(axis) / axis.squaredNorm() * axis);
+  if (!block && (axis.norm() == 0.0 || !(out.norm() > 1e-9 * axis.norm()) || !(s.angle_degrees > 0) ||
+                 s.angle_degrees > 360 + 1e-9))
+    return complain(
+        s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
+        "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
+  at(s.place, [&] {
+    model::add_body(model_, part, s.divisions, !block && s.angle_degrees > 360 - 1e-7, s.quadratic,
+                    [&](double a, double b, double c) -> Vec3 {
+                      if (block) return s.corner + a * s.along + b * s.across + c * s.up;
+                      const Eigen::AngleAxisd turn(a * s.angle_degrees * M_PI / 180, axis.normalized());
+                      return s.axis_from + turn * (arm + c * s.wall * out.normalized()) + b * axis;
+                    });
+  });
+}
+
+}  // namespace archway::study::detail

@@ -1,0 +1,74 @@
+#include "archway/analysis/buckling.hpp"
+#include "archway/analysis/path.hpp"
+#include "archway/analysis/stress_recovery.hpp"
+#include "archway/io/study_file.hpp"
+#include "archway/study/chain.hpp"
+#include "support/digits.hpp"
+
+using namespace archway;
+
+/// The same column, beam and frame as line, shell and solid model: docs/models-agree.md says why they differ by what
+/// they do.
+namespace {
+study::StudyResult run(const std::string& name, const std::map<std::string, double>& set = {}) {
+  return study::run_study(io::read_study(std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/" + name + ".toml", set));
+}
+double first(const study::StudyResult& r, const std::string& analysis) {
+  const auto* o = r.find(analysis);
+  REQUIRE(o != nullptr);
+  REQUIRE(o->buckling->complete());
+  return o->buckling->modes.at(0).load_factor;
+}
+}  // namespace
+
+TEST_CASE("agreement: a tube column as line, shell and solid", "[analysis][fast]") {
+  const double line = first(run("trellis-post-line"), "buckling"), shell = first(run("trellis-post-shell"), "buckling"),
+               solid = first(run("trellis-post-solid"), "buckling");
+  CHECK(shell == Approx(line).epsilon(0.01));
+  CHECK(solid == Approx(line).epsilon(0.01));
+  CHECK(solid == Approx(shell).epsilon(0.01));
+}
+
+TEST_CASE("agreement: a lipped channel beam in lateral buckling as line and as plates", "[analysis][fast]") {
+  const double line = first(run("gutter-beam-line"), "buckling"), shell = first(run("gutter-beam-shell"), "buckling");
+  CHECK(shell == Approx(line).epsilon(0.04));  // plates distort and bend across, lines do not
+}
+
+TEST_CASE("agreement: a bench frame of flat bars as lines, shells and solids", "[analysis][fast]") {
+  const auto sway = [](const std::string& name) {
+    const auto r = run(name);
+    const auto* o = r.find("push");
+    REQUIRE(o->linear->usable());
+    const auto node = study::watch_nodes(r.spec, *r.model).at(0);
+    return o->linear->displacement[model::row(node)];
+  };
+  const double line = sway("bench-frame-line"), shell = sway("bench-frame-shell"), solid = sway("bench-frame-solid");
+  CHECK(shell == Approx(line).epsilon(0.03));
+  CHECK(solid == Approx(shell).epsilon(0.03));
+}
+
+TEST_CASE("stress recovery: bending of a strip, faces, principal and averaged", "[analysis][fast]") {
+  const auto r = run("bench-frame-shell");
+  const auto& s = *r.find("push")->stresses;
+  REQUIRE(s.shells.size() == r.model->shell_elements.size());
+  double top = 0, averaged = 0;
+  for (const auto& e : s.shells) {
+    CHECK((e.middle - 0.5 * (e.top + e.bottom)).norm() < 1e-9 * (1 + e.top.norm()));
+    const auto p = analysis::principal_stresses(e.top);
+    CHECK(p[0] >= p[1]);
+    CHECK(p[1] >= p[2]);
+    CHECK(p[0] + p[1] + p[2] == Approx(e.top.head<3>().sum()).margin(1e-9));
+    top = std::max(top, elements::equivalent_stress(e.top));
+  }
+  for (const auto& n : s.nodes) {
+    CHECK(n.elements >= 1);
+    CHECK(n.spread >= 0);
+    averaged = std::max(averaged, elements::equivalent_stress(n.stress.top));
+  }
+  CHECK(averaged <= top * 1.0000001);
+  CHECK(averaged > 0.5 * top);
+  analysis::Stress shear = analysis::Stress::Zero();
+  shear[3] = 5;
+  CHECK(analysis::principal_stresses(shear)[0] == Approx(5));
+  CHECK(elements::equivalent_stress(shear) == Approx(5 * std::sqrt(3.0)));
+}
