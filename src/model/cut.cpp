@@ -1,5 +1,6 @@
 #include "archway/model/cut.hpp"
 
+#include <algorithm>
 #include <set>
 
 namespace archway::model {
@@ -29,6 +30,15 @@ std::vector<CutLine> cut(const Model& model, const Vec3& point, const Vec3& norm
       if (ha * hb < 0)
         crossings.emplace_back(a < b ? Vec3(xa + ha / (ha - hb) * (xb - xa)) : Vec3(xb + hb / (hb - ha) * (xa - xb)),
                                -1);
+    }
+    // the ring may begin in the middle of an edge that lies in the plane: go along the cut, not around the element
+    if (crossings.size() > 2) {
+      const Vec3 origin = crossings[0].first;
+      Vec3 way = Vec3::Zero();
+      for (const auto& [p, node] : crossings)
+        if ((p - origin).norm() > way.norm()) way = p - origin;
+      std::sort(crossings.begin(), crossings.end(),
+                [&](const auto& a, const auto& b) { return way.dot(a.first) < way.dot(b.first); });
     }
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     for (std::size_t k = 0; k + 1 < crossings.size(); ++k) {

@@ -60,6 +60,13 @@ void keep_inside(int corners, double& r, double& s) {
 }
 }  // namespace
 
+std::vector<Facet> outer_facets(const Model& model) {
+  std::vector<Facet> facets;
+  for (const auto& e : model.shell_elements) facets.push_back({{e.begin(), e.end()}, true});
+  for (auto& face : outer_faces(model, -1)) facets.push_back(std::move(face));
+  return facets;
+}
+
 std::vector<Facet> facets_of(const Model& model, const std::string& part) {
   const auto shells = shell_elements_of(model, part);
   std::vector<Facet> facets;
@@ -81,35 +88,75 @@ std::vector<Facet> facets_among(const Model& model, const std::vector<int>& node
     return std::all_of(f.nodes.begin(), f.nodes.end(), [&](int n) { return chosen.count(n) > 0; });
   };
   std::vector<Facet> facets;
-  for (const auto& e : model.shell_elements)
-    if (Facet f{{e.begin(), e.end()}, true}; inside(f)) facets.push_back(std::move(f));
-  for (auto& f : outer_faces(model, -1))
+  for (auto& f : outer_facets(model))
     if (inside(f)) facets.push_back(std::move(f));
   return facets;
 }
 
-FacetPlace project(const Model& model, const Facet& facet, const Vec3& point) {
+namespace {
+/// Newton for the closest place on a facet, held to a straight line of natural coordinates when `along` has a length.
+void approach(const Model& model, const Facet& facet, const Vec3& point, const Eigen::Vector2d& along, double& r,
+              double& s) {
   const int count = static_cast<int>(facet.nodes.size());
-  FacetPlace place;
-  place.r = place.s = facet.corners() == 3 ? 1.0 / 3 : 0.0;
   for (int i = 0; i < 40; ++i) {
-    const auto f = base::surface_shape(count, place.r, place.s);
+    const auto f = base::surface_shape(count, r, s);
     Eigen::Matrix<double, 3, 2> j = Eigen::Matrix<double, 3, 2>::Zero();
     for (std::size_t k = 0; k < facet.nodes.size(); ++k) {
       j.col(0) += f.dr[k] * model.nodes[at(facet.nodes[k])];
       j.col(1) += f.ds[k] * model.nodes[at(facet.nodes[k])];
     }
-    const Eigen::Vector2d step = (j.transpose() * j).inverse() * (j.transpose() * (point - position(model, facet, f)));
-    const double r = place.r, s = place.s;
-    place.r += step[0];
-    place.s += step[1];
-    keep_inside(facet.corners(), place.r, place.s);
-    if (std::hypot(place.r - r, place.s - s) < 1e-14) break;
+    const Vec3 gap = point - position(model, facet, f);
+    Eigen::Vector2d step;
+    if (along.isZero(0.0)) {
+      step = (j.transpose() * j).inverse() * (j.transpose() * gap);
+    } else {
+      const Vec3 line = j * along;
+      step = line.dot(gap) / line.squaredNorm() * along;
+    }
+    r += step[0];
+    s += step[1];
+    if (step.norm() < 1e-14) return;
+    if (!(std::hypot(r, s) < 1e3)) return;  // far outside a warped facet: its edges decide
   }
-  const auto f = base::surface_shape(count, place.r, place.s);
-  place.point = position(model, facet, f);
-  place.gap = (point - place.point).norm();
-  for (std::size_t k = 0; k < facet.nodes.size(); ++k) place.weights.emplace_back(facet.nodes[k], f.n[k]);
+}
+}  // namespace
+
+FacetPlace project(const Model& model, const Facet& facet, const Vec3& point) {
+  const int count = static_cast<int>(facet.nodes.size());
+  FacetPlace place;
+  place.gap = HUGE_VAL;
+  const auto take = [&](double r, double s) {
+    const auto f = base::surface_shape(count, r, s);
+    const Vec3 here = position(model, facet, f);
+    if (!((point - here).norm() < place.gap)) return;
+    place.r = r;
+    place.s = s;
+    place.point = here;
+    place.gap = (point - here).norm();
+    place.weights.clear();
+    for (std::size_t k = 0; k < facet.nodes.size(); ++k) place.weights.emplace_back(facet.nodes[k], f.n[k]);
+  };
+  double r = facet.corners() == 3 ? 1.0 / 3 : 0.0, s = r;
+  approach(model, facet, point, Eigen::Vector2d::Zero(), r, s);
+  double inner_r = r, inner_s = s;
+  keep_inside(facet.corners(), inner_r, inner_s);
+  if (std::hypot(inner_r - r, inner_s - s) < 1e-9) {
+    take(inner_r, inner_s);
+    return place;
+  }
+  // outside: the closest place lies on an edge, and there between its ends
+  static const std::array<Eigen::Vector2d, 4> square = {Eigen::Vector2d(-1, -1), Eigen::Vector2d(1, -1),
+                                                        Eigen::Vector2d(1, 1), Eigen::Vector2d(-1, 1)};
+  static const std::array<Eigen::Vector2d, 3> triangle = {Eigen::Vector2d(0, 0), Eigen::Vector2d(1, 0),
+                                                          Eigen::Vector2d(0, 1)};
+  const auto corner = [&](int k) { return facet.corners() == 3 ? triangle[at(k % 3)] : square[at(k % 4)]; };
+  for (int k = 0; k < facet.corners(); ++k) {
+    const Eigen::Vector2d from = corner(k), edge = corner(k + 1) - from;
+    Eigen::Vector2d on = from + 0.5 * edge;
+    approach(model, facet, point, edge, on[0], on[1]);
+    const double share = std::clamp((on - from).dot(edge) / edge.squaredNorm(), 0.0, 1.0);
+    take((from + share * edge)[0], (from + share * edge)[1]);
+  }
   return place;
 }
 

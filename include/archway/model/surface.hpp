@@ -10,6 +10,8 @@ struct Facet {
   int corners() const { return nodes.size() == 3 ? 3 : 4; }
 };
 
+/// All shell elements and the faces that belong to one solid only.
+std::vector<Facet> outer_facets(const Model& model);
 /// All facets of a part. \throws base::InputError when the part does not exist or has no surface
 std::vector<Facet> facets_of(const Model& model, const std::string& part);
 /// Facets of any part whose nodes are all among some nodes.
