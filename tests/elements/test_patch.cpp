@@ -1,4 +1,5 @@
 #include <map>
+#include <random>
 #include <set>
 
 #include "archway/algebra/factorisation.hpp"
@@ -139,13 +140,25 @@ model::Model shaken_cube(bool quadratic, const std::array<int, 3>& divisions, co
   part.name = "cube";
   part.kind = model::PartKind::solid;
   part.material = 0;
-  model::add_body(m, part, divisions, false, quadratic, [&](double s, double t, double u) -> Vec3 {
-    const double bulge = 25 * s * (1 - s) * t * (1 - t) * u * (1 - u);  // straight edges bend for quadratic ones
-    const Vec3 shake = quadratic ? Vec3(0, 0, 0) : Vec3(0.9 * bulge, -1.3 * bulge, 1.1 * bulge);
-    return from + size.cwiseProduct(Vec3(s, t, u)) + shake;
-  });
-  if (quadratic)  // move corners, keep the middles in the middle
-    for (auto& e : m.solid_elements) (void)e;
+  model::add_body(m, part, divisions, false, quadratic,
+                  [&](double s, double t, double u) -> Vec3 { return from + size.cwiseProduct(Vec3(s, t, u)); });
+  std::mt19937 random(6);
+  std::uniform_real_distribution<double> uniform(-0.8, 0.8);
+  std::set<int> corners;
+  for (const auto& e : m.solid_elements) corners.insert(e.nodes.begin(), e.nodes.begin() + 8);
+  for (const int n : corners) {
+    Vec3& x = m.nodes[static_cast<std::size_t>(n)];
+    const Vec3 share = (x - from).cwiseQuotient(size);
+    if (share.minCoeff() > 1e-9 && share.maxCoeff() < 1 - 1e-9)
+      x += Vec3(uniform(random), uniform(random), uniform(random));
+  }
+  static const int ends[12][2] = {{0, 1}, {1, 2}, {2, 3}, {3, 0}, {4, 5}, {5, 6},
+                                  {6, 7}, {7, 4}, {0, 4}, {1, 5}, {2, 6}, {3, 7}};
+  for (const auto& e : m.solid_elements)
+    for (std::size_t k = 8; k < static_cast<std::size_t>(e.count); ++k) {  // edges stay straight
+      const auto at = [&](int c) { return m.nodes[static_cast<std::size_t>(e.nodes[static_cast<std::size_t>(c)])]; };
+      m.nodes[static_cast<std::size_t>(e.nodes[k])] = 0.5 * (at(ends[k - 8][0]) + at(ends[k - 8][1]));
+    }
   return m;
 }
 
