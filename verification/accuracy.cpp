@@ -146,7 +146,6 @@ Measured clamped_plate(Kind k, int n) {  // uniform load, a quarter; span / thic
     model::add_body(m, solid(), {d, d, 1}, false, k == Kind::solid20, [&](double r, double s, double u) -> Vec3 {
       return {half * r, half * s, t * (u - 0.5)};
     });
-    const std::set<int> top(m.groups["part.top"].begin(), m.groups["part.top"].end());
     for (std::size_t e = 0; e < m.solid_elements.size(); ++e)
       (m.patterns.empty() ? load(m) : m.patterns[0])
           .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false, 1});
@@ -167,10 +166,7 @@ Measured tapered_membrane(Kind k, int n) {  // in its plane: corners (0,0), (48,
     for (int node = 0; node < m.node_count(); ++node)
       for (const int f : {2, 3, 4}) m.supports.push_back({node, f, "plane"});
     hold(m, ".start", {0, 1, 5});
-    std::map<std::pair<int, int>, int> middles;
-    for (const auto& e : m.shell_elements)
-      for (std::size_t i = 0; e.count == 9 && i < 4; ++i)
-        middles[std::minmax(e.nodes[i], e.nodes[(i + 1) % 4])] = e.nodes[i + 4];
+    auto middles = model::edge_middles(m);
     load(m);
     for (const auto& [a, b] : model::edges_among(m, m.groups["part.end"]))
       m.patterns[0].edge_loads.push_back({a, b, Vec3(0, 1. / 16, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
@@ -246,10 +242,7 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
     hold(m, ".start", {0, 2});
     hold(m, ".end", {2});
     hold(m, ".left", {1});
-    std::map<std::pair<int, int>, int> middles;
-    for (const auto& e : m.shell_elements)
-      for (std::size_t i = 0; e.count == 9 && i < 4; ++i)
-        middles[std::minmax(e.nodes[i], e.nodes[(i + 1) % 4])] = e.nodes[i + 4];
+    auto middles = model::edge_middles(m);
     for (const auto& [a, b] : model::edges_among(m, m.groups["part.end"]))
       m.patterns[0].edge_loads.push_back({a, b, Vec3(-1 / width, 0, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
   }

@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "archway/elements/shell.hpp"
+#include "plane_strain_detail.hpp"
 
 /// Kinematics of the four-node shell: interpolation, strain measures and their variations.
 namespace archway::elements::shell_detail {
@@ -20,6 +21,7 @@ using Rows9 = Eigen::Matrix<double, 9, 24>;
 using Vec24 = Eigen::Matrix<double, 24, 1>;
 using Mat24 = Eigen::Matrix<double, 24, 24>;
 using base::skew;
+using elements::detail::to_local_strain;
 using Data = ShellBatch::Data;
 using GaussPoint = ShellBatch::GaussPoint;
 
@@ -182,13 +184,6 @@ inline Eigen::Matrix<double, 3, 4> enhanced_modes(const Data& data, const GaussP
   Eigen::Matrix<double, 3, 4> m;
   m << p.r, 0, 0, 0, 0, p.s, 0, 0, 0, 0, p.r, p.s;
   return p.enhancement * data.enhancement_axes * m;
-}
-
-inline Matrix3d to_local_strain(const Matrix2d& a) {
-  Matrix3d t;
-  t << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
-      2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
-  return t;
 }
 
 }  // namespace archway::elements::shell_detail

@@ -2,6 +2,7 @@
 #include "archway/base/shape_functions.hpp"
 #include "archway/elements/shell_measured.hpp"
 #include "arms_detail.hpp"
+#include "plane_strain_detail.hpp"
 
 /// Shells whose energy is a quadratic form of measures; see shell_measured.hpp.
 namespace archway::elements::measured {

@@ -72,11 +72,7 @@ Eigen::Matrix<double, 3, 16> surface_strain(const Place& p, double r, double s) 
     natural(1, 6 + k) = kAlongS.weight(k, r, s);
   }
   for (int k = 0; k < 4; ++k) natural(2, 12 + k) = kBoth.weight(k, r, s);
-  const Matrix2d& a = p.inverse_jacobian;
-  Matrix3d turn;
-  turn << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1),
-      a(1, 0) * a(1, 1), 2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
-  return turn * natural;
+  return detail::to_local_strain(p.inverse_jacobian) * natural;
 }
 
 Eigen::Matrix<double, 2, 12> shear_strain(const Place& p, double r, double s) {

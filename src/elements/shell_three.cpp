@@ -40,15 +40,6 @@ Triangle flat(const std::array<Vec3, 3>& x, const Mat3& axes) {
   return t;
 }
 
-/// Natural (11, 22, 2*12 of the two edges from the first corner) to local strain.
-Matrix3d to_local(const Triangle& t) {
-  const Matrix2d& a = t.inverse_jacobian;
-  Matrix3d m;
-  m << a(0, 0) * a(0, 0), a(0, 1) * a(0, 1), a(0, 0) * a(0, 1), a(1, 0) * a(1, 0), a(1, 1) * a(1, 1), a(1, 0) * a(1, 1),
-      2 * a(0, 0) * a(1, 0), 2 * a(0, 1) * a(1, 1), a(0, 0) * a(1, 1) + a(0, 1) * a(1, 0);
-  return m;
-}
-
 /// Share of the normal movement that turns of its two ends give an edge ([Felippa2003] eq. 10: 3/2) where two triangles
 /// meet smoothly. None at free edges, folds and edges to other elements, whose edges stay straight: nodal forces of a
 /// constant stress then agree everywhere.
@@ -69,7 +60,7 @@ struct Flatness {
 /// a turn common to all nodes drops out.
 Rows3x6 mean_strain(const Triangle& t, const std::array<double, 3>& shares) {
   Rows3x6 m = Rows3x6::Zero();
-  m.leftCols<3>() = to_local(t);
+  m.leftCols<3>() = detail::to_local_strain(t.inverse_jacobian);
   for (int k = 0; k < 3; ++k) {
     const Vector2d edge = t.edge(k), out(edge.y(), -edge.x());  // length times normal
     const Vector3d bow = shares[static_cast<std::size_t>(k)] / (12 * t.area) *
@@ -120,7 +111,7 @@ Bending bending_at(const Triangle& t, double thickness, double nu, const Vector3
   Bending b;
   b.curvature.setZero();
   b.shear.setZero();
-  b.curvature.leftCols<3>() = to_local(t);
+  b.curvature.leftCols<3>() = detail::to_local_strain(t.inverse_jacobian);
   std::array<double, 3> share{};
   for (int k = 0; k < 3; ++k) {
     const Vector2d edge = t.edge(k);

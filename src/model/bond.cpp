@@ -66,7 +66,12 @@ double area_of(const Polygon& p) {
 class Mortar {
  public:
   Mortar(Model& model, const std::string& part, double tolerance, const std::string& name)
-      : model_(model), part_(part), name_(name), search_(model, facets_of(model, part)), tolerance_(tolerance) {}
+      : model_(model),
+        part_(part),
+        name_(name),
+        search_(model, facets_of(model, part)),
+        middles_(edge_middles(model)),
+        tolerance_(tolerance) {}
 
   /// Pieces of the following side: faces when the nodes make up any, else edges.
   void collect(const std::vector<int>& follow) {
@@ -202,12 +207,8 @@ class Mortar {
   }
 
   Piece edge(int from, int to) {
-    int middle = -1;
-    for (const auto& e : model_.shell_elements)
-      for (std::size_t k = 0; e.count == 9 && k < 4; ++k) {
-        const int p = e.nodes[k], q = e.nodes[(k + 1) % 4];
-        if ((p == from && q == to) || (p == to && q == from)) middle = e.nodes[k + 4];
-      }
+    const auto found = middles_.find(std::minmax(from, to));
+    const int middle = found == middles_.end() ? -1 : found->second;
     Piece piece = empty(middle < 0 ? std::vector<int>{from, to} : std::vector<int>{from, to, middle});
     const Vec3 a = model_.nodes[at(from)], b = model_.nodes[at(to)];
     piece.size = (b - a).norm();
@@ -274,6 +275,7 @@ class Mortar {
   Model& model_;
   std::string part_, name_;
   FacetSearch search_;
+  std::map<std::pair<int, int>, int> middles_;
   double tolerance_;
   std::vector<Piece> pieces_;
   double worst_gap_ = 0, allowed_ = HUGE_VAL;

@@ -69,6 +69,14 @@ std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vect
   return {edges.begin(), edges.end()};
 }
 
+std::map<std::pair<int, int>, int> edge_middles(const Model& model) {
+  std::map<std::pair<int, int>, int> middles;
+  for (const auto& e : model.shell_elements)
+    for (std::size_t k = 0; e.count == 9 && k < 4; ++k)
+      middles[std::minmax(e.nodes[k], e.nodes[(k + 1) % 4])] = e.nodes[k + 4];
+  return middles;
+}
+
 namespace {
 int part_index(const Model& model, const std::string& name) {
   std::vector<std::string> names;

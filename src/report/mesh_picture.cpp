@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/model/surface.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
 #include "raster_detail.hpp"
@@ -61,39 +62,22 @@ View fit(const model::Model& model, const std::vector<Vec3>& moved, double left,
   return view;
 }
 
-/// A face to draw: corners once around, with middles of the edges in between when the element is curved.
+/// A face to draw: its nodes once around, middles of the edges in between when the element is curved.
 struct Face {
   std::vector<int> nodes;
-  int part = -1;
 };
 
-/// All shell elements and the outer faces of solids.
 std::vector<Face> faces_of(const model::Model& model) {
   std::vector<Face> faces;
-  for (const auto& e : model.shell_elements) {
-    Face face{{}, e.part};
-    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k) {
-      face.nodes.push_back(e.nodes[k]);
-      if (e.count == 9) face.nodes.push_back(e.nodes[k + 4]);
+  for (const auto& facet : model::outer_facets(model)) {
+    Face face;
+    const auto corners = static_cast<std::size_t>(facet.corners());
+    for (std::size_t k = 0; k < corners; ++k) {
+      face.nodes.push_back(facet.nodes[k]);
+      if (facet.nodes.size() > 4) face.nodes.push_back(facet.nodes[k + 4]);
     }
     faces.push_back(std::move(face));
   }
-  std::map<std::vector<int>, std::pair<int, Face>> sides;
-  for (const auto& e : model.solid_elements)
-    for (const auto& side : model::kSolidFaces) {
-      Face face{{}, e.part};
-      std::vector<int> key;
-      for (std::size_t k = 0; k < 4; ++k) {
-        key.push_back(e.nodes[static_cast<std::size_t>(side[k])]);
-        face.nodes.push_back(key.back());
-        if (e.count == 20) face.nodes.push_back(e.nodes[static_cast<std::size_t>(side[k + 4])]);
-      }
-      std::sort(key.begin(), key.end());
-      auto [entry, fresh] = sides.try_emplace(key, 0, std::move(face));
-      ++entry->second.first;
-    }
-  for (auto& [key, side] : sides)
-    if (side.first == 1) faces.push_back(std::move(side.second));
   return faces;
 }
 

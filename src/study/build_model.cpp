@@ -179,7 +179,7 @@ class Builder : public detail::JointBuilder {
     for (const auto& [a, b] : edges)
       length += (model_.nodes[static_cast<std::size_t>(a)] - model_.nodes[static_cast<std::size_t>(b)]).norm();
     const double share = l.sharing == Sharing::total ? 1 / length : 1;
-    const auto middles = middles_of_edges();
+    const auto middles = model::edge_middles(model_);
     for (const auto& [a, b] : edges) {
       const auto middle = middles.find(std::minmax(a, b));
       pattern.edge_loads.push_back({a, b, share * l.value, middle == middles.end() ? -1 : middle->second});
@@ -188,15 +188,6 @@ class Builder : public detail::JointBuilder {
         fmt::format("edge load on {}: {:.6g} {}/{} over {:.6g} {}, {:.6g} {} in total if of one sense",
                     l.at.selection.text(), share * l.value.norm(), spec_.units.force, spec_.units.length, length,
                     spec_.units.length, share * l.value.norm() * length, spec_.units.force));
-  }
-
-  /// Middle nodes of the edges of nine-node shells.
-  std::map<std::pair<int, int>, int> middles_of_edges() const {
-    std::map<std::pair<int, int>, int> middles;
-    for (const auto& e : model_.shell_elements)
-      for (std::size_t k = 0; e.count == 9 && k < 4; ++k)
-        middles[std::minmax(e.nodes[k], e.nodes[(k + 1) % 4])] = e.nodes[k + 4];
-    return middles;
   }
 
   void check_mass(const LoadSpec& l) {

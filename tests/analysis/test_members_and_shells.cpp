@@ -18,10 +18,7 @@ void push(model::Model& m, int node, const Vec3& force, const char* pattern = "l
 
 void press_edges(model::Model& m, const std::string& edge, const Vec3& force) {
   if (m.patterns.empty()) m.patterns.emplace_back().name = "load";
-  std::map<std::pair<int, int>, int> middles;
-  for (const auto& e : m.shell_elements)
-    for (std::size_t k = 0; e.count == 9 && k < 4; ++k)
-      middles[std::minmax(e.nodes[k], e.nodes[(k + 1) % 4])] = e.nodes[k + 4];
+  auto middles = model::edge_middles(m);
   for (const auto& [a, b] : model::edges_among(m, m.groups[edge]))
     m.patterns[0].edge_loads.push_back({a, b, force, middles.count({a, b}) ? middles[{a, b}] : -1});
 }

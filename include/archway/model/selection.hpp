@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <optional>
 
 #include "archway/model/model.hpp"
@@ -22,6 +23,9 @@ std::vector<int> select(const Model& model, const Selection& selection);
 /// Neighbouring pairs of selected nodes along panel edges (edges that belong to one selected line).
 /// Only edges with both ends in `nodes`; an edge shared by several elements is listed once.
 std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vector<int>& nodes);
+
+/// Middle node of every edge of nine-node shells, by the pair of its ends (smaller number first).
+std::map<std::pair<int, int>, int> edge_middles(const Model& model);
 
 /// Indices of the elements that belong to a part. \throws base::InputError when the part does not exist.
 std::vector<int> line_elements_of(const Model& model, const std::string& part);
