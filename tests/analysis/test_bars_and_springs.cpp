@@ -1,0 +1,170 @@
+#include "archway/analysis/buckling.hpp"
+#include "archway/analysis/path.hpp"
+#include "archway/model/joints.hpp"
+#include "support/digits.hpp"
+#include "support/models.hpp"
+
+using namespace archway;
+using test::Vec3;
+
+namespace {
+model::Part bar_part(const std::string& name, bool tension_only = false) {
+  model::Part part = test::member_part(name);
+  part.kind = model::PartKind::bar;
+  part.tension_only = tension_only;
+  return part;
+}
+
+void push(model::Model& m, const std::string& pattern, int node, const Vec3& force) {
+  if (m.pattern_index(pattern) < 0) m.patterns.emplace_back().name = pattern;
+  m.patterns[static_cast<std::size_t>(m.pattern_index(pattern))].node_forces.push_back({node, force, Vec3::Zero()});
+}
+
+/// A stiff upright bar of length l on the x-z plane, free to lean in it, pressed at its head.
+model::Model upright(double l) {
+  model::Model m = test::with_material(2e5, 0.3);
+  m.profiles.push_back(
+      test::profile_of("stiff", theory::section_properties("rectangle", {{"width", 60}, {"height", 60}})));
+  model::add_member(m, test::member_part("post", Vec3::UnitX()), {Vec3::Zero(), Vec3(0, 0, l), {}}, 1);
+  for (int n = 0; n < m.node_count(); ++n) test::hold(m, {n}, {1, 3, 5});
+  test::hold(m, m.groups["post.start"], {0, 2});
+  push(m, "press", m.groups["post.end"][0], Vec3(0, 0, -1));
+  return m;
+}
+
+analysis::PathResult follow(const model::Model& m, double first_step, double movement, const std::string& held = "") {
+  analysis::PathOptions options;
+  options.growing = m.load_named("press");
+  if (!held.empty()) options.held = m.load_named(held);
+  options.first_step = first_step;
+  options.largest_step = first_step;
+  options.watch = {{"head", m.groups.at("post.end")[0], Vec3::UnitX()}};
+  options.stop_watch = 0;
+  options.stop_movement = movement;
+  options.stop_increments = 300;
+  return analysis::follow_path(analysis::System(m), options);
+}
+}  // namespace
+
+TEST_CASE("bars: a steep truss leans sideways at the linear factor", "[analysis][fast]") {
+  model::Model m = test::with_material(210000);
+  m.profiles.push_back(test::profile_of("rod", theory::section_properties("rectangle", {{"width", 5}, {"height", 5}})));
+  model::add_bar(m, bar_part("left"), {Vec3(-150, 0, 0), Vec3(0, 0, 900), {}}, 1);
+  model::add_bar(m, bar_part("right"), {Vec3(150, 0, 0), Vec3(0, 0, 900), {}}, 1);
+  model::merge_coincident_nodes(m, 1e-6);
+  test::hold(m, {m.groups["left.start"][0], m.groups["right.start"][0]}, {0, 1, 2});
+  const int apex = m.groups["left.end"][0];
+  test::hold(m, {apex}, {1});
+  push(m, "press", apex, Vec3(0, 0, -1));
+  analysis::BucklingOptions options;
+  options.growing = m.load_named("press");
+  options.mode_count = 1;
+  const auto r = analysis::linear_buckling(analysis::System(m), options);
+  REQUIRE(r.complete());
+  // 2 EA s^2 / L of sideways stiffness against 2 N c^2 / L, N = P / 2c
+  const double length = std::hypot(150, 900), s = 150 / length, c = 900 / length;
+  CHECK_DIGITS(r.modes[0].load_factor, 2 * 210000.0 * 25 * s * s / c, 8, "balance of the two stiffnesses");
+}
+
+TEST_CASE("springs: a stiff post on a turning spring buckles and rises as the exact path", "[analysis][fast]") {
+  model::Model m = upright(640);
+  m.springs.push_back({"foot", m.groups["post.start"][0], -1, {0, 0, 0, 0, 540000, 0}, base::Mat3::Identity()});
+  analysis::BucklingOptions options;
+  options.growing = m.load_named("press");
+  options.mode_count = 1;
+  const auto lba = analysis::linear_buckling(analysis::System(m), options);
+  REQUIRE(lba.complete());
+  CHECK_DIGITS(lba.modes[0].load_factor, 540000.0 / 640, 3, "k / L, less the bending of the post");
+  // a moment of k theta0 makes it lean at once: P = k (theta - theta0) / (L sin theta)
+  m.patterns.emplace_back().name = "lean";
+  m.patterns.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 0.02 * 540000, 0)});
+  const auto path = follow(m, 60, 500, "lean");
+  REQUIRE(path.usable());
+  for (const auto& i : path.increments) {
+    const double theta = std::asin(i.watched[0] / 640);
+    if (theta < 0.05) continue;
+    CHECK(i.load_factor == Approx(540000 * (theta - 0.02) / (640 * std::sin(theta))).epsilon(2e-3));
+  }
+}
+
+TEST_CASE("springs: a stiff post propped sideways falls as the exact path, its prop fixed in direction",
+          "[analysis][fast]") {
+  model::Model m = upright(730);
+  m.springs.push_back({"prop", m.groups["post.end"][0], -1, {17.5, 0, 0, 0, 0, 0}, base::Mat3::Identity()});
+  push(m, "lean", m.groups["post.end"][0], Vec3(std::sin(0.02) * 17.5 * 730, 0, 0));
+  const auto path = follow(m, 1500, 450, "lean");
+  REQUIRE(path.usable());
+  REQUIRE(path.peak_is_limit_point);
+  // P sin = (k L sin - F) cos: a push of F = k L sin(0.02) does what an initial lean of 0.02 does
+  CHECK(path.peak_load_factor == Approx(11389.4914).epsilon(2e-3));
+}
+
+TEST_CASE("springs: two-sided stiffness works along turned axes and keeps loads and reactions in balance",
+          "[analysis][fast]") {
+  model::Model m = upright(500);
+  m.supports.clear();
+  test::hold(m, m.groups["post.start"], {0, 1, 2, 3, 4, 5});
+  m.nodes.push_back(Vec3(0, 0, 500));
+  const int anchor = m.node_count() - 1;
+  const double slope = 0.6;
+  base::Mat3 axes;
+  axes << std::cos(slope), 0, -std::sin(slope), 0, 1, 0, std::sin(slope), 0, std::cos(slope);
+  m.springs.push_back({"tie", m.groups["post.end"][0], anchor, {1e9, 0, 0, 0, 0, 0}, axes});
+  test::hold(m, {anchor}, {0, 1, 2, 3, 4, 5});
+  push(m, "press", m.groups["post.end"][0], Vec3(40, 0, 0));
+  const auto r = analysis::linear_static(analysis::System(m), m.load_named("press"));
+  REQUIRE(r.usable());
+  const Vec3 moved = r.displacement.segment<3>(model::row(m.groups["post.end"][0]));
+  CHECK(std::abs(moved.dot(axes.col(0))) < 1e-6);  // as good as rigid along its first axis
+  CHECK(r.imbalance < 1e-9);
+  CHECK((r.applied.moment + r.reacted.moment).norm() < 1e-6 * (1 + r.reacted.moment.norm()));
+}
+
+TEST_CASE("ties: a hanging arm on a hinge follows the resultant through a right angle", "[analysis][fast]") {
+  model::Model m = test::with_material(2e5, 0.3);
+  m.profiles.push_back(
+      test::profile_of("arm", theory::section_properties("rectangle", {{"width", 40}, {"height", 40}})));
+  model::add_member(m, test::member_part("post", Vec3::UnitX()), {Vec3::Zero(), Vec3(0, 0, -300), {}}, 1);
+  model::EndJoint joint;
+  joint.free_turns = {Vec3::UnitY()};
+  const int pin = model::join_end(m, 0, 0, joint, "pin");
+  test::hold(m, {pin}, {0, 1, 2, 3, 4, 5});
+  const int tip = m.groups["post.end"][0];
+  push(m, "weight", tip, Vec3(0, 0, -100));
+  push(m, "press", tip, Vec3(1, 0, 0));
+  analysis::PathOptions options;
+  options.held = m.load_named("weight");
+  options.growing = m.load_named("press");
+  options.control = analysis::PathControl::load;
+  options.first_step = 50;
+  options.largest_step = 500;
+  options.stop_load_factor = 3000;
+  options.watch = {{"side", tip, Vec3::UnitX()}, {"up", tip, Vec3::UnitZ()}};
+  const analysis::System system(m);
+  REQUIRE(analysis::linear_static(system, m.load_named("press")).ending == analysis::Ending::mechanism);
+  // without its weight it swings freely; a spring of 1 N mm makes the unloaded arm stand
+  m.springs.push_back({"soft", tip, -1, {0, 0, 0, 0, 1, 0}, base::Mat3::Identity()});
+  const auto r = analysis::follow_path(analysis::System(m), options);
+  REQUIRE(r.usable());
+  for (const auto& i : r.increments) {
+    const double angle = std::atan2(i.load_factor, 100);
+    CHECK(i.watched[0] == Approx(300 * std::sin(angle)).margin(0.05));
+    CHECK(i.watched[1] == Approx(300 - 300 * std::cos(angle)).margin(0.05));
+  }
+  CHECK(r.increments.back().load_factor == Approx(3000));
+}
+
+TEST_CASE("path: it ends on the load factor asked for, by arc length too", "[analysis][fast]") {
+  model::Model m = upright(640);
+  m.springs.push_back({"foot", m.groups["post.start"][0], -1, {0, 0, 0, 0, 540000, 0}, base::Mat3::Identity()});
+  m.patterns.emplace_back().name = "lean";
+  m.patterns.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 9000, 0)});
+  analysis::PathOptions options;
+  options.growing = m.load_named("press");
+  options.held = m.load_named("lean");
+  options.first_step = 130;
+  options.stop_load_factor = 777;
+  const auto r = analysis::follow_path(analysis::System(m), options);
+  REQUIRE(r.usable());
+  CHECK_DIGITS(r.increments.back().load_factor, 777, 12, "the last step is shortened");
+}
