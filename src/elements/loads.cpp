@@ -259,11 +259,19 @@ void each_following(const model::Model& model, const model::LoadPattern& pattern
 
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about) {
   Resultant sum;
+  Vec3 force_size = Vec3::Zero(), moment_size = Vec3::Zero();
   for (std::size_t n = 0; n < positions.size(); ++n) {
-    const auto at = model::row(n);
-    const Vec3 force = nodal.segment<3>(at);
+    const Vec3 force = nodal.segment<3>(model::row(n));
+    const Vec3 moment = (positions[n] - about).cross(force) + Vec3(nodal.segment<3>(model::row(n) + 3));
     sum.force += force;
-    sum.moment += (positions[n] - about).cross(force) + Vec3(nodal.segment<3>(at + 3));
+    sum.moment += moment;
+    force_size += force.cwiseAbs();
+    moment_size += moment.cwiseAbs();
+  }
+  // what rounding leaves of loads that balance is no resultant
+  for (int k = 0; k < 3; ++k) {
+    if (std::abs(sum.force[k]) < 1e-13 * force_size.maxCoeff()) sum.force[k] = 0;
+    if (std::abs(sum.moment[k]) < 1e-13 * moment_size.maxCoeff()) sum.moment[k] = 0;
   }
   return sum;
 }

@@ -171,8 +171,10 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
                 scale_colour((i + 0.5) / steps));
   }
   for (int i = 0; i <= 4; ++i)
-    canvas.text(x + 34, bottom - (bottom - top) * i / 4 + 5, fmt::format("{:.3g}", low + (high - low) * i / 4), 15,
-                Anchor::start);
+    canvas.text(
+        x + 34, bottom - (bottom - top) * i / 4 + 5,
+        fmt::format("{:.3g}", i == 0 && std::abs(low) < 1e-6 * std::abs(high) ? 0.0 : low + (high - low) * i / 4), 15,
+        Anchor::start);
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
