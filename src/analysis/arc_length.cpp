@@ -79,6 +79,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   const auto factors = combined(point.factor, point.preload);
   const VectorXd external = system_.loads(factors, point.state);
   system_.add_load_stiffness(factors, point.state, -1, tangent_);
+  skew_ = system_.skew_load_stiffness(factors, point.state);
   const VectorXd gap = internal - external;
   const double size = system_.model().size();
   const VectorXd unbalanced = gap - system_.held_part(gap);
@@ -112,10 +113,15 @@ bool Equilibrium::factorise() {
   return factorisation_.factor(tangent_).done;
 }
 
-VectorXd Equilibrium::solve(const VectorXd& free) {
-  Eigen::MatrixXd x = free;
-  factorisation_.solve(x);
-  return x.col(0);
+/// With the whole tangent, its skew part included: without it Newton does not converge where a moment of fixed
+/// direction acts on a node that turns easily. The factors, and so all counts of pivots, are of the symmetric part.
+Eigen::MatrixXd Equilibrium::solve(Eigen::MatrixXd free, const State& state) {
+  if (skew_.nonZeros() == 0)
+    factorisation_.solve(free);
+  else
+    (void)algebra::solve_perturbed(
+        factorisation_, [&](const VectorXd& x) { return system_.times_full(skew_, x, state); }, free);
+  return free;
 }
 
 /// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
@@ -180,14 +186,14 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
     request.direction = &pulled;
     request.tangent_times = &pull;
     if (system_.assemble(point.state, request) != base::Verdict::good || !factorise()) return {};
-    first_step = -solve(system_.free_part(pull));
+    first_step = -solve(system_.free_part(pull), point.state);
   }
   point.factor = factor;
   point.preload = preload;
   Foresight before = move(point, system_.to_full(first_step, point.state));
   return iterate(point, std::move(before), step, number, true, [&](const Residual& residual, Foresight& last) {
     if (!factorise()) return false;
-    last = move(point, system_.to_full(-solve(residual.free), point.state));
+    last = move(point, system_.to_full(-solve(residual.free, point.state), point.state));
     return true;
   });
 }
@@ -203,7 +209,7 @@ AttemptReport Equilibrium::along(Point& point, const Direction& direction, doubl
     both.col(0) = -residual.free;
     both.col(1) = load_direction(point.state);
     if (!factorise()) return false;
-    factorisation_.solve(both);
+    both = solve(std::move(both), point.state);
     const VectorXd correction = system_.to_full(both.col(0), point.state),
                    velocity = system_.to_full(both.col(1), point.state, &growing_movement_);
     const double slope = scale_ * translation_dot(direction.displacement, velocity) + direction.factor;
@@ -223,7 +229,7 @@ bool Equilibrium::refresh(Point& point) {
   if (!outcome.done) return false;
   point.negative_pivots = outcome.negative_pivots;
   point.residual = residual.measure;
-  point.velocity = system_.to_full(solve(q), point.state, &growing_movement_);
+  point.velocity = system_.to_full(solve(q, point.state), point.state, &growing_movement_);
   return point.velocity.allFinite();
 }
 
@@ -240,10 +246,13 @@ Direction Equilibrium::tangent(const Point& point, const Direction& last) const 
 }
 
 VectorXd Equilibrium::softest_direction(const Point& point) {
-  VectorXd x = VectorXd::NullaryExpr(system_.free_count(),
-                                     [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
-  for (int i = 0; i < 4; ++i) x = solve(x).normalized();
-  VectorXd full = system_.to_full(x, point.state);
+  Eigen::MatrixXd x = VectorXd::NullaryExpr(
+      system_.free_count(), [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
+  for (int i = 0; i < 4; ++i) {
+    factorisation_.solve(x);
+    x.normalize();
+  }
+  VectorXd full = system_.to_full(x.col(0), point.state);
   double largest = 0;
   for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
     largest = std::max(largest, full.segment<3>(n).norm());

@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/algebra/factorisation.hpp"
+#include "archway/algebra/perturbed.hpp"
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path.hpp"
 
@@ -61,7 +61,7 @@ class Equilibrium {
     double measure = 0;
   };
   bool evaluate(const Point& point, Residual& residual, const elements::StressSource& source = {});
-  Eigen::VectorXd solve(const Eigen::VectorXd& free);
+  Eigen::MatrixXd solve(Eigen::MatrixXd free, const State& state);
   double largest_diagonal() const;
   bool factorise();
   Eigen::VectorXd load_direction(const State& state);
@@ -85,6 +85,7 @@ class Equilibrium {
   const PathWatcher& watcher_;
   algebra::Factorisation factorisation_;
   algebra::SymmetricMatrix tangent_;
+  Eigen::SparseMatrix<double> skew_;  // what the symmetric tangent lacks, see System::skew_load_stiffness
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
   double scale_ = 1;  // weight of squared translations in the arc length

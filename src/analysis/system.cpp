@@ -345,6 +345,32 @@ void System::add_load_stiffness(const std::vector<double>& factors, const State&
   add_tie_stiffness(factors, state, scale, matrix);
 }
 
+Eigen::SparseMatrix<double> System::skew_load_stiffness(const std::vector<double>& factors, const State& state) const {
+  std::vector<Eigen::Triplet<double>> entries;
+  double largest = 0;
+  const auto sink = [&](const std::vector<int>& nodes, int width, const MatrixXd& k) {
+    const auto row = [&](Eigen::Index i) { return model::row(nodes[at(static_cast<int>(i) / width)]) + i % width; };
+    largest = std::max(largest, k.cwiseAbs().maxCoeff());
+    for (Eigen::Index i = 0; i < k.rows(); ++i)
+      for (Eigen::Index j = 0; j < k.cols(); ++j)
+        if (k(i, j) != 0.0) entries.emplace_back(row(i), row(j), k(i, j));
+  };
+  for (std::size_t p = 0; p < factors.size(); ++p)
+    if (factors[p] != 0.0) elements::add_skew_load_stiffness(model_, model_.patterns[p], factors[p], state, sink);
+  Eigen::SparseMatrix<double> full;
+  if (entries.empty()) return full;
+  full.resize(full_size(), full_size());
+  full.setFromTriplets(entries.begin(), entries.end());
+  full.prune(largest, 1e-10);  // inside a surface under pressure neighbours cancel
+  return full.nonZeros() == 0 ? Eigen::SparseMatrix<double>() : full;
+}
+
+VectorXd System::times_full(const Eigen::SparseMatrix<double>& full, const VectorXd& free, const State& state) const {
+  VectorXd nodal = full * to_full(free, state);
+  ties_.gather(state, nodal);
+  return free_part(nodal);
+}
+
 VectorXd System::movements(const std::vector<double>& factors) const {
   VectorXd full = VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)

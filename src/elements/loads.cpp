@@ -310,6 +310,19 @@ void add_load_stiffness(const model::Model& model, const model::LoadPattern& pat
   }
 }
 
+void add_skew_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor,
+                             const State& state, const LoadStiffnessSink& sink) {
+  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+    sink(nodes, 3, 0.5 * factor * (k - k.transpose()));
+  });
+  for (const auto& load : pattern.node_forces) {
+    if (load.moment.isZero(0.0)) continue;
+    Eigen::MatrixXd k = Eigen::MatrixXd::Zero(6, 6);
+    k.bottomRightCorner<3, 3>() = 0.5 * factor * skew(load.moment);
+    sink({load.node}, 6, k);
+  }
+}
+
 double unsymmetric_share(const model::Model& model, const model::LoadPattern& pattern, const State& state) {
   // only pairs of nodes of one element are coupled; their 3 x 3 blocks are summed before the skew part is taken
   std::map<std::pair<int, int>, Mat3> sums;

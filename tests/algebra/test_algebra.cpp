@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 
 #include "archway/algebra/eigen_pairs.hpp"
+#include "archway/algebra/perturbed.hpp"
 #include "support/digits.hpp"
 
 using namespace archway::algebra;
@@ -151,6 +152,26 @@ TEST_CASE("eigenpairs: no positive factor, and K that is not definite, are told"
   const auto result = smallest_positive(indefinite, positive, factor, {});
   CHECK(result.ending == PencilEnding::not_definite);
   CHECK(result.negatives_of_k == negatives(indefinite));
+}
+
+TEST_CASE("perturbed: a skew part of low rank, however large, is solved with the factors of the rest",
+          "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(8, 8, 3));
+  Factorisation factor(pattern);
+  const auto k = random_matrix(pattern, 20, 8);
+  REQUIRE(factor.factor(k).done);
+  const Eigen::Index n = pattern->size();
+  const double size = GENERATE(0.1, 10.0, 1e5);
+  MatrixXd l = MatrixXd::Zero(n, n);
+  for (const Eigen::Index at : {4, 50, 51}) {
+    l(at, at + 20) += size;
+    l(at + 20, at) -= size;
+  }
+  const MatrixXd b = MatrixXd::Random(n, 2);
+  MatrixXd x = b;
+  REQUIRE(solve_perturbed(
+      factor, [&](const VectorXd& v) { return VectorXd(l * v); }, x));
+  CHECK((k.dense() * x - l * x - b).norm() < 1e-8 * b.norm());
 }
 
 TEST_CASE("eigenpairs: the caller can stop the search", "[algebra][fast]") {

@@ -67,6 +67,30 @@ TEST_CASE("large rotation: beam and shell bend to the same place", "[analysis][f
   CHECK((from_beam - from_shell).norm() < 2e-3 * kLength);
 }
 
+TEST_CASE("large rotation: moments of fixed direction leave Newton its speed", "[analysis][fast]") {
+  const bool shell = GENERATE(true, false);
+  INFO((shell ? "shell" : "beam"));
+  model::Model m = cantilever(shell, shell ? 40 : 6);
+  model::LoadPattern p;
+  p.name = "end";
+  const auto& nodes = m.groups["arm.end"];
+  for (const int n : nodes)  // half a turn
+    p.node_forces.push_back({n, Vec3::Zero(), Vec3(0, -M_PI * kBend * kLength / 10 / double(nodes.size()), 0)});
+  m.patterns.push_back(p);
+  analysis::PathOptions o;
+  o.growing = m.load_named("end");
+  o.control = analysis::PathControl::load;
+  o.first_step = o.largest_step = 0.1;
+  o.stop_load_factor = 1;
+  const auto r = analysis::follow_path(analysis::System(m), o);
+  REQUIRE(r.usable());
+  CHECK(r.increments.size() == 11);
+  for (const auto& increment : r.increments) {
+    CHECK(increment.cut_backs == 0);
+    CHECK(increment.iterations <= 5);
+  }
+}
+
 TEST_CASE("large rotation: the size of the steps does not matter", "[analysis][fast]") {
   for (const bool shell : {false, true}) {
     model::Model m = cantilever(shell, shell ? 12 : 4);

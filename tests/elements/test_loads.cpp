@@ -119,16 +119,20 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   with(choice, p);
   CHECK(elements::has_following_loads(p) == (choice < 5));
   const auto size = model::row(m.node_count());
-  Eigen::MatrixXd analytic = Eigen::MatrixXd::Zero(size, size), difference = analytic;
+  Eigen::MatrixXd analytic = Eigen::MatrixXd::Zero(size, size), skew = analytic, difference = analytic;
   std::set<Eigen::Index> touched;
-  elements::add_load_stiffness(m, p, 2, state, [&](const std::vector<int>& nodes, int width, const auto& k) {
-    for (std::size_t i = 0; i < nodes.size(); ++i)
-      for (std::size_t j = 0; j < nodes.size(); ++j)
-        analytic.block(model::row(nodes[i]), model::row(nodes[j]), width, width) +=
-            k.block(width * static_cast<Eigen::Index>(i), width * static_cast<Eigen::Index>(j), width, width);
-    for (const int n : nodes)
-      for (int f = 0; f < 6; ++f) touched.insert(model::row(n) + f);
-  });
+  const auto into = [&](Eigen::MatrixXd& sum) {
+    return [&](const std::vector<int>& nodes, int width, const auto& k) {
+      for (std::size_t i = 0; i < nodes.size(); ++i)
+        for (std::size_t j = 0; j < nodes.size(); ++j)
+          sum.block(model::row(nodes[i]), model::row(nodes[j]), width, width) +=
+              k.block(width * static_cast<Eigen::Index>(i), width * static_cast<Eigen::Index>(j), width, width);
+      for (const int n : nodes)
+        for (int f = 0; f < 6; ++f) touched.insert(model::row(n) + f);
+    };
+  };
+  elements::add_load_stiffness(m, p, 2, state, into(analytic));
+  elements::add_skew_load_stiffness(m, p, 2, state, into(skew));
   for (const auto j : touched) {
     VectorXd step = VectorXd::Zero(size), plus = step, minus = step;
     const double h = j % model::kNodeFreedoms < 3 ? 1e-3 : 1e-5;
@@ -142,6 +146,7 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   }
   CHECK(analytic.norm() > 0);
   CHECK((analytic - 0.5 * (difference + difference.transpose())).norm() < 1e-7 * difference.norm());
+  if (choice < 5) CHECK((analytic + skew - difference).norm() < 1e-7 * difference.norm());
 }
 
 TEST_CASE("loads: a following pressure is symmetric where it is closed or held, not at free edges",

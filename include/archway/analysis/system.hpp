@@ -2,6 +2,8 @@
 #include <map>
 #include <memory>
 
+#include <Eigen/SparseCore>
+
 #include "archway/algebra/pattern.hpp"
 #include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
@@ -68,6 +70,11 @@ class System {
   /// Adds scale x (load stiffness of the patterns) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
                           algebra::SymmetricMatrix& matrix) const;
+  /// The skew part that add_load_stiffness leaves out, full x full; empty when there is none to speak of.
+  Eigen::SparseMatrix<double> skew_load_stiffness(const std::vector<double>& factors, const State& state) const;
+  /// A full matrix of nodal forces against movements times free freedoms, brought back to free freedoms.
+  Eigen::VectorXd times_full(const Eigen::SparseMatrix<double>& full, const Eigen::VectorXd& free,
+                             const State& state) const;
   /// Prescribed movements of the patterns, full; zero elsewhere.
   Eigen::VectorXd movements(const std::vector<double>& factors) const;
   /// One factor a pattern from a combination.

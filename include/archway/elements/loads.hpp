@@ -23,6 +23,10 @@ void add_loads(const model::Model& model, const model::LoadPattern& pattern, dou
 using LoadStiffnessSink = std::function<void(const std::vector<int>& nodes, int width, const Eigen::MatrixXd&)>;
 void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
                         const LoadStiffnessSink& sink);
+/// The skew part that add_load_stiffness leaves out: of pressures that follow, and half the turn of moments that keep
+/// their direction (in spins, the derivative of the internal moment m at a node has -[m x] / 2 for its skew part).
+void add_skew_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor,
+                             const State& state, const LoadStiffnessSink& sink);
 bool has_following_loads(const model::LoadPattern& pattern);
 
 /// Share of the load stiffness of a pattern that is not symmetric after assembly (Frobenius norms over nodal blocks):
