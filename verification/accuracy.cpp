@@ -110,8 +110,9 @@ Measured pinched_cylinder(Kind k, int n) {  // an eighth, ends on diaphragms
   hold(m, ".start", {0, 4, 5});
   hold(m, ".end", {2, 3, 4});
   const int top = nearest(m, Vec3(0, 0, 300));
+  const int quarter = nearest(m, Vec3(0, 150, 300));
   load(m).node_forces.push_back({top, Vec3(0, 0, -0.25), Vec3::Zero()});
-  return solve(m, top, 2);
+  return solve(m, quarter, 2);
 }
 
 Measured hemisphere(Kind k, int n) {
@@ -267,9 +268,9 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          barrel_roof},
                                         {"pinched-cylinder",
                                          "Pinched cylinder on diaphragms",
-                                         "movement under the load",
-                                         "1.8248e-5 (double series)",
-                                         1.8248e-5,
+                                         "movement of the loaded line halfway to the diaphragm",
+                                         "6.2027e-6 (double series with shear, 320 x 320 terms; 6.1978e-6 without)",
+                                         6.2027e-6,
                                          kShells,
                                          {4, 8, 16, 32, 64},
                                          pinched_cylinder},
