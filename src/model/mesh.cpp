@@ -1,5 +1,3 @@
-#include "archway/model/mesh.hpp"
-
 #include <cmath>
 #include <functional>
 #include <map>
@@ -8,9 +6,11 @@
 
 #include <fmt/format.h>
 
-#include "archway/base/errors.hpp"
+#include "mesh_detail.hpp"
 
 namespace archway::model {
+
+using namespace mesh_detail;
 
 namespace {
 struct Circle {
@@ -33,20 +33,6 @@ Circle circle_through(const Vec3& from, const Vec3& via, const Vec3& to) {
   };
   circle.angle = turned(to);
   return circle;
-}
-
-int add_node(Model& model, const Vec3& position) {
-  model.nodes.push_back(position);
-  return model.node_count() - 1;
-}
-
-int add_part(Model& model, const Part& part) {
-  model.parts.push_back(part);
-  return static_cast<int>(model.parts.size()) - 1;
-}
-
-void require_divisions(int count, const char* what) {
-  if (count < 1) throw base::InputError("", fmt::format("{} is {}", what, count), "use at least 1");
 }
 }  // namespace
 
@@ -105,23 +91,6 @@ struct Grid {
   int first, lines, columns;
   int operator()(int i, int j) const { return first + (i % lines) * (columns + 1) + j; }
 };
-
-void add_faces(Model& model, const Grid& at, int rows, int columns, int part, Faces faces) {
-  const int step = faces == Faces::nine ? 2 : 1;
-  for (int i = 0; i < rows; i += step)
-    for (int j = 0; j < columns; j += step) {
-      const int a = at(i, j), b = at(i + step, j), c = at(i + step, j + step), d = at(i, j + step);
-      if (faces == Faces::four) model.shell_elements.emplace_back(std::array<int, 4>{a, b, c, d}, part);
-      if (faces == Faces::nine)
-        model.shell_elements.emplace_back(std::array<int, 9>{a, b, c, d, at(i + 1, j), at(i + 2, j + 1),
-                                                             at(i + 1, j + 2), at(i, j + 1), at(i + 1, j + 1)},
-                                          part);
-      if (faces != Faces::three) continue;
-      const bool other = (i + j) % 2 != 0;
-      model.shell_elements.emplace_back(other ? std::array<int, 3>{a, b, d} : std::array<int, 3>{a, b, c}, part);
-      model.shell_elements.emplace_back(other ? std::array<int, 3>{b, c, d} : std::array<int, 3>{a, c, d}, part);
-    }
-}
 }  // namespace
 
 void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
@@ -155,37 +124,6 @@ void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec
   add_surface(
       model, part, divisions_along, divisions_across, false,
       [&](double s, double t) -> Vec3 { return corner + s * along + t * across; }, faces);
-}
-
-void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
-                    double angle, int divisions_around, int divisions_along, Faces faces) {
-  const Vec3 axis = axis_to - axis_from;
-  const std::string place = fmt::format("panel '{}'", part.name);
-  if (axis.norm() == 0.0) throw base::InputError(place, "its axis has no length", "give two different points");
-  const auto radius = [&](double t) { return axis.normalized().cross(line.at(t) - axis_from).norm(); };
-  if (!(line.length() > 0)) throw base::InputError(place, "its line has no length", "give two different points");
-  if (radius(0) < 1e-9 * line.length() || radius(1) < 1e-9 * line.length())
-    throw base::InputError(
-        place, "its start point lies on the axis",
-        "elements there would have no area: leave a small hole, or mesh the tip as a panel of its own");
-  if (!(angle > 0) || angle > 2 * M_PI + 1e-9)
-    throw base::InputError(place, "its angle must be above 0 and at most 360 degrees",
-                           "swap the axis ends to turn the other way");
-  add_surface(
-      model, part, divisions_around, divisions_along, std::abs(angle - 2 * M_PI) < 1e-9,
-      [&](double s, double t) -> Vec3 {
-        return axis_from + Eigen::AngleAxisd(s * angle, axis.normalized()) * (line.at(t) - axis_from);
-      },
-      faces);
-}
-
-void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
-                        double angle, int divisions_around, int divisions_along, Faces faces) {
-  const Vec3 axis = axis_to - axis_from;
-  if (axis.norm() == 0.0)
-    throw base::InputError(fmt::format("panel '{}'", part.name), "its axis has no length", "give two different points");
-  add_revolution(model, part, axis_from, axis_to, {start, start + axis, {}}, angle, divisions_around, divisions_along,
-                 faces);
 }
 
 namespace {

@@ -203,6 +203,38 @@ TEST_CASE("mesh: surfaces of revolution, triangles, nine nodes and bodies have t
   CHECK(model::check_mesh(m).warnings.empty());
 }
 
+TEST_CASE("mesh: surfaces that reach their axis have squares about the pole", "[model][fast]") {
+  const auto faces = GENERATE(model::Faces::four, model::Faces::three, model::Faces::nine);
+  const bool turned_round = GENERATE(false, true);
+  const auto [name, from, to, via, angle, area] =
+      GENERATE(table<std::string, Vec3, Vec3, std::optional<Vec3>, double, double>({
+          {"sphere", Vec3(0, 0, 5), Vec3(0, 0, -5), Vec3(5, 0, 0), 2 * M_PI, 4 * M_PI * 25},
+          {"dome", Vec3(0, 0, 5), Vec3(5, 0, 0), Vec3(5 / std::sqrt(2.), 0, 5 / std::sqrt(2.)), M_PI, M_PI * 25},
+          {"cone", Vec3(0, 0, 4), Vec3(3, 0, 0), {}, 2 * M_PI, M_PI * 15},
+          {"disc", Vec3::Zero(), Vec3(5, 0, 0), {}, M_PI / 2, M_PI / 4 * 25},
+      }));
+  INFO(name);
+  model::Model m = test::with_material(200000, 0.3, 1);
+  const model::Line line = turned_round ? model::Line{to, from, via} : model::Line{from, to, via};
+  model::add_revolution(m, test::panel_part("skin", 1), Vec3::Zero(), Vec3::UnitZ(), line, angle, 48, 16, faces);
+  const auto mass = elements::mass_of(m, 0);
+  CHECK(mass.mass == Approx(area).epsilon(4e-3));
+  if (angle == 2 * M_PI) CHECK(mass.centre.head<2>().norm() < 1e-9);
+  const auto findings = model::check_mesh(m);
+  CHECK((findings.errors.empty() && findings.warnings.empty()));
+  // every normal to the same side
+  for (const auto& e : m.shell_elements) {
+    const auto at = [&](std::size_t k) { return m.nodes[static_cast<std::size_t>(e.nodes[k])]; };
+    const Vec3 normal = (at(1) - at(0)).cross(at(2) - at(0)), out = at(0) + at(1) + at(2) + Vec3(0, 0, 1e-3);
+    CHECK((normal.dot(out) > 0) == turned_round);
+  }
+  const auto rim = m.groups.find(turned_round ? "skin.left" : "skin.right");
+  CHECK((rim == m.groups.end()) == (name == "sphere"));
+  if (rim != m.groups.end())
+    for (const int n : rim->second) CHECK(m.nodes[static_cast<std::size_t>(n)].z() == Approx(to.z()).margin(1e-9));
+  CHECK((m.groups.count("skin.start") == 1) == (angle < 2 * M_PI));
+}
+
 TEST_CASE("mesh: solids fill a tube, whichever way its axes run", "[model][fast]") {
   const bool quadratic = GENERATE(false, true), mirrored = GENERATE(false, true);
   model::Model m = test::with_material(200000, 0.3, 1);

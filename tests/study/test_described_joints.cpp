@@ -232,8 +232,8 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
        "= [0, 0, 1]\ndivisions = [1, 1, 1]\n",
        "span no volume"},
       {"\n[[panels]]\nname = \"cap\"\nmaterial = \"wood\"\nthickness = 1\nsurface = \"revolution\"\naxis_from = [0, 0, "
-       "0]\naxis_to = [0, 0, 1]\nfrom = [0, 0, 5]\nto = [9, 0, 0]\nangle = 90\ndivisions = [4, 4]\n",
-       "lies on the axis"},
+       "0]\naxis_to = [0, 0, 1]\nfrom = [0, 0, 5]\nto = [9, 0, 0]\nangle = 60\ndivisions = [4, 4]\n",
+       "other than 90, 180 or 360 degrees"},
   }));
   INFO(words);
   try {

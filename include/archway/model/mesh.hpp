@@ -41,7 +41,9 @@ void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec
 /// Adds a surface of revolution: `line` turned about the axis through axis_from and axis_to by `angle` (radians,
 /// right-handed, up to a full turn, which is closed). A line parallel to the axis gives a cylinder, an inclined one a
 /// cone, an arc a piece of a sphere or torus, one at right angles to the axis a flat ring. s runs around, t along the
-/// line; the normal is around x line.
+/// line; the normal is around x line. Where the line begins or ends on the axis the mesh has squares about the pole, so
+/// that domes, cone tips, discs and whole spheres have no pointed elements; angle must then be a quarter, half or full
+/// turn and divisions_around a multiple of 2, 4 or 8.
 void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
                     double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
 
