@@ -280,7 +280,14 @@ base::Verdict System::assemble_run(const Run& run, int begin, int end, const Sta
   return verdict;
 }
 
-base::Verdict System::assemble(const State& state, const AssemblyRequest& request) const {
+base::Verdict System::assemble(const State& state, const AssemblyRequest& asked) const {
+  AssemblyRequest request = asked;
+  VectorXd direction;
+  if (asked.direction != nullptr && !ties_.empty()) {  // elements see the free directions of followers by their values
+    direction = *asked.direction;
+    ties_.extract(state, direction);
+    request.direction = &direction;
+  }
   if (request.internal_force != nullptr) request.internal_force->setZero(full_size());
   if (request.tangent_times != nullptr) request.tangent_times->setZero(full_size());
   if (request.tangent != nullptr) std::fill(request.tangent->values.begin(), request.tangent->values.end(), 0.0);

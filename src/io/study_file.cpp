@@ -28,6 +28,7 @@ class StudyReader : detail::SpotReader {
     points();
     detail::read_structure(reading_, root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
+    root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
     root_.each("patterns", "this load pattern", [&](TableReader& t) { pattern(t); });
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
@@ -97,6 +98,8 @@ class StudyReader : detail::SpotReader {
     study::SupportSpec s;
     s.name = t.text("name", fmt::format("support {}", spec_.supports.size() + 1));
     s.at = spot(t, "at");
+    if (t.has("symmetry") || t.has("antisymmetry")) return mirror(t, s);
+    if (t.has("axes")) s.axes = axes(t);
     const auto* hold = t.node("hold");
     const auto complain = [&] {
       reading_.complain(t.place("hold"), "'hold' must list freedoms",
@@ -115,6 +118,70 @@ class StudyReader : detail::SpotReader {
       return complain();
     }
     spec_.supports.push_back(s);
+  }
+
+  /// A plane of symmetry is crossed by no move and turns only about its normal; antisymmetry is the other three.
+  void mirror(TableReader& t, study::SupportSpec& s) {
+    const bool same = t.has("symmetry");
+    const std::string key = same ? "symmetry" : "antisymmetry";
+    const Vec3 normal = t.vector(key);
+    if (!(normal.norm() > 0))
+      return reading_.complain(t.place(key), fmt::format("'{}' must be the normal of the plane", key),
+                               "for instance [1, 0, 0]");
+    Eigen::Index main;
+    normal.cwiseAbs().maxCoeff(&main);
+    const bool global = std::abs(std::abs(normal[main]) - normal.norm()) < 1e-12 * normal.norm();
+    const int n = global ? static_cast<int>(main) : 0;
+    for (int f = 0; f < 6; ++f)
+      if ((f < 3 ? f == n : f - 3 != n) == same) s.freedoms.push_back(f);
+    if (!global)
+      s.axes =
+          study::AxesSpec{false, normal, std::abs(normal.z()) < 0.9 * normal.norm() ? Vec3::UnitZ() : Vec3::UnitX()};
+    spec_.supports.push_back(s);
+  }
+
+  study::AxesSpec axes(TableReader& t) {
+    study::AxesSpec a;
+    const auto* table = t.node("axes")->as_table();
+    if (table == nullptr) {
+      reading_.complain(
+          t.place("axes"), "'axes' must be a table",
+          "{ along = [..], up = [..] }, or { axis_from = [..], axis_to = [..] } for radial, around, axial");
+      return a;
+    }
+    TableReader r(reading_, *table, "these axes");
+    a.cylindrical = r.has("axis_from") || r.has("axis_to");
+    a.first = a.cylindrical ? position(r, "axis_from") : r.vector("along");
+    a.second = a.cylindrical ? position(r, "axis_to") : r.vector("up", Vec3(Vec3::UnitZ()));
+    r.finish();
+    const bool good = a.cylindrical ? (a.second - a.first).norm() > 0
+                                    : a.first.cross(a.second).norm() > 1e-9 * a.first.norm() * a.second.norm();
+    if (!good)
+      reading_.complain(t.place("axes"), "these axes have no direction",
+                        a.cylindrical ? "give two different points" : "'along' and 'up' must span a plane");
+    if (!good) a = {};
+    return a;
+  }
+
+  void bedding(TableReader& t) {
+    study::BeddingSpec b;
+    b.place = t.place();
+    b.name = t.text("name", fmt::format("bedding {}", spec_.beddings.size() + 1));
+    if (t.has("at"))
+      b.edge = spot(t, "at");
+    else
+      b.part = t.text("on");
+    if (t.has("stiffness")) {
+      const auto k = numbers(t, "stiffness", 3);
+      std::copy(k.begin(), k.end(), b.stiffness.begin());
+    }
+    b.normal = t.number("normal", 0.0);
+    if (b.normal < 0 || *std::min_element(b.stiffness.begin(), b.stiffness.end()) < 0)
+      reading_.complain(t.place(), "a bedding stiffness is negative", "none may be negative");
+    if (!t.has("stiffness") && b.normal == 0)
+      reading_.complain(t.place(), "this bedding has no stiffness",
+                        "add stiffness = [kx, ky, kz], or normal = k for a panel");
+    spec_.beddings.push_back(b);
   }
 
   void pattern(TableReader& t) {

@@ -38,6 +38,26 @@ int join_end(Model& model, std::size_t element, std::size_t place, const EndJoin
   return tie.leaders[0];
 }
 
+int hold_in_axes(Model& model, int node, const base::Mat3& axes, const std::set<int>& freedoms,
+                 const std::string& name) {
+  Tie tie;
+  tie.name = name;
+  tie.follower = node;
+  tie.weights = {1.0};
+  tie.moves = tie.turns = false;
+  for (const int f : freedoms) (f < 3 ? tie.moves : tie.turns) = true;
+  for (int f = 0; f < 6; ++f)
+    if (freedoms.count(f) == 0 && (f < 3 ? tie.moves : tie.turns))
+      (f < 3 ? tie.free_moves : tie.free_turns).push_back(axes.col(f % 3));
+  model.nodes.push_back(model.nodes[at(node)]);
+  const int anchor = model.node_count() - 1;
+  tie.leaders = {anchor};
+  model.anchors.push_back(anchor);
+  for (int f = 0; f < 6; ++f) model.supports.push_back({anchor, f, name});
+  model.ties.push_back(tie);
+  return anchor;
+}
+
 std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>& nodes, bool turns,
                                 const std::string& name) {
   std::vector<Tie> ties;

@@ -33,6 +33,7 @@ std::vector<int> select(const Model& model, const Selection& selection) {
   if (selection.ends_only)
     for (const auto& element : model.line_elements)
       for (const std::size_t k : {1u, 2u}) inside[static_cast<std::size_t>(element.nodes[k])] = 1;
+  for (const int n : model.anchors) inside[static_cast<std::size_t>(n)] = 1;
   const auto caught = [&](int n) {
     const Vec3& p = model.nodes[static_cast<std::size_t>(n)];
     if (inside[static_cast<std::size_t>(n)]) return false;

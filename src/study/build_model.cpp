@@ -11,9 +11,9 @@ using base::InputError;
 
 namespace {
 /// Points, supports, loads and combinations on the finished structure.
-class Builder : public detail::JointBuilder {
+class Builder : public detail::SupportBuilder {
  public:
-  using JointBuilder::JointBuilder;
+  using SupportBuilder::SupportBuilder;
 
   model::Model build() {
     materials_and_profiles();
@@ -25,9 +25,11 @@ class Builder : public detail::JointBuilder {
     member_ends();
     joints();
     stop_if_wrong();
-    for (const auto& support : spec_.supports) hold(support);
+    beddings();
+    supports();
     bonds();
     for (const auto& pattern : spec_.patterns) load(pattern);
+    anchor();
     combinations();
     stop_if_wrong();
     model::require_sound(model_);
@@ -44,11 +46,6 @@ class Builder : public detail::JointBuilder {
           (model_.nodes[static_cast<std::size_t>(nodes[0])] - position).norm() <= 1e-6 * model_.size())
         model_.groups[name] = nodes;
     }
-  }
-
-  void hold(const SupportSpec& support) {
-    for (const int node : nodes_at(support.at, "this support"))
-      for (const int freedom : support.freedoms) model_.supports.push_back({node, freedom, support.name});
   }
 
   void load(const PatternSpec& spec) {

@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <set>
 
 #include <fmt/format.h>
@@ -115,6 +116,30 @@ class JointBuilder : public StructureBuilder {
   void bonds();
   /// A support on a bonded node says nothing new when all it follows is held in the same direction.
   void drop_followed_supports();
+};
+
+/// Supports in global and in own axes, and beddings.
+class SupportBuilder : public JointBuilder {
+ public:
+  using JointBuilder::JointBuilder;
+
+ protected:
+  void supports();
+  void beddings();
+  /// Last step: nodes held in axes of their own get one that stands in for the ground.
+  void anchor();
+
+ private:
+  struct Hold {
+    base::Mat3 axes;
+    std::set<int> freedoms;
+    const SupportSpec* support;
+  };
+  void hold(const SupportSpec& support);
+  base::Mat3 axes_at(const AxesSpec& axes, int node);
+  /// Global supports of a node that also has axes of its own.
+  void absorb(int node, Hold& own);
+  std::map<int, Hold> own_axes_;
 };
 
 }  // namespace archway::study::detail

@@ -1,4 +1,6 @@
 #pragma once
+#include <set>
+
 #include "archway/model/surface.hpp"
 
 namespace archway::model {
@@ -17,6 +19,13 @@ struct EndJoint {
 /// \param element  in Model::line_elements; \param place  0: its start, 3: its end
 /// \return the node of the joint
 int join_end(Model& model, std::size_t element, std::size_t place, const EndJoint& joint, const std::string& name);
+
+/// Holds a node in axes of its own: a new node that is held in everything stands in for the ground, and the node
+/// follows it but for the directions that are free. Exact under large movements; the axes stay as they are.
+/// \param axes  columns: directions 1, 2, 3; \param freedoms  held, 0 to 2 moves along and 3 to 5 turns about them
+/// \return the node that stands in for the ground, whose reactions are those of the support
+int hold_in_axes(Model& model, int node, const base::Mat3& axes, const std::set<int>& freedoms,
+                 const std::string& name);
 
 /// A tie that makes nodes follow a point like a rigid body (turns: and turn with it).
 std::vector<Tie> rigid_coupling(const Model& model, int point, const std::vector<int>& nodes, bool turns,

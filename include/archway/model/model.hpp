@@ -231,6 +231,8 @@ struct Model {
   std::vector<Combination> combinations;
   /// Named sets of nodes: "part", "part.start", "part.end", "part.left", "part.right" and named points.
   std::map<std::string, std::vector<int>> groups;
+  /// Nodes that stand in for the ground where supports have axes of their own; selections pass them over.
+  std::vector<int> anchors;
 
   /// Calls use(nodes begin, nodes end, part or -1) for every element.
   template <class Use>

@@ -134,10 +134,26 @@ struct BondSpec {
   Place place;
 };
 
+/// Axes of a support: straight, or turning about an axis (1 radial, 2 around, 3 axial).
+struct AxesSpec {
+  bool cylindrical = false;
+  Vec3 first = Vec3::UnitX(), second = Vec3::UnitZ();  ///< along and up, or two points of the axis
+};
+
 struct SupportSpec {
   std::string name;
   Spot at;
   std::vector<int> freedoms;
+  std::optional<AxesSpec> axes;  ///< none: global
+};
+
+/// Springs to the ground spread over a part or an edge.
+struct BeddingSpec {
+  std::string name, part;             ///< part: panel (stiffness per area) or member (per length)
+  std::optional<Spot> edge;           ///< instead of a part: stiffness per length
+  std::array<double, 3> stiffness{};  ///< along the global axes
+  double normal = 0;                  ///< panels: along the normal, added to these
+  Place place;
 };
 
 enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acceleration, movement };
@@ -233,6 +249,7 @@ struct StudySpec {
   std::vector<FastenerSpec> fasteners;
   std::vector<CouplingSpec> couplings;
   std::vector<BondSpec> bonds;
+  std::vector<BeddingSpec> beddings;
   std::vector<SupportSpec> supports;
   std::vector<PatternSpec> patterns;
   std::vector<CombinationSpec> combinations;
