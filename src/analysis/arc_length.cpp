@@ -273,8 +273,8 @@ double Equilibrium::dot(const Direction& a, const Direction& b) const {
 }
 
 elements::Resultant Equilibrium::applied(const Point& point) const {
-  return elements::resultant(point.state.position, system_.loads(combined(point.factor, point.preload), point.state),
-                             Vec3::Zero());
+  return elements::resultant(point.state.position,
+                             system_.nodal_loads(combined(point.factor, point.preload), point.state), Vec3::Zero());
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point) const {

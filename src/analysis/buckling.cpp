@@ -154,8 +154,7 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
   result.slack = detail::slack_bars(system, together, stiffness, factorisation);
   result.growing_displacement = detail::solve_linear(system, factorisation, growing, result.slack);
-  const auto balance =
-      detail::balance_of(system, result.growing_displacement, system.loads(growing, reference), result.slack);
+  const auto balance = detail::balance_of(system, result.growing_displacement, growing, result.slack);
   result.growing_applied = balance.applied;
   result.growing_reacted = balance.reacted;
   result.growing_imbalance = balance.imbalance;

@@ -75,7 +75,7 @@ std::vector<char> slack_bars(const System& system, const std::vector<double>& fa
 }  // namespace detail
 
 detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& displacement,
-                                   const Eigen::VectorXd& loads, const std::vector<char>& slack) {
+                                   const std::vector<double>& factors, const std::vector<char>& slack) {
   Balance balance;
   Eigen::VectorXd internal;
   AssemblyRequest request;
@@ -83,10 +83,10 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   request.source.slack = &slack;
   request.tangent_times = &internal;
   (void)system.assemble(State::reference(system.model()), request);
-  balance.reactions = system.held_part(internal - loads);
   const auto& nodes = system.model().nodes;
   const State reference = State::reference(system.model());
-  balance.applied = elements::resultant(nodes, loads, Vec3::Zero());
+  balance.reactions = system.held_part(internal - system.loads(factors, reference));
+  balance.applied = elements::resultant(nodes, system.nodal_loads(factors, reference), Vec3::Zero());
   balance.reacted =
       elements::resultant(nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
   double scale = std::max(balance.applied.force.norm(), balance.reacted.force.norm());
@@ -97,8 +97,8 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
 }
 
 namespace {
-void recover(const System& system, LinearStaticResult& result) {
-  auto balance = detail::balance_of(system, result.displacement, result.loads, result.slack);
+void recover(const System& system, const std::vector<double>& factors, LinearStaticResult& result) {
+  auto balance = detail::balance_of(system, result.displacement, factors, result.slack);
   result.reactions = std::move(balance.reactions);
   result.applied = balance.applied;
   result.reacted = balance.reacted;
@@ -137,7 +137,7 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
     }
   }
   const auto factors = system.factors(combination);
-  result.loads = system.loads(factors, state);
+  result.loads = system.nodal_loads(factors, state);
   result.slack = detail::slack_bars(system, factors, stiffness, factorisation);
   if (std::count(result.slack.begin(), result.slack.end(), 1) > 0)
     if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
@@ -146,7 +146,7 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
       return result;
     }
   result.displacement = detail::solve_linear(system, factorisation, factors, result.slack);
-  recover(system, result);
+  recover(system, factors, result);
   result.ending = Ending::done;
   result.message = "";
   return result;

@@ -305,10 +305,15 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& asked)
   return folded ? base::Verdict::recoverable : base::Verdict::good;
 }
 
-VectorXd System::loads(const std::vector<double>& factors, const State& state) const {
+VectorXd System::nodal_loads(const std::vector<double>& factors, const State& state) const {
   VectorXd nodal = VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0) elements::add_loads(model_, model_.patterns[p], factors[p], state, nodal);
+  return nodal;
+}
+
+VectorXd System::loads(const std::vector<double>& factors, const State& state) const {
+  VectorXd nodal = nodal_loads(factors, state);
   ties_.gather(state, nodal);
   return nodal;
 }
@@ -329,9 +334,7 @@ void System::add_block(const State& state, const std::vector<int>& freedoms, con
 void System::add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
                                algebra::SymmetricMatrix& matrix) const {
   if (ties_.empty()) return;
-  VectorXd nodal = VectorXd::Zero(full_size());
-  for (std::size_t p = 0; p < factors.size(); ++p)
-    if (factors[p] != 0.0) elements::add_loads(model_, model_.patterns[p], factors[p], state, nodal);
+  VectorXd nodal = nodal_loads(factors, state);
   ties_.gather(state, nodal, [&](int tie, const Eigen::Matrix<double, 7, 1>& force) {
     add_block(state, ties_.columns(tie), ties_.second_order(state, tie, force), scale, matrix);
   });

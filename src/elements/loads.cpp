@@ -44,6 +44,7 @@ struct SurfacePoint {
   base::SurfaceShape f;
   Vec3 gr, gs;
   double weight;
+  Vec3 place = Vec3::Zero();
   Vec3 area() const { return weight * gr.cross(gs); }
 };
 std::vector<SurfacePoint> surface_points(const std::vector<Vec3>& x, const std::vector<int>& nodes) {
@@ -52,12 +53,23 @@ std::vector<SurfacePoint> surface_points(const std::vector<Vec3>& x, const std::
   for (const auto& g : base::surface_rule(count)) {
     SurfacePoint p{base::surface_shape(count, g.r, g.s), Vec3::Zero(), Vec3::Zero(), g.weight};
     for (std::size_t i = 0; i < nodes.size(); ++i) {
+      p.place += p.f.n[i] * x[static_cast<std::size_t>(nodes[i])];
       p.gr += p.f.dr[i] * x[static_cast<std::size_t>(nodes[i])];
       p.gs += p.f.ds[i] * x[static_cast<std::size_t>(nodes[i])];
     }
     points.push_back(p);
   }
   return points;
+}
+
+/// Pressure at every integration point, which a material point keeps as it moves.
+std::vector<double> pressures(const model::Model& model, const std::vector<int>& nodes,
+                              const model::SurfacePressure& load) {
+  std::vector<double> values(base::surface_rule(static_cast<int>(nodes.size())).size(), load.pressure);
+  if (load.gradient.isZero(0.0)) return values;
+  std::size_t k = 0;
+  for (const auto& p : surface_points(model.nodes, nodes)) values[k++] += load.gradient.dot(p.place - load.about);
+  return values;
 }
 
 /// Share of a length or area that is seen along a direction of force.
@@ -117,11 +129,10 @@ class Spreader {
   void all(const model::LoadPattern& pattern) {
     for (const auto& load : pattern.node_forces) use_(load.node, load.force, turned(load.node, load.arm), load.moment);
     for (const auto& load : pattern.member_loads)
-      line(load.element, load.force_per_length, load.projected, load.height_y, load.height_z);
+      line(load.element, load.force_per_length, load.projected, load.height_y, load.height_z, load.change);
     for (const auto& load : pattern.member_pressures) line_pressure(load);
     for (const auto& load : pattern.edge_loads) edge(load);
-    for (const auto& load : pattern.surface_loads)
-      surface(surface_nodes(model_, load.element, load.face), load.force_per_area, load.projected, 0);
+    for (const auto& load : pattern.surface_loads) surface(surface_nodes(model_, load.element, load.face), load, 0);
     for (const auto& load : pattern.surface_pressures) pressure(load);
     for (const Vec3& acceleration : pattern.accelerations) weigh(acceleration);
   }
@@ -131,7 +142,8 @@ class Spreader {
     return arm.isZero(0.0) ? arm : Vec3(state_.rotation[static_cast<std::size_t>(node)] * arm);
   }
 
-  void line(int element, const Vec3& q, bool projected, double height_y, double height_z) {
+  void line(int element, const Vec3& mean, bool projected, double height_y, double height_z,
+            const Vec3& change = Vec3::Zero()) {
     const auto& own = model_.line_elements[static_cast<std::size_t>(element)];
     std::array<Vec3, 4> arms;
     arms.fill(Vec3::Zero());
@@ -141,6 +153,7 @@ class Spreader {
     }
     for (std::size_t g = 0; g < 4; ++g) {
       const LinePoint p = line_point(model_.nodes, own.nodes, g);
+      const Vec3 q = mean + (kLinePlaces[g] - 0.5) * change;
       const double length = projected ? seen_length(p.tangent, q) : p.tangent.norm();
       for (std::size_t i = 0; i < 4; ++i)
         use_(own.nodes[i], p.shape.n[i] * p.weight * length * q, arms[i], Vec3::Zero());
@@ -155,31 +168,37 @@ class Spreader {
         force(nodes[i], p.shape.n[i] * p.weight * load.force_per_length * load.plane_normal.cross(p.tangent));
     }
   }
-  void surface(const std::vector<int>& nodes, const Vec3& q, bool projected, double offset) {
+  void surface(const std::vector<int>& nodes, const model::SurfaceLoad& load, double offset) {
     for (const auto& p : surface_points(model_.nodes, nodes)) {
       const Vec3 area = p.area(), arm = offset * area.normalized();
-      const double size = projected ? seen_area(area, q) : area.norm();
+      const Vec3 q = load.force_per_area + load.gradient * (p.place - load.about);
+      const double size = load.projected ? seen_area(area, q) : area.norm();
       for (std::size_t i = 0; i < nodes.size(); ++i)
         use_(nodes[i], p.f.n[i] * size * q, turned(nodes[i], arm), Vec3::Zero());
     }
   }
   void pressure(const model::SurfacePressure& load) {
     const auto nodes = surface_nodes(model_, load.element, load.face);
-    for (const auto& p : surface_points(load.follows ? state_.position : model_.nodes, nodes))
-      for (std::size_t i = 0; i < nodes.size(); ++i) force(nodes[i], -load.pressure * p.f.n[i] * p.area());
+    const auto values = pressures(model_, nodes, load);
+    std::size_t k = 0;
+    for (const auto& p : surface_points(load.follows ? state_.position : model_.nodes, nodes)) {
+      for (std::size_t i = 0; i < nodes.size(); ++i) force(nodes[i], -values[k] * p.f.n[i] * p.area());
+      ++k;
+    }
   }
   void edge(const model::EdgeLoad& load) {
     const auto x = [&](int n) { return model_.nodes[static_cast<std::size_t>(n)]; };
     if (load.middle < 0) {
       const double length = (x(load.second) - x(load.first)).norm();
-      for (const int node : {load.first, load.second}) force(node, 0.5 * length * load.force_per_length);
+      force(load.first, length * (0.5 * load.force_per_length - load.change / 12));
+      force(load.second, length * (0.5 * load.force_per_length + load.change / 12));
       return;
     }
     // parabola through three nodes, three Gauss points
     for (const auto& [at, weight] :
          {std::pair(-std::sqrt(0.6), 5. / 9), std::pair(0., 8. / 9), std::pair(std::sqrt(0.6), 5. / 9)}) {
       const Vec3 along = (at - 0.5) * x(load.first) + (at + 0.5) * x(load.second) - 2 * at * x(load.middle);
-      const Vec3 q = weight * along.norm() * load.force_per_length;
+      const Vec3 q = weight * along.norm() * (load.force_per_length + 0.5 * at * load.change);
       force(load.first, 0.5 * at * (at - 1) * q);
       force(load.second, 0.5 * at * (at + 1) * q);
       force(load.middle, (1 - at * at) * q);
@@ -196,7 +215,7 @@ class Spreader {
       for (const int n : e.nodes) force(n, 0.5 * weight);
     }
     for (const auto& e : model_.shell_elements)
-      surface({e.begin(), e.end()}, surface_mass(model_, e) * acceleration, false,
+      surface({e.begin(), e.end()}, {-1, surface_mass(model_, e) * acceleration, false},
               model_.parts[static_cast<std::size_t>(e.part)].offset_z);
     for (const auto& e : model_.solid_elements)
       each_volume(model_, e, [&](const base::SolidShape& f, double volume) {
@@ -228,10 +247,13 @@ Eigen::MatrixXd line_stiffness(const std::vector<Vec3>& x, const std::array<int,
 }
 
 /// -p times the integral of N_i (N_j,s [x,r] - N_j,r [x,s]): derivative of a following pressure.
-Eigen::MatrixXd surface_stiffness(const std::vector<Vec3>& x, const std::vector<int>& nodes, double pressure) {
+Eigen::MatrixXd surface_stiffness(const std::vector<Vec3>& x, const std::vector<int>& nodes,
+                                  const std::vector<double>& pressures) {
   const auto n = static_cast<Eigen::Index>(nodes.size());
   Eigen::MatrixXd k = Eigen::MatrixXd::Zero(3 * n, 3 * n);
+  std::size_t point = 0;
   for (const auto& p : surface_points(x, nodes)) {
+    const double pressure = pressures[point++];
     const Mat3 tr = p.weight * skew(p.gr), ts = p.weight * skew(p.gs);
     for (Eigen::Index i = 0; i < n; ++i)
       for (Eigen::Index j = 0; j < n; ++j) {
@@ -252,7 +274,7 @@ void each_following(const model::Model& model, const model::LoadPattern& pattern
   for (const auto& load : pattern.surface_pressures)
     if (load.follows) {
       const auto nodes = surface_nodes(model, load.element, load.face);
-      use(nodes, surface_stiffness(state.position, nodes, load.pressure));
+      use(nodes, surface_stiffness(state.position, nodes, pressures(model, nodes, load)));
     }
 }
 }  // namespace

@@ -78,6 +78,8 @@ class StudyReader : detail::SpotReader {
     spec_.title = t.text("title");
     const auto force = t.choice("force", study::force_names(), ""),
                length = t.choice("length", study::length_names(), "");
+    spec_.refine = t.number("refine", 1.0);
+    positive(t, "refine", spec_.refine);
     spec_.units = study::units_of(study::force_names()[force], study::length_names()[length]);
     t.finish();
   }
@@ -218,7 +220,7 @@ class StudyReader : detail::SpotReader {
         break;
       case 2:
         l.at = spot(t, "at");
-        l.value = t.vector("force");
+        varying_force(t, l);
         if (t.has("share"))
           l.sharing =
               t.choice("share", {"total", "per-length"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
@@ -226,7 +228,9 @@ class StudyReader : detail::SpotReader {
       case 1:
       case 3:
         l.part = t.text("on");
-        l.value = t.vector("force");
+        varying_force(t, l);
+        if (kind == 3 && t.has("share"))
+          l.sharing = t.choice("share", {"total", "per-area"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
         l.projected = t.flag("projected", false);
         if (kind == 1 && t.has("height")) {
           const auto height = numbers(t, "height", 2);
@@ -236,7 +240,8 @@ class StudyReader : detail::SpotReader {
       case 4:
       case 5:
         l.part = t.text("on");
-        l.amount = t.number("value");
+        if (const auto* value = t.node("value"); kind == 4 && value != nullptr) l.amount_at = reading_.field(*value);
+        if (!l.amount_at) l.amount = t.number("value");
         l.follows = t.flag("follows", true);
         if (kind == 5) l.plane_normal = t.vector("plane_normal");
         break;
@@ -255,6 +260,9 @@ class StudyReader : detail::SpotReader {
       default:
         l.value = t.vector("direction", Vec3(-Vec3::UnitZ())).normalized() * spec_.units.gravity();
     }
+    if (l.value_at && l.sharing == study::Sharing::total)
+      reading_.complain(t.place("share"), "a force that varies from place to place cannot be shared from a total",
+                        "leave 'share' out and give the force per length or area");
     if (kind == 1 || (kind >= 3 && kind <= 5))
       if (t.has("where")) {
         model::Selection where;
@@ -262,6 +270,26 @@ class StudyReader : detail::SpotReader {
         l.where = where;
       }
     return l;
+  }
+
+  /// force = [..], whose parts may be expressions in x, y and z.
+  void varying_force(TableReader& t, study::LoadSpec& l) {
+    const auto* found = t.node("force");
+    const auto* list = found == nullptr ? nullptr : found->as_array();
+    std::array<std::function<double(const Vec3&)>, 3> parts;
+    bool varies = false;
+    for (std::size_t k = 0; list != nullptr && list->size() == 3 && k < 3; ++k) {
+      parts[k] = reading_.field(*list->get(k));
+      varies = varies || parts[k];
+    }
+    if (!varies) {
+      l.value = t.vector("force");
+      return;
+    }
+    for (std::size_t k = 0; k < 3; ++k)
+      if (!parts[k])
+        parts[k] = [value = reading_.number(*list->get(k), "'force'").value_or(0)](const Vec3&) { return value; };
+    l.value_at = [parts](const Vec3& x) { return Vec3(parts[0](x), parts[1](x), parts[2](x)); };
   }
 
   void combination(const std::string& name, TableReader& t) {
@@ -386,7 +414,10 @@ StudySpec parse_study(const std::string& text, const std::string& file,
     const toml::table root = toml::parse(text, file);
     StudySpec spec = StudyReader(reading, root).read(overrides);
     spec.text = text;
-    if (reading.complaints.empty()) return spec;
+    if (reading.complaints.empty()) {
+      study::carry_out_copies(spec);
+      return spec;
+    }
   } catch (const toml::parse_error& error) {
     reading.complain(reading.place(error.source()), fmt::format("this is not TOML: {}", error.description()),
                      "see toml.io for the few rules of the format");

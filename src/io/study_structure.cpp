@@ -100,6 +100,7 @@ class StructureReader : SpotReader {
     root.each("bars", "this bar", [&](TableReader& t) { bar(t); });
     root.each("panels", "this panel", [&](TableReader& t) { panel(t); });
     root.each("solids", "this solid", [&](TableReader& t) { solid(t); });
+    root.each("copies", "these copies", [&](TableReader& t) { copies(t); });
     root.each("springs", "this spring", [&](TableReader& t) { spring(t); });
     root.each("fasteners", "this fastener", [&](TableReader& t) { fastener(t); });
     root.each("couplings", "this coupling", [&](TableReader& t) { coupling(t); });
@@ -184,7 +185,15 @@ class StructureReader : SpotReader {
     m.profile = t.text("profile");
     m.profile_end = t.text("profile_end", "");
     line(t, m.line);
+    if (t.has("through")) {
+      m.through = places(t, "through", 1);
+      if (m.line.via)
+        reading_.complain(t.place("through"), "'through' and 'via' cannot stand together",
+                          "'via' bends the member into an arc, 'through' gives it corners");
+    }
     m.elements = t.whole("elements", 8);
+    if (t.choice("model", {"line", "plates"}, "line") == 1) m.plates = t.whole("across", 4);
+    if (m.elements < 1 || m.plates < 0) reading_.complain(t.place(), "numbers of elements must be at least 1", "");
     m.up = t.vector("up", Vec3(Vec3::UnitZ()));
     if (t.has("offset")) {
       const auto offset = numbers(t, "offset", 2);
@@ -224,6 +233,63 @@ class StructureReader : SpotReader {
                         "for instance [\"ry\", \"rz\"]: a hinge for both bendings; x is along the member");
   }
 
+  std::vector<Vec3> places(TableReader& t, const std::string& key, std::size_t least) {
+    std::vector<Vec3> list;
+    const auto* found = t.node(key);
+    const auto* array = found == nullptr ? nullptr : found->as_array();
+    if (array == nullptr || array->size() < least) {
+      reading_.complain(t.place(key), fmt::format("'{}' must list points", key),
+                        "for instance [[0, 0, 0], [100, 0, 50]]");
+      return list;
+    }
+    for (const auto& item : *array) {
+      const auto name = item.value_exact<std::string>();
+      const auto point = name ? spec_.points.find(*name) : spec_.points.end();
+      list.push_back(point != spec_.points.end() ? point->second
+                                                 : reading_.vector(item, "a point").value_or(Vec3::Zero()));
+    }
+    return list;
+  }
+
+  void copies(TableReader& t) {
+    study::CopySpec c;
+    c.place = t.place();
+    const auto* of = t.node("of");
+    if (of != nullptr && of->is_string()) c.of = {of->value_or(std::string())};
+    if (of != nullptr && of->is_array())
+      for (const auto& item : *of->as_array()) c.of.push_back(item.value_or(std::string()));
+    if (c.of.empty())
+      reading_.complain(t.place("of"), "'of' must name the parts to copy", "for instance of = [\"rib\", \"skin\"]");
+    c.move = t.vector("move", Vec3(Vec3::Zero()));
+    const auto pair = [&](const char* key, const char* first, const char* second,
+                          const char* example) -> std::optional<std::pair<Vec3, Vec3>> {
+      const auto* found = t.node(key);
+      if (found == nullptr) return {};
+      if (!found->is_table()) {
+        reading_.complain(t.place(key), fmt::format("'{}' must be a table", key), example);
+        return {};
+      }
+      TableReader r(reading_, *found->as_table(), fmt::format("this {}", key));
+      std::pair<Vec3, Vec3> values{position(r, first), position(r, second)};
+      if (std::string(key) == "turn") c.angle_degrees = r.number("angle");
+      r.finish();
+      return values;
+    };
+    c.axis = pair("turn", "axis_from", "axis_to", "{ axis_from = [..], axis_to = [..], angle = 30 }");
+    c.mirror = pair("mirror", "point", "normal", "{ point = [0, 0, 0], normal = [1, 0, 0] }");
+    if ((c.axis && c.axis->first == c.axis->second) || (c.mirror && c.mirror->second.isZero(0.0)))
+      reading_.complain(t.place(), "the axis or the normal of these copies has no direction", "");
+    if (!c.axis && !c.mirror && c.move.isZero(0.0))
+      reading_.complain(t.place(), "these copies would lie where the original lies",
+                        "add move = [..], turn = {..} or mirror = {..}");
+    c.count = t.whole("count", 1);
+    if (c.count < 1) reading_.complain(t.place("count"), fmt::format("'count' is {}", c.count), "make at least one");
+    if (t.has("thickness")) c.thickness = t.number("thickness");
+    c.profile = t.text("profile", "");
+    c.material = t.text("material", "");
+    spec_.copies.push_back(c);
+  }
+
   void bar(TableReader& t) {
     study::BarSpec b;
     b.place = t.place();
@@ -241,15 +307,24 @@ class StructureReader : SpotReader {
     p.place = t.place();
     p.name = t.text("name");
     p.material = t.text("material");
-    p.thickness = t.number("thickness");
-    positive(t, "thickness", p.thickness);
     p.offset = t.number("offset", 0.0);
     p.faces = static_cast<model::Faces>(t.choice("faces", {"four", "three", "nine"}, "four"));
-    p.surface = static_cast<study::Surface>(t.choice("surface", {"rectangle", "cylinder", "revolution"}, "rectangle"));
+    p.surface = static_cast<study::Surface>(
+        t.choice("surface", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));
+    if (p.surface != study::Surface::extrusion) {
+      p.thickness = t.number("thickness");
+      positive(t, "thickness", p.thickness);
+    }
     if (p.surface == study::Surface::rectangle) {
       p.corner = position(t, "corner");
       p.along = t.vector("along");
       p.across = t.vector("across");
+    } else if (p.surface == study::Surface::corners) {
+      p.corners = places(t, "corners", 3);
+    } else if (p.surface == study::Surface::extrusion) {
+      p.profile = t.text("profile");
+      line(t, p.line);
+      p.up = t.vector("up", Vec3(Vec3::UnitZ()));
     } else {
       p.axis_from = position(t, "axis_from");
       p.axis_to = position(t, "axis_to");

@@ -1,4 +1,5 @@
 #include <cmath>
+#include <memory>
 #include <muParser.h>
 #include <sstream>
 
@@ -45,6 +46,38 @@ double Reading::evaluate(const std::string& expression, const Place& where) {
                            : fmt::format("did you mean '{}'?", guess));
   }
   return NAN;
+}
+
+std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
+  const auto text = node.value_exact<std::string>();
+  if (!text) return nullptr;
+  struct Field {
+    mu::Parser parser;
+    Vec3 place = Vec3::Zero();
+  };
+  const auto field = std::make_shared<Field>();
+  try {
+    for (const auto& [name, value] : parameters) field->parser.DefineConst(name, value);
+    field->parser.DefineConst("pi", M_PI);
+    const char* names[] = {"x", "y", "z"};
+    for (int k = 0; k < 3; ++k)
+      if (parameters.count(names[k]) == 0) field->parser.DefineVar(names[k], &field->place[k]);
+    field->parser.SetExpr(*text);
+    if (field->parser.GetUsedVar().empty()) return nullptr;
+    (void)field->parser.Eval();
+  } catch (const mu::Parser::exception_type&) {
+    return nullptr;  // number() says what is wrong with it
+  }
+  return [field, text = *text](const Vec3& place) {
+    field->place = place;
+    const double value = field->parser.Eval();
+    if (!std::isfinite(value))
+      throw base::InputError(
+          "",
+          fmt::format("'{}' has no finite value at ({:.6g}, {:.6g}, {:.6g})", text, place.x(), place.y(), place.z()),
+          "check for divisions by zero and roots of negative numbers");
+    return value;
+  };
 }
 
 std::optional<double> Reading::number(const toml::node& node, const std::string& what) {

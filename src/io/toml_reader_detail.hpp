@@ -27,6 +27,9 @@ class Reading {
   /// A number or an expression in a string.
   std::optional<double> number(const toml::node& node, const std::string& what);
   std::optional<Vec3> vector(const toml::node& node, const std::string& what);
+  /// Function of the place when the node is an expression in x, y or z (and no parameter is called so); nullptr when it
+  /// is a plain number.
+  std::function<double(const Vec3&)> field(const toml::node& node);
 
   std::string file;
   std::map<std::string, double> parameters;

@@ -48,26 +48,32 @@ double Line::length() const {
   return circle.angle * (from - circle.centre).norm();
 }
 
-void add_member(Model& model, const Part& part, const Line& line, int elements) {
+void add_member(Model& model, const Part& part, const std::vector<Line>& lines, int elements) {
   require_divisions(elements, "the number of elements of a member");
-  if (!(line.length() > 0))
-    throw base::InputError(fmt::format("member '{}'", part.name), "it has no length",
-                           "its ends must be different points");
   const int index = add_part(model, part);
   auto& group = model.groups[part.name];
-  group.push_back(add_node(model, line.at(0)));
-  for (int e = 0; e < elements; ++e) {
-    LineElement element;
-    element.part = index;
-    element.nodes[0] = group.back();
-    for (int k = 1; k <= 3; ++k) {
-      element.nodes[static_cast<std::size_t>(k)] = add_node(model, line.at((e + k / 3.0) / elements));
-      group.push_back(element.nodes[static_cast<std::size_t>(k)]);
+  for (const Line& line : lines) {
+    if (!(line.length() > 0))
+      throw base::InputError(fmt::format("member '{}'", part.name), "it has no length, or a piece of it has none",
+                             "its ends must be different points");
+    if (group.empty()) group.push_back(add_node(model, line.at(0)));
+    for (int e = 0; e < elements; ++e) {
+      LineElement element;
+      element.part = index;
+      element.nodes[0] = group.back();
+      for (int k = 1; k <= 3; ++k) {
+        element.nodes[static_cast<std::size_t>(k)] = add_node(model, line.at((e + k / 3.0) / elements));
+        group.push_back(element.nodes[static_cast<std::size_t>(k)]);
+      }
+      model.line_elements.push_back(element);
     }
-    model.line_elements.push_back(element);
   }
   model.groups[part.name + ".start"] = {group.front()};
   model.groups[part.name + ".end"] = {group.back()};
+}
+
+void add_member(Model& model, const Part& part, const Line& line, int elements) {
+  add_member(model, part, std::vector<Line>{line}, elements);
 }
 
 void add_bar(Model& model, const Part& part, const Line& line, int elements) {

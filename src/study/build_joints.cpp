@@ -21,11 +21,11 @@ std::vector<int> JointBuilder::bonded_nodes() {
 }
 
 void JointBuilder::member_ends() {
-  for (std::size_t p = 0; p < spec_.members.size(); ++p) {
+  for (const auto& m : spec_.members) {
     std::size_t first = model_.line_elements.size(), last = 0;
+    const int part = part_index(m.name);
     for (std::size_t e = 0; e < model_.line_elements.size(); ++e)
-      if (model_.line_elements[e].part == static_cast<int>(p)) first = std::min(first, e), last = e;
-    const auto& m = spec_.members[p];
+      if (model_.line_elements[e].part == part) first = std::min(first, e), last = e;
     if (first == model_.line_elements.size()) continue;
     member_end(m, m.start, first, 0, m.name + ".start");
     member_end(m, m.end, last, 3, m.name + ".end");
@@ -51,7 +51,24 @@ void JointBuilder::member_end(const MemberSpec& m, const MemberEnd& end, std::si
   all.push_back(leader);
 }
 
+void JointBuilder::plate_ends(const MemberSpec& m) {
+  for (const bool end : {false, true}) {
+    const std::string group = m.name + (end ? ".end" : ".start");
+    const Vec3 at = end ? m.line.to : m.line.from;
+    auto nodes = model_.groups.at(group);
+    std::sort(nodes.begin(), nodes.end());
+    nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+    const int point = model::node_at(model_, at, 1e-6 * model_.size());
+    const auto ties = model::rigid_coupling(model_, point, nodes, true, group);
+    model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+    model_.groups[group + ".section"] = nodes;
+    model_.groups[group] = {point};
+  }
+}
+
 void JointBuilder::joints() {
+  for (const auto& m : spec_.members)
+    if (m.plates > 0) at(m.place, [&] { plate_ends(m); });
   for (const auto& c : spec_.couplings) at(c.place, [&] { couple(c); });
   for (const auto& s : spec_.springs) at(s.place, [&] { add_springs(s); });
   for (const auto& f : spec_.fasteners) at(f.place, [&] { fasten(f); });

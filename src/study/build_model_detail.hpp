@@ -58,6 +58,12 @@ class Workshop {
     return -1;
   }
 
+  int part_index(const std::string& name) const {
+    for (std::size_t p = 0; p < model_.parts.size(); ++p)
+      if (model_.parts[p].name == name) return static_cast<int>(p);
+    return -1;
+  }
+
   /// Nodes of a spot; complains when it catches none or names an unknown group.
   std::vector<int> nodes_at(const Spot& spot, const char* what) {
     const auto& group = spot.selection.group;
@@ -91,6 +97,8 @@ class StructureBuilder : public Workshop {
   model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
   void parts();
   void add_member(const MemberSpec& m);
+  void add_plates(const MemberSpec& m, model::Part part);
+  std::vector<model::ProfileWall> walls_of(const std::string& profile, const Place& place);
   /// Sections at the Gauss points of a tapered member, from dimensions that go straight from one end to the other.
   void taper(const MemberSpec& m, int start, std::size_t first);
   void add_panel(const PanelSpec& p);
@@ -110,6 +118,8 @@ class JointBuilder : public StructureBuilder {
   void member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place,
                   const std::string& group);
   void joints();
+  /// A member modelled with plates is joined by its ends like one modelled as a line: stiff end sections.
+  void plate_ends(const MemberSpec& m);
   void couple(const CouplingSpec& c);
   void add_springs(const SpringSpec& s);
   void fasten(const FastenerSpec& f);
@@ -140,6 +150,33 @@ class SupportBuilder : public JointBuilder {
   /// Global supports of a node that also has axes of its own.
   void absorb(int node, Hold& own);
   std::map<int, Hold> own_axes_;
+};
+
+/// Load patterns.
+class LoadBuilder : public SupportBuilder {
+ public:
+  using SupportBuilder::SupportBuilder;
+
+ protected:
+  void loads();
+
+ private:
+  using Faces = std::vector<std::pair<int, int>>;  // element and face; shell elements have face -1
+  void add(model::LoadPattern& pattern, const LoadSpec& l);
+  Faces solid_faces(const LoadSpec& l);
+  Faces faces(const LoadSpec& l);
+  Vec3 mean(const int* first, const int* last) const;
+  std::vector<int> corners(int element, int face) const;
+  bool inside(const LoadSpec& l, const Vec3& middle) const;
+  std::vector<int> line_elements(const LoadSpec& l);
+  void complain_of_nothing(const LoadSpec& l);
+  void add_lines(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_lines_on_plates(model::LoadPattern& pattern, const LoadSpec& l, const MemberSpec& m);
+  void add_surfaces(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_pressures(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_forces(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_edges(model::LoadPattern& pattern, const LoadSpec& l);
+  void check_mass(const LoadSpec& l);
 };
 
 }  // namespace archway::study::detail

@@ -58,12 +58,51 @@ void StructureBuilder::add_member(const MemberSpec& m) {
   if (m.warping && part.profile >= 0 && model_.profiles[static_cast<std::size_t>(part.profile)].warping_constant <= 0)
     complain(m.place, fmt::format("member '{}' asks for warping, but profile '{}' does not warp", m.name, m.profile),
              "leave warping out: solid sections, tubes and walls through one point twist without it");
-  model::Line line = m.line;
-  line.from += m.start.offset;
-  line.to += m.end.offset;
+  if (m.plates > 0) return add_plates(m, part);
+  std::vector<model::Line> lines = {m.line};
+  if (!m.through.empty()) {
+    lines = {{m.line.from, m.through.front(), {}}};
+    for (std::size_t k = 0; k + 1 < m.through.size(); ++k) lines.push_back({m.through[k], m.through[k + 1], {}});
+    lines.push_back({m.through.back(), m.line.to, {}});
+  }
+  lines.front().from += m.start.offset;
+  lines.back().to += m.end.offset;
   const std::size_t first = model_.line_elements.size();
-  at(m.place, [&] { model::add_member(model_, part, line, m.elements); });
+  at(m.place, [&] { model::add_member(model_, part, lines, m.elements); });
   if (!m.profile_end.empty()) taper(m, part.profile, first);
+}
+
+std::vector<model::ProfileWall> StructureBuilder::walls_of(const std::string& profile, const Place& place) {
+  std::vector<model::ProfileWall> walls;
+  for (const auto& p : spec_.profiles) {
+    if (p.name != profile) continue;
+    at(p.place, [&] {
+      const auto drawn = p.shape == "polyline" ? theory::thin_walled_properties(p.walls).walls
+                                               : theory::section_properties(p.shape, p.dimensions).walls;
+      for (const auto& w : drawn.walls)
+        walls.push_back({drawn.points[static_cast<std::size_t>(w.from)], drawn.points[static_cast<std::size_t>(w.to)],
+                         w.thickness});
+    });
+    if (walls.empty())
+      complain(place, fmt::format("profile '{}' has no walls to make plates of", profile),
+               "solid, round and given sections stay lines; use a solid, a cylinder or a polyline");
+    return walls;
+  }
+  index_in(spec_.profiles, profile, place, "profile");
+  return walls;
+}
+
+void StructureBuilder::add_plates(const MemberSpec& m, model::Part part) {
+  const bool plain = m.through.empty() && m.profile_end.empty() && m.start.released.empty() && m.end.released.empty() &&
+                     m.start.offset.isZero(0.0) && m.end.offset.isZero(0.0) && m.offset_y == 0 && m.offset_z == 0;
+  if (!plain)
+    return complain(m.place, fmt::format("member '{}' cannot be modelled with plates as it is", m.name),
+                    "leave out corners, tapers, releases and offsets, or model it as a line");
+  const auto walls = walls_of(m.profile, m.place);
+  if (walls.empty()) return;
+  part.warping = false;
+  part.profile = -1;
+  at(m.place, [&] { model::add_extrusion(model_, part, walls, m.line, m.up, m.elements, m.plates); });
 }
 
 void StructureBuilder::taper(const MemberSpec& m, int start, std::size_t first) {
@@ -92,12 +131,18 @@ void StructureBuilder::add_panel(const PanelSpec& p) {
   model::Part part = part_of(p.name, model::PartKind::panel, p.material, p.place);
   part.thickness = p.thickness;
   part.offset_z = p.offset;
-  if (!(p.thickness > 0))
+  if (p.surface != Surface::extrusion && !(p.thickness > 0))
     complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
   const double angle = p.angle_degrees * M_PI / 180;
+  const std::size_t first = model_.shell_elements.size();
   at(p.place, [&] {
     if (p.surface == Surface::rectangle)
       model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1], p.faces);
+    else if (p.surface == Surface::corners)
+      model::add_corners(model_, part, p.corners, p.divisions[0], p.divisions[1], p.faces);
+    else if (p.surface == Surface::extrusion)
+      model::add_extrusion(model_, part, walls_of(p.profile, p.place), p.line, p.up, p.divisions[0], p.divisions[1],
+                           p.faces);
     else if (p.surface == Surface::cylinder)
       model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, angle, p.divisions[0], p.divisions[1],
                                 p.faces);
@@ -105,6 +150,8 @@ void StructureBuilder::add_panel(const PanelSpec& p) {
       model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1],
                             p.faces);
   });
+  if (p.turned_over)
+    for (std::size_t e = first; e < model_.shell_elements.size(); ++e) model::turn_over(model_.shell_elements[e]);
 }
 
 void StructureBuilder::add_solid(const SolidSpec& s) {

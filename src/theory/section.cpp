@@ -55,6 +55,12 @@ SectionProperties rectangle(const Dimensions& d) {
   s.fibre_y = b / 2;
   s.fibre_z = h / 2;
   s.outline = {box(b, h)};
+  const double wide = std::max(d.at("width"), d.at("height")) / 2, thin = std::min(d.at("width"), d.at("height"));
+  if (d.at("width") > d.at("height"))
+    s.walls.points = {{-wide, 0}, {wide, 0}};
+  else
+    s.walls.points = {{0, -wide}, {0, wide}};
+  s.walls.walls = {{0, 1, thin}};
   return s;
 }
 
@@ -91,6 +97,8 @@ SectionProperties rectangular_hollow(const Dimensions& d) {
   s.fibre_y = b / 2;
   s.fibre_z = h / 2;
   s.outline = {box(b, h), hole(box(bi, hi))};
+  s.walls.points = {{-bm / 2, -hm / 2}, {bm / 2, -hm / 2}, {bm / 2, hm / 2}, {-bm / 2, hm / 2}};
+  s.walls.walls = {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 0, t}};
   return s;
 }
 
@@ -134,6 +142,8 @@ SectionProperties plated(const std::vector<Plate>& plates, const ThinWalled& lin
   };
   clean(s.shear_centre_y);
   clean(s.shear_centre_z);
+  s.walls = lines;
+  for (auto& [y, z] : s.walls.points) y -= s.centroid_y, z -= s.centroid_z;
   s.second_moment_y = s.second_moment_z = s.product_moment = s.wagner_y = s.wagner_z = s.fourth_moment = 0;
   s.torsion_constant = 0;
   s.fibre_y = s.fibre_z = 0;

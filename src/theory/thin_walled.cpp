@@ -259,6 +259,8 @@ SectionProperties thin_walled_properties(const ThinWalled& given) {
     r.centroid_y = g.of(field(&Point::first)) / r.area;
     r.centroid_z = g.of(field(&Point::second)) / r.area;
   }
+  r.walls = given;
+  for (auto& [y, z] : r.walls.points) y -= r.centroid_y, z -= r.centroid_z;
   for (auto& p : s.points) p.first -= r.centroid_y, p.second -= r.centroid_z;
   const Graph g(s);
   const Values y = field(&Point::first), z = field(&Point::second);

@@ -65,7 +65,7 @@ struct Balance {
   elements::Resultant applied, reacted;
   double imbalance = kUnset;
 };
-Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const Eigen::VectorXd& loads,
+Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const std::vector<double>& factors,
                    const std::vector<char>& slack);
 }  // namespace detail
 

@@ -67,6 +67,8 @@ class System {
 
   /// Nodal loads, full, brought to the leaders: sum of factor x pattern in a state. \param factors  one a pattern
   Eigen::VectorXd loads(const std::vector<double>& factors, const State& state) const;
+  /// The same where they act, followers included: what resultants are taken of.
+  Eigen::VectorXd nodal_loads(const std::vector<double>& factors, const State& state) const;
   /// Adds scale x (load stiffness of the patterns) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
                           algebra::SymmetricMatrix& matrix) const;

@@ -20,6 +20,9 @@ struct Line {
 /// \param elements  number of beam elements, >= 1
 void add_member(Model& model, const Part& part, const Line& line, int elements);
 
+/// Adds beam elements along several lines, one after the other, as one part: each begins where the last one ended.
+void add_member(Model& model, const Part& part, const std::vector<Line>& lines, int elements_per_line);
+
 /// Adds straight bars of equal length along a line (one: a stay or a truss bar). Groups as for a member.
 /// \param part  a bar part; appended to model.parts
 void add_bar(Model& model, const Part& part, const Line& line, int elements);
@@ -34,9 +37,33 @@ enum class Faces { four, three, nine };
 void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
                  const std::function<Vec3(double s, double t)>& surface, Faces faces = Faces::four);
 
+/// Numbers the nodes of an element the other way round, so that its normal points to the other side.
+void turn_over(ShellElement& element);
+
 /// Adds a flat parallelogram of shell elements; normal = along x across; s runs along, t across.
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
                    int divisions_along, int divisions_across, Faces faces = Faces::four);
+
+/// Adds a panel between three or four corners, once around, in any plane; four need not lie in one plane. Sides: side1
+/// from the first corner to the second, and so on; four corners: also left (side1), end, right, start, and divisions
+/// along side1 and side2. Three corners: the first number of divisions holds for every side and must be even; three
+/// fields meet in the middle.
+void add_corners(Model& model, const Part& part, const std::vector<Vec3>& corners, int divisions_first,
+                 int divisions_second, Faces faces = Faces::four);
+
+/// A wall of a profile drawn in (y, z), with its thickness.
+struct ProfileWall {
+  std::pair<double, double> from, to;
+  double thickness = 0;
+};
+/// Adds a profile drawn out along a line: a panel part for every wall, called name.1, name.2 and so on in their order;
+/// z leans to `up`, y = z x direction of the line. Groups: name, name.start, name.end over all walls. Walls that meet
+/// have nodes in the same places: merge_coincident_nodes joins them.
+/// \param part  material and name of all walls; \param across  elements across the widest wall, others in proportion
+void add_extrusion(Model& model, const Part& part, const std::vector<ProfileWall>& walls, const Line& line,
+                   const Vec3& up, int divisions_along, int across, Faces faces = Faces::four);
+/// Axes along a line: columns direction, y, z with z leaning to `up`.
+base::Mat3 axes_at(const Line& line, double s, const Vec3& up);
 
 /// Adds a surface of revolution: `line` turned about the axis through axis_from and axis_to by `angle` (radians,
 /// right-handed, up to a full turn, which is closed). A line parallel to the axis gives a cylinder, an inclined one a

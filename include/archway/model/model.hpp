@@ -156,7 +156,8 @@ struct MemberLoad {
   Vec3 force_per_length = Vec3::Zero();
   bool projected = false;
   double height_y = 0,
-         height_z = 0;  ///< where it acts, from the line through the nodes, local axes: turns with the member
+         height_z = 0;         ///< where it acts, from the line through the nodes, local axes: turns with the member
+  Vec3 change = Vec3::Zero();  ///< from the start of the element to its end, about the value in its middle
 };
 /// Force per length across a member that lies in a plane: positive pushes along plane_normal x member direction.
 /// follows: turns with the member (and carries its load stiffness).
@@ -171,6 +172,7 @@ struct EdgeLoad {
   int first = -1, second = -1;
   Vec3 force_per_length = Vec3::Zero();
   int middle = -1;
+  Vec3 change = Vec3::Zero();  ///< from first to second, about the value in the middle
 };
 /// Force per area on a shell element, or on a face of a solid (face 0 to 5), direction kept. projected: per area seen
 /// along the force.
@@ -179,6 +181,8 @@ struct SurfaceLoad {
   Vec3 force_per_area = Vec3::Zero();
   bool projected = false;
   int face = -1;
+  base::Mat3 gradient = base::Mat3::Zero();  ///< the force at X is force_per_area + gradient (X - about)
+  Vec3 about = Vec3::Zero();
 };
 /// Pressure on a shell element or a face of a solid; positive pushes against the normal (on to the outside of a
 /// cylinder strip, into a solid).
@@ -187,6 +191,8 @@ struct SurfacePressure {
   double pressure = 0;
   bool follows = true;
   int face = -1;
+  Vec3 gradient = Vec3::Zero();  ///< the pressure at X (unloaded) is pressure + gradient . (X - about)
+  Vec3 about = Vec3::Zero();
 };
 /// Prescribed movement (length or radians) of a supported freedom.
 struct Movement {

@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -52,8 +53,10 @@ struct MemberEnd {
 
 struct MemberSpec {
   std::string name, material, profile, profile_end;  ///< profile_end: the member tapers to it; empty: it does not
-  model::Line line;                                  ///< between the joints
-  int elements = 8;
+  model::Line line;                                  ///< between the joints; with corners: only its ends count
+  std::vector<Vec3> through;                         ///< corners between the ends: a polyline, straight pieces
+  int elements = 8;                                  ///< of every piece
+  int plates = 0;  ///< a model of plates instead of a line, so many elements across the widest wall; 0: a line
   Vec3 up = Vec3::UnitZ();
   double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
   bool warping = false;
@@ -69,7 +72,7 @@ struct BarSpec {
   Place place;
 };
 
-enum class Surface { rectangle, cylinder, revolution };
+enum class Surface { rectangle, cylinder, revolution, corners, extrusion };
 struct PanelSpec {
   std::string name, material;
   Surface surface = Surface::rectangle;
@@ -79,7 +82,11 @@ struct PanelSpec {
   Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder, revolution
   model::Line line;                                                             // revolution
   double angle_degrees = 0;
+  std::vector<Vec3> corners;  // corners
+  std::string profile;        // extrusion, along `line`
+  Vec3 up = Vec3::UnitZ();    // extrusion
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
+  bool turned_over = false;   ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
   Place place;
 };
 
@@ -92,6 +99,19 @@ struct SolidSpec {
   double wall = 0, angle_degrees = 0;
   std::array<int, 3> divisions = {4, 4, 4};  ///< along / around, across / along the axis, up / through the wall
   bool quadratic = false;
+  Place place;
+};
+
+/// More of the same: parts moved, turned or mirrored, once or several times over.
+struct CopySpec {
+  std::vector<std::string> of;
+  Vec3 move = Vec3::Zero();  ///< each copy further by this
+  std::optional<std::pair<Vec3, Vec3>> axis;
+  double angle_degrees = 0;                     ///< each copy further about the axis
+  std::optional<std::pair<Vec3, Vec3>> mirror;  ///< point and normal of the plane
+  int count = 1;
+  std::optional<double> thickness;  ///< of the copies; none: as the original
+  std::string profile, material;    ///< of the copies; empty: as the original
   Place place;
 };
 
@@ -164,10 +184,12 @@ struct LoadSpec {
   Spot at;           ///< nodes: force, edge, movement
   std::string part;  ///< line, surface, pressure, member_pressure; of a solid also the side: "part.top"
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
-  Vec3 arm = Vec3::Zero();            ///< force: from the node to where it acts, turns with the node
-  double height_y = 0, height_z = 0;  ///< line: where it acts, from the line of the member, own axes
-  double amount = 0;                  ///< pressure, movement
-  int freedom = 0;                    ///< movement
+  Vec3 arm = Vec3::Zero();                       ///< force: from the node to where it acts, turns with the node
+  double height_y = 0, height_z = 0;             ///< line: where it acts, from the line of the member, own axes
+  double amount = 0;                             ///< pressure, movement
+  std::function<Vec3(const Vec3&)> value_at;     ///< instead of value, where it varies from place to place
+  std::function<double(const Vec3&)> amount_at;  ///< instead of amount
+  int freedom = 0;                               ///< movement
   Sharing sharing = Sharing::unset;
   bool projected = false, follows = true;
   Vec3 plane_normal = Vec3::UnitY();
@@ -236,6 +258,7 @@ struct AnalysisSpec {
 struct StudySpec {
   std::string title, file;
   Units units;
+  double refine = 1;  ///< multiplies every number of elements and divisions
   std::map<std::string, double> parameters;
   std::map<std::string, double> overrides;  ///< parameters given on the command line
   std::map<std::string, Vec3> points;
@@ -245,6 +268,7 @@ struct StudySpec {
   std::vector<BarSpec> bars;
   std::vector<PanelSpec> panels;
   std::vector<SolidSpec> solids;
+  std::vector<CopySpec> copies;
   std::vector<SpringSpec> springs;
   std::vector<FastenerSpec> fasteners;
   std::vector<CouplingSpec> couplings;
@@ -261,6 +285,11 @@ struct StudySpec {
   const AnalysisSpec* find_analysis(const std::string& name) const;
   const ImperfectionSpec* find_imperfection(const std::string& name) const;
 };
+
+/// Adds the parts that the copies of a study ask for, called NAME-2, NAME-3 and so on, and multiplies divisions by
+/// `refine`. Reading a study file does this last. \throws base::InputError for parts that do not exist or cannot be
+/// mirrored.
+void carry_out_copies(StudySpec& spec);
 
 /// Everything that is wrong with the references inside a study: unknown materials, profiles, patterns, analyses that
 /// start from something later or of the wrong kind, modes that do not exist. Empty when all is well.

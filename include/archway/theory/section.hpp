@@ -7,6 +7,16 @@
 
 namespace archway::theory {
 
+/// Straight walls of constant thickness between numbered points; branches and any number of cells.
+struct ThinWalled {
+  struct Wall {
+    int from = 0, to = 0;  ///< points, from 0
+    double thickness = 0;
+  };
+  std::vector<std::pair<double, double>> points;  ///< (y, z)
+  std::vector<Wall> walls;
+};
+
 /// Properties of a cross-section. Axes as in EN 1993-1-1: y across the width (strong axis for bending of upright
 /// sections), z along the height; moments about the centroid unless said otherwise. Any consistent length unit L.
 /// Sectorial quantities follow [Vlasov1961]: the section warps by -omega times the rate of twist.
@@ -32,6 +42,8 @@ struct SectionProperties {
   double fibre_y = 0, fibre_z = 0;                      ///< largest distances from the centroid, L
   /// Outline in (y, z) about the centroid, closed polygons: material anticlockwise, holes clockwise; for drawings only.
   std::vector<std::vector<std::pair<double, double>>> outline;
+  /// Middle lines of the walls about the centroid, for a model of plates; empty for solid and given sections.
+  ThinWalled walls;
 
   double radius_of_gyration_y() const;  ///< sqrt(Iy / A)
   double radius_of_gyration_z() const;
@@ -41,16 +53,6 @@ struct SectionProperties {
   /// Monosymmetry constant for bending about y: integral z (y^2 + z^2) / Iy - 2 zs.
   double monosymmetry_y() const { return wagner_y / second_moment_y; }
   double monosymmetry_z() const { return wagner_z / second_moment_z; }
-};
-
-/// Straight walls of constant thickness between numbered points; branches and any number of cells.
-struct ThinWalled {
-  struct Wall {
-    int from = 0, to = 0;  ///< points, from 0
-    double thickness = 0;
-  };
-  std::vector<std::pair<double, double>> points;  ///< (y, z)
-  std::vector<Wall> walls;
 };
 
 /// Properties by the theory of thin walls: everything is concentrated on the middle lines. Sectorial coordinate and
