@@ -11,7 +11,9 @@
 #include "archway/io/study_file.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
+#include "mesh_command.hpp"
 #include "section_command.hpp"
+#include "show_command.hpp"
 
 namespace archway::app {
 
@@ -25,6 +27,7 @@ constexpr const char* kFooter =
     "First steps:  archway demo            watch two studies run\n"
     "              archway new vault.toml  write a commented study to start from\n"
     "              archway check vault.toml\n"
+    "              archway show vault.toml '{ z = 0 }' --picture caught.png\n"
     "              archway run vault.toml\n"
     "              archway section channel width=50 height=120 flange=6 web=4\n";
 
@@ -34,6 +37,9 @@ struct Options {
   bool quiet = false, json = false, no_figures = false, force = false;
   int modes_drawn = 4;
   SectionOptions section;
+  ShowOptions show;
+  MeshOptions mesh;
+  std::string pictures;
 };
 
 /// A trouble with writing, told apart from a bad study.
@@ -115,6 +121,20 @@ int command_run(Options options, Console& console) {
   return run_study(spec, options, console);
 }
 
+void write_pictures(const study::StudySpec& spec, const model::Model& model, const Options& options, Console& console) {
+  std::error_code trouble;
+  fs::create_directories(options.pictures, trouble);
+  for (const auto& figure : report::structure_figures(spec, model)) {
+    std::ofstream file(fs::path(options.pictures) / figure.name, std::ios::binary);
+    file << figure.content;
+    file.close();
+    if (!file)
+      throw WriteFailure{{options.pictures, "the drawings cannot be written there",
+                          "check that the folder may be written, or choose another"}};
+  }
+  if (!options.json && !options.quiet) console.out << fmt::format("  drawings in {}\n", options.pictures);
+}
+
 int command_check(const Options& options, Console& console) {
   const auto spec = io::read_study(options.study, overrides(options.sets));
   auto list = study::complaints(spec);
@@ -126,6 +146,7 @@ int command_check(const Options& options, Console& console) {
     console.out << io::check_json(spec, report);
   else if (!options.quiet)
     console.out << report::check_text(spec, report, style_of(console));
+  if (!options.pictures.empty()) write_pictures(spec, model, options, console);
   if (report.has_mechanism) {
     if (!options.json)
       console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";
@@ -194,6 +215,8 @@ void describe(CLI::App& app, Options& options) {
   auto* check = app.add_subcommand(
       "check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
   add_common(check, options);
+  check->add_option("--pictures", options.pictures,
+                    "draw the structure (thickness, supports, free edges) and every load pattern to this folder");
   auto* fresh =
       app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
   fresh->add_option("file", options.study, "file to write");
@@ -210,6 +233,17 @@ void describe(CLI::App& app, Options& options) {
       ->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
   section->add_flag("--json", options.section.json, "print the numbers as JSON and nothing else");
+  auto* show = app.add_subcommand("show", "what a selection catches, or all names of a study");
+  show->add_option("study", options.show.study, "study file")->required();
+  show->add_option("what", options.show.what, "a name, or rules as in the study file: '{ in = \"skin\", z = 0 }'");
+  show->add_option("--picture", options.show.picture, "draw what is caught to this file (.png or .svg)");
+  show->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
+      ->take_all()
+      ->allow_extra_args(false);
+  auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
+  mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
+  mesh->add_option("-o,--out", options.mesh.out, "write it here; the ending says in which format");
+  mesh->add_option("--merge", options.mesh.merge, "merge nodes closer than this (default: only in the same place)");
   auto* demo =
       app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
@@ -220,6 +254,8 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("run")) return command_run(options, console);
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
+  if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), console);
+  if (app.got_subcommand("mesh")) return command_mesh(options.mesh, console);
   if (app.got_subcommand("section")) return command_section(options.section, console);
   return command_demo(options, console);
 }

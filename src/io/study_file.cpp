@@ -425,6 +425,32 @@ StudySpec parse_study(const std::string& text, const std::string& file,
   throw base::InputError(std::move(reading.complaints));
 }
 
+model::Selection parse_selection(const StudySpec& spec, const std::string& text) {
+  const auto first = text.find_first_not_of(' ');
+  if (first == std::string::npos || text[first] != '{') {
+    model::Selection named;
+    named.group = text;
+    return named;
+  }
+  class One : public detail::SpotReader {
+   public:
+    One(Reading& reading, const StudySpec& spec) : SpotReader(reading) { spec_.points = spec.points; }
+    using SpotReader::selection_of;
+  };
+  const std::string line = "at = " + text;
+  Reading reading("selection", line);
+  reading.parameters = spec.parameters;
+  try {
+    const toml::table root = toml::parse(line, std::string("selection"));
+    auto selection = One(reading, spec).selection_of(*root.get("at"), "at");
+    if (reading.complaints.empty()) return selection;
+  } catch (const toml::parse_error& error) {
+    reading.complain(reading.place(error.source()), fmt::format("this is no table of rules: {}", error.description()),
+                     "for instance { in = \"skin\", z = 0 }");
+  }
+  throw base::InputError(std::move(reading.complaints));
+}
+
 StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides) {
   std::ifstream stream(path);
   if (!stream)

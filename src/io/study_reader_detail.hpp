@@ -17,6 +17,8 @@ class SpotReader {
   /// at = "name", or a table of rules that must all hold.
   study::Spot spot(TableReader& t, const std::string& key);
   model::Selection selection(TableReader& rules);
+  /// A name or a table of rules.
+  model::Selection selection_of(const toml::node& node, const std::string& key);
   std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key);
   /// So many numbers; zeros after a complaint.
   std::vector<double> numbers(TableReader& t, const std::string& key, std::size_t count);

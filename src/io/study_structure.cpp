@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/io/mesh_file.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -25,17 +26,24 @@ study::Spot SpotReader::spot(TableReader& t, const std::string& key) {
   study::Spot s;
   s.place = t.place(key);
   const auto* found = t.node(key);
-  if (found == nullptr) {
+  if (found == nullptr)
     reading_.complain(t.place(), fmt::format("'{}' is missing", key),
                       fmt::format("add {} = \"name\" or {} = {{ x = 0 }}", key, key));
-  } else if (const auto name = found->value_exact<std::string>()) {
-    s.selection.group = *name;
-  } else if (const auto* table = found->as_table()) {
+  else
+    s.selection = selection_of(*found, key);
+  return s;
+}
+
+model::Selection SpotReader::selection_of(const toml::node& node, const std::string& key) {
+  model::Selection s;
+  if (const auto name = node.value_exact<std::string>()) {
+    s.group = *name;
+  } else if (const auto* table = node.as_table()) {
     TableReader rules(reading_, *table, "this selection");
-    s.selection = selection(rules);
+    s = selection(rules);
     rules.finish();
   } else {
-    reading_.complain(s.place, fmt::format("'{}' must be a name or a table of rules", key),
+    reading_.complain(reading_.place(node), fmt::format("'{}' must be a name or a table of rules", key),
                       "for instance \"skin.start\" or { in = \"skin\", z = 0 }");
   }
   return s;
@@ -48,7 +56,46 @@ model::Selection SpotReader::selection(TableReader& rules) {
   for (int i = 0; i < 3; ++i)
     if (rules.has(axes[i])) s.plane[i] = rules.number(axes[i]);
   if (rules.has("near")) s.near = position(rules, "near");
+  if (rules.has("radius")) s.radius = rules.number("radius");
+  if (s.radius != 0 && (!s.near || s.radius < 0))
+    reading_.complain(rules.place("radius"), "'radius' goes with 'near' and must be above zero", "");
   if (rules.has("box")) s.box = box(rules, "box");
+  s.free_edges = rules.flag("free_edges", false);
+  if (rules.has("normal")) s.normal = rules.vector("normal");
+  if (s.normal && s.normal->isZero(0.0)) reading_.complain(rules.place("normal"), "the normal has no direction", "");
+  s.within_degrees = rules.number("within", 5.0);
+  const auto table = [&](const char* key, const auto& read) {
+    const auto* found = rules.node(key);
+    if (found == nullptr) return;
+    if (!found->is_table())
+      return reading_.complain(rules.place(key), fmt::format("'{}' must be a table", key),
+                               "{ point, normal } for a plane, { axis_from, axis_to, radius } for a cylinder");
+    TableReader r(reading_, *found->as_table(), fmt::format("this {}", key));
+    read(r);
+    r.finish();
+  };
+  table("plane", [&](TableReader& r) { s.inclined = {position(r, "point"), r.vector("normal")}; });
+  table("cylinder", [&](TableReader& r) {
+    s.cylinder = model::Selection::Cylinder{position(r, "axis_from"), position(r, "axis_to"), 0, 0};
+    const auto* radius = r.node("radius");
+    if (radius != nullptr && radius->is_array()) {
+      const auto both = numbers(r, "radius", 2);
+      s.cylinder->least = both[0], s.cylinder->most = both[1];
+    } else {
+      s.cylinder->least = s.cylinder->most = r.number("radius");
+    }
+  });
+  if ((s.inclined && s.inclined->normal.isZero(0.0)) || (s.cylinder && s.cylinder->axis_from == s.cylinder->axis_to))
+    reading_.complain(rules.place(), "this plane or cylinder has no direction",
+                      "give a normal, or two different points");
+  for (const auto& [key, list] : {std::pair("any", &s.any), std::pair("without", &s.without)}) {
+    const auto* found = rules.node(key);
+    if (found == nullptr) continue;
+    if (const auto* several = found->as_array())
+      for (const auto& one : *several) list->push_back(selection_of(one, key));
+    else
+      list->push_back(selection_of(*found, key));
+  }
   s.ends_only = !rules.flag("inner", false);
   return s;
 }
@@ -100,6 +147,7 @@ class StructureReader : SpotReader {
     root.each("bars", "this bar", [&](TableReader& t) { bar(t); });
     root.each("panels", "this panel", [&](TableReader& t) { panel(t); });
     root.each("solids", "this solid", [&](TableReader& t) { solid(t); });
+    root.each("meshes", "this mesh", [&](TableReader& t) { mesh(t); });
     root.each("copies", "these copies", [&](TableReader& t) { copies(t); });
     root.each("springs", "this spring", [&](TableReader& t) { spring(t); });
     root.each("fasteners", "this fastener", [&](TableReader& t) { fastener(t); });
@@ -249,6 +297,46 @@ class StructureReader : SpotReader {
                                                  : reading_.vector(item, "a point").value_or(Vec3::Zero()));
     }
     return list;
+  }
+
+  void mesh(TableReader& t) {
+    study::MeshSpec m;
+    m.place = t.place();
+    m.file = t.text("file");
+    m.scale = t.number("scale", 1.0);
+    positive(t, "scale", m.scale);
+    m.merge = t.number("merge", 0.0);
+    m.material = t.text("material", "");
+    m.profile = t.text("profile", "");
+    m.thickness = t.number("thickness", 0.0);
+    if (const auto* parts = t.node("parts"); parts != nullptr && parts->is_table()) {
+      TableReader all(reading_, *parts->as_table(), "'parts'");
+      for (const auto& [key, value] : *parts->as_table()) {
+        const std::string name(key.str());
+        all.has(name);
+        if (!value.is_table()) {
+          reading_.complain(reading_.place(value), "a part of a mesh is described by a table",
+                            "for instance web = { thickness = 3 }");
+          continue;
+        }
+        TableReader one(reading_, *value.as_table(), "this part");
+        if (one.has("thickness")) m.thicknesses[name] = one.number("thickness");
+        if (one.has("material")) m.materials[name] = one.text("material");
+        one.finish();
+      }
+    }
+    // a path is meant from where the study file lies
+    const auto folder = reading_.file.find_last_of('/');
+    const std::string path = m.file.empty() || m.file[0] == '/' || folder == std::string::npos
+                                 ? m.file
+                                 : reading_.file.substr(0, folder + 1) + m.file;
+    try {
+      if (!m.file.empty()) m.mesh = std::make_shared<model::Model>(read_mesh(path));
+    } catch (const base::InputError& error) {
+      for (const auto& c : error.complaints())
+        reading_.complain(t.place("file"), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+    }
+    if (m.mesh) spec_.meshes.push_back(m);
   }
 
   void copies(TableReader& t) {

@@ -1,12 +1,14 @@
 #include "archway/model/selection.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <set>
 
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/model/surface.hpp"
 
 namespace archway::model {
 
@@ -17,9 +19,85 @@ std::string Selection::text() const {
     if (plane[axis])
       rules.push_back(fmt::format("{} = {}", kFreedomNames[static_cast<std::size_t>(axis)], *plane[axis]));
   if (box) rules.push_back("inside the box");
-  if (near) rules.push_back(fmt::format("near ({}, {}, {})", near->x(), near->y(), near->z()));
+  if (inclined)
+    rules.push_back(fmt::format("in the plane through ({}, {}, {})", inclined->point.x(), inclined->point.y(),
+                                inclined->point.z()));
+  if (cylinder)
+    rules.push_back(cylinder->least == cylinder->most
+                        ? fmt::format("{} from the axis", cylinder->most)
+                        : fmt::format("{} to {} from the axis", cylinder->least, cylinder->most));
+  if (free_edges) rules.emplace_back("on free edges");
+  if (normal) rules.push_back(fmt::format("looking along ({}, {}, {})", normal->x(), normal->y(), normal->z()));
+  const auto list = [](const std::vector<Selection>& all) {
+    std::vector<std::string> texts;
+    for (const auto& one : all) texts.push_back(one.text());
+    return fmt::format("{}", fmt::join(texts, " or "));
+  };
+  if (!any.empty()) rules.push_back("(" + list(any) + ")");
+  if (!without.empty()) rules.push_back("not (" + list(without) + ")");
+  if (near)
+    rules.push_back(radius > 0 ? fmt::format("within {} of ({}, {}, {})", radius, near->x(), near->y(), near->z())
+                               : fmt::format("near ({}, {}, {})", near->x(), near->y(), near->z()));
   return rules.empty() ? "everything" : fmt::format("{}", fmt::join(rules, " and "));
 }
+
+namespace {
+using Marks = std::vector<char>;  // one a node
+
+Marks on_free_edges(const Model& model) {
+  std::map<std::pair<int, int>, int> uses;
+  for (const auto& e : model.shell_elements)
+    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
+      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
+  Marks marks(model.nodes.size(), 0);
+  const auto middles = edge_middles(model);
+  for (const auto& [edge, count] : uses) {
+    if (count != 1) continue;
+    marks[static_cast<std::size_t>(edge.first)] = marks[static_cast<std::size_t>(edge.second)] = 1;
+    if (const auto middle = middles.find(edge); middle != middles.end())
+      marks[static_cast<std::size_t>(middle->second)] = 1;
+  }
+  return marks;
+}
+
+Marks looking(const Model& model, const Vec3& direction, double degrees) {
+  Marks marks(model.nodes.size(), 0);
+  const double least = std::cos(degrees * M_PI / 180) - 1e-12;
+  for (const auto& facet : outer_facets(model)) {
+    const auto x = [&](std::size_t k) { return model.nodes[static_cast<std::size_t>(facet.nodes[k])]; };
+    const std::size_t last = static_cast<std::size_t>(facet.corners()) - 1;
+    const Vec3 normal = last == 2 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1));
+    if (normal.normalized().dot(direction.normalized()) >= least)
+      for (const int n : facet.nodes) marks[static_cast<std::size_t>(n)] = 1;
+  }
+  return marks;
+}
+
+Marks marked(const Model& model, const std::vector<Selection>& list) {
+  Marks marks(model.nodes.size(), 0);
+  for (const auto& one : list)
+    for (const int n : select(model, one)) marks[static_cast<std::size_t>(n)] = 1;
+  return marks;
+}
+
+/// The rules on a place alone.
+bool stands_where(const Selection& s, const Vec3& p, double tolerance) {
+  for (int axis = 0; axis < 3; ++axis)
+    if (s.plane[axis] && std::abs(p[axis] - *s.plane[axis]) > tolerance) return false;
+  if (s.inclined && std::abs((p - s.inclined->point).dot(s.inclined->normal.normalized())) > tolerance) return false;
+  if (s.cylinder) {
+    const Vec3 axis = (s.cylinder->axis_to - s.cylinder->axis_from).normalized();
+    const double distance = axis.cross(p - s.cylinder->axis_from).norm();
+    if (distance < s.cylinder->least - tolerance || distance > s.cylinder->most + tolerance) return false;
+  }
+  if (s.box) {
+    const Vec3 low = s.box->first.cwiseMin(s.box->second).array() - tolerance;
+    const Vec3 high = s.box->first.cwiseMax(s.box->second).array() + tolerance;
+    if ((p - low).minCoeff() < 0 || (high - p).minCoeff() < 0) return false;
+  }
+  return !(s.near && s.radius > 0 && (p - *s.near).norm() > s.radius + tolerance);
+}
+}  // namespace
 
 std::vector<int> select(const Model& model, const Selection& selection) {
   std::vector<int> candidates;
@@ -29,29 +107,24 @@ std::vector<int> select(const Model& model, const Selection& selection) {
     candidates = group->second;
   }
   const double tolerance = 1e-6 * model.size();
-  std::vector<char> inside(model.nodes.size(), 0);
+  Marks out(model.nodes.size(), 0);
+  const auto at = [](int n) { return static_cast<std::size_t>(n); };
+  const auto keep = [&](const Marks& marks, char wanted) {
+    for (std::size_t n = 0; n < out.size(); ++n) out[n] = static_cast<char>(out[n] != 0 || marks[n] != wanted);
+  };
   if (selection.ends_only)
     for (const auto& element : model.line_elements)
-      for (const std::size_t k : {1u, 2u}) inside[static_cast<std::size_t>(element.nodes[k])] = 1;
-  for (const int n : model.anchors) inside[static_cast<std::size_t>(n)] = 1;
-  const auto caught = [&](int n) {
-    const Vec3& p = model.nodes[static_cast<std::size_t>(n)];
-    if (inside[static_cast<std::size_t>(n)]) return false;
-    for (int axis = 0; axis < 3; ++axis)
-      if (selection.plane[axis] && std::abs(p[axis] - *selection.plane[axis]) > tolerance) return false;
-    if (selection.box) {
-      const Vec3 low = selection.box->first.cwiseMin(selection.box->second).array() - tolerance;
-      const Vec3 high = selection.box->first.cwiseMax(selection.box->second).array() + tolerance;
-      if ((p - low).minCoeff() < 0 || (high - p).minCoeff() < 0) return false;
-    }
-    return true;
-  };
+      for (const std::size_t k : {1u, 2u}) out[at(element.nodes[k])] = 1;
+  for (const int n : model.anchors) out[at(n)] = 1;
+  if (selection.free_edges) keep(on_free_edges(model), 1);
+  if (selection.normal) keep(looking(model, *selection.normal, selection.within_degrees), 1);
+  if (!selection.any.empty()) keep(marked(model, selection.any), 1);
+  if (!selection.without.empty()) keep(marked(model, selection.without), 0);
   std::vector<int> nodes;
-  std::copy_if(candidates.begin(), candidates.end(), std::back_inserter(nodes), caught);
-  if (selection.near && !nodes.empty()) {
-    const auto distance = [&](int n) {
-      return (model.nodes[static_cast<std::size_t>(n)] - *selection.near).squaredNorm();
-    };
+  for (const int n : candidates)
+    if (!out[at(n)] && stands_where(selection, model.nodes[at(n)], tolerance)) nodes.push_back(n);
+  if (selection.near && selection.radius <= 0 && !nodes.empty()) {
+    const auto distance = [&](int n) { return (model.nodes[at(n)] - *selection.near).squaredNorm(); };
     nodes = {*std::min_element(nodes.begin(), nodes.end(), [&](int a, int b) { return distance(a) < distance(b); })};
   }
   std::sort(nodes.begin(), nodes.end());

@@ -17,6 +17,7 @@ Colour scale_colour(double place) {
                                                {0.31, 0.68, 0.44, 1},
                                                {0.68, 0.81, 0.32, 1},
                                                {0.98, 0.89, 0.42, 1}}};
+  if (place < -0.5) return {0.80, 0.82, 0.85, 1};
   const double at = std::clamp(place, 0.0, 1.0) * (stops.size() - 1);
   const auto i = std::min(static_cast<std::size_t>(at), stops.size() - 2);
   const double f = at - static_cast<double>(i);

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -107,7 +108,8 @@ std::vector<std::pair<int, int>> outline(const model::Model& model) {
 }
 
 void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
-                const std::vector<double>& share) {
+                const std::vector<double>& share, const std::vector<double>& face_share) {
+  std::size_t at = 0;  // shell elements come first
   const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
   const auto faces = faces_of(*p.model);
   const bool show_mesh = faces.size() <= 3000;  // finer meshes turn into noise
@@ -117,8 +119,9 @@ void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& m
     std::vector<double> v;
     for (const int node : face.nodes) {
       pixel.push_back(view(moved[static_cast<std::size_t>(node)]));
-      v.push_back(share[static_cast<std::size_t>(node)]);
+      v.push_back(at < face_share.size() ? face_share[at] : share[static_cast<std::size_t>(node)]);
     }
+    ++at;
     const double light = 0.68 + 0.32 * std::abs(normal_of(face, moved).dot(lamp));
     for (std::size_t k = 1; k + 1 < n; ++k)
       raster.triangle({pixel[0], pixel[k], pixel[k + 1]}, {v[0], v[k], v[k + 1]}, light);
@@ -152,8 +155,11 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
     for (std::size_t k = 0; k < 3; ++k) piece(e.nodes[k], e.nodes[k + 1]);
   for (const auto& e : model.bar_elements) piece(e.nodes[0], e.nodes[1]);
   std::map<int, bool> drawn;
+  std::set<int> held;
+  for (const auto& support : model.supports) held.insert(support.node);
+  const bool few = held.size() < 200;
   for (const auto& support : model.supports)
-    if (support.freedom < 3 && model.supports.size() < 200 && !std::exchange(drawn[support.node], true)) {
+    if (support.freedom < 3 && few && !std::exchange(drawn[support.node], true)) {
       const Pixel p = view(model.nodes[static_cast<std::size_t>(support.node)]);
       canvas.area({{p.x, p.y}, {p.x - 7, p.y + 12}, {p.x + 7, p.y + 12}}, {0.35, 0.35, 0.38, 1});
     }
@@ -178,6 +184,42 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
+void draw_arrows(Canvas& canvas, const MeshPicture& p, const View& view) {
+  double largest = 0;
+  for (const auto& [node, force] : p.arrows) largest = std::max(largest, force.norm());
+  const Colour red{0.72, 0.12, 0.16, 1};
+  for (const auto& [node, force] : p.arrows) {
+    if (force.norm() < 0.02 * largest) continue;
+    const Pixel tip = view(p.model->nodes[static_cast<std::size_t>(node)]);
+    const Vec3 seen = view.axes.transpose() * force;
+    const double length = 14 + 46 * force.norm() / largest, flat = std::hypot(seen.x(), seen.y());
+    if (flat < 0.05 * force.norm()) {  // seen end on
+      canvas.circle(tip.x, tip.y, 4, red);
+      continue;
+    }
+    const double dx = seen.x() / force.norm(), dy = -seen.y() / force.norm(), ux = seen.x() / flat,
+                 uy = -seen.y() / flat;
+    canvas.line({{tip.x - length * dx, tip.y - length * dy}, {tip.x - 5 * ux, tip.y - 5 * uy}}, red, 1.6);
+    canvas.area({{tip.x, tip.y},
+                 {tip.x - 9 * ux - 3.5 * uy, tip.y - 9 * uy + 3.5 * ux},
+                 {tip.x - 9 * ux + 3.5 * uy, tip.y - 9 * uy - 3.5 * ux}},
+                red);
+  }
+}
+
+void draw_free_edges(Canvas& canvas, const model::Model& model, const View& view) {
+  std::map<std::pair<int, int>, int> uses;
+  for (const auto& e : model.shell_elements)
+    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
+      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
+  for (const auto& [edge, count] : uses) {
+    if (count != 1) continue;
+    const Pixel a = view(model.nodes[static_cast<std::size_t>(edge.first)]),
+                b = view(model.nodes[static_cast<std::size_t>(edge.second)]);
+    canvas.line({{a.x, a.y}, {b.x, b.y}}, {0.85, 0.42, 0.05, 1}, 2.4);
+  }
+}
+
 void draw_axes_cross(Canvas& canvas, const View& view, int height) {
   const double x = 70, y = height - 70.0;
   const char* const names[] = {"x", "y", "z"};
@@ -194,17 +236,30 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   std::vector<Vec3> moved = p.model->nodes;
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
   const View view = fit(*p.model, moved, 90, 110, width - 220.0, height - 90.0);
-  const auto [low, high] = std::minmax_element(p.value.begin(), p.value.end());
-  std::vector<double> share(p.value.size());
-  for (std::size_t n = 0; n < share.size(); ++n) share[n] = *high > *low ? (p.value[n] - *low) / (*high - *low) : 0.0;
+  const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
+  const double low = scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
+               high = scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end());
+  const auto shares = [&](const std::vector<double>& values) {
+    std::vector<double> list;
+    for (const double v : values) list.push_back(high > low ? (v - low) / (high - low) : 0.0);
+    return list;
+  };
+  const std::vector<double> face_share = shares(p.face_value),
+                            share = p.value.empty() ? std::vector<double>(moved.size(), -1.0) : shares(p.value);
   Raster raster(width, height);
-  draw_faces(raster, p, moved, view, share);
+  draw_faces(raster, p, moved, view, share, face_share);
   draw_members(raster, p, moved, view, share);
   canvas.image(raster.image(), 0, 0);
   draw_undeformed(canvas, *p.model, view);
+  if (p.free_edges) draw_free_edges(canvas, *p.model, view);
+  draw_arrows(canvas, p, view);
+  for (const int node : p.marks) {
+    const Pixel at = view(p.model->nodes[static_cast<std::size_t>(node)]);
+    canvas.circle(at.x, at.y, p.marks.size() > 300 ? 3 : 5, {0.85, 0.1, 0.35, 1});
+  }
   canvas.text(40, 42, p.title, 23, Anchor::start);
   canvas.text(40, 70, p.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
-  draw_legend(canvas, p.legend, *low, *high, width, height);
+  if (!p.legend.empty()) draw_legend(canvas, p.legend, low, high, width, height);
   draw_axes_cross(canvas, view, height);
 }
 

@@ -8,9 +8,13 @@ namespace archway::report::detail {
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit
   const model::Model* model = nullptr;
-  Eigen::VectorXd movement;   ///< full: 6 values a node
-  double scale = 1;           ///< times the movement
-  std::vector<double> value;  ///< one a node
+  Eigen::VectorXd movement;                               ///< full: 6 values a node
+  double scale = 1;                                       ///< times the movement
+  std::vector<double> value;                              ///< one a node; empty: plain grey
+  std::vector<double> face_value{};                       ///< one a shell element, instead of those of its nodes
+  std::vector<int> marks{};                               ///< nodes to mark
+  std::vector<std::pair<int, Eigen::Vector3d>> arrows{};  ///< forces at nodes, drawn with their points on the node
+  bool free_edges = false;                                ///< drawn thick
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
 

@@ -103,6 +103,7 @@ class StructureBuilder : public Workshop {
   void taper(const MemberSpec& m, int start, std::size_t first);
   void add_panel(const PanelSpec& p);
   void add_solid(const SolidSpec& s);
+  void add_mesh(const MeshSpec& m);
 };
 
 /// Ends of members, couplings, springs, fasteners and bonds.

@@ -46,6 +46,7 @@ void StructureBuilder::parts() {
   }
   for (const auto& p : spec_.panels) add_panel(p);
   for (const auto& s : spec_.solids) add_solid(s);
+  for (const auto& m : spec_.meshes) add_mesh(m);
 }
 
 void StructureBuilder::add_member(const MemberSpec& m) {
@@ -176,6 +177,41 @@ void StructureBuilder::add_solid(const SolidSpec& s) {
                       return s.axis_from + turn * (arm + c * s.wall * out.normalized()) + b * axis;
                     });
   });
+}
+
+void StructureBuilder::add_mesh(const MeshSpec& m) {
+  model::Model mesh = *m.mesh;
+  for (auto& x : mesh.nodes) x *= m.scale;
+  if (m.merge > 0) model::merge_coincident_nodes(mesh, m.merge);
+  const int nodes = model_.node_count(), parts = static_cast<int>(model_.parts.size());
+  for (auto part : mesh.parts) {
+    if (part_index(part.name) >= 0)
+      complain(m.place, fmt::format("part '{}' of the mesh has the name of another part", part.name),
+               "rename one of them");
+    const auto material = m.materials.find(part.name);
+    part.material =
+        index_in(model_.materials, material == m.materials.end() ? m.material : material->second, m.place, "material");
+    const auto thickness = m.thicknesses.find(part.name);
+    part.thickness = thickness == m.thicknesses.end() ? m.thickness : thickness->second;
+    if (part.kind == model::PartKind::panel && !(part.thickness > 0))
+      complain(m.place, fmt::format("part '{}' of the mesh has no thickness", part.name),
+               "add thickness = .., for all its panels or under parts");
+    if (part.kind == model::PartKind::bar) part.profile = index_in(model_.profiles, m.profile, m.place, "profile");
+    model_.parts.push_back(part);
+  }
+  const auto shifted = [&](auto list, auto& into) {
+    for (auto& e : list) {
+      for (int& n : e.nodes) n += nodes;
+      e.part += parts;
+      into.push_back(e);
+    }
+  };
+  shifted(mesh.shell_elements, model_.shell_elements);
+  shifted(mesh.solid_elements, model_.solid_elements);
+  shifted(mesh.bar_elements, model_.bar_elements);
+  model_.nodes.insert(model_.nodes.end(), mesh.nodes.begin(), mesh.nodes.end());
+  for (const auto& [name, list] : mesh.groups)
+    for (const int n : list) model_.groups[name].push_back(n + nodes);
 }
 
 }  // namespace archway::study::detail

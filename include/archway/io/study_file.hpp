@@ -15,6 +15,9 @@ study::StudySpec read_study(const std::string& path, const std::map<std::string,
 study::StudySpec parse_study(const std::string& text, const std::string& file,
                              const std::map<std::string, double>& overrides = {});
 
+/// A selection as `at` takes it in a study file: a name, or { rules }. \throws base::InputError
+model::Selection parse_selection(const study::StudySpec& spec, const std::string& text);
+
 /// A commented study file to start from, runnable as it is.
 std::string starter_study();
 

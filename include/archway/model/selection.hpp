@@ -8,10 +8,25 @@ namespace archway::model {
 
 /// Chooses nodes by name and by place; every rule that is given must hold.
 struct Selection {
+  struct Plane {
+    Vec3 point = Vec3::Zero(), normal = Vec3::UnitZ();
+  };
+  struct Cylinder {
+    Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::UnitZ();
+    double least = 0, most = 0;  ///< distance from the axis, of unbounded length
+  };
   std::string group;                         ///< a name in Model::groups; empty: all nodes
   std::optional<double> plane[3];            ///< x, y or z equal to this value
+  std::optional<Plane> inclined;             ///< in this plane
+  std::optional<Cylinder> cylinder;          ///< so far from this axis
   std::optional<std::pair<Vec3, Vec3>> box;  ///< inside or on these corners
-  std::optional<Vec3> near;                  ///< the one node closest to this point
+  bool free_edges = false;                   ///< on an edge that belongs to one panel element only
+  std::optional<Vec3> normal;                ///< on a panel element or outer face of a solid that looks this way
+  double within_degrees = 5;                 ///< of `normal`
+  std::vector<Selection> any;                ///< caught by one of these at least
+  std::vector<Selection> without;            ///< caught by none of these
+  std::optional<Vec3> near;                  ///< the one node closest to this point of those the other rules leave...
+  double radius = 0;                         ///< ...or, above zero, all that lie so near to it
   bool ends_only = true;                     ///< leave out nodes inside beam elements
   /// The rules in words, for messages.
   std::string text() const;

@@ -18,4 +18,12 @@ struct Figure {
 /// shapes drawn for each LBA
 std::vector<Figure> figures(const study::StudyResult& result, int most_modes = 4);
 
+/// What a selection caught, marked on the structure. \param name  file name; .svg or .png
+Figure selection_figure(const std::string& name, const study::StudySpec& spec, const model::Model& model,
+                        const std::string& what, const std::vector<int>& nodes);
+
+/// Drawings for the look before solving, as PNG: "structure" (thickness by colour, free edges thick, supports) and
+/// "load-NAME" for every load pattern (forces at nodes as arrows).
+std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model);
+
 }  // namespace archway::report

@@ -1,6 +1,7 @@
 #pragma once
 #include <functional>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -99,6 +100,19 @@ struct SolidSpec {
   double wall = 0, angle_degrees = 0;
   std::array<int, 3> divisions = {4, 4, 4};  ///< along / around, across / along the axis, up / through the wall
   bool quadratic = false;
+  Place place;
+};
+
+/// Panels, solids and bars from a mesh file.
+struct MeshSpec {
+  std::string file;
+  std::shared_ptr<const model::Model> mesh;  ///< as read
+  double scale = 1;                          ///< times its coordinates
+  double merge = 0;                          ///< nodes closer than this become one; 0: only in the same place
+  std::string material, profile;             ///< of its parts; profile: of its lines
+  double thickness = 0;
+  std::map<std::string, double> thicknesses;  ///< of single parts
+  std::map<std::string, std::string> materials;
   Place place;
 };
 
@@ -269,6 +283,7 @@ struct StudySpec {
   std::vector<PanelSpec> panels;
   std::vector<SolidSpec> solids;
   std::vector<CopySpec> copies;
+  std::vector<MeshSpec> meshes;
   std::vector<SpringSpec> springs;
   std::vector<FastenerSpec> fasteners;
   std::vector<CouplingSpec> couplings;

@@ -1,0 +1,98 @@
+#include "show_command.hpp"
+
+#include <algorithm>
+#include <fstream>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "archway/io/study_file.hpp"
+#include "archway/model/selection.hpp"
+#include "archway/report/figures.hpp"
+#include "archway/study/build_model.hpp"
+
+namespace archway::app {
+
+namespace {
+using base::Vec3;
+
+std::string extent(const model::Model& model, const std::vector<int>& nodes) {
+  Vec3 low = model.nodes[static_cast<std::size_t>(nodes[0])], high = low;
+  for (const int n : nodes) {
+    low = low.cwiseMin(model.nodes[static_cast<std::size_t>(n)]);
+    high = high.cwiseMax(model.nodes[static_cast<std::size_t>(n)]);
+  }
+  // a coordinate that is zero but for rounding
+  for (Vec3* v : {&low, &high})
+    for (int k = 0; k < 3; ++k)
+      if (std::abs((*v)[k]) < 1e-9 * model.size()) (*v)[k] = 0;
+  return low == high ? fmt::format("at ({:.6g}, {:.6g}, {:.6g})", low.x(), low.y(), low.z())
+                     : fmt::format("from ({:.6g}, {:.6g}, {:.6g}) to ({:.6g}, {:.6g}, {:.6g})", low.x(), low.y(),
+                                   low.z(), high.x(), high.y(), high.z());
+}
+
+void list_names(const model::Model& model, Console& console) {
+  std::size_t width = 0;
+  for (const auto& [name, nodes] : model.groups) width = std::max(width, name.size());
+  console.out << fmt::format("  {:<{}}  nodes  where\n", "name", width);
+  for (const auto& [name, nodes] : model.groups)
+    if (!nodes.empty())
+      console.out << fmt::format("  {:<{}}  {:>5}  {}\n", name, width, nodes.size(), extent(model, nodes));
+}
+
+void tell(const study::StudySpec& spec, const model::Model& model, const model::Selection& selection,
+          const std::vector<int>& nodes, Console& console) {
+  console.out << fmt::format("  {}: {} node{}, {} {}\n", selection.text(), nodes.size(), nodes.size() == 1 ? "" : "s",
+                             extent(model, nodes), spec.units.length);
+  const std::set<int> caught(nodes.begin(), nodes.end());
+  std::map<int, std::set<int>> of_part;
+  model.each_element([&](const int* first, const int* last, int part) {
+    for (const int* n = first; n != last && part >= 0; ++n)
+      if (caught.count(*n) > 0) of_part[part].insert(*n);
+  });
+  for (const auto& [part, own] : of_part)
+    console.out << fmt::format("  {} on '{}'\n", own.size(), model.parts[static_cast<std::size_t>(part)].name);
+  double length = 0;
+  const auto edges = model::edges_among(model, nodes);
+  for (const auto& [a, b] : edges)
+    length += (model.nodes[static_cast<std::size_t>(a)] - model.nodes[static_cast<std::size_t>(b)]).norm();
+  if (!edges.empty())
+    console.out << fmt::format("  {} panel edges between them, {:.6g} {} long\n", edges.size(), length,
+                               spec.units.length);
+}
+}  // namespace
+
+int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, Console& console) {
+  const auto spec = io::read_study(options.study, overrides);
+  const auto model = study::build_model(spec);
+  if (options.what.empty()) {
+    list_names(model, console);
+    return done;
+  }
+  const auto selection = io::parse_selection(spec, options.what);
+  if (!selection.group.empty() && model.groups.count(selection.group) == 0) {
+    std::vector<std::string> names;
+    for (const auto& [name, nodes] : model.groups) names.push_back(name);
+    throw base::InputError(options.study, fmt::format("nothing is called '{}'", selection.group),
+                           base::suggestion(selection.group, names));
+  }
+  const auto nodes = model::select(model, selection);
+  if (nodes.empty())
+    throw base::InputError(options.study, fmt::format("the selection {} catches no node", selection.text()),
+                           "check the name and the coordinates; planes and boxes must pass through mesh nodes");
+  tell(spec, model, selection, nodes, console);
+  if (options.picture.empty()) return done;
+  std::ofstream file(options.picture, std::ios::binary);
+  file << report::selection_figure(options.picture, spec, model, selection.text(), nodes).content;
+  file.close();
+  if (!file) {
+    console.err << base::to_text({options.picture, "the picture cannot be written",
+                                  "check that the folder exists and may be written", ""})
+                << "\n";
+    return cannot_write;
+  }
+  console.out << fmt::format("  picture in {}\n", options.picture);
+  return done;
+}
+
+}  // namespace archway::app
