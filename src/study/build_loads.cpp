@@ -25,7 +25,9 @@ struct Fit {
       values.row(i) = v.transpose();
     }
     middle = values.colwise().mean().transpose();
-    gradient = arms.completeOrthogonalDecomposition().solve(values).transpose();
+    Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> plane;
+    plane.setThreshold(1e-6);  // a flat face tells nothing about growth off its plane
+    gradient = plane.compute(arms).solve(values).transpose();
   }
 
  private:

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -65,13 +66,24 @@ class Copier {
       for (int& d : s.divisions) more(d);
   }
 
+  /// NAME-2 or the next number that is still free.
+  std::string next_name(const std::string& name) const {
+    for (int k = 2;; ++k) {
+      const std::string wanted = fmt::format("{}-{}", name, k);
+      const auto taken = [&](const auto& list) {
+        return std::any_of(list.begin(), list.end(), [&](const auto& part) { return part.name == wanted; });
+      };
+      if (!taken(spec_.members) && !taken(spec_.bars) && !taken(spec_.panels) && !taken(spec_.solids)) return wanted;
+    }
+  }
+
   template <class Spec>
   bool in(std::vector<Spec>& list, const std::string& name, const CopySpec& c) {
     for (std::size_t i = 0; i < list.size(); ++i) {
       if (list[i].name != name) continue;
       for (int k = 1; k <= c.count; ++k) {
         Spec copy = list[i];
-        copy.name = fmt::format("{}-{}", name, k + 1);
+        copy.name = next_name(name);
         copy.place = c.place;
         if (!c.material.empty()) copy.material = c.material;
         move(copy, motion_of(c, k), c);

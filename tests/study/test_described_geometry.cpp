@@ -174,6 +174,21 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
       CHECK(u.segment<3>(model::row(n)).dot(Vec3::UnitZ().cross(out)) == Approx(5).epsilon(1e-9));
     }
   }
+  SECTION("what presses on a tank grows with depth, and pulls to no side") {
+    const auto spec = io::parse_study(
+        kHead +
+            panel("tank",
+                  "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 400]\nstart = "
+                  "[100, 0, 0]\nangle = 360\ndivisions = [48, 5]") +
+            kHoldAll +
+            ended("{ kind = \"pressure\", on = \"tank\", value = \"z - 400\" }, { kind = \"surface\", on = "
+                  "\"tank\", force = [0, 0, \"z\"] }"),
+        "tank.toml");
+    const auto report = study::check_model(spec, study::build_model(spec), false);
+    const double round = 48 * 2 * 100 * std::sin(M_PI / 48);
+    CHECK(report.patterns[0].about_origin.force.isApprox(Vec3(0, 0, round * 400 * 400 / 2), 1e-9));
+    CHECK(report.patterns[0].about_origin.moment.norm() < 1e-6 * round * 400 * 400);
+  }
   SECTION("half a beam with a plane of symmetry at 45 degrees bends like the whole one") {
     const std::string half = kHead +
                              table("members",

@@ -282,6 +282,77 @@ TEST_CASE("cli: a section of a study, by profile and by a cut through its panels
     CHECK(cut["properties"][name].get<double>() == Approx(line["properties"][name].get<double>()).epsilon(0.03));
 }
 
+TEST_CASE("cli: show lists names, counts and draws what a selection catches, and refuses what catches nothing",
+          "[tour]") {
+  const Desk desk;
+  const std::string hopper = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/grain-hopper.toml";
+  const auto names = desk.run("archway show " + hopper);
+  CHECK(names.code == 0);
+  CHECK(contains(names.out, "ring-2.right"));
+  const auto caught =
+      desk.run("archway show " + hopper + " \"{ in = \\\"hopper\\\", free_edges = true }\" --picture rim.png");
+  CHECK(caught.code == 0);
+  CHECK(contains(caught.out, "64 nodes, from (-200, -200, -900) to (200, 200, -900) mm"));
+  CHECK(contains(caught.out, "64 panel edges between them"));
+  CHECK(desk.read("rim.png").substr(1, 3) == "PNG");
+  const auto nothing = desk.run("archway show " + hopper + " \"{ z = 5000 }\"");
+  CHECK(nothing.code == 3);
+  CHECK(contains(nothing.err, "catches no node"));
+  CHECK(contains(desk.run("archway show " + hopper + " \"{ zz = 1 }\"").err, "did you mean"));
+  CHECK(contains(desk.run("archway show " + hopper + " walll").err, "did you mean 'wall'"));
+}
+
+TEST_CASE("cli: a mesh goes out and comes back into a study; drawings before solving", "[tour]") {
+  const Desk desk;
+  const std::string deck = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/potting-deck-skin.toml";
+  CHECK(desk.run("archway mesh " + deck + " --out deck.vtu").code == 0);
+  const auto told = desk.run("archway mesh deck.vtu --out deck.obj");
+  CHECK(told.code == 0);
+  CHECK(contains(told.out, "1836 panel, 0 solid, 0 line elements in 6 parts"));
+  CHECK(contains(told.out, "0 nodes merged"));
+  CHECK(contains(told.out, "180 edges with more than two panels"));
+  std::string study =
+      "[study]\ntitle = \"Deck from elsewhere\"\nforce = \"N\"\nlength = \"mm\"\n[materials.alloy]\n"
+      "youngs_modulus = 70000\npoisson_ratio = 0.33\n[[meshes]]\nfile = \"deck.obj\"\nmaterial = \"alloy\"\n"
+      "thickness = 4\nparts = { skin = { thickness = 3 } }\n[[supports]]\nat = { x = 0 }\nhold = \"all\"\n"
+      "[[patterns]]\nname = \"snow\"\nloads = [{ kind = \"surface\", on = \"skin\", force = [0, 0, -0.001] }]\n";
+  desk.write("back.toml", study);
+  const auto check = desk.run("archway check back.toml --pictures look");
+  CHECK(check.code == 0);
+  CHECK(contains(check.out, "t = 3 mm      1296"));
+  CHECK(contains(check.out, "(0, 0, -1440)"));
+  for (const char* name : {"look/structure.png", "look/load-snow.png"}) CHECK(desk.read(name).substr(1, 3) == "PNG");
+  desk.write("deck.obj", "v 0 0 0\nv 1 0 0\nf 1 2 3\n");
+  const auto broken = desk.run("archway check back.toml");
+  CHECK(broken.code == 3);
+  CHECK(contains(broken.err, "back.toml:8:8: deck.obj:3: vertex 3 does not exist (2 so far)"));
+  CHECK(desk.run("archway mesh deck.step").code == 3);
+}
+
+TEST_CASE("cli: every kind of structure of the examples runs, its preload in balance to eight digits", "[tour]") {
+  const std::string name =
+      GENERATE(as<std::string>{}, "glasshouse-space-frame", "trellis-arch", "canopy-girder", "shelter-folded-roof",
+               "potting-deck-skin", "grain-hopper", "trellis-post-solid", "footpath-deck");
+  INFO(name);
+  const std::string file = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/" + name + ".toml";
+  std::ifstream stream(file);
+  const std::string text((std::istreambuf_iterator<char>(stream)), {});
+  CHECK(std::count(text.begin(), text.end(), '\n') < 80);
+  const Desk desk;
+  const auto o = desk.run("archway run " + file + " --out out --no-figures --json");
+  INFO(o.err);
+  REQUIRE(o.code == 0);
+  int balanced = 0;
+  const json results = json::parse(o.out);
+  for (const auto& analysis : results["analyses"])
+    for (const char* key : {"imbalance", "growing_imbalance"})
+      if (analysis.contains(key)) {
+        CHECK(analysis[key].get<double>() < 1e-8);
+        ++balanced;
+      }
+  CHECK(balanced > 0);
+}
+
 TEST_CASE("cli: results of a study with joints hold every table", "[tour]") {
   const Desk desk;
   const std::string post = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/bench-frame-solid.toml";
