@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -88,6 +90,73 @@ std::string describe(const System& system, const VectorXd& u, double size) {
                      axis_name(u.segment<3>(model::row(mover)).normalized()));
 }
 }  // namespace
+
+namespace {
+/// Which piece every node belongs to: pieces hang together through elements and ties.
+std::vector<int> pieces_of(const model::Model& model) {
+  std::vector<int> root(model.nodes.size());
+  std::iota(root.begin(), root.end(), 0);
+  const auto find = [&](int n) {
+    while (root[static_cast<std::size_t>(n)] != n)
+      n = root[static_cast<std::size_t>(n)] = root[static_cast<std::size_t>(root[static_cast<std::size_t>(n)])];
+    return n;
+  };
+  const auto join = [&](int a, int b) { root[static_cast<std::size_t>(find(a))] = find(b); };
+  model.each_element([&](const int* first, const int* last, int) {
+    for (const int* n = first; n != last; ++n) join(*first, *n);
+  });
+  for (const auto& tie : model.ties)
+    for (const int n : tie.leaders)
+      if (std::find(model.anchors.begin(), model.anchors.end(), n) == model.anchors.end()) join(tie.follower, n);
+  for (int n = 0; n < model.node_count(); ++n) root[static_cast<std::size_t>(n)] = find(n);
+  return root;
+}
+}  // namespace
+
+Mechanism find_rigid_movement(const model::Model& model) {
+  const auto piece = pieces_of(model);
+  const double size = std::max(model.size(), 1e-300);
+  const Vec3 middle = model.nodes.front();
+  std::map<int, Eigen::Matrix<double, 6, 6>> held;  // of (movement, turn x size) of every piece
+  std::vector<char> used(model.nodes.size(), 0);
+  model.each_element([&](const int* first, const int* last, int) {
+    held.try_emplace(piece[static_cast<std::size_t>(*first)], Eigen::Matrix<double, 6, 6>::Zero());
+    for (; first != last; ++first) used[static_cast<std::size_t>(*first)] = 1;
+  });
+  const auto hold = [&](int node, const Vec3& direction, bool turn) {
+    Eigen::Matrix<double, 6, 1> row;
+    const Vec3 arm = (model.nodes[static_cast<std::size_t>(node)] - middle) / size;
+    row << (turn ? Vec3(Vec3::Zero()) : direction), turn ? direction : Vec3(arm.cross(direction));
+    const auto own = held.find(piece[static_cast<std::size_t>(node)]);
+    if (own != held.end()) own->second += row * row.transpose();
+  };
+  for (const auto& s : model.supports)
+    if (s.freedom < 6) hold(s.node, Vec3::Unit(s.freedom % 3), s.freedom >= 3);
+  for (const auto& tie : model.ties)
+    if (std::find(model.anchors.begin(), model.anchors.end(), tie.leaders[0]) != model.anchors.end())
+      for (const bool turn : {false, true}) {
+        if (!(turn ? tie.turns : tie.moves)) continue;
+        base::Mat3 rest = base::Mat3::Identity();
+        for (const Vec3& free : turn ? tie.free_turns : tie.free_moves) rest -= free * free.transpose();
+        for (int k = 0; k < 3; ++k) hold(tie.follower, rest.col(k), turn);
+      }
+  for (const auto& s : model.springs)
+    for (int k = 0; s.second < 0 && k < 6; ++k)
+      if (s.stiffness[static_cast<std::size_t>(k)] > 0) hold(s.first, s.axes.col(k % 3), k >= 3);
+  for (const auto& [root, matrix] : held) {
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, 6, 6>> modes(matrix);
+    if (modes.eigenvalues()[0] > 1e-12 * std::max(1.0, modes.eigenvalues()[5])) continue;
+    const Eigen::Matrix<double, 6, 1> motion = modes.eigenvectors().col(0);
+    Mechanism mechanism;
+    mechanism.exists = true;
+    const bool shifts = motion.tail<3>().norm() < 1e-6 * motion.head<3>().norm();
+    mechanism.description = fmt::format("the piece with part '{}' can {} {} without resistance",
+                                        part_of_node(model, root), shifts ? "move along" : "turn about an axis along",
+                                        axis_name((shifts ? motion.head<3>() : motion.tail<3>()).normalized()));
+    return mechanism;
+  }
+  return {};
+}
 
 Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness,
                          algebra::Factorisation& factorisation) {

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <set>
 
 #include <Eigen/Eigenvalues>
 
@@ -76,6 +78,33 @@ std::array<double, 3> principal_stresses(const Stress& s) {
   m << s[0], s[3], s[5], s[3], s[1], s[4], s[5], s[4], s[2];
   const Vec3 values = Eigen::SelfAdjointEigenSolver<Mat3>(m, Eigen::EigenvaluesOnly).eigenvalues();
   return {values[2], values[1], values[0]};
+}
+
+std::vector<SupportReaction> reactions_by_support(const model::Model& model, const LinearStaticResult& result) {
+  std::map<std::string, SupportReaction> sums;
+  std::map<std::string, std::set<int>> nodes;
+  std::set<std::pair<int, int>> taken;
+  for (const auto& s : model.supports) {
+    auto& sum = sums[s.name];
+    nodes[s.name].insert(s.node);
+    if (!taken.insert({s.node, s.freedom}).second || s.freedom >= model::warp) continue;
+    (s.freedom < 3 ? sum.force : sum.moment)[s.freedom % 3] += result.reactions[model::row(s.node) + s.freedom];
+  }
+  for (std::size_t k = 0; k < result.spring_forces.size(); ++k) {
+    const auto& spring = model.springs[k];
+    if (spring.second >= 0) continue;
+    auto& sum = sums[spring.name];
+    nodes[spring.name].insert(spring.first);
+    sum.force -= spring.axes * Vec3(result.spring_forces[k].data());
+    sum.moment -= spring.axes * Vec3(result.spring_forces[k].data() + 3);
+  }
+  std::vector<SupportReaction> list;
+  for (auto& [name, sum] : sums) {
+    sum.name = name;
+    sum.nodes = static_cast<int>(nodes[name].size());
+    list.push_back(sum);
+  }
+  return list;
 }
 
 RecoveredStress recover_stresses(const System& system, const LinearStaticResult& result) {

@@ -158,29 +158,8 @@ class Writer {
 
   ordered_json reactions(const analysis::LinearStaticResult& r) const {
     ordered_json list = ordered_json::object();
-    std::map<std::string, std::set<int>> nodes;
-    for (const auto& support : result_.model->supports) nodes[support.name].insert(support.node);
-    for (const auto& [name, set] : nodes) {
-      Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
-      for (const int n : set) {
-        force += r.reactions.segment<3>(model::row(n));
-        moment += r.reactions.segment<3>(model::row(n) + 3);
-      }
-      list[name] = {{"force", vector(force)}, {"moment", vector(moment)}, {"nodes", set.size()}};
-    }
-    for (std::size_t s = 0; s < r.spring_forces.size(); ++s) {
-      const auto& spring = result_.model->springs[s];
-      if (spring.second >= 0) continue;
-      auto& sum = list[spring.name];
-      if (sum.is_null()) sum = {{"force", vector(Vec3::Zero())}, {"moment", vector(Vec3::Zero())}, {"nodes", 0}};
-      const Vec3 force = -spring.axes * Vec3(r.spring_forces[s].data()),
-                 moment = -spring.axes * Vec3(r.spring_forces[s].data() + 3);
-      for (std::size_t k = 0; k < 3; ++k) {
-        sum["force"][k] = sum["force"][k].get<double>() + force[static_cast<Eigen::Index>(k)];
-        sum["moment"][k] = sum["moment"][k].get<double>() + moment[static_cast<Eigen::Index>(k)];
-      }
-      sum["nodes"] = sum["nodes"].get<int>() + 1;
-    }
+    for (const auto& s : analysis::reactions_by_support(*result_.model, r))
+      list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
     return list;
   }
 

@@ -45,7 +45,11 @@ class Planner {
 
   Plan plan() {
     for (const auto& o : result_.outcomes) {
-      if (o.linear && o.linear->usable()) linear(o);
+      if (o.linear && o.linear->usable()) {
+        linear(o);
+        if (o.stresses && !o.stresses->nodes.empty()) stresses(o);
+        if (!o.linear->member_forces.empty()) moments(o);
+      }
       if (o.imperfection) imperfection(o);
       if (o.buckling) modes(o);
       if (o.path && !o.path->increments.empty()) states(o);
@@ -73,6 +77,50 @@ class Planner {
     p.subtitle = fmt::format("LA '{}': movements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
                              largest(p.value), units().length);
     plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
+  }
+
+  /// Largest equivalent stress at either face, averaged at nodes; part by part against its yield stress.
+  void stresses(const study::AnalysisOutcome& o) {
+    const auto& m = *o.geometry;
+    MeshPicture p = picture(o, Eigen::VectorXd::Zero(o.linear->displacement.size()), 0);
+    p.scale = 0;
+    p.legend = fmt::format("equivalent stress [{}/{}^2]", units().force, units().length);
+    std::fill(p.value.begin(), p.value.end(), 0.0);
+    double most = 0, used = 0;
+    std::string part;
+    for (const auto& n : o.stresses->nodes) {
+      const double stress =
+          std::max(elements::equivalent_stress(n.stress.top), elements::equivalent_stress(n.stress.bottom));
+      double& value = p.value[static_cast<std::size_t>(n.node)];
+      value = std::max(value, stress);
+      const auto& own = m.parts[static_cast<std::size_t>(n.part)];
+      const double yield = m.materials[static_cast<std::size_t>(own.material)].yield_stress;
+      most = std::max(most, stress);
+      if (yield > 0 && stress / yield > used) used = stress / yield, part = own.name;
+    }
+    p.subtitle = fmt::format("LA '{}': largest of the stresses at both faces; most {:.4g}{}", o.spec.name, most,
+                             used > 0 ? fmt::format("; utilisation {:.0f} % of yield in '{}'", 100 * used, part) : "");
+    plan_.pictures.emplace_back(o.spec.name + "-stress", std::move(p));
+  }
+
+  /// Bending moment of members along their lines.
+  void moments(const study::AnalysisOutcome& o) {
+    const auto& m = *o.geometry;
+    MeshPicture p = picture(o, Eigen::VectorXd::Zero(o.linear->displacement.size()), 0);
+    p.scale = 0;
+    p.legend = fmt::format("bending moment [{}]", units().moment());
+    std::fill(p.value.begin(), p.value.end(), 0.0);
+    for (const auto& f : o.linear->member_forces)
+      for (std::size_t k = 0; k < 4; ++k) {
+        const auto s = elements::along_element(f.points, static_cast<double>(k) / 3);
+        double& value =
+            p.value[static_cast<std::size_t>(m.line_elements[static_cast<std::size_t>(f.element)].nodes[k])];
+        value = std::max(value, std::hypot(s.moment_y, s.moment_z));
+      }
+    p.grey_faces = true;
+    p.subtitle = fmt::format("LA '{}': size of the bending moment in members; most {:.4g} {}", o.spec.name,
+                             largest(p.value), units().moment());
+    plan_.pictures.emplace_back(o.spec.name + "-moment", std::move(p));
   }
 
   void modes(const study::AnalysisOutcome& o) {

@@ -140,7 +140,8 @@ void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>&
     }
   for (const auto& e : p.model->bar_elements) {
     const auto a = static_cast<std::size_t>(e.nodes[0]), b = static_cast<std::size_t>(e.nodes[1]);
-    raster.line(view(moved[a]), view(moved[b]), 3, scale_colour(share[a]), scale_colour(share[b]), 2);
+    const auto colour = [&](std::size_t n) { return scale_colour(p.grey_faces ? -1.0 : share[n]); };
+    raster.line(view(moved[a]), view(moved[b]), 3, colour(a), colour(b), 2);
   }
 }
 
@@ -244,7 +245,8 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
     for (const double v : values) list.push_back(high > low ? (v - low) / (high - low) : 0.0);
     return list;
   };
-  const std::vector<double> face_share = shares(p.face_value),
+  const std::vector<double> face_share = p.grey_faces ? std::vector<double>(p.model->shell_elements.size(), -1.0)
+                                                      : shares(p.face_value),
                             share = p.value.empty() ? std::vector<double>(moved.size(), -1.0) : shares(p.value);
   Raster raster(width, height);
   draw_faces(raster, p, moved, view, share, face_share);

@@ -14,6 +14,7 @@ struct MeshPicture {
   std::vector<double> face_value{};                       ///< one a shell element, instead of those of its nodes
   std::vector<int> marks{};                               ///< nodes to mark
   std::vector<std::pair<int, Eigen::Vector3d>> arrows{};  ///< forces at nodes, drawn with their points on the node
+  bool grey_faces = false;                                ///< the values are those of members alone
   bool free_edges = false;                                ///< drawn thick
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);

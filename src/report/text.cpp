@@ -143,6 +143,26 @@ std::string parts_text(const study::StudySpec& spec, const model::Model& model, 
   return table.text(style);
 }
 
+std::string reactions_text(const study::StudySpec& spec, const model::Model& model,
+                           const analysis::LinearStaticResult& r, const TextStyle& style) {
+  const auto list = analysis::reactions_by_support(model, r);
+  if (list.size() < 2 || list.size() > 30) return "";
+  const auto clean = [&](Vec3 v, double scale) {  // rounding is no reaction
+    for (int k = 0; k < 3; ++k)
+      if (std::abs(v[k]) < 1e-9 * scale) v[k] = 0;
+    return vector(v);
+  };
+  double force = 0, moment = 0;
+  for (const auto& s : list) force = std::max(force, s.force.norm()), moment = std::max(moment, s.moment.norm());
+  Table table({"support", "nodes", fmt::format("force [{}]", spec.units.force),
+               fmt::format("moments at its nodes [{}]", spec.units.moment())},
+              "lrll");
+  for (const auto& s : list)
+    table.row({s.name, fmt::format("{}", s.nodes), clean(s.force, force),
+               clean(s.moment, std::max(moment, 1e-3 * force * model.size()))});
+  return table.text(style);
+}
+
 std::string linear_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
                         const TextStyle& style) {
   std::string out;
@@ -157,6 +177,7 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   table.row({"reactions", vector(r.reacted.force), vector(r.reacted.moment)});
   out += table.text(style);
   out += fmt::format("  loads and reactions agree to {:.1g} of the load\n", std::max(r.imbalance, 1e-16));
+  out += reactions_text(spec, model, r, style);
   out += parts_text(spec, model, r, style);
   if (const auto slack = std::count(r.slack.begin(), r.slack.end(), 1); slack > 0)
     out += fmt::format("  {} of {} bars are slack: tension-only, they would be pressed\n", slack, r.slack.size());

@@ -11,6 +11,7 @@
 namespace archway::study {
 
 namespace {
+constexpr int kThorough = 200000;  // freedoms up to which the check may factorise
 PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   const auto& part = model.parts[static_cast<std::size_t>(index)];
   PartRow row;
@@ -60,7 +61,16 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     elements::add_loads(model, pattern, 1, reference, nodal);
     report.patterns.push_back({pattern.name, elements::resultant(model.nodes, nodal, Vec3::Zero()), pattern.notes});
   }
-  if (look_for_mechanism && system.free_count() > 0) {
+  if (look_for_mechanism && system.free_count() > kThorough) {
+    const auto movement = analysis::find_rigid_movement(model);
+    report.has_mechanism = movement.exists;
+    report.mechanism = movement.description;
+    if (!movement.exists)
+      report.warnings.push_back(
+          fmt::format("over {} freedoms: looked for pieces that move as a whole only; hinges that let go inside the "
+                      "structure show when it is solved",
+                      kThorough));
+  } else if (look_for_mechanism && system.free_count() > 0) {
     algebra::SymmetricMatrix stiffness(system.pattern());
     analysis::AssemblyRequest request;
     request.tangent = &stiffness;

@@ -1,5 +1,7 @@
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/stress_recovery.hpp"
 #include "archway/model/joints.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
@@ -167,4 +169,48 @@ TEST_CASE("path: it ends on the load factor asked for, by arc length too", "[ana
   const auto r = analysis::follow_path(analysis::System(m), options);
   REQUIRE(r.usable());
   CHECK_DIGITS(r.increments.back().load_factor, 777, 12, "the last step is shortened");
+}
+
+TEST_CASE("mechanism: the quick look finds pieces that move as a whole", "[analysis][fast]") {
+  model::Model m = test::with_material();
+  model::add_rectangle(m, test::panel_part("a", 2), Vec3::Zero(), Vec3(100, 0, 0), Vec3(0, 100, 0), 4, 4);
+  model::add_rectangle(m, test::panel_part("b", 2), Vec3(0, 0, 50), Vec3(100, 0, 0), Vec3(0, 100, 0), 2, 2);
+  const auto words = [&] { return analysis::find_rigid_movement(m).description; };
+  CHECK_THAT(words(), Catch::Contains("without resistance"));
+  test::hold(m, m.groups["a.start"], {0, 1, 2});
+  CHECK_THAT(words(), Catch::Contains("part 'a' can turn about an axis along y"));
+  test::hold(m, m.groups["a.end"], {2});
+  CHECK_THAT(words(), Catch::Contains("part 'b'"));
+  for (const int corner : {0, 2, 6}) {
+    model::SpringElement spring;
+    spring.first = m.groups["b"][static_cast<std::size_t>(corner)];
+    spring.second = m.groups["a"][0];
+    spring.stiffness = {1, 1, 1, 0, 0, 0};
+    m.springs.push_back(spring);
+  }
+  CHECK_FALSE(analysis::find_rigid_movement(m).exists);
+  m.springs.clear();
+  test::hold(m, {m.groups["b"][0]}, {0, 1, 2});
+  test::hold(m, {m.groups["b"][2]}, {0, 2});
+  CHECK_THAT(words(), Catch::Contains("part 'b' can turn"));
+  test::hold(m, {m.groups["b"][6]}, {2});
+  CHECK_FALSE(analysis::find_rigid_movement(m).exists);
+}
+
+TEST_CASE("reactions: every support gets what it holds, also at nodes it shares", "[analysis][fast]") {
+  model::Model m = test::with_material();
+  model::add_rectangle(m, test::panel_part("a", 2), Vec3::Zero(), Vec3(100, 0, 0), Vec3(0, 100, 0), 4, 4);
+  for (const int n : m.groups["a.start"]) {
+    for (const int f : {0, 1}) m.supports.push_back({n, f, "wall"});
+    for (const int f : {2, 3, 4, 5}) m.supports.push_back({n, f, "shelf"});
+  }
+  m.patterns.emplace_back().name = "load";
+  for (const int n : m.groups["a.end"]) m.patterns[0].node_forces.push_back({n, Vec3(3, 0, -2), Vec3::Zero()});
+  const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
+  const auto list = analysis::reactions_by_support(m, r);
+  REQUIRE(list.size() == 2);
+  CHECK(list[0].name == "shelf");
+  CHECK((list[0].force - Vec3(0, 0, 10)).norm() < 1e-9);
+  CHECK((list[1].force - Vec3(-15, 0, 0)).norm() < 1e-9);
+  CHECK(list[0].nodes == 5);
 }

@@ -19,4 +19,8 @@ struct Mechanism {
 Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness,
                          algebra::Factorisation& factorisation);
 
+/// The quick look: a piece of the structure that hangs together and can move as a whole, by its supports and springs
+/// to the ground alone. Nothing is factorised; hinges and slides inside the structure go unseen.
+Mechanism find_rigid_movement(const model::Model& model);
+
 }  // namespace archway::analysis

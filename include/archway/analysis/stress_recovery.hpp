@@ -32,4 +32,13 @@ struct RecoveredStress {
 /// elements of other parts, or of one part whose normals differ by 20 degrees or more, are kept apart.
 RecoveredStress recover_stresses(const System& system, const LinearStaticResult& result);
 
+/// What a support, or a spring to the ground, gives to the structure: sums over its nodes. A node held by several
+/// supports gives to each what it holds.
+struct SupportReaction {
+  std::string name;
+  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< moment: sum of the moments at the nodes, not about a point
+  int nodes = 0;
+};
+std::vector<SupportReaction> reactions_by_support(const model::Model& model, const LinearStaticResult& result);
+
 }  // namespace archway::analysis

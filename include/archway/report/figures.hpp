@@ -12,10 +12,10 @@ struct Figure {
   std::string content;  ///< PNG or SVG bytes
 };
 
-/// All figures of a study, each as PNG (1280 x 800) and SVG: movements of every LA, the first mode shapes of every LBA
-/// as contour over the undeformed outline, the seeded imperfection, the shape at the peak and at the end of every path,
-/// and one load-movement chart for each watch point with all paths and the linear critical load. \param most_modes mode
-/// shapes drawn for each LBA
+/// All figures of a study, each as PNG (1280 x 800) and SVG: movements, stresses and bending moments of every LA, the
+/// first mode shapes of every LBA as contour over the undeformed outline, the seeded imperfection, the shape at the
+/// peak and at the end of every path, and one load-movement chart for each watch point with all paths and the linear
+/// critical load. \param most_modes mode shapes drawn for each LBA
 std::vector<Figure> figures(const study::StudyResult& result, int most_modes = 4);
 
 /// What a selection caught, marked on the structure. \param name  file name; .svg or .png
