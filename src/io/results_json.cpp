@@ -54,7 +54,13 @@ ordered_json check_part(const study::CheckReport& r) {
                      {"centre", vector(p.centre)}});
   for (const auto& p : r.patterns) {
     patterns[p.name] = resultant(p.about_origin);
+    patterns[p.name]["moment_about_centre_of_mass"] = vector(p.about_mass.moment);
     patterns[p.name]["notes"] = p.notes;
+  }
+  ordered_json combinations = ordered_json::object();
+  for (const auto& p : r.combinations) {
+    combinations[p.name] = resultant(p.about_origin);
+    combinations[p.name]["moment_about_centre_of_mass"] = vector(p.about_mass.moment);
   }
   return {{"nodes", r.nodes},
           {"beam_elements", r.beam_elements},
@@ -71,6 +77,7 @@ ordered_json check_part(const study::CheckReport& r) {
           {"centre_of_mass", vector(r.centre_of_mass)},
           {"parts", parts},
           {"patterns", patterns},
+          {"combinations", combinations},
           {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
           {"warnings", r.warnings}};
 }

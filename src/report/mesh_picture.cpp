@@ -185,11 +185,14 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
+constexpr std::size_t kMostArrows = 350;
 void draw_arrows(Canvas& canvas, const MeshPicture& p, const View& view) {
   double largest = 0;
   for (const auto& [node, force] : p.arrows) largest = std::max(largest, force.norm());
   const Colour red{0.72, 0.12, 0.16, 1};
-  for (const auto& [node, force] : p.arrows) {
+  const std::size_t step = (p.arrows.size() + kMostArrows - 1) / kMostArrows;  // more would cover the structure
+  for (std::size_t k = 0; k < p.arrows.size(); k += std::max<std::size_t>(step, 1)) {
+    const auto& [node, force] = p.arrows[k];
     if (force.norm() < 0.02 * largest) continue;
     const Pixel tip = view(p.model->nodes[static_cast<std::size_t>(node)]);
     const Vec3 seen = view.axes.transpose() * force;

@@ -253,6 +253,23 @@ std::string elements_text(const study::CheckReport& r) {
 }
 }  // namespace
 
+namespace {
+std::string resultants_text(const std::string& what, const std::vector<study::PatternRow>& rows, bool with_mass,
+                            const study::Units& u, const TextStyle& style) {
+  if (rows.empty()) return "";
+  std::vector<std::string> head = {what, fmt::format("total force [{}]", u.force),
+                                   fmt::format("moment about origin [{}]", u.moment())};
+  if (with_mass) head.emplace_back("about centre of mass");
+  Table table(head, with_mass ? "llll" : "lll");
+  for (const auto& p : rows) {
+    std::vector<std::string> row = {p.name, vector(p.about_origin.force), vector(p.about_origin.moment)};
+    if (with_mass) row.push_back(vector(p.about_mass.moment));
+    table.row(row);
+  }
+  return table.text(style);
+}
+}  // namespace
+
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
@@ -277,11 +294,9 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
              fmt::format("{}", r.beam_elements + r.shell_elements + r.bar_elements + r.solid_elements), "",
              number(r.mass, 4)});
   out += parts.text(style) + "\n";
-  Table patterns(
-      {"load pattern", fmt::format("total force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())},
-      "lll");
-  for (const auto& p : r.patterns) patterns.row({p.name, vector(p.about_origin.force), vector(p.about_origin.moment)});
-  if (!r.patterns.empty()) out += patterns.text(style);
+  if (r.mass > 0) out += fmt::format("  centre of mass {} {}\n\n", vector(r.centre_of_mass), u.length);
+  out += resultants_text("load pattern", r.patterns, r.mass > 0, u, style);
+  if (!r.combinations.empty()) out += "\n" + resultants_text("combination", r.combinations, r.mass > 0, u, style);
   for (const auto& p : r.patterns)
     for (const auto& note : p.notes) out += paragraph("-", p.name + ": " + note, style);
   if (r.has_mechanism) out += paragraph("!", r.mechanism, style);

@@ -171,7 +171,7 @@ std::vector<std::string> advice_on_model(const StudySpec& spec, const model::Mod
           share > 0.05)
         list.push_back(
             fmt::format("load pattern '{}': following pressure with free edges; {:.0f} % of its load stiffness is "
-                        "unsymmetric and left out",
+                        "unsymmetric, which factors and stability verdicts leave out (a path's Newton steps do not)",
                         pattern.name, 100 * share));
   return list;
 }

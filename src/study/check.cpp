@@ -56,10 +56,24 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   report.mass = mass.mass;
   report.centre_of_mass = mass.centre;
   const auto reference = elements::State::reference(model);
+  std::vector<Eigen::VectorXd> loads;
+  const auto row = [&](const std::string& name, const Eigen::VectorXd& nodal) {
+    return PatternRow{name,
+                      elements::resultant(model.nodes, nodal, Vec3::Zero()),
+                      elements::resultant(model.nodes, nodal, report.centre_of_mass),
+                      {}};
+  };
   for (const auto& pattern : model.patterns) {
     Eigen::VectorXd nodal = Eigen::VectorXd::Zero(system.full_size());
     elements::add_loads(model, pattern, 1, reference, nodal);
-    report.patterns.push_back({pattern.name, elements::resultant(model.nodes, nodal, Vec3::Zero()), pattern.notes});
+    report.patterns.push_back(row(pattern.name, nodal));
+    report.patterns.back().notes = pattern.notes;
+    loads.push_back(std::move(nodal));
+  }
+  for (const auto& combination : model.combinations) {
+    Eigen::VectorXd sum = Eigen::VectorXd::Zero(system.full_size());
+    for (const auto& [pattern, factor] : combination.terms) sum += factor * loads[static_cast<std::size_t>(pattern)];
+    report.combinations.push_back(row(combination.name, sum));
   }
   if (look_for_mechanism && system.free_count() > kThorough) {
     const auto movement = analysis::find_rigid_movement(model);

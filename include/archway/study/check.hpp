@@ -19,7 +19,7 @@ struct PartRow {
 
 struct PatternRow {
   std::string name;
-  elements::Resultant about_origin;
+  elements::Resultant about_origin, about_mass;  ///< about_mass: about the centre of mass
   std::vector<std::string> notes;
 };
 
@@ -32,7 +32,7 @@ struct CheckReport {
   std::vector<PartRow> parts;
   double mass = 0;
   Vec3 centre_of_mass = Vec3::Zero();
-  std::vector<PatternRow> patterns;
+  std::vector<PatternRow> patterns, combinations;
   bool has_mechanism = false;
   std::string mechanism;              ///< the free movement in words
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
