@@ -130,8 +130,8 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     REQUIRE(found != figures.end());
     return *found;
   };
-  for (const char* name : {"standing-movement", "buckling-mode-1", "buckling-mode-2", "collapse-imperfection",
-                           "collapse-peak", "collapse-end", "path-middle"}) {
+  for (const char* name : {"standing-movement", "standing-moment", "buckling-mode-1", "buckling-mode-2",
+                           "collapse-imperfection", "collapse-peak", "collapse-end", "path-middle"}) {
     INFO(name);
     const auto picture = decode(find(std::string(name) + ".png").content);
     CHECK(picture.width == 1280);
@@ -141,7 +141,7 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     CHECK(svg.rfind("<svg", 0) == 0);
     CHECK(svg.find("Planting bench column</text>") != std::string::npos);  // text stays text
   }
-  CHECK(figures.size() == 14);
+  CHECK(figures.size() == 16);
   CHECK(find("path-middle.svg").content.find("'buckling': ") !=
         std::string::npos);  // the linear factor beside the path
 }
@@ -176,7 +176,8 @@ kind = "LA"
 load = "push"
 )";
   const auto figures = report::figures(study::run_study(io::parse_study(text, "shelf.toml")));
-  REQUIRE(figures.size() == 2);
-  CHECK(decode(figures[0].content).colours > 200);
+  REQUIRE(figures.size() == 4);  // movements and stresses
+  CHECK(figures[2].name == "bend-stress.png");
+  for (const std::size_t k : {0u, 2u}) CHECK(decode(figures[k].content).colours > 200);
   CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
 }
