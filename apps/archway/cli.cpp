@@ -1,7 +1,6 @@
 #include "cli.hpp"
 
 #include <filesystem>
-#include <fstream>
 #include <map>
 
 #include <CLI/CLI.hpp>
@@ -14,6 +13,7 @@
 #include "mesh_command.hpp"
 #include "section_command.hpp"
 #include "show_command.hpp"
+#include "write_file.hpp"
 
 namespace archway::app {
 
@@ -40,11 +40,6 @@ struct Options {
   ShowOptions show;
   MeshOptions mesh;
   std::string pictures;
-};
-
-/// A trouble with writing, told apart from a bad study.
-struct WriteFailure {
-  base::InputError error;
 };
 
 std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
@@ -124,14 +119,8 @@ int command_run(Options options, Console& console) {
 void write_pictures(const study::StudySpec& spec, const model::Model& model, const Options& options, Console& console) {
   std::error_code trouble;
   fs::create_directories(options.pictures, trouble);
-  for (const auto& figure : report::structure_figures(spec, model)) {
-    std::ofstream file(fs::path(options.pictures) / figure.name, std::ios::binary);
-    file << figure.content;
-    file.close();
-    if (!file)
-      throw WriteFailure{{options.pictures, "the drawings cannot be written there",
-                          "check that the folder may be written, or choose another"}};
-  }
+  for (const auto& figure : report::structure_figures(spec, model))
+    write_file((fs::path(options.pictures) / figure.name).string(), figure.content, "drawing");
   if (!options.json && !options.quiet) console.out << fmt::format("  drawings in {}\n", options.pictures);
 }
 
@@ -165,12 +154,7 @@ int command_new(const Options& options, Console& console) {
   if (fs::exists(options.study) && !options.force)
     throw WriteFailure{
         {options.study, "this file exists already", "choose another name, or add --force to replace it"}};
-  std::ofstream file(options.study, std::ios::binary);
-  file << io::starter_study();
-  file.close();
-  if (!file)
-    throw WriteFailure{
-        {options.study, "the file cannot be written", "check that the folder exists and may be written"}};
+  write_file(options.study, io::starter_study(), "file");
   console.out << fmt::format("{} written: edit it, then archway run {}\n", options.study, options.study);
   return done;
 }

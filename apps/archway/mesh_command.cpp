@@ -5,6 +5,7 @@
 #include "archway/io/mesh_file.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/study/build_model.hpp"
+#include "write_file.hpp"
 
 namespace archway::app {
 
@@ -44,7 +45,11 @@ int command_mesh(const MeshOptions& options, Console& console) {
   tell(console, report.skewed, "elements have a corner below 20 degrees",
        [](const auto& e) { return fmt::format("{} ({:.3g})", e.first, e.second); });
   if (options.out.empty()) return done;
-  io::write_mesh(options.out, mesh);
+  try {
+    io::write_mesh(options.out, mesh);
+  } catch (const base::InputError& error) {
+    throw WriteFailure{error};
+  }
   console.out << fmt::format("  written to {}\n", options.out);
   return done;
 }

@@ -1,7 +1,6 @@
 #include "section_command.hpp"
 
 #include <algorithm>
-#include <fstream>
 #include <map>
 
 #include <fmt/format.h>
@@ -11,6 +10,7 @@
 #include "archway/report/section_sheet.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/section_of.hpp"
+#include "write_file.hpp"
 
 namespace archway::app {
 
@@ -92,15 +92,8 @@ int command_section(const SectionOptions& options, Console& console) {
   style.unicode = console.unicode;
   console.out << (options.json ? json_of(found) : report::section_text(found.title, found.section, found.unit, style));
   if (options.picture.empty()) return done;
-  std::ofstream file(options.picture, std::ios::binary);
-  file << report::section_figure(options.picture, found.title, found.section, found.unit).content;
-  file.close();
-  if (!file) {
-    console.err << base::to_text({options.picture, "the picture cannot be written",
-                                  "check that the folder exists and may be written", ""})
-                << "\n";
-    return cannot_write;
-  }
+  write_file(options.picture, report::section_figure(options.picture, found.title, found.section, found.unit).content,
+             "picture");
   if (!options.json) console.out << fmt::format("  picture in {}\n", options.picture);
   return done;
 }

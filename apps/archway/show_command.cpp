@@ -1,7 +1,6 @@
 #include "show_command.hpp"
 
 #include <algorithm>
-#include <fstream>
 #include <set>
 
 #include <fmt/format.h>
@@ -10,6 +9,7 @@
 #include "archway/model/selection.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/study/build_model.hpp"
+#include "write_file.hpp"
 
 namespace archway::app {
 
@@ -82,15 +82,8 @@ int command_show(const ShowOptions& options, const std::map<std::string, double>
                            "check the name and the coordinates; planes and boxes must pass through mesh nodes");
   tell(spec, model, selection, nodes, console);
   if (options.picture.empty()) return done;
-  std::ofstream file(options.picture, std::ios::binary);
-  file << report::selection_figure(options.picture, spec, model, selection.text(), nodes).content;
-  file.close();
-  if (!file) {
-    console.err << base::to_text({options.picture, "the picture cannot be written",
-                                  "check that the folder exists and may be written", ""})
-                << "\n";
-    return cannot_write;
-  }
+  write_file(options.picture, report::selection_figure(options.picture, spec, model, selection.text(), nodes).content,
+             "picture");
   console.out << fmt::format("  picture in {}\n", options.picture);
   return done;
 }

@@ -327,6 +327,7 @@ TEST_CASE("cli: a mesh goes out and comes back into a study; drawings before sol
   CHECK(broken.code == 3);
   CHECK(contains(broken.err, "back.toml:8:8: deck.obj:3: vertex 3 does not exist (2 so far)"));
   CHECK(desk.run("archway mesh deck.step").code == 3);
+  CHECK(desk.run("archway mesh deck.vtu --out nowhere/deck.obj").code == 5);
 }
 
 TEST_CASE("cli: every kind of structure of the examples runs, its preload in balance to eight digits", "[tour]") {

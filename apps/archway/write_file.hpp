@@ -1,0 +1,16 @@
+#pragma once
+#include <string>
+
+#include "archway/base/errors.hpp"
+
+namespace archway::app {
+
+/// A trouble with writing, told apart from a bad study: exit code 5.
+struct WriteFailure {
+  base::InputError error;
+};
+
+/// Writes a file whole. \throws WriteFailure when it cannot be written; \param what  for the message: "picture"
+void write_file(const std::string& path, const std::string& content, const std::string& what);
+
+}  // namespace archway::app
