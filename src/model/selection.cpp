@@ -45,14 +45,9 @@ namespace {
 using Marks = std::vector<char>;  // one a node
 
 Marks on_free_edges(const Model& model) {
-  std::map<std::pair<int, int>, int> uses;
-  for (const auto& e : model.shell_elements)
-    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
-      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
   Marks marks(model.nodes.size(), 0);
   const auto middles = edge_middles(model);
-  for (const auto& [edge, count] : uses) {
-    if (count != 1) continue;
+  for (const auto& edge : free_edges(model)) {
     marks[static_cast<std::size_t>(edge.first)] = marks[static_cast<std::size_t>(edge.second)] = 1;
     if (const auto middle = middles.find(edge); middle != middles.end())
       marks[static_cast<std::size_t>(middle->second)] = 1;
@@ -141,6 +136,17 @@ std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vect
       if (chosen.count(a) && chosen.count(b)) edges.insert(std::minmax(a, b));
     }
   return {edges.begin(), edges.end()};
+}
+
+std::vector<std::pair<int, int>> free_edges(const Model& model) {
+  std::map<std::pair<int, int>, int> uses;
+  for (const auto& e : model.shell_elements)
+    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
+      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
+  std::vector<std::pair<int, int>> free;
+  for (const auto& [edge, count] : uses)
+    if (count == 1) free.push_back(edge);
+  return free;
 }
 
 std::map<std::pair<int, int>, int> edge_middles(const Model& model) {

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
@@ -185,7 +186,6 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
-constexpr std::size_t kMostArrows = 350;
 void draw_arrows(Canvas& canvas, const MeshPicture& p, const View& view) {
   double largest = 0;
   for (const auto& [node, force] : p.arrows) largest = std::max(largest, force.norm());
@@ -212,12 +212,7 @@ void draw_arrows(Canvas& canvas, const MeshPicture& p, const View& view) {
 }
 
 void draw_free_edges(Canvas& canvas, const model::Model& model, const View& view) {
-  std::map<std::pair<int, int>, int> uses;
-  for (const auto& e : model.shell_elements)
-    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
-      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
-  for (const auto& [edge, count] : uses) {
-    if (count != 1) continue;
+  for (const auto& edge : model::free_edges(model)) {
     const Pixel a = view(model.nodes[static_cast<std::size_t>(edge.first)]),
                 b = view(model.nodes[static_cast<std::size_t>(edge.second)]);
     canvas.line({{a.x, a.y}, {b.x, b.y}}, {0.85, 0.42, 0.05, 1}, 2.4);

@@ -4,6 +4,9 @@
 
 namespace archway::report::detail {
 
+/// More arrows than this would cover the structure: some are left out then.
+constexpr std::size_t kMostArrows = 350;
+
 /// A structure with a movement and a value at every node.
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit

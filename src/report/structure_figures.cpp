@@ -52,7 +52,7 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
                                       pattern.name, total.x(), total.y(), total.z(), spec.units.force));
     for (int n = 0; n < model.node_count(); ++n)
       if (const base::Vec3 force = nodal.segment<3>(model::row(n)); force.norm() > 0) q.arrows.emplace_back(n, force);
-    if (q.arrows.size() > 350) q.subtitle += " (not all are drawn)";
+    if (q.arrows.size() > detail::kMostArrows) q.subtitle += " (not all are drawn)";
     figures.push_back(drawn("load-" + pattern.name + ".png", q));
   }
   return figures;

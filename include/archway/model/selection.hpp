@@ -39,6 +39,9 @@ std::vector<int> select(const Model& model, const Selection& selection);
 /// Only edges with both ends in `nodes`; an edge shared by several elements is listed once.
 std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vector<int>& nodes);
 
+/// Edges of panel elements that belong to one element only.
+std::vector<std::pair<int, int>> free_edges(const Model& model);
+
 /// Middle node of every edge of nine-node shells, by the pair of its ends (smaller number first).
 std::map<std::pair<int, int>, int> edge_middles(const Model& model);
 
