@@ -34,7 +34,16 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
       held_(system.factors(options.held)),
       growing_(system.factors(options.growing)),
       held_movement_(system.movements(held_)),
-      growing_movement_(system.movements(growing_)) {}
+      growing_movement_(system.movements(growing_)) {
+  // moments and free edges under pressure do not come and go along a path: looked for once
+  const State reference = State::reference(system.model());
+  for (std::size_t p = 0; p < held_.size() && !skewed_; ++p) {
+    if (held_[p] == 0.0 && growing_[p] == 0.0) continue;
+    std::vector<double> alone(held_.size(), 0.0);
+    alone[p] = 1;
+    skewed_ = system.skew_load_stiffness(alone, reference).nonZeros() > 0;
+  }
+}
 
 Mechanism Equilibrium::mechanism() {
   AssemblyRequest request;
@@ -79,7 +88,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   const auto factors = combined(point.factor, point.preload);
   const VectorXd external = system_.loads(factors, point.state);
   system_.add_load_stiffness(factors, point.state, -1, tangent_);
-  skew_ = system_.skew_load_stiffness(factors, point.state);
+  if (skewed_) skew_ = system_.skew_load_stiffness(factors, point.state);
   const VectorXd gap = internal - external;
   const double size = system_.model().size();
   const VectorXd unbalanced = gap - system_.held_part(gap);

@@ -86,6 +86,7 @@ class Equilibrium {
   algebra::Factorisation factorisation_;
   algebra::SymmetricMatrix tangent_;
   Eigen::SparseMatrix<double> skew_;  // what the symmetric tangent lacks, see System::skew_load_stiffness
+  bool skewed_ = false;               // there is such a part
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
   double scale_ = 1;  // weight of squared translations in the arc length

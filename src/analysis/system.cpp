@@ -358,12 +358,14 @@ void System::add_load_stiffness(const std::vector<double>& factors, const State&
 Eigen::SparseMatrix<double> System::skew_load_stiffness(const std::vector<double>& factors, const State& state) const {
   std::vector<Eigen::Triplet<double>> entries;
   double largest = 0;
+  // what is held neither moves nor feels it; what follows is not told apart here
+  const auto moves = [&](std::ptrdiff_t freedom) { return !ties_.empty() || equation(static_cast<int>(freedom)) >= 0; };
   const auto sink = [&](const std::vector<int>& nodes, int width, const MatrixXd& k) {
     const auto row = [&](Eigen::Index i) { return model::row(nodes[at(static_cast<int>(i) / width)]) + i % width; };
     largest = std::max(largest, k.cwiseAbs().maxCoeff());
     for (Eigen::Index i = 0; i < k.rows(); ++i)
       for (Eigen::Index j = 0; j < k.cols(); ++j)
-        if (k(i, j) != 0.0) entries.emplace_back(row(i), row(j), k(i, j));
+        if (k(i, j) != 0.0 && moves(row(i)) && moves(row(j))) entries.emplace_back(row(i), row(j), k(i, j));
   };
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0) elements::add_skew_load_stiffness(model_, model_.patterns[p], factors[p], state, sink);
