@@ -293,7 +293,7 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
   // what rounding leaves of loads that balance is no resultant
   for (int k = 0; k < 3; ++k) {
     if (std::abs(sum.force[k]) < 1e-13 * force_size.maxCoeff()) sum.force[k] = 0;
-    if (std::abs(sum.moment[k]) < 1e-13 * moment_size.maxCoeff()) sum.moment[k] = 0;
+    if (std::abs(sum.moment[k]) < 1e-11 * moment_size.maxCoeff()) sum.moment[k] = 0;
   }
   return sum;
 }

@@ -79,7 +79,7 @@ class Planner {
     plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
   }
 
-  /// Largest equivalent stress at either face, averaged at nodes; part by part against its yield stress.
+  /// Larger equivalent stress of the two faces, averaged at nodes; the part closest to its yield stress is named.
   void stresses(const study::AnalysisOutcome& o) {
     const auto& m = *o.geometry;
     MeshPicture p = picture(o, Eigen::VectorXd::Zero(o.linear->displacement.size()), 0);
@@ -98,8 +98,9 @@ class Planner {
       most = std::max(most, stress);
       if (yield > 0 && stress / yield > used) used = stress / yield, part = own.name;
     }
-    p.subtitle = fmt::format("LA '{}': largest of the stresses at both faces; most {:.4g}{}", o.spec.name, most,
-                             used > 0 ? fmt::format("; utilisation {:.0f} % of yield in '{}'", 100 * used, part) : "");
+    p.subtitle = fmt::format("LA '{}': larger of the two faces, averaged at nodes; most {:.4g} {}/{}^2{}", o.spec.name,
+                             most, units().force, units().length,
+                             used > 0 ? fmt::format(", {:.2g} % of yield in '{}'", 100 * used, part) : "");
     plan_.pictures.emplace_back(o.spec.name + "-stress", std::move(p));
   }
 
