@@ -116,10 +116,11 @@ int command_run(Options options, Console& console) {
   return run_study(spec, options, console);
 }
 
-void write_pictures(const study::StudySpec& spec, const model::Model& model, const Options& options, Console& console) {
+void write_pictures(const study::StudySpec& spec, const model::Model& model, const study::CheckReport& report,
+                    const Options& options, Console& console) {
   std::error_code trouble;
   fs::create_directories(options.pictures, trouble);
-  for (const auto& figure : report::structure_figures(spec, model))
+  for (const auto& figure : report::structure_figures(spec, model, report))
     write_file((fs::path(options.pictures) / figure.name).string(), figure.content, "drawing");
   if (!options.json && !options.quiet) console.out << fmt::format("  drawings in {}\n", options.pictures);
 }
@@ -135,7 +136,7 @@ int command_check(const Options& options, Console& console) {
     console.out << io::check_json(spec, report);
   else if (!options.quiet)
     console.out << report::check_text(spec, report, style_of(console));
-  if (!options.pictures.empty()) write_pictures(spec, model, options, console);
+  if (!options.pictures.empty()) write_pictures(spec, model, report, options, console);
   if (report.has_mechanism) {
     if (!options.json)
       console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";

@@ -61,39 +61,14 @@ algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<do
   return g;
 }
 
-/// Largest axial, shear or fibre strain of a small displacement.
-double largest_strain(const System& system, const Eigen::VectorXd& displacement) {
-  const State reference = State::reference(system.model());
+/// Largest fibre or equivalent strain of a linear solution.
+double largest_strain(const System& system, const std::vector<double>& factors, const BucklingResult& result) {
   const auto& m = system.model();
+  const auto peaks = peaks_by_part(m, recover_forces(system, factors, result.growing_displacement, result.slack));
   double largest = 0;
-  for (int e = 0; e < system.beams().size(); ++e) {
-    const auto& part = m.parts[static_cast<std::size_t>(m.line_elements[static_cast<std::size_t>(e)].part)];
-    const auto& material = m.materials[static_cast<std::size_t>(part.material)];
-    const auto& p = m.profiles[static_cast<std::size_t>(part.profile)];
-    for (const auto& f : system.beams().section_forces(reference, e, &displacement)) {
-      const double fibre = std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y +
-                           std::abs(f.moment_z) * p.fibre_y / p.second_moment_z;
-      largest = std::max(largest, fibre / material.youngs_modulus);
-    }
-  }
-  for (int e = 0; e < system.bars().size(); ++e) {
-    const auto& part = m.parts[static_cast<std::size_t>(m.bar_elements[static_cast<std::size_t>(e)].part)];
-    largest = std::max(largest, std::abs(system.bars().axial_force(reference, e, &displacement)) /
-                                    (m.materials[static_cast<std::size_t>(part.material)].youngs_modulus *
-                                     m.profiles[static_cast<std::size_t>(part.profile)].area));
-  }
-  for (int e = 0; e < static_cast<int>(m.solid_elements.size()); ++e) {
-    const auto& part = m.parts[static_cast<std::size_t>(m.solid_elements[static_cast<std::size_t>(e)].part)];
-    for (const auto& s : system.solid_stress(reference, e, &displacement))
-      largest = std::max(largest, elements::equivalent_stress(s) /
-                                      m.materials[static_cast<std::size_t>(part.material)].youngs_modulus);
-  }
-  for (int e = 0; e < system.shell_count(); ++e) {
-    const auto& part = m.parts[static_cast<std::size_t>(m.shell_elements[static_cast<std::size_t>(e)].part)];
-    const auto s = system.shell_stress(reference, e, &displacement);
-    const double stress = std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom));
-    largest = std::max(largest, stress / m.materials[static_cast<std::size_t>(part.material)].youngs_modulus);
-  }
+  for (std::size_t p = 0; p < peaks.size(); ++p)
+    largest =
+        std::max(largest, peaks[p].stress / m.materials[static_cast<std::size_t>(m.parts[p].material)].youngs_modulus);
   return largest;
 }
 
@@ -177,7 +152,7 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
   result.modes = modes_of(system, result.proof.pairs, 1);
-  result.growing_strain = largest_strain(system, result.growing_displacement);
+  result.growing_strain = largest_strain(system, growing, result);
   drop_senseless(result.modes, result.growing_strain);
   conclude(result);
   if (options.negative == Negative::show && result.ending == Ending::done) {

@@ -52,7 +52,7 @@ std::vector<char> slack_bars(const System& system, const std::vector<double>& fa
   bool any = false;
   for (int b = 0; b < bars.size(); ++b) any = any || bars.tension_only(b);
   if (!any) return slack;
-  const State state = State::reference(system.model());
+  const State state = system.warmed_reference(factors);
   for (int round = 0; round < 30; ++round) {
     const Eigen::VectorXd u = solve_linear(system, factorisation, factors, slack);
     bool changed = false;
@@ -103,20 +103,7 @@ void recover(const System& system, const std::vector<double>& factors, LinearSta
   result.applied = balance.applied;
   result.reacted = balance.reacted;
   result.imbalance = balance.imbalance;
-  const State state = State::reference(system.model());
-  for (int e = 0; e < system.beams().size(); ++e)
-    result.member_forces.push_back({e, system.beams().section_forces(state, e, &result.displacement)});
-  for (int e = 0; e < system.shell_count(); ++e)
-    result.shell_stresses.push_back(system.shell_stress(state, e, &result.displacement));
-  for (int e = 0; e < system.bars().size(); ++e)
-    result.bar_forces.push_back(
-        result.slack[static_cast<std::size_t>(e)] ? 0.0 : system.bars().axial_force(state, e, &result.displacement));
-  for (int e = 0; e < system.springs().size(); ++e) {
-    const auto f = system.springs().forces(state, e, &result.displacement);
-    result.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
-  }
-  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e)
-    result.solid_stresses.push_back(system.solid_stress(state, e, &result.displacement));
+  static_cast<ElementForces&>(result) = recover_forces(system, factors, result.displacement, result.slack);
 }
 }  // namespace
 

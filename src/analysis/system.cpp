@@ -305,10 +305,16 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& asked)
   return folded ? base::Verdict::recoverable : base::Verdict::good;
 }
 
-VectorXd System::nodal_loads(const std::vector<double>& factors, const State& state) const {
+VectorXd System::applied_loads(const std::vector<double>& factors, const State& state) const {
   VectorXd nodal = VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0) elements::add_loads(model_, model_.patterns[p], factors[p], state, nodal);
+  return nodal;
+}
+
+VectorXd System::nodal_loads(const std::vector<double>& factors, const State& state) const {
+  VectorXd nodal = applied_loads(factors, state);
+  add_growth_forces(factors, state, nodal);
   return nodal;
 }
 
@@ -320,13 +326,14 @@ VectorXd System::loads(const std::vector<double>& factors, const State& state) c
 
 /// Adds a block on any freedoms, brought down to leaders; for the few that are not in the scatter of an element.
 void System::add_block(const State& state, const std::vector<int>& freedoms, const MatrixXd& block, double scale,
-                       algebra::SymmetricMatrix& matrix) const {
+                       algebra::SymmetricMatrix& matrix, const double* force) const {
   const auto local = ties_.localise(freedoms);
   const auto size = static_cast<Eigen::Index>(local.freedoms.size());
   MatrixXd k = MatrixXd::Zero(size, size);
   k.topLeftCorner(block.rows(), block.cols()) = block;
-  VectorXd none = VectorXd::Zero(size);
-  ties_.reduce(state, local, none, &k, nullptr);
+  VectorXd f = VectorXd::Zero(size);
+  if (force != nullptr) f.head(block.rows()) = Eigen::Map<const VectorXd>(force, block.rows());
+  ties_.reduce(state, local, f, &k, nullptr);
   scatter_matrix(k.data(), static_cast<int>(size), places_of(local.freedoms, equation_, *pattern_), scale,
                  matrix.values);
 }
@@ -334,7 +341,7 @@ void System::add_block(const State& state, const std::vector<int>& freedoms, con
 void System::add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
                                algebra::SymmetricMatrix& matrix) const {
   if (ties_.empty()) return;
-  VectorXd nodal = nodal_loads(factors, state);
+  VectorXd nodal = applied_loads(factors, state);
   ties_.gather(state, nodal, [&](int tie, const Eigen::Matrix<double, 7, 1>& force) {
     add_block(state, ties_.columns(tie), ties_.second_order(state, tie, force), scale, matrix);
   });
@@ -352,6 +359,7 @@ void System::add_load_stiffness(const std::vector<double>& factors, const State&
                                          freedoms.push_back(static_cast<int>(model::row(n)) + i);
                                      add_block(state, freedoms, k, scale, matrix);
                                    });
+  add_growth_stiffness(factors, state, scale, matrix);
   add_tie_stiffness(factors, state, scale, matrix);
 }
 

@@ -37,6 +37,7 @@ BarBatch::BarBatch(const model::Model& model) {
         (model.nodes[static_cast<std::size_t>(e.nodes[1])] - model.nodes[static_cast<std::size_t>(e.nodes[0])]).norm();
     data.stiffness = model.materials[static_cast<std::size_t>(part.material)].youngs_modulus *
                      model.profiles[static_cast<std::size_t>(part.profile)].area;
+    data.part = e.part;
     data.tension_only = part.tension_only;
     data_.push_back(data);
   }
@@ -54,13 +55,15 @@ base::Verdict BarBatch::evaluate(const State& state, const int* elements, int co
     const Line line = line_of(state, data.nodes);
     if (!(line.length > 0)) verdict = base::Verdict::recoverable;
     const bool left_out = source.slack != nullptr && (*source.slack)[static_cast<std::size_t>(elements[k])] != 0;
-    double strain = line.length / data.length - 1;
-    double force = source.linear != nullptr ? data.stiffness * stretch(line, data.nodes, *source.linear) / data.length
-                                            : force_of(data, strain);
+    const double free = state.free_strain(data.part);
+    double strain = line.length / data.length - 1 - free;
+    double force = source.linear != nullptr
+                       ? data.stiffness * (stretch(line, data.nodes, *source.linear) / data.length - free)
+                       : force_of(data, strain);
     double axial = force;
     if (source.linear == nullptr && source.previous != nullptr) {
       const Line before = line_of(*source.previous, data.nodes);
-      strain = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1;
+      strain = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1 - free;
       axial = force_of(data, strain);
     }
     double modulus = data.tension_only && source.linear == nullptr && strain < 0 ? 0 : data.stiffness / data.length;
@@ -80,8 +83,9 @@ base::Verdict BarBatch::evaluate(const State& state, const int* elements, int co
 double BarBatch::axial_force(const State& state, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Line line = line_of(state, data.nodes);
-  return linear == nullptr ? force_of(data, line.length / data.length - 1)
-                           : data.stiffness * stretch(line, data.nodes, *linear) / data.length;
+  const double free = state.free_strain(data.part);
+  return linear == nullptr ? force_of(data, line.length / data.length - 1 - free)
+                           : data.stiffness * (stretch(line, data.nodes, *linear) / data.length - free);
 }
 
 }  // namespace archway::elements

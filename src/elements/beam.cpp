@@ -95,10 +95,12 @@ struct Nodes {
   std::array<Vec4, 4> q;
   std::array<double, 4> p{};
   std::array<Vec3, 4> arms;  // as they point now
+  double free_strain = 0;
 };
 
 Nodes gather(const BeamBatch::Data& data, const State& state) {
   Nodes nodes;
+  nodes.free_strain = state.free_strain(data.part);
   for (std::size_t i = 0; i < 4; ++i) {
     const auto n = static_cast<std::size_t>(data.nodes[i]);
     nodes.arms[i] = state.rotation[n] * data.arms[i];
@@ -153,11 +155,19 @@ Vec13 variation(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point,
   return dz;
 }
 
-/// Response by linear theory to small displacements from the reference.
+/// Strains at which a Gauss point is free of stress: the reference line stretched by a free strain.
+Vec6 stress_free(const BeamBatch::GaussPoint& point, double free_strain) {
+  Vec6 e = point.reference_strain;
+  e.head<3>() *= 1 + free_strain;
+  return e;
+}
+
+/// Response by linear theory to small displacements from a state (a sample with numerators f).
 Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
-                          const Mat8x13& b, const Eigen::VectorXd& u) {
-  const SectionMap map(point.section, point.reference_strain[3]);
-  const Vec8 e = b * variation(data, point, nodes, u);
+                          const Sample& z, const Vec6& f, const Mat8x13& b, const Eigen::VectorXd& u) {
+  const SectionMap map(point.section, f[3] / z.q.squaredNorm());
+  Vec8 e = b * variation(data, point, nodes, u);
+  e.head<3>() -= nodes.free_strain * point.reference_strain.head<3>();
   Response r;
   r.material = material_of(point.section, map);
   r.sigma = r.material * e;
@@ -242,15 +252,15 @@ Response foreseen_response(const BeamBatch::Data& data, const BeamBatch::GaussPo
   const Sample z = sample(before, point);
   const Vec6 f = numerators(z);
   const Vec8 change = gradient(z, f) * variation(data, point, before, *source.step);
-  return respond(point.section, strains(z, f) + change, point.reference_strain);
+  return respond(point.section, strains(z, f) + change, stress_free(point, source.previous->free_strain(data.part)));
 }
 
 /// Response of a Gauss point for force (never foreseen) or stiffness.
 Response response_of(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
                      const Sample& z, const Vec6& f, const Mat8x13& b, const StressSource& source, bool foreseen) {
-  if (source.linear != nullptr) return respond_linearly(data, point, nodes, b, *source.linear);
+  if (source.linear != nullptr) return respond_linearly(data, point, nodes, z, f, b, *source.linear);
   if (foreseen && source.previous != nullptr) return foreseen_response(data, point, source);
-  return respond(point.section, strains(z, f), point.reference_strain);
+  return respond(point.section, strains(z, f), stress_free(point, nodes.free_strain));
 }
 
 void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums,
@@ -331,6 +341,7 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
   BeamBatch::Data data;
   data.nodes = element.nodes;
+  data.part = element.part;
   data.warping = part.warping;
   data.has_arms = part.offset_y != 0.0 || part.offset_z != 0.0;
   data.axes = nodal_axes(model, element);
@@ -425,8 +436,8 @@ std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int e
     const auto& point = data.points[p];
     const Sample z = sample(nodes, point);
     const Vec6 f = numerators(z);
-    const Response r = linear == nullptr ? respond(point.section, strains(z, f), point.reference_strain)
-                                         : respond_linearly(data, point, nodes, gradient(z, f), *linear);
+    const Response r = linear == nullptr ? respond(point.section, strains(z, f), stress_free(point, nodes.free_strain))
+                                         : respond_linearly(data, point, nodes, z, f, gradient(z, f), *linear);
     forces[p] = {r.sigma[0], r.sigma[1], r.sigma[2], r.sigma[3], r.sigma[4], r.sigma[5], r.sigma[7]};
   }
   return forces;

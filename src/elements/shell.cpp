@@ -48,29 +48,51 @@ Vector4d enhanced_amplitudes(const Data& data, const std::array<Vector3d, 4>& me
   return -data.inverse_enhanced * load;
 }
 
+/// Takes off what the element would show if it grew freely by a strain in all directions, its directors unturned.
+void take_off(const Data& data, double free_strain, Strains& e, Vector4d& ties) {
+  if (free_strain == 0.0) return;
+  ties -= free_strain * data.reference_shear;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    e.membrane[p] -= 2 * free_strain * (point.to_local * point.reference_membrane);
+    e.bending[p] -= free_strain * (point.to_local * point.reference_bending);
+    e.drilling[p] -= free_strain * point.reference_drilling;
+  }
+  e.drilling_middle -= free_strain * data.middle.reference_drilling;
+}
+
 void enhance(const Data& data, Strains& e) {
   const Vector4d alpha = enhanced_amplitudes(data, e.membrane);
   for (std::size_t p = 0; p < 4; ++p) e.membrane[p] += enhanced_modes(data, data.points[p]) * alpha;
 }
 
-Strains finite_strains(const Data& data, const Kinematics& k) {
+/// What both kinds of strain have in common at the end.
+void finish(const Data& data, double free_strain, Vector4d& ties, Strains& e) {
+  take_off(data, free_strain, e, ties);
+  for (std::size_t p = 0; p < 4; ++p) {
+    const auto& point = data.points[p];
+    e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
+  }
+  enhance(data, e);
+}
+
+Strains finite_strains(const Data& data, const Kinematics& k, double free_strain) {
   Strains e;
-  const Vector4d ties = shear_measure(k.corners) - data.reference_shear;
+  Vector4d ties = shear_measure(k.corners) - data.reference_shear;
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
     e.membrane[p] = point.to_local * (membrane_measure(k.samples[p]) - point.reference_membrane);
     e.bending[p] = point.to_local * (bending_measure(k.samples[p]) - point.reference_bending);
-    e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
     e.drilling[p] =
         drilling_sample(k.corners, k.samples[p], point.inverse_jacobian).measure() - point.reference_drilling;
   }
   e.drilling_middle = drilling_sample(k.corners, sample(k.corners, 0, 0), data.middle.inverse_jacobian).measure() -
                       data.middle.reference_drilling;
-  enhance(data, e);
+  finish(data, free_strain, ties, e);
   return e;
 }
 
-Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u) {
+Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u, double free_strain) {
   Vec24 step;
   for (std::size_t i = 0; i < 4; ++i) {
     const auto at = static_cast<Eigen::Index>(6 * i);
@@ -78,16 +100,14 @@ Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::Vecto
     step.segment<3>(at) += data.offset * Vec3(step.segment<3>(at + 3)).cross(k.corners.d[i]);
   }
   Strains e;
-  const Vector4d ties = k.ties * step;
+  Vector4d ties = k.ties * step;
   for (std::size_t p = 0; p < 4; ++p) {
-    const auto& point = data.points[p];
     e.membrane[p] = k.membrane[p] * step;
     e.bending[p] = k.bending[p] * step;
-    e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
     e.drilling[p] = k.drilling[p] * step;
   }
   e.drilling_middle = k.drilling_middle * step;
-  enhance(data, e);
+  finish(data, free_strain, ties, e);
   return e;
 }
 
@@ -255,6 +275,7 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
   const double t = part.thickness;
   Data data;
+  data.part = element.part;
   data.thickness = t;
   data.offset = part.offset_z;
   Corners c;
@@ -309,7 +330,8 @@ Strains operator+(Strains a, const Strains& b) {
 /// Strains for the stiffness, see StressSource.
 Strains foreseen_strains(const Data& data, const StressSource& source) {
   const Kinematics before = kinematics(data, *source.previous);
-  return finite_strains(data, before) + linear_strains(data, before, *source.step);
+  return finite_strains(data, before, source.previous->free_strain(data.part)) +
+         linear_strains(data, before, *source.step, 0);
 }
 
 /// From the middle surface to nodes that lie off it. \param s  stresses of the stiffness, nullptr: no matrices
@@ -327,7 +349,9 @@ void bring_to_corners(const Data& data, const Kinematics& k, const Resultants* s
 void evaluate_one(const Data& data, const State& state, const StressSource& source, double* force, double* tangent,
                   double* geometric) {
   const Kinematics k = kinematics(data, state);
-  const Strains e = source.linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *source.linear);
+  const double free_strain = state.free_strain(data.part);
+  const Strains e = source.linear == nullptr ? finite_strains(data, k, free_strain)
+                                             : linear_strains(data, k, *source.linear, free_strain);
   if (force != nullptr) {
     Eigen::Map<Vec24> out(force);
     out = internal_force(data, k, resultants(data, e));
@@ -402,7 +426,9 @@ base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int 
 ShellStress ShellBatch::stress(const State& state, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Kinematics k = kinematics(data, state);
-  const Resultants s = resultants(data, linear == nullptr ? finite_strains(data, k) : linear_strains(data, k, *linear));
+  const double free_strain = state.free_strain(data.part);
+  const Resultants s = resultants(
+      data, linear == nullptr ? finite_strains(data, k, free_strain) : linear_strains(data, k, *linear, free_strain));
   Vector3d membrane = Vector3d::Zero(), moment = Vector3d::Zero();
   Vector2d shear = Vector2d::Zero();
   double area = 0;

@@ -49,7 +49,8 @@ struct Element {
   std::vector<Form<N>> forms;
   std::vector<Block> blocks;
   VectorXd reference;  // measures in the reference state
-  int measures = 0;
+  VectorXd growth;     // of the measures when the element grows freely, directors unturned, by the unit of strain
+  int part = -1, measures = 0;
   double offset = 0, thickness = 0;
   Mat3 axes = Mat3::Identity();  // at the middle
   /// From measures to the resultants at the middle: N11 N22 N12 M11 M22 M12 Q1 Q2.
@@ -192,8 +193,9 @@ void evaluate_one(const Element<N>& e, const State& state, const StressSource& s
                   double* geometric) {
   const Nodes<N> n = gather(e, state);
   const auto b = rows(e, n);
-  const VectorXd strain =
-      source.linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(b * step_of(e, n, *source.linear));
+  const VectorXd strain = (source.linear == nullptr ? VectorXd(measures(e, n) - e.reference)
+                                                    : VectorXd(b * step_of(e, n, *source.linear))) -
+                          state.free_strain(e.part) * e.growth;
   const VectorXd stress = stresses(e, strain);
   if (force != nullptr) Eigen::Map<VectorXd>(force, 6 * N) = b.transpose() * stress;
   if (tangent == nullptr && geometric == nullptr) {
@@ -204,7 +206,8 @@ void evaluate_one(const Element<N>& e, const State& state, const StressSource& s
   if (source.linear == nullptr && source.previous != nullptr) {
     const Nodes<N> before = gather(e, *source.previous);
     stiffening =
-        stresses(e, VectorXd(measures(e, before) - e.reference + rows(e, before) * step_of(e, before, *source.step)));
+        stresses(e, VectorXd(measures(e, before) - e.reference + rows(e, before) * step_of(e, before, *source.step) -
+                             source.previous->free_strain(e.part) * e.growth));
   }
   MatrixXd g = MatrixXd::Zero(6 * N, 6 * N);
   add_geometric(e, n, stiffening, g);
@@ -230,6 +233,7 @@ class MeasuredShells final : public ShellKind {
   explicit MeasuredShells(std::vector<Element<N>> elements) : data_(std::move(elements)) {}
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return N; }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   Mat3 axes(int element) const override { return data_[static_cast<std::size_t>(element)].axes; }
 
@@ -251,9 +255,9 @@ class MeasuredShells final : public ShellKind {
   ShellStress stress(const State& state, int element, const VectorXd* linear) const override {
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
-    const Eigen::Matrix<double, 8, 1> r =
-        e.middle *
-        (linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear)));
+    const VectorXd strain =
+        linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear));
+    const Eigen::Matrix<double, 8, 1> r = e.middle * (strain - state.free_strain(e.part) * e.growth);
     return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
   }
 
@@ -271,11 +275,14 @@ class MeasuredShells final : public ShellKind {
   std::vector<Element<N>> data_;
 };
 
-/// Fills in the in-plane axes at the nodes and what follows for the reference state.
+/// Fills in what follows for the reference state.
 template <int N>
 void finish(Element<N>& e, const model::Model& model) {
-  e.reference = VectorXd::Zero(e.measures);
-  e.reference = measures(e, gather(e, State::reference(model)));
+  const Nodes<N> n = gather(e, State::reference(model));
+  e.reference = measures(e, n);
+  VectorXd outward = VectorXd::Zero(6 * N);
+  for (int i = 0; i < N; ++i) outward.segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
+  e.growth = rows(e, n) * outward;
 }
 
 }  // namespace archway::elements::measured

@@ -91,6 +91,7 @@ class Maker {
         material_(model.materials[static_cast<std::size_t>(part_.material)]) {
     e_.measures = kMeasures;
     e_.offset = part_.offset_z;
+    e_.part = element.part;
     e_.thickness = part_.thickness;
     e_.nodes = element.nodes;
     e_.carried[0] = directors;

@@ -225,6 +225,7 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
     e.carried[2][i] = turn * e.axes.col(1);
   }
   e.offset = part.offset_z;
+  e.part = element.part;
   e.thickness = h;
   e.measures = 12;
   const Triangle t = flat(x, e.axes);

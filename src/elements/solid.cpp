@@ -85,6 +85,7 @@ std::vector<std::pair<Vec3, double>> cube_rule(int points) {
 Data make(const model::Model& model, const model::SolidElement& element) {
   Data data;
   data.nodes = element.nodes;
+  data.part = element.part;
   std::vector<Vec3> x;
   for (const int n : element) x.push_back(model.nodes[static_cast<std::size_t>(n)]);
   data.material = material_matrix(
@@ -158,6 +159,7 @@ std::vector<Strain> strains(const Data& data, int nodes, const State& state, con
   for (const auto& point : data.points) {
     const Mat3 f = deformation(data, point, state);
     Strain e = keep_state ? green(f) : Strain(Strain::Zero());
+    e.head<3>().array() -= state.free_strain(data.part);
     if (step != nullptr) e += strain_rows(point, f) * local;
     if (nodes == 8) load += point.weight * point.modes.transpose() * (data.material * e);
     list.push_back(e);
@@ -239,7 +241,8 @@ std::vector<SolidStress> SolidBatch::stress(const State& state, int element, con
     const VectorXd step = linear == nullptr ? VectorXd() : step_of(data, node_count_, *linear);
     for (const auto& point : data.stress_points) {
       const Mat3 f = deformation(data, point, state);
-      const Strain e = linear == nullptr ? green(f) : Strain(strain_rows(point, f) * step);
+      Strain e = linear == nullptr ? green(f) : Strain(strain_rows(point, f) * step);
+      e.head<3>().array() -= state.free_strain(data.part);
       at_points.push_back(data.material * e);
     }
   }

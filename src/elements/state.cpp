@@ -3,8 +3,10 @@
 namespace archway::elements {
 
 State State::reference(const model::Model& model) {
-  return {model.nodes, std::vector<Eigen::Quaterniond>(model.nodes.size(), Eigen::Quaterniond::Identity()),
-          std::vector<double>(model.nodes.size(), 0.0)};
+  return {model.nodes,
+          std::vector<Eigen::Quaterniond>(model.nodes.size(), Eigen::Quaterniond::Identity()),
+          std::vector<double>(model.nodes.size(), 0.0),
+          {}};
 }
 
 void State::advance(const Eigen::VectorXd& step) {

@@ -156,11 +156,24 @@ class Writer {
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
     if (o.stresses) a["stresses"] = stress_extremes(*o.stresses);
+    a["peaks"] = peaks(analysis::peaks_by_part(*result_.model, r));
     if (!r.bar_forces.empty()) bars(a, r);
     for (std::size_t s = 0; s < r.spring_forces.size(); ++s)
       a["joint_forces"].push_back({{"name", result_.model->springs[s].name},
                                    {"forces", {r.spring_forces[s][0], r.spring_forces[s][1], r.spring_forces[s][2]}},
                                    {"moments", {r.spring_forces[s][3], r.spring_forces[s][4], r.spring_forces[s][5]}}});
+  }
+
+  /// Largest stress of every part, where, and its share of yield.
+  ordered_json peaks(const std::vector<analysis::PartPeak>& list) const {
+    ordered_json all = ordered_json::object();
+    for (std::size_t p = 0; p < list.size(); ++p) {
+      auto& one = all[part_name(static_cast<int>(p))];
+      one = {{"stress", number(list[p].stress)}, {"at", vector(list[p].place)}};
+      if (list[p].yield > 0) one["utilisation"] = number(list[p].utilisation());
+      if (list[p].is_line) one["axial"] = {number(list[p].axial_low), number(list[p].axial_high)};
+    }
+    return all;
   }
 
   ordered_json reactions(const analysis::LinearStaticResult& r) const {

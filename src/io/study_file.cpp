@@ -198,15 +198,16 @@ class StudyReader : detail::SpotReader {
     using study::LoadKind;
     study::LoadSpec l;
     l.place = t.place();
-    static const std::vector<std::string> kinds = {"force",           "line",         "edge",     "surface", "pressure",
-                                                   "member-pressure", "acceleration", "movement", "gravity"};
+    static const std::vector<std::string> kinds = {
+        "force",           "line",         "edge",     "surface",     "pressure",
+        "member-pressure", "acceleration", "movement", "temperature", "gravity"};
     const std::size_t known = reading_.complaints.size();
     const std::size_t kind = t.choice("kind", kinds, "");
     if (reading_.complaints.size() > known) {
       t.forgive();
       return l;
     }
-    l.kind = kind == 8 ? LoadKind::acceleration : static_cast<LoadKind>(kind);
+    l.kind = kind == 9 ? LoadKind::acceleration : static_cast<LoadKind>(kind);
     switch (kind) {
       case 0:
         l.at = spot(t, "at");
@@ -256,6 +257,10 @@ class StudyReader : detail::SpotReader {
           reading_.complain(t.place("freedom"), "'freedom' must be x, y, z, rx, ry, rz or warp", "");
           l.freedom = 0;
         }
+        break;
+      case 8:
+        l.part = t.text("on", "");
+        l.amount = t.number("value");
         break;
       default:
         l.value = t.vector("direction", Vec3(-Vec3::UnitZ())).normalized() * spec_.units.gravity();
@@ -362,6 +367,8 @@ class StudyReader : detail::SpotReader {
     if (reading_.complaints.size() > known) return t.forgive();
     if (a.kind == study::AnalysisKind::la) {
       a.load = t.text("load");
+      a.surface =
+          static_cast<study::StressSurface>(t.choice("surface", {"larger", "top", "middle", "bottom"}, "larger"));
     } else {
       a.from = t.text("from", "");
       a.grow = t.text("grow", "");

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "archway/io/mesh_file.hpp"
+#include "archway/study/everyday.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -32,11 +33,19 @@ class StructureReader : SpotReader {
   void material(const std::string& name, TableReader& t) {
     study::MaterialSpec m;
     m.place = t.place();
+    std::optional<double> modulus, ratio;
+    if (t.has("like")) {
+      const auto& known = study::everyday_materials();
+      const auto like = study::everyday_material(known[t.choice("like", known, "")], spec_.units);
+      m.material = *like;
+      modulus = like->youngs_modulus, ratio = like->poisson_ratio;
+    }
     m.material.name = name;
-    m.material.youngs_modulus = t.number("youngs_modulus");
-    m.material.poisson_ratio = t.number("poisson_ratio");
-    m.material.density = t.number("density", 0.0);
+    m.material.youngs_modulus = t.number("youngs_modulus", modulus);
+    m.material.poisson_ratio = t.number("poisson_ratio", ratio);
+    m.material.density = t.number("density", m.material.density);
     m.material.yield_stress = t.number("yield_stress", 0.0);
+    m.material.expansion = t.number("expansion", m.material.expansion);
     positive(t, "youngs_modulus", m.material.youngs_modulus);
     spec_.materials.push_back(m);
   }
@@ -294,6 +303,7 @@ class StructureReader : SpotReader {
     }
     const auto d = divisions(t, 2, "[16, 8]: elements along (or around) and across");
     for (std::size_t i = 0; i < 2; ++i) p.divisions[i] = d[i];
+    p.finer = finer(t, {"start", "end", "left", "right"});
     spec_.panels.push_back(p);
   }
 
@@ -314,6 +324,21 @@ class StructureReader : SpotReader {
     for (std::size_t i = 0; i < count; ++i)
       d[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
     return d;
+  }
+
+  std::vector<study::Finer> finer(TableReader& t, const std::vector<std::string>& sides) {
+    std::vector<study::Finer> list;
+    t.each("finer", "this refinement", [&](TableReader& f) {
+      study::Finer one;
+      one.towards = sides[f.choice("towards", sides, "")];
+      one.times = f.number("times");
+      if (!(one.times >= 1))
+        reading_.complain(f.place("times"), fmt::format("'times' is {}", one.times),
+                          "say how many times smaller the elements there are than the largest, for instance 4");
+      else
+        list.push_back(one);
+    });
+    return list;
   }
 
   void solid(TableReader& t) {
@@ -338,6 +363,7 @@ class StructureReader : SpotReader {
     }
     const auto d = divisions(t, 3, "[16, 4, 2]: along, across, up (tube: around, along the axis, through the wall)");
     for (std::size_t i = 0; i < 3; ++i) s.divisions[i] = d[i];
+    s.finer = finer(t, {"start", "end", "left", "right", "bottom", "top"});
     spec_.solids.push_back(s);
   }
 

@@ -100,7 +100,9 @@ struct Grid {
 }  // namespace
 
 void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
-                 const std::function<Vec3(double, double)>& surface, Faces faces) {
+                 const std::function<Vec3(double, double)>& surface, Faces faces, const Spacing& spacing) {
+  if (!spacing.s.empty()) divisions_s = static_cast<int>(spacing.s.size()) - 1;
+  if (!spacing.t.empty()) divisions_t = static_cast<int>(spacing.t.size()) - 1;
   require_divisions(divisions_s, "the number of divisions of a panel");
   require_divisions(divisions_t, "the number of divisions of a panel");
   if (closed && divisions_s < 3) require_divisions(0, "the number of divisions around a closed panel");
@@ -110,7 +112,8 @@ void add_surface(Model& model, const Part& part, int divisions_s, int divisions_
   for (int i = 0; i < lines; ++i)
     for (int j = 0; j <= columns; ++j)
       model.groups[part.name].push_back(
-          add_node(model, surface(static_cast<double>(i) / rows, static_cast<double>(j) / columns)));
+          add_node(model, surface(along_lines(spacing.s, static_cast<double>(i) / rows),
+                                  along_lines(spacing.t, static_cast<double>(j) / columns))));
   add_faces(model, at, rows, columns, index, faces);
   for (int j = 0; j <= columns; ++j) {
     model.groups[part.name + ".start"].push_back(at(0, j));
@@ -123,13 +126,13 @@ void add_surface(Model& model, const Part& part, int divisions_s, int divisions_
 }
 
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
-                   int divisions_along, int divisions_across, Faces faces) {
+                   int divisions_along, int divisions_across, Faces faces, const Spacing& spacing) {
   if (along.cross(across).norm() <= 1e-9 * along.norm() * across.norm() || along.norm() == 0.0)
     throw base::InputError(fmt::format("panel '{}'", part.name), "its sides 'along' and 'across' are parallel or zero",
                            "give two sides that span an area");
   add_surface(
       model, part, divisions_along, divisions_across, false,
-      [&](double s, double t) -> Vec3 { return corner + s * along + t * across; }, faces);
+      [&](double s, double t) -> Vec3 { return corner + s * along + t * across; }, faces, spacing);
 }
 
 namespace {

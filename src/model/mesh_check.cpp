@@ -26,6 +26,9 @@ void check_materials(const Model& model, Complaints& errors) {
           {place, fmt::format("Poisson's ratio is {}", m.poisson_ratio), "it must lie between -1 and 0.5", ""});
     if (!(m.density >= 0))
       errors.push_back({place, fmt::format("density is {}", m.density), "it must not be negative", ""});
+    if (!(std::abs(m.expansion) < 1e-2))
+      errors.push_back({place, fmt::format("its coefficient of expansion is {}", m.expansion),
+                        "give the strain per degree, for instance 1.2e-5 for steel", ""});
   }
 }
 

@@ -52,7 +52,7 @@ void add_triangle(Model& model, const Part& part, const std::vector<Vec3>& corne
 }  // namespace
 
 void add_corners(Model& model, const Part& part, const std::vector<Vec3>& corners, int divisions_first,
-                 int divisions_second, Faces faces) {
+                 int divisions_second, Faces faces, const Spacing& spacing) {
   const std::string place = fmt::format("panel '{}'", part.name);
   if (corners.size() != 3 && corners.size() != 4)
     throw base::InputError(place, fmt::format("it has {} corners", corners.size()), "give three or four");
@@ -68,7 +68,7 @@ void add_corners(Model& model, const Part& part, const std::vector<Vec3>& corner
   const std::array<Vec3, 4> c = {corners[0], corners[1], corners[2], corners[3]};
   add_surface(
       model, part, divisions_first, divisions_second, false,
-      [&](double s, double t) -> Vec3 { return between(c, s, t); }, faces);
+      [&](double s, double t) -> Vec3 { return between(c, s, t); }, faces, spacing);
   static const std::array<const char*, 4> sides = {".left", ".end", ".right", ".start"};
   for (std::size_t k = 0; k < 4; ++k)
     model.groups[fmt::format("{}.side{}", part.name, k + 1)] = model.groups[part.name + sides[k]];

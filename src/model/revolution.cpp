@@ -124,7 +124,7 @@ void add_with_poles(Model& model, const Part& part, const Turned& at, bool start
 }  // namespace
 
 void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
-                    double angle, int divisions_around, int divisions_along, Faces faces) {
+                    double angle, int divisions_around, int divisions_along, Faces faces, const Spacing& spacing) {
   const Vec3 axis = axis_to - axis_from;
   const std::string place = fmt::format("panel '{}'", part.name);
   if (axis.norm() == 0.0) throw base::InputError(place, "its axis has no length", "give two different points");
@@ -137,20 +137,22 @@ void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const
     return axis_from + Eigen::AngleAxisd(turn, axis.normalized()) * (line.at(along) - axis_from);
   };
   const bool starts = radius(0) < 1e-9 * line.length(), ends = radius(1) < 1e-9 * line.length();
+  if ((starts || ends) && !(spacing.s.empty() && spacing.t.empty()))
+    throw base::InputError(place, "its mesh is evenly spread, since it reaches the axis", "leave 'finer' out");
   if (starts || ends)
     return add_with_poles(model, part, at, starts, ends, angle, divisions_around, divisions_along, faces);
   add_surface(
       model, part, divisions_around, divisions_along, std::abs(angle - 2 * M_PI) < 1e-9,
-      [&](double s, double t) { return at(t, s * angle); }, faces);
+      [&](double s, double t) { return at(t, s * angle); }, faces, spacing);
 }
 
 void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
-                        double angle, int divisions_around, int divisions_along, Faces faces) {
+                        double angle, int divisions_around, int divisions_along, Faces faces, const Spacing& spacing) {
   const Vec3 axis = axis_to - axis_from;
   if (axis.norm() == 0.0)
     throw base::InputError(fmt::format("panel '{}'", part.name), "its axis has no length", "give two different points");
   add_revolution(model, part, axis_from, axis_to, {start, start + axis, {}}, angle, divisions_around, divisions_along,
-                 faces);
+                 faces, spacing);
 }
 
 }  // namespace archway::model

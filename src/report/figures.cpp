@@ -1,6 +1,7 @@
 #include "archway/report/figures.hpp"
 
 #include <cmath>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -11,6 +12,7 @@
 namespace archway::report {
 
 namespace {
+using base::Vec3;
 using detail::Chart;
 using detail::MeshPicture;
 constexpr int kWidth = 1280, kHeight = 800;
@@ -33,6 +35,25 @@ double shown_scale(double movement, double size, double share) {
   return power;
 }
 
+const std::map<study::StressSurface, const char*> kSurfaceWords = {
+    {study::StressSurface::larger, "larger of the two faces"},
+    {study::StressSurface::top, "top face"},
+    {study::StressSurface::middle, "middle surface"},
+    {study::StressSurface::bottom, "bottom face"}};
+
+double stress_shown(const analysis::LayerStress& s, study::StressSurface surface) {
+  switch (surface) {
+    case study::StressSurface::top:
+      return elements::equivalent_stress(s.top);
+    case study::StressSurface::middle:
+      return elements::equivalent_stress(s.middle);
+    case study::StressSurface::bottom:
+      return elements::equivalent_stress(s.bottom);
+    default:
+      return std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom));
+  }
+}
+
 /// What is to be drawn, collected first so that it can be drawn on all threads.
 struct Plan {
   std::vector<std::pair<std::string, MeshPicture>> pictures;
@@ -48,7 +69,7 @@ class Planner {
       if (o.linear && o.linear->usable()) {
         linear(o);
         if (o.stresses && !o.stresses->nodes.empty()) stresses(o);
-        if (!o.linear->member_forces.empty()) moments(o);
+        if (!o.linear->member_forces.empty()) member_diagrams(o);
       }
       if (o.imperfection) imperfection(o);
       if (o.buckling) modes(o);
@@ -79,7 +100,7 @@ class Planner {
     plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
   }
 
-  /// Larger equivalent stress of the two faces, averaged at nodes; the part closest to its yield stress is named.
+  /// Equivalent stress of the chosen surface, averaged at nodes; the part closest to its yield stress is named.
   void stresses(const study::AnalysisOutcome& o) {
     const auto& m = *o.geometry;
     MeshPicture p = picture(o, Eigen::VectorXd::Zero(o.linear->displacement.size()), 0);
@@ -89,8 +110,7 @@ class Planner {
     double most = 0, used = 0;
     std::string part;
     for (const auto& n : o.stresses->nodes) {
-      const double stress =
-          std::max(elements::equivalent_stress(n.stress.top), elements::equivalent_stress(n.stress.bottom));
+      const double stress = stress_shown(n.stress, o.spec.surface);
       double& value = p.value[static_cast<std::size_t>(n.node)];
       value = std::max(value, stress);
       const auto& own = m.parts[static_cast<std::size_t>(n.part)];
@@ -98,30 +118,57 @@ class Planner {
       most = std::max(most, stress);
       if (yield > 0 && stress / yield > used) used = stress / yield, part = own.name;
     }
-    p.subtitle = fmt::format("LA '{}': larger of the two faces, averaged at nodes; most {:.4g} {}/{}^2{}", o.spec.name,
-                             most, units().force, units().length,
+    p.subtitle = fmt::format("LA '{}': {}, averaged at nodes; most {:.4g} {}/{}^2{}", o.spec.name,
+                             kSurfaceWords.at(o.spec.surface), most, units().force, units().length,
                              used > 0 ? fmt::format(", {:.2g} % of yield in '{}'", 100 * used, part) : "");
     plan_.pictures.emplace_back(o.spec.name + "-stress", std::move(p));
   }
 
-  /// Bending moment of members along their lines.
-  void moments(const study::AnalysisOutcome& o) {
+  /// Diagrams along members. Moments stand off on the side that is pulled, shear along its direction, axial force
+  /// along the local z.
+  void member_diagrams(const study::AnalysisOutcome& o) {
+    using Forces = elements::SectionForces;
+    diagram(
+        o, "moment", "bending moment", units().moment(),
+        [](const Forces& s) { return Vec3(0, -s.moment_z, s.moment_y); }, false);
+    diagram(
+        o, "shear", "shear force", units().force, [](const Forces& s) { return Vec3(0, s.shear_y, s.shear_z); }, false);
+    diagram(
+        o, "axial", "axial force", units().force, [](const Forces& s) { return Vec3(0, 0, s.axial); }, true);
+  }
+
+  template <class Ordinate>
+  void diagram(const study::AnalysisOutcome& o, const char* name, const char* what, const std::string& unit,
+               const Ordinate& ordinate, bool has_sign) {
     const auto& m = *o.geometry;
     MeshPicture p = picture(o, Eigen::VectorXd::Zero(o.linear->displacement.size()), 0);
     p.scale = 0;
-    p.legend = fmt::format("bending moment [{}]", units().moment());
-    std::fill(p.value.begin(), p.value.end(), 0.0);
-    for (const auto& f : o.linear->member_forces)
-      for (std::size_t k = 0; k < 4; ++k) {
-        const auto s = elements::along_element(f.points, static_cast<double>(k) / 3);
-        double& value =
-            p.value[static_cast<std::size_t>(m.line_elements[static_cast<std::size_t>(f.element)].nodes[k])];
-        value = std::max(value, std::hypot(s.moment_y, s.moment_z));
-      }
+    p.value.clear();
+    p.legend.clear();
     p.grey_faces = true;
-    p.subtitle = fmt::format("LA '{}': size of the bending moment in members; most {:.4g} {}", o.spec.name,
-                             largest(p.value), units().moment());
-    plan_.pictures.emplace_back(o.spec.name + "-moment", std::move(p));
+    double most = 0, low = 0, high = 0;
+    for (const auto& f : o.linear->member_forces) {
+      const auto& e = m.line_elements[static_cast<std::size_t>(f.element)];
+      const auto axes = elements::nodal_axes(m, e);
+      detail::Ordinates piece;
+      for (std::size_t k = 0; k < 4; ++k) {
+        const Vec3 stand = ordinate(elements::along_element(f.points, static_cast<double>(k) / 3));
+        piece.place.push_back(m.nodes[static_cast<std::size_t>(e.nodes[k])]);
+        piece.tip.push_back(axes[k] * stand);
+        most = std::max(most, stand.norm());
+        low = std::min(low, stand.z()), high = std::max(high, stand.z());
+      }
+      piece.pressed = has_sign && ordinate(elements::along_element(f.points, 0.5)).z() < 0;
+      p.diagram.push_back(std::move(piece));
+    }
+    if (most == 0) return;
+    for (auto& piece : p.diagram)
+      for (std::size_t k = 0; k < 4; ++k) piece.tip[k] = piece.place[k] + 0.1 * m.size() / most * piece.tip[k];
+    p.subtitle =
+        fmt::format("LA '{}': {} in members; {} {}", o.spec.name, what,
+                    has_sign ? fmt::format("{:.4g} to {:.4g}", low, high) : fmt::format("most {:.4g}", most), unit);
+    if (has_sign) p.subtitle += ", compression red";
+    plan_.pictures.emplace_back(fmt::format("{}-{}", o.spec.name, name), std::move(p));
   }
 
   void modes(const study::AnalysisOutcome& o) {

@@ -211,6 +211,31 @@ void draw_arrows(Canvas& canvas, const MeshPicture& p, const View& view) {
   }
 }
 
+void draw_diagram(Canvas& canvas, const MeshPicture& p, const View& view) {
+  for (const auto& piece : p.diagram) {
+    const Colour line = piece.pressed ? Colour{0.72, 0.12, 0.16, 1} : Colour{0.10, 0.32, 0.62, 1};
+    const Colour fill{line.r, line.g, line.b, 0.28};
+    for (std::size_t k = 0; k + 1 < piece.place.size(); ++k) {
+      const Pixel a = view(piece.place[k]), b = view(piece.place[k + 1]), c = view(piece.tip[k + 1]),
+                  d = view(piece.tip[k]);
+      canvas.area({{a.x, a.y}, {b.x, b.y}, {c.x, c.y}, {d.x, d.y}}, fill);
+      canvas.line({{d.x, d.y}, {c.x, c.y}}, line, 1.4);
+    }
+  }
+}
+
+void draw_marks_of_axes(Canvas& canvas, const MeshPicture& p, const View& view) {
+  constexpr double length = 34;
+  for (const auto& mark : p.axes) {
+    const Pixel at = view(mark.place);
+    const Vec3 q = view.axes.transpose() * mark.direction;
+    canvas.line({{at.x, at.y}, {at.x + length * q.x(), at.y - length * q.y()}}, mark.colour, 2.2);
+    if (std::hypot(q.x(), q.y()) > 0.25)
+      canvas.text(at.x + 1.3 * length * q.x(), at.y - 1.3 * length * q.y() + 5, mark.letter, 13, Anchor::middle,
+                  mark.colour);
+  }
+}
+
 void draw_free_edges(Canvas& canvas, const model::Model& model, const View& view) {
   for (const auto& edge : model::free_edges(model)) {
     const Pixel a = view(model.nodes[static_cast<std::size_t>(edge.first)]),
@@ -234,7 +259,9 @@ void draw_axes_cross(Canvas& canvas, const View& view, int height) {
 void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   std::vector<Vec3> moved = p.model->nodes;
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
-  const View view = fit(*p.model, moved, 90, 110, width - 220.0, height - 90.0);
+  std::vector<Vec3> seen = moved;
+  for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
+  const View view = fit(*p.model, seen, 90, 110, width - 220.0, height - 90.0);
   const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
   const double low = scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
                high = scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end());
@@ -252,7 +279,9 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   canvas.image(raster.image(), 0, 0);
   draw_undeformed(canvas, *p.model, view);
   if (p.free_edges) draw_free_edges(canvas, *p.model, view);
+  draw_diagram(canvas, p, view);
   draw_arrows(canvas, p, view);
+  draw_marks_of_axes(canvas, p, view);
   for (const int node : p.marks) {
     const Pixel at = view(p.model->nodes[static_cast<std::size_t>(node)]);
     canvas.circle(at.x, at.y, p.marks.size() > 300 ? 3 : 5, {0.85, 0.1, 0.35, 1});

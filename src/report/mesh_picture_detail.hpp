@@ -7,6 +7,18 @@ namespace archway::report::detail {
 /// More arrows than this would cover the structure: some are left out then.
 constexpr std::size_t kMostArrows = 350;
 
+/// A piece of a force diagram: places on a member and how far the diagram stands off there, in the model's lengths.
+struct Ordinates {
+  std::vector<Eigen::Vector3d> place, tip;
+  bool pressed = false;  ///< drawn in the other colour
+};
+/// A short line with a letter at its end, the same length on paper wherever it stands.
+struct AxisMark {
+  Eigen::Vector3d place, direction;
+  std::string letter;
+  Colour colour;
+};
+
 /// A structure with a movement and a value at every node.
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit
@@ -19,6 +31,8 @@ struct MeshPicture {
   std::vector<std::pair<int, Eigen::Vector3d>> arrows{};  ///< forces at nodes, drawn with their points on the node
   bool grey_faces = false;                                ///< the values are those of members alone
   bool free_edges = false;                                ///< drawn thick
+  std::vector<Ordinates> diagram{};
+  std::vector<AxisMark> axes{};
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
 

@@ -98,48 +98,23 @@ std::string terms(const model::Model& model, const model::Combination& c) {
 /// Ranges of forces and largest stresses, one line a part.
 std::string parts_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
                        const TextStyle& style) {
-  struct Range {
-    double axial[2] = {0, 0}, moment = 0, stress = 0;
-    bool line = false, surface = false;
-  };
-  std::vector<Range> parts(model.parts.size());
-  const auto axial = [&](int part, double force) {
-    auto& p = parts[static_cast<std::size_t>(part)];
-    if (!p.line) p.axial[0] = p.axial[1] = force;
-    p.line = true;
-    p.axial[0] = std::min(p.axial[0], force);
-    p.axial[1] = std::max(p.axial[1], force);
-  };
-  for (const auto& f : r.member_forces)
-    for (const double place : {0.0, 0.5, 1.0}) {
-      const auto s = elements::along_element(f.points, place);
-      const int part = model.line_elements[static_cast<std::size_t>(f.element)].part;
-      axial(part, s.axial);
-      auto& moment = parts[static_cast<std::size_t>(part)].moment;
-      moment = std::max({moment, std::abs(s.moment_y), std::abs(s.moment_z)});
-    }
-  for (std::size_t b = 0; b < r.bar_forces.size(); ++b) axial(model.bar_elements[b].part, r.bar_forces[b]);
-  const auto stress = [&](int part, double value) {
-    auto& p = parts[static_cast<std::size_t>(part)];
-    p.surface = true;
-    p.stress = std::max(p.stress, value);
-  };
-  for (std::size_t e = 0; e < r.shell_stresses.size(); ++e)
-    for (const auto* s : {&r.shell_stresses[e].top, &r.shell_stresses[e].bottom})
-      stress(model.shell_elements[e].part, elements::equivalent_stress(*s));
-  for (std::size_t e = 0; e < r.solid_stresses.size(); ++e)
-    for (const auto& s : r.solid_stresses[e]) stress(model.solid_elements[e].part, elements::equivalent_stress(s));
-  Table table({"part", fmt::format("axial force [{}]", spec.units.force),
-               fmt::format("largest moment [{}]", spec.units.moment()),
-               fmt::format("largest equivalent stress [{}]", spec.units.stress())},
-              "lrrr");
-  const std::size_t shown = std::min<std::size_t>(parts.size(), 14);
-  for (std::size_t p = 0; p < shown; ++p)
+  const auto peaks = analysis::peaks_by_part(model, r);
+  const auto& u = spec.units;
+  Table table(
+      {"part", fmt::format("axial force [{}]", u.force), fmt::format("shear [{}]", u.force),
+       fmt::format("moments y, z [{}]", u.moment()), fmt::format("largest stress [{}]", u.stress()), "of yield"},
+      "lrrrrr");
+  const std::size_t shown = std::min<std::size_t>(peaks.size(), 14);
+  for (std::size_t p = 0; p < shown; ++p) {
+    const auto& peak = peaks[p];
+    const bool member = model.parts[p].kind == model::PartKind::member;
     table.row({model.parts[p].name,
-               parts[p].line ? fmt::format("{} to {}", number(parts[p].axial[0], 4), number(parts[p].axial[1], 4)) : "",
-               parts[p].line && model.parts[p].kind == model::PartKind::member ? number(parts[p].moment, 4) : "",
-               parts[p].surface ? number(parts[p].stress, 4) : ""});
-  if (shown < parts.size()) table.row({fmt::format("... {} more", parts.size() - shown), "", "", ""});
+               peak.is_line ? fmt::format("{} to {}", number(peak.axial_low, 4), number(peak.axial_high, 4)) : "",
+               member ? number(peak.shear, 4) : "",
+               member ? fmt::format("{}, {}", number(peak.moment_y, 4), number(peak.moment_z, 4)) : "",
+               number(peak.stress, 4), peak.yield > 0 ? fmt::format("{:.1f} %", 100 * peak.utilisation()) : ""});
+  }
+  if (shown < peaks.size()) table.row({fmt::format("... {} more", peaks.size() - shown), "", "", "", "", ""});
   return table.text(style);
 }
 
@@ -283,16 +258,18 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
       out += fmt::format("  set from outside: {} = {}\n", name, number(value));
   out += "\n";
   Table parts({"part", "kind", "material", "size", "elements", fmt::format("length/area/volume [{}^1,2,3]", u.length),
-               fmt::format("mass [{}]", u.mass())},
-              "llllrrr");
+               fmt::format("mass [{}]", u.mass()), "per half wave"},
+              "llllrrrr");
   const std::size_t shown = std::min<std::size_t>(r.parts.size(), 14);
   for (std::size_t p = 0; p < shown; ++p)
     parts.row({r.parts[p].name, r.parts[p].kind, r.parts[p].material, r.parts[p].size,
-               fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4)});
-  if (shown < r.parts.size()) parts.row({fmt::format("... {} more", r.parts.size() - shown), "", "", "", "", "", ""});
+               fmt::format("{}", r.parts[p].elements), number(r.parts[p].measure), number(r.parts[p].mass, 4),
+               r.parts[p].fineness.half_wave > 0 ? fmt::format("{:.1f}", r.parts[p].fineness.elements) : ""});
+  if (shown < r.parts.size())
+    parts.row({fmt::format("... {} more", r.parts.size() - shown), "", "", "", "", "", "", ""});
   parts.row({"all", "", "", "",
              fmt::format("{}", r.beam_elements + r.shell_elements + r.bar_elements + r.solid_elements), "",
-             number(r.mass, 4)});
+             number(r.mass, 4), ""});
   out += parts.text(style) + "\n";
   if (r.mass > 0) out += fmt::format("  centre of mass {} {}\n\n", vector(r.centre_of_mass), u.length);
   out += resultants_text("load pattern", r.patterns, r.mass > 0, u, style);
@@ -335,8 +312,39 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
   return out + warnings_text(o.warnings, style) + "\n";
 }
 
+/// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
+std::string preloads_text(const study::StudyResult& result, const TextStyle& style) {
+  std::vector<const study::AnalysisOutcome*> list;
+  for (const auto& o : result.outcomes)
+    if (o.linear && o.linear->usable() && list.size() < 6) list.push_back(&o);
+  if (list.size() < 2) return "";
+  const auto& u = result.spec.units;
+  std::vector<std::string> head = {""}, movement = {fmt::format("largest movement [{}]", u.length)};
+  std::vector<std::vector<analysis::PartPeak>> peaks;
+  for (const auto* o : list) {
+    head.push_back(o->spec.name);
+    double most = 0;
+    for (Eigen::Index n = 0; n < o->linear->displacement.size(); n += model::kNodeFreedoms)
+      most = std::max(most, o->linear->displacement.segment<3>(n).norm());
+    movement.push_back(number(most, 4));
+    peaks.push_back(analysis::peaks_by_part(*result.model, *o->linear));
+  }
+  Table table(head, "l" + std::string(list.size(), 'r'));
+  table.row(movement);
+  const auto& parts = result.model->parts;
+  for (std::size_t p = 0; p < std::min<std::size_t>(parts.size(), 20); ++p) {
+    std::vector<std::string> row = {fmt::format("stress in {} [{}]", parts[p].name, u.stress())};
+    for (const auto& own : peaks)
+      row.push_back(number(own[p].stress, 4) +
+                    (own[p].yield > 0 ? fmt::format(" ({:.1f} %)", 100 * own[p].utilisation()) : ""));
+    table.row(row);
+  }
+  return heading("Preloads side by side (share of yield)", style) + table.text(style) + "\n";
+}
+
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
-  if (result.comparison.empty()) return "";
+  const std::string preloads = preloads_text(result, style);
+  if (result.comparison.empty()) return preloads;
   const auto& u = result.spec.units;
   Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
                fmt::format("movement [{}]", u.length), ""},
@@ -344,7 +352,7 @@ std::string comparison_text(const study::StudyResult& result, const TextStyle& s
   for (const auto& r : result.comparison)
     table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
                std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
-  return heading("Comparison", style) + table.text(style);
+  return preloads + heading("Comparison", style) + table.text(style);
 }
 
 std::string path_head(const study::StudySpec& spec) {

@@ -53,44 +53,6 @@ void advise_on_panels(const model::Model& model, Advice& list) {
   }
 }
 
-/// Largest stress of a linear preload, and where.
-struct Peak {
-  double stress = 0, yield = 0;
-  std::string part;
-};
-Peak worst_against_yield(const model::Model& model, const analysis::System& system, const Eigen::VectorXd& u) {
-  Peak worst;
-  const auto state = elements::State::reference(model);
-  const auto take = [&](double stress, const model::Part& part) {
-    const double yield = model.materials[static_cast<std::size_t>(part.material)].yield_stress;
-    if (yield > 0 && (worst.yield == 0.0 || stress / yield > worst.stress / worst.yield))
-      worst = {stress, yield, part.name};
-  };
-  for (int e = 0; e < system.shell_count(); ++e) {
-    const auto s = system.shell_stress(state, e, &u);
-    take(std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom)),
-         model.parts[static_cast<std::size_t>(model.shell_elements[static_cast<std::size_t>(e)].part)]);
-  }
-  for (int e = 0; e < system.beams().size(); ++e) {
-    const auto& part = model.parts[static_cast<std::size_t>(model.line_elements[static_cast<std::size_t>(e)].part)];
-    const auto& p = model.profiles[static_cast<std::size_t>(part.profile)];
-    for (const auto& f : system.beams().section_forces(state, e, &u))
-      take(std::abs(f.axial) / p.area + std::abs(f.moment_y) * p.fibre_z / p.second_moment_y +
-               std::abs(f.moment_z) * p.fibre_y / p.second_moment_z,
-           part);
-  }
-  for (int e = 0; e < system.bars().size(); ++e) {
-    const auto& part = model.parts[static_cast<std::size_t>(model.bar_elements[static_cast<std::size_t>(e)].part)];
-    take(
-        std::abs(system.bars().axial_force(state, e, &u)) / model.profiles[static_cast<std::size_t>(part.profile)].area,
-        part);
-  }
-  for (std::size_t e = 0; e < model.solid_elements.size(); ++e)
-    for (const auto& s : system.solid_stress(state, static_cast<int>(e), &u))
-      take(elements::equivalent_stress(s), model.parts[static_cast<std::size_t>(model.solid_elements[e].part)]);
-  return worst;
-}
-
 void advise_on_modes(const StudySpec& spec, const model::Model& model, const AnalysisOutcome& outcome, Advice& list) {
   const auto& r = *outcome.buckling;
   if (r.no_compression) {
@@ -132,11 +94,15 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
         fmt::format("movements before buckling are not small: {:.3g} {} at the critical load by linear theory ({:.1f} "
                     "% of the structure's size); follow the path",
                     largest, spec.units.length, 100 * largest / model.size()));
-  const Peak peak = worst_against_yield(model, analysis::System(model), u);
-  if (peak.yield > 0 && peak.stress > peak.yield)
+  if (outcome.base && outcome.base->yield.load_factor < first.load_factor) {
+    const auto& yield = outcome.base->yield;
+    const auto& peak = outcome.base->at_critical[static_cast<std::size_t>(yield.part)];
     list.push_back(fmt::format(
-        "the material would have yielded first: part '{}' reaches {:.4g} {} at the critical load, yield is {:.4g}",
-        peak.part, peak.stress, spec.units.stress(), peak.yield));
+        "the material would have yielded first, at load factor {:.4g}: part '{}' reaches {:.4g} {} at the critical "
+        "load, yield is {:.4g}",
+        yield.load_factor, model.parts[static_cast<std::size_t>(yield.part)].name, peak.stress, spec.units.stress(),
+        peak.yield));
+  }
   if (outcome.spec.required_factor > 0 && first.load_factor < outcome.spec.required_factor)
     list.push_back(fmt::format("the required critical load factor {:.4g} is not met: {:.4g}",
                                outcome.spec.required_factor, first.load_factor));

@@ -74,6 +74,8 @@ void LoadBuilder::add(model::LoadPattern& pattern, const LoadSpec& l) {
       return add_surfaces(pattern, l);
     case LoadKind::pressure:
       return add_pressures(pattern, l);
+    case LoadKind::temperature:
+      return add_temperatures(pattern, l);
   }
 }
 
@@ -94,17 +96,23 @@ LoadBuilder::Faces LoadBuilder::solid_faces(const LoadSpec& l) {
   return list;
 }
 
+/// Parts of a name, or the walls of a profile made of plates, which is one name over many parts; all for no name.
+std::set<int> LoadBuilder::parts_named(const std::string& wanted) {
+  const std::string walls = wanted + ".";
+  std::set<int> parts;
+  for (std::size_t p = 0; p < model_.parts.size(); ++p) {
+    const std::string& name = model_.parts[p].name;
+    if (wanted.empty() || name == wanted ||
+        (model_.groups.count(wanted) > 0 && part_index(wanted) < 0 && name.rfind(walls, 0) == 0))
+      parts.insert(static_cast<int>(p));
+  }
+  return parts;
+}
+
 LoadBuilder::Faces LoadBuilder::faces(const LoadSpec& l) {
   Faces list = solid_faces(l);
   if (list.empty()) {
-    // a profile made of plates is one name over many parts
-    const std::string walls = l.part + ".";
-    std::set<int> parts;
-    for (std::size_t p = 0; p < model_.parts.size(); ++p) {
-      const std::string& name = model_.parts[p].name;
-      if (name == l.part || (model_.groups.count(l.part) > 0 && part_index(l.part) < 0 && name.rfind(walls, 0) == 0))
-        parts.insert(static_cast<int>(p));
-    }
+    const auto parts = parts_named(l.part);
     for (std::size_t e = 0; e < model_.shell_elements.size(); ++e)
       if (parts.count(model_.shell_elements[e].part) > 0) list.emplace_back(static_cast<int>(e), -1);
   }
@@ -306,6 +314,26 @@ void LoadBuilder::add_edges(model::LoadPattern& pattern, const LoadSpec& l) {
                   "{} in total",
                   l.at.selection.text(), length, spec_.units.length, total.norm() / length, spec_.units.force,
                   spec_.units.length, total.x(), total.y(), total.z(), spec_.units.force));
+}
+
+void LoadBuilder::add_temperatures(model::LoadPattern& pattern, const LoadSpec& l) {
+  const auto parts = parts_named(l.part);
+  if (parts.empty())
+    complain(l.place, fmt::format("no part is called '{}'", l.part), "leave 'on' out to warm everything");
+  for (const int p : parts) {
+    const auto& part = model_.parts[static_cast<std::size_t>(p)];
+    const auto& material = model_.materials[static_cast<std::size_t>(part.material)];
+    if (material.expansion == 0.0)
+      return complain(l.place,
+                      fmt::format("'{}' is of '{}', which has no coefficient of expansion", part.name, material.name),
+                      "give the material an 'expansion', for instance 1.2e-5 for steel");
+    if (part.tension_only)
+      return complain(l.place, fmt::format("bars that go slack, like '{}', cannot be warmed", part.name),
+                      "name the other parts one by one with 'on'");
+    pattern.temperatures.push_back({p, l.amount});
+  }
+  pattern.notes.push_back(fmt::format("{} warmed by {:.6g} degrees; temperatures have no resultant",
+                                      l.part.empty() ? "everything" : "'" + l.part + "'", l.amount));
 }
 
 void LoadBuilder::check_mass(const LoadSpec& l) {

@@ -101,7 +101,8 @@ class StructureBuilder : public Workshop {
   std::vector<model::ProfileWall> walls_of(const std::string& profile, const Place& place);
   /// Sections at the Gauss points of a tapered member, from dimensions that go straight from one end to the other.
   void taper(const MemberSpec& m, int start, std::size_t first);
-  void add_panel(const PanelSpec& p);
+  std::vector<model::Spacing> panel_spacings();
+  void add_panel(const PanelSpec& p, const model::Spacing& spacing);
   void add_solid(const SolidSpec& s);
   void add_mesh(const MeshSpec& m);
 };
@@ -177,6 +178,8 @@ class LoadBuilder : public SupportBuilder {
   void add_pressures(model::LoadPattern& pattern, const LoadSpec& l);
   void add_forces(model::LoadPattern& pattern, const LoadSpec& l);
   void add_edges(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_temperatures(model::LoadPattern& pattern, const LoadSpec& l);
+  std::set<int> parts_named(const std::string& wanted);
   void check_mass(const LoadSpec& l);
 };
 

@@ -1,6 +1,8 @@
+#include <algorithm>
 #include <cmath>
 
 #include "archway/elements/beam.hpp"
+#include "archway/model/mesh_lines.hpp"
 #include "build_model_detail.hpp"
 
 namespace archway::study::detail {
@@ -44,7 +46,8 @@ void StructureBuilder::parts() {
     part.tension_only = b.tension_only;
     at(b.place, [&] { model::add_bar(model_, part, b.line, b.elements); });
   }
-  for (const auto& p : spec_.panels) add_panel(p);
+  const auto spacings = panel_spacings();
+  for (std::size_t p = 0; p < spec_.panels.size(); ++p) add_panel(spec_.panels[p], spacings[p]);
   for (const auto& s : spec_.solids) add_solid(s);
   for (const auto& m : spec_.meshes) add_mesh(m);
 }
@@ -128,7 +131,56 @@ void StructureBuilder::taper(const MemberSpec& m, int start, std::size_t first) 
     }
 }
 
-void StructureBuilder::add_panel(const PanelSpec& p) {
+namespace {
+/// Lines between two sides that may both be finer.
+std::vector<double> lines_between(const std::vector<Finer>& finer, int divisions, const char* first, const char* last) {
+  double at_first = 1, at_last = 1;
+  for (const auto& f : finer) {
+    if (f.towards == first) at_first = f.times;
+    if (f.towards == last) at_last = f.times;
+  }
+  return at_first == 1 && at_last == 1 ? std::vector<double>() : model::graded_lines(divisions, at_first, at_last);
+}
+
+/// The part takes part in a bond, where meshes need not match.
+bool bonded(const StudySpec& spec, const std::string& part) {
+  const auto names = [&](const model::Selection& s) { return s.group == part || s.group.rfind(part + ".", 0) == 0; };
+  return std::any_of(spec.bonds.begin(), spec.bonds.end(), [&](const BondSpec& b) {
+    return b.to == part || names(b.follow.selection) ||
+           std::any_of(b.follow.selection.any.begin(), b.follow.selection.any.end(), names);
+  });
+}
+}  // namespace
+
+/// Flat panels with four sides are matched where they meet, but for bonded ones and those with lines of their own.
+std::vector<model::Spacing> StructureBuilder::panel_spacings() {
+  std::vector<model::Spacing> spacings(spec_.panels.size());
+  std::vector<model::FourSided> matched;
+  std::vector<std::size_t> which;
+  double size = 0;
+  for (std::size_t k = 0; k < spec_.panels.size(); ++k) {
+    const auto& p = spec_.panels[k];
+    spacings[k] = {lines_between(p.finer, p.divisions[0], "start", "end"),
+                   lines_between(p.finer, p.divisions[1], "left", "right")};
+    model::FourSided panel;
+    if (p.surface == Surface::rectangle)
+      panel.corners = {p.corner, p.corner + p.along, p.corner + p.along + p.across, p.corner + p.across};
+    else if (p.surface == Surface::corners && p.corners.size() == 4)
+      panel.corners = {p.corners[0], p.corners[1], p.corners[2], p.corners[3]};
+    else
+      continue;
+    panel.divisions = {p.divisions[0], p.divisions[1]};
+    if (!p.finer.empty() || bonded(spec_, p.name) || p.divisions[0] < 1 || p.divisions[1] < 1) continue;
+    for (const auto& c : panel.corners) size = std::max(size, (c - panel.corners[0]).norm());
+    matched.push_back(panel);
+    which.push_back(k);
+  }
+  const auto lines = model::matching_lines(matched, 1e-6 * size);
+  for (std::size_t i = 0; i < which.size(); ++i) spacings[which[i]] = lines[i];
+  return spacings;
+}
+
+void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spacing) {
   model::Part part = part_of(p.name, model::PartKind::panel, p.material, p.place);
   part.thickness = p.thickness;
   part.offset_z = p.offset;
@@ -138,18 +190,18 @@ void StructureBuilder::add_panel(const PanelSpec& p) {
   const std::size_t first = model_.shell_elements.size();
   at(p.place, [&] {
     if (p.surface == Surface::rectangle)
-      model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1], p.faces);
+      model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1], p.faces, spacing);
     else if (p.surface == Surface::corners)
-      model::add_corners(model_, part, p.corners, p.divisions[0], p.divisions[1], p.faces);
+      model::add_corners(model_, part, p.corners, p.divisions[0], p.divisions[1], p.faces, spacing);
     else if (p.surface == Surface::extrusion)
       model::add_extrusion(model_, part, walls_of(p.profile, p.place), p.line, p.up, p.divisions[0], p.divisions[1],
                            p.faces);
     else if (p.surface == Surface::cylinder)
       model::add_cylinder_strip(model_, part, p.axis_from, p.axis_to, p.start, angle, p.divisions[0], p.divisions[1],
-                                p.faces);
+                                p.faces, spacing);
     else
       model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1],
-                            p.faces);
+                            p.faces, spacing);
   });
   if (p.turned_over)
     for (std::size_t e = first; e < model_.shell_elements.size(); ++e) model::turn_over(model_.shell_elements[e]);
@@ -170,8 +222,13 @@ void StructureBuilder::add_solid(const SolidSpec& s) {
         s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
         "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
   at(s.place, [&] {
+    const std::array<std::vector<double>, 3> lines = {lines_between(s.finer, s.divisions[0], "start", "end"),
+                                                      lines_between(s.finer, s.divisions[1], "left", "right"),
+                                                      lines_between(s.finer, s.divisions[2], "bottom", "top")};
     model::add_body(model_, part, s.divisions, !block && s.angle_degrees > 360 - 1e-7, s.quadratic,
-                    [&](double a, double b, double c) -> Vec3 {
+                    [&](double even_a, double even_b, double even_c) -> Vec3 {
+                      const double a = model::along_lines(lines[0], even_a), b = model::along_lines(lines[1], even_b),
+                                   c = model::along_lines(lines[2], even_c);
                       if (block) return s.corner + a * s.along + b * s.across + c * s.up;
                       const Eigen::AngleAxisd turn(a * s.angle_degrees * M_PI / 180, axis.normalized());
                       return s.axis_from + turn * (arm + c * s.wall * out.normalized()) + b * axis;

@@ -274,6 +274,9 @@ class Chain {
         options.negative = outcome.spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
         outcome.buckling =
             std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
+        if (!outcome.buckling->modes.empty())
+          outcome.base =
+              std::make_shared<analysis::BaseState>(analysis::base_state(*system_, options, *outcome.buckling));
         return;
       }
       case AnalysisKind::gna:

@@ -11,7 +11,8 @@
 namespace archway::study {
 
 namespace {
-constexpr int kThorough = 200000;  // freedoms up to which the check may factorise
+constexpr double kLeastElements = 4;  // along an expected half wave
+constexpr int kThorough = 200000;     // freedoms up to which the check may factorise
 PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   const auto& part = model.parts[static_cast<std::size_t>(index)];
   PartRow row;
@@ -26,7 +27,23 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   row.measure = mass.measure;
   row.mass = mass.mass;
   row.centre = mass.centre;
+  if (part.kind == model::PartKind::panel) row.fineness = expected_fineness(model, index);
   return row;
+}
+/// One sentence about all parts whose mesh is too coarse for the buckles to be expected.
+std::string coarse_parts(const CheckReport& report, const std::string& unit) {
+  std::vector<std::string> list;
+  for (const auto& part : report.parts)
+    if (part.fineness.half_wave > 0 && part.fineness.elements < kLeastElements)
+      list.push_back(fmt::format("'{}' {:.1f} (half wave about {:.3g} {})", part.name, part.fineness.elements,
+                                 part.fineness.half_wave, unit));
+  if (list.empty()) return "";
+  const std::size_t shown = std::min<std::size_t>(list.size(), 4);
+  return fmt::format(
+      "fewer than {:g} elements along an expected half wave: {}{}; local buckles there will come out too "
+      "high. Compare with a finer mesh (refine = 2)",
+      kLeastElements, fmt::join(list.begin(), list.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
+      shown < list.size() ? fmt::format(" and {} more", list.size() - shown) : "");
 }
 }  // namespace
 
@@ -79,6 +96,7 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     const auto movement = analysis::find_rigid_movement(model);
     report.has_mechanism = movement.exists;
     report.mechanism = movement.description;
+    report.free_movement = movement.movement;
     if (!movement.exists)
       report.warnings.push_back(
           fmt::format("over {} freedoms: looked for pieces that move as a whole only; hinges that let go inside the "
@@ -93,7 +111,10 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     const auto mechanism = analysis::find_mechanism(system, stiffness, factorisation);
     report.has_mechanism = mechanism.exists;
     report.mechanism = mechanism.description;
+    report.free_movement = mechanism.movement;
   }
+  if (const std::string coarse = coarse_parts(report, spec.units.length); !coarse.empty())
+    report.warnings.push_back(coarse);
   for (const auto& warning : model::check_mesh(model).warnings) report.warnings.push_back(base::to_text(warning));
   for (auto& warning : advice_on_model(spec, model)) report.warnings.push_back(std::move(warning));
   return report;

@@ -24,6 +24,8 @@ model::Model beams_and_sheet() {
   model::add_rectangle(m, test::panel_part("sheet", 6), Vec3(300, 50, 100), Vec3(160, 10, 0), Vec3(0, 150, 20), 2, 2);
   m.patterns.emplace_back().name = "load";
   m.patterns[0].node_forces.push_back({m.groups["second.end"][0], Vec3(300, -200, 500), Vec3(4e3, 5e3, -6e3)});
+  m.materials[0].expansion = 1.2e-5;
+  for (int p = 0; p < 3; ++p) m.patterns[0].temperatures.push_back({p, 100.0 * (p + 1)});
   return m;
 }
 

@@ -141,7 +141,7 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     CHECK(svg.rfind("<svg", 0) == 0);
     CHECK(svg.find("Planting bench column</text>") != std::string::npos);  // text stays text
   }
-  CHECK(figures.size() == 16);
+  CHECK(figures.size() == 20);
   CHECK(find("path-middle.svg").content.find("'buckling': ") !=
         std::string::npos);  // the linear factor beside the path
 }

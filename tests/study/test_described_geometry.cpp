@@ -252,3 +252,66 @@ TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
       "name = \"post\"\nmaterial = \"steel\"\nprofile = \"rail\"\nfrom = [0, 0, 0]\nto = [0, 0, 900]\nup = [1, 0, 0]");
   CHECK_THROWS_WITH(built(kHead + post + text + kWeight), Catch::Contains(words));
 }
+
+TEST_CASE("geometry: panels that meet along edges and inside each other share their nodes", "[study][fast]") {
+  // a tray with walls of other divisions, a cross wall inside it, a short one that ends on it, one seam askew (bonded)
+  const auto flat = [](const std::string& corner, const std::string& along, const std::string& across,
+                       const std::string& divisions) {
+    return "thickness = 2\ncorner = " + corner + "\nalong = " + along + "\nacross = " + across +
+           "\ndivisions = " + divisions;
+  };
+  const auto m = built(kHead + panel("floor", flat("[0, 0, 0]", "[1000, 0, 0]", "[0, 600, 0]", "[10, 6]")) +
+                       panel("wall", flat("[0, 0, 0]", "[0, 600, 0]", "[0, 0, 200]", "[9, 2]")) +
+                       panel("cross", flat("[370, 600, 0]", "[0, -600, 0]", "[0, 0, 200]", "[4, 3]")) +
+                       panel("stub",
+                             "thickness = 2\nsurface = \"corners\"\ncorners = [[370, 250, 0], [1000, 250, 0], "
+                             "[1000, 250, 120], [370, 250, 120]]\ndivisions = [3, 2]") +
+                       kHoldAll + kWeight);
+  const auto shares = [&](const std::string& first, const std::string& second) {
+    const auto &a = m.groups.at(first), &b = m.groups.at(second);
+    return std::count_if(a.begin(), a.end(), [&](int n) { return std::find(b.begin(), b.end(), n) != b.end(); });
+  };
+  CHECK(shares("wall.left", "floor.start") == 10);  // the nine of the wall hold, and the break at y = 250
+  CHECK(shares("wall.left", "floor.start") == static_cast<long>(m.groups.at("wall.left").size()));
+  CHECK(shares("cross.left", "floor") == static_cast<long>(m.groups.at("cross.left").size()));
+  CHECK(m.groups.at("cross.left").size() == m.groups.at("floor.start").size());
+  CHECK(shares("stub.left", "floor") == static_cast<long>(m.groups.at("stub.left").size()));
+  CHECK(shares("stub.start", "cross") == static_cast<long>(m.groups.at("stub.start").size()));
+  for (const auto& [a, b] : model::free_edges(m)) {
+    const Vec3 x = 0.5 * (m.nodes[static_cast<std::size_t>(a)] + m.nodes[static_cast<std::size_t>(b)]);
+    // what is free is a rim: of the floor, or the tops and sides of the walls
+    const bool rim = x.z() > 119.9 || x.x() > 999.9 || x.y() < 0.1 || x.y() > 599.9;
+    CHECK(rim);
+  }
+}
+
+TEST_CASE("geometry: elements are smaller towards the sides that ask for it", "[study][fast]") {
+  const auto m =
+      built(kHead +
+            panel("skin",
+                  "thickness = 2\ncorner = [0, 0, 0]\nalong = [1000, 0, 0]\nacross = [0, 600, 0]\ndivisions = "
+                  "[12, 8]\nfiner = [{ towards = \"end\", times = 5 }, { towards = \"left\", times = 3 }, { "
+                  "towards = \"right\", times = 3 }]") +
+            table("solids",
+                  "name = \"foot\"\nmaterial = \"steel\"\ncorner = [0, 0, -100]\nalong = [100, 0, 0]\nacross "
+                  "= [0, 100, 0]\nup = [0, 0, 80]\ndivisions = [2, 2, 6]\nfiner = [{ towards = \"top\", "
+                  "times = 4 }]") +
+            table("supports", "at = \"foot.bottom\"\nhold = \"all\"") +
+            table("supports", "at = \"skin.start\"\nhold = \"all\"") + kWeight);
+  const auto steps = [&](const std::string& group, int axis) {
+    std::vector<double> places, list;
+    for (const int n : m.groups.at(group)) places.push_back(m.nodes[static_cast<std::size_t>(n)][axis]);
+    std::sort(places.begin(), places.end());
+    for (std::size_t k = 1; k < places.size(); ++k)
+      if (places[k] - places[k - 1] > 1e-6) list.push_back(places[k] - places[k - 1]);
+    return list;
+  };
+  const auto along = steps("skin.left", 0), across = steps("skin.start", 1), up = steps("foot", 2);
+  REQUIRE(along.size() == 12);
+  CHECK(along.front() / along.back() == Approx(5));
+  REQUIRE(across.size() == 8);
+  CHECK(across.front() == Approx(across.back()));
+  CHECK(*std::max_element(across.begin(), across.end()) / across.front() > 2.4);
+  REQUIRE(up.size() == 6);
+  CHECK(up.front() / up.back() == Approx(4));
+}

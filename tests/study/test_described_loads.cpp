@@ -1,4 +1,6 @@
 // Every kind of load as it is written in a study, and the total it must come to.
+#include <fmt/format.h>
+
 #include "archway/io/study_file.hpp"
 #include "archway/study/chain.hpp"
 #include "support/digits.hpp"
@@ -183,4 +185,59 @@ TEST_CASE("described loads: units of the study reach gravity", "[study][fast]") 
   const auto in_m = io::parse_study(text, "table.toml");
   CHECK_DIGITS(study::check_model(in_m, study::build_model(in_m), false).patterns[0].about_origin.force.z(), weight, 12,
                "the same table");
+}
+
+TEST_CASE("described loads: a warmed beam of an everyday material pushes its walls apart, in any units",
+          "[study][fast]") {
+  const auto units = GENERATE(std::make_pair("N", "mm"), std::make_pair("kN", "m"));
+  const double metre = units.second == std::string("mm") ? 1000 : 1,
+               newton = units.first == std::string("N") ? 1 : 1e-3;
+  const auto study = [&](const std::string& material, const std::string& load) {
+    return fmt::format(R"([study]
+title = "Ridge beam between two walls"
+force = "{}"
+length = "{}"
+[materials.metal]
+{}
+[profiles]
+ridge = {{ shape = "rectangle", width = {}, height = {} }}
+[[members]]
+name = "ridge"
+material = "metal"
+profile = "ridge"
+from = [0, 0, 0]
+to = [{}, 0, 0]
+elements = 2
+[[supports]]
+name = "left"
+at = "ridge.start"
+hold = "all"
+[[supports]]
+name = "right"
+at = "ridge.end"
+hold = "all"
+[[patterns]]
+name = "warm"
+loads = [{}]
+[[analyses]]
+name = "a"
+kind = "LA"
+load = "warm"
+)",
+                       units.first, units.second, material, 0.05 * metre, 0.02 * metre, 4 * metre, load);
+  };
+  const auto run = [&](const std::string& text) { return study::run_study(io::parse_study(text, "ridge.toml", {})); };
+  const auto result = run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30 }"));
+  const auto& linear = *result.find("a")->linear;
+  const double push = 210e9 * 1e-3 * 12e-6 * 30 * newton;
+  for (const auto& f : linear.member_forces.front().points) CHECK(f.axial == Approx(-push));
+  const auto reactions = analysis::reactions_by_support(*result.model, linear);
+  REQUIRE(reactions.size() == 2);
+  CHECK(reactions[0].force.isApprox(Vec3(push, 0, 0), 1e-9));
+  CHECK(reactions[1].force.isApprox(Vec3(-push, 0, 0), 1e-9));
+  CHECK(linear.imbalance < 1e-9);
+  CHECK_THROWS_WITH(run(study("youngs_modulus = 1\npoisson_ratio = 0", "{ kind = \"temperature\", value = 30 }")),
+                    Catch::Contains("has no coefficient of expansion"));
+  CHECK_THROWS_WITH(run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30, on = \"rigde\" }")),
+                    Catch::Contains("no part is called 'rigde'"));
 }

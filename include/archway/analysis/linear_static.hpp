@@ -4,7 +4,7 @@
 #include <string>
 
 #include "archway/algebra/factorisation.hpp"
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/element_forces.hpp"
 
 namespace archway::analysis {
 
@@ -23,13 +23,7 @@ enum class Ending {
 };
 const char* to_text(Ending ending);
 
-/// Section forces of one beam element at its three Gauss points.
-struct MemberForces {
-  int element = -1;
-  std::array<elements::SectionForces, 3> points;
-};
-
-struct LinearStaticResult {
+struct LinearStaticResult : ElementForces {
   Ending ending = Ending::not_run;
   std::string message = "linear static analysis was not run";
   Eigen::VectorXd displacement;          ///< full: kNodeFreedoms values a node
@@ -37,12 +31,7 @@ struct LinearStaticResult {
   Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;  ///< about the origin; reacted: supports and ground springs
   double imbalance = kUnset;             ///< |applied + reacted| / largest of the two, forces
-  std::vector<MemberForces> member_forces;
-  std::vector<elements::ShellStress> shell_stresses;  ///< one a shell element
-  std::vector<double> bar_forces;                     ///< axial, one a bar; 0 in slack ones
-  std::vector<char> slack;                            ///< tension-only bars that were left out, one entry a bar
-  std::vector<std::array<double, 6>> spring_forces;   ///< along and about the axes of each spring
-  std::vector<std::vector<elements::SolidStress>> solid_stresses;  ///< at the corners of each solid
+  std::vector<char> slack;               ///< tension-only bars that were left out, one entry a bar
   bool usable() const { return ending == Ending::done; }
 };
 

@@ -67,7 +67,8 @@ class System {
 
   /// Nodal loads, full, brought to the leaders: sum of factor x pattern in a state. \param factors  one a pattern
   Eigen::VectorXd loads(const std::vector<double>& factors, const State& state) const;
-  /// The same where they act, followers included: what resultants are taken of.
+  /// The same where they act, followers included: what resultants are taken of. A change of temperature acts by the
+  /// forces that hold the free growth back, -integral B^T C (free strain), which add up to nothing.
   Eigen::VectorXd nodal_loads(const std::vector<double>& factors, const State& state) const;
   /// Adds scale x (load stiffness of the patterns) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
@@ -77,6 +78,10 @@ class System {
   /// A full matrix of nodal forces against movements times free freedoms, brought back to free freedoms.
   Eigen::VectorXd times_full(const Eigen::SparseMatrix<double>& full, const Eigen::VectorXd& free,
                              const State& state) const;
+  /// Free strain of every part under the patterns (temperature times expansion); empty when nothing is warmed.
+  std::vector<double> expansion(const std::vector<double>& factors) const;
+  /// The reference state under the temperatures of the patterns: what stresses of linear theory are recovered in.
+  State warmed_reference(const std::vector<double>& factors) const;
   /// Prescribed movements of the patterns, full; zero elsewhere.
   Eigen::VectorXd movements(const std::vector<double>& factors) const;
   /// One factor a pattern from a combination.
@@ -119,7 +124,14 @@ class System {
   void take(const ElementSet& set, int element, const Buffers& buffers, int place, const State& state,
             const AssemblyRequest& request) const;
   void add_block(const State& state, const std::vector<int>& freedoms, const Eigen::MatrixXd& block, double scale,
-                 algebra::SymmetricMatrix& matrix) const;
+                 algebra::SymmetricMatrix& matrix, const double* force = nullptr) const;
+  /// nodal_loads without those of temperature.
+  Eigen::VectorXd applied_loads(const std::vector<double>& factors, const State& state) const;
+  template <class Use>
+  void each_warmed(const std::vector<double>& factors, const State& state, const Use& use) const;
+  void add_growth_forces(const std::vector<double>& factors, const State& state, Eigen::VectorXd& nodal) const;
+  void add_growth_stiffness(const std::vector<double>& factors, const State& state, double scale,
+                            algebra::SymmetricMatrix& matrix) const;
   void add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
                          algebra::SymmetricMatrix& matrix) const;
 

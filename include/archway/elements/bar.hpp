@@ -14,6 +14,7 @@ class BarBatch final : public Batch {
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 2; }
   int freedoms_per_node() const override { return 3; }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -25,6 +26,7 @@ class BarBatch final : public Batch {
   struct Data {
     std::array<int, 2> nodes{};
     double length = 0, stiffness = 0;  // L, EA
+    int part = -1;
     bool tension_only = false;
   };
   double force_of(const Data& data, double strain) const;

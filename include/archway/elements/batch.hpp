@@ -33,6 +33,8 @@ class Batch {
   virtual int size() const = 0;
   virtual int nodes_per_element() const = 0;
   virtual const int* nodes(int element) const = 0;
+  /// Part of the model the element belongs to; -1: none (springs).
+  virtual int part(int /*element*/) const { return -1; }
   /// 3: translations; 6: and rotations; 7: and warping.
   virtual int freedoms_per_node() const { return 6; }
   int freedom_count() const { return freedoms_per_node() * nodes_per_element(); }

@@ -31,6 +31,7 @@ class BeamBatch final : public Batch {
   bool uses(int element, int freedom) const override {
     return freedom != model::warp || data_[static_cast<std::size_t>(element)].warping;
   }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -60,6 +61,7 @@ class BeamBatch final : public Batch {
     std::array<Eigen::Quaterniond, 4> axes;  // section axes at the nodes in the reference state
     std::array<GaussPoint, 3> points;
     std::array<Vec3, 4> arms;  // from nodes to centroids in the reference state
+    int part = -1;
     bool warping = false, has_arms = false;
   };
 

@@ -47,6 +47,7 @@ class ShellBatch final : public ShellKind {
   explicit ShellBatch(const model::Model& model, double drilling_rest = kDrillingRest);
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 4; }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -68,6 +69,7 @@ class ShellBatch final : public ShellKind {
   };
   struct Data {
     std::array<int, 4> nodes{};
+    int part = -1;
     std::array<Vec3, 4> director, first, second;  // reference directors and in-plane axes at the nodes
     std::array<GaussPoint, 4> points;
     GaussPoint middle;

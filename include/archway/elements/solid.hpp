@@ -22,6 +22,7 @@ class SolidBatch final : public Batch {
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return node_count_; }
   int freedoms_per_node() const override { return 3; }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -37,6 +38,7 @@ class SolidBatch final : public Batch {
   };
   struct Data {
     std::array<int, 20> nodes{};
+    int part = -1;
     std::vector<GaussPoint> points;
     Eigen::Matrix<double, 6, 6> material;
     Eigen::Matrix<double, 21, 21> inverse_enhanced;

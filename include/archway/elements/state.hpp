@@ -14,6 +14,10 @@ struct State {
   std::vector<Vec3> position;
   std::vector<Eigen::Quaterniond> rotation;
   std::vector<double> warp;  ///< amplitude of warping, 0 in the reference state
+  /// Strain, the same in all directions, at which each part is free of stress (temperature times expansion); empty:
+  /// none anywhere. Stresses are those of what is left after it is taken off.
+  std::vector<double> expansion;
+  double free_strain(int part) const { return expansion.empty() ? 0.0 : expansion[static_cast<std::size_t>(part)]; }
 
   static State reference(const model::Model& model);
   /// Adds a step: translations are added, spins (about global axes) are applied from the left.

@@ -31,25 +31,38 @@ void add_bar(Model& model, const Part& part, const Line& line, int elements);
 /// nine-node ones (each division is one element with its middles on the surface).
 enum class Faces { four, three, nine };
 
+/// Places of the mesh lines of a panel along its two directions, rising from 0 to 1; an empty list: evenly spread.
+struct Spacing {
+  std::vector<double> s, t;
+};
+
+/// Lines whose distances change in a geometric row: elements at the first (last) end are so many times smaller than the
+/// largest, which lie at the other end or, when both are finer, in the middle.
+std::vector<double> graded_lines(int divisions, double finer_first, double finer_last);
+/// Place along a list of mesh lines, linear between them; share of [0, 1], the list empty: the share itself.
+double along_lines(const std::vector<double>& lines, double share);
+
 /// Adds shell elements on surface(s, t), s and t in [0, 1]; normal = d/ds x d/dt.
 /// Groups: name, name.start (s = 0), name.end, name.left (t = 0), name.right.
 /// \param closed  the surface meets itself at s = 0 and s = 1
+/// \param spacing  where a list of lines is given, it takes the place of the number of divisions
 void add_surface(Model& model, const Part& part, int divisions_s, int divisions_t, bool closed,
-                 const std::function<Vec3(double s, double t)>& surface, Faces faces = Faces::four);
+                 const std::function<Vec3(double s, double t)>& surface, Faces faces = Faces::four,
+                 const Spacing& spacing = {});
 
 /// Numbers the nodes of an element the other way round, so that its normal points to the other side.
 void turn_over(ShellElement& element);
 
 /// Adds a flat parallelogram of shell elements; normal = along x across; s runs along, t across.
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
-                   int divisions_along, int divisions_across, Faces faces = Faces::four);
+                   int divisions_along, int divisions_across, Faces faces = Faces::four, const Spacing& spacing = {});
 
 /// Adds a panel between three or four corners, once around, in any plane; four need not lie in one plane. Sides: side1
 /// from the first corner to the second, and so on; four corners: also left (side1), end, right, start, and divisions
 /// along side1 and side2. Three corners: the first number of divisions holds for every side and must be even; three
 /// fields meet in the middle.
 void add_corners(Model& model, const Part& part, const std::vector<Vec3>& corners, int divisions_first,
-                 int divisions_second, Faces faces = Faces::four);
+                 int divisions_second, Faces faces = Faces::four, const Spacing& spacing = {});
 
 /// A wall of a profile drawn in (y, z), with its thickness.
 struct ProfileWall {
@@ -70,9 +83,10 @@ base::Mat3 axes_at(const Line& line, double s, const Vec3& up);
 /// cone, an arc a piece of a sphere or torus, one at right angles to the axis a flat ring. s runs around, t along the
 /// line; the normal is around x line. Where the line begins or ends on the axis the mesh has squares about the pole, so
 /// that domes, cone tips, discs and whole spheres have no pointed elements; angle must then be a quarter, half or full
-/// turn and divisions_around a multiple of 2, 4 or 8.
+/// turn and divisions_around a multiple of 2, 4 or 8, evenly spread.
 void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
-                    double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
+                    double angle, int divisions_around, int divisions_along, Faces faces = Faces::four,
+                    const Spacing& spacing = {});
 
 /// Adds solid elements in a body given by body(s, t, u), all in [0, 1].
 /// Groups: name, name.start (s = 0), name.end, name.left (t = 0), name.right, name.bottom (u = 0), name.top.
@@ -84,7 +98,8 @@ void add_body(Model& model, const Part& part, const std::array<int, 3>& division
 /// right-handed about axis_to - axis_from, up to a full turn, which is closed) and moved along it. The normal points
 /// away from the axis. Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at axis_to).
 void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
-                        double angle, int divisions_around, int divisions_along, Faces faces = Faces::four);
+                        double angle, int divisions_around, int divisions_along, Faces faces = Faces::four,
+                        const Spacing& spacing = {});
 
 /// Merges nodes closer than tolerance and renumbers everything; nodes inside beam elements are left alone.
 /// \param kinds  one a node: only nodes of one kind merge; empty: all are of one kind

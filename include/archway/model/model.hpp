@@ -19,6 +19,7 @@ struct Material {
   double poisson_ratio = 0;   ///< -1 < nu < 0.5
   double density = 0;         ///< mass / length^3, >= 0
   double yield_stress = 0;    ///< force / length^2; 0: not given. Used for warnings only
+  double expansion = 0;       ///< strain per degree of temperature; 0: not given
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };
 
@@ -194,6 +195,11 @@ struct SurfacePressure {
   Vec3 gradient = Vec3::Zero();  ///< the pressure at X (unloaded) is pressure + gradient . (X - about)
   Vec3 about = Vec3::Zero();
 };
+/// Change of temperature of a whole part since it was free of stress, in degrees of the coefficient of expansion.
+struct TemperatureChange {
+  int part = -1;
+  double change = 0;
+};
 /// Prescribed movement (length or radians) of a supported freedom.
 struct Movement {
   int node = -1;
@@ -212,6 +218,7 @@ struct LoadPattern {
   std::vector<SurfacePressure> surface_pressures;
   std::vector<Vec3> accelerations;  ///< acts on all mass; gravity is (0, 0, -g)
   std::vector<Movement> movements;
+  std::vector<TemperatureChange> temperatures;
   std::vector<std::string> notes;  ///< plain sentences about how the load was spread, for the check
 };
 

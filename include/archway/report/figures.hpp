@@ -22,8 +22,10 @@ std::vector<Figure> figures(const study::StudyResult& result, int most_modes = 4
 Figure selection_figure(const std::string& name, const study::StudySpec& spec, const model::Model& model,
                         const std::string& what, const std::vector<int>& nodes);
 
-/// Drawings for the look before solving, as PNG: "structure" (thickness by colour, free edges thick, supports) and
-/// "load-NAME" for every load pattern (forces at nodes as arrows).
-std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model);
+/// Drawings for the look before solving, as PNG: "structure" (thickness by colour, free edges thick, supports), "axes"
+/// (own axes of the parts), "load-NAME" for every load pattern (forces at nodes as arrows, temperatures by colour) and,
+/// when the structure can move freely, "free-movement".
+std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model,
+                                      const study::CheckReport& report);
 
 }  // namespace archway::report

@@ -2,7 +2,7 @@
 #include <functional>
 #include <memory>
 
-#include "archway/analysis/buckling.hpp"
+#include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
@@ -18,6 +18,7 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
+  std::shared_ptr<const analysis::BaseState> base;  ///< of the buckling analysis, when it has modes
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)

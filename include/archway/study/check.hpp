@@ -1,6 +1,7 @@
 #pragma once
 #include "archway/elements/loads.hpp"
 #include "archway/study/build_model.hpp"
+#include "archway/study/fineness.hpp"
 
 namespace archway::analysis {
 class System;
@@ -15,6 +16,7 @@ struct PartRow {
   double measure = 0;  ///< length, area or volume
   double mass = 0;
   Vec3 centre = Vec3::Zero();
+  Fineness fineness;  ///< panels
 };
 
 struct PatternRow {
@@ -35,6 +37,7 @@ struct CheckReport {
   std::vector<PatternRow> patterns, combinations;
   bool has_mechanism = false;
   std::string mechanism;              ///< the free movement in words
+  Eigen::VectorXd free_movement;      ///< full, when there is one
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };
 

@@ -73,6 +73,12 @@ struct BarSpec {
   Place place;
 };
 
+/// Elements smaller towards an edge of a panel or a face of a solid ("start", "right", "top" ...), so many times.
+struct Finer {
+  std::string towards;
+  double times = 1;
+};
+
 enum class Surface { rectangle, cylinder, revolution, corners, extrusion };
 struct PanelSpec {
   std::string name, material;
@@ -87,7 +93,8 @@ struct PanelSpec {
   std::string profile;        // extrusion, along `line`
   Vec3 up = Vec3::UnitZ();    // extrusion
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
-  bool turned_over = false;   ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
+  std::vector<Finer> finer;
+  bool turned_over = false;  ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
   Place place;
 };
 
@@ -100,6 +107,7 @@ struct SolidSpec {
   double wall = 0, angle_degrees = 0;
   std::array<int, 3> divisions = {4, 4, 4};  ///< along / around, across / along the axis, up / through the wall
   bool quadratic = false;
+  std::vector<Finer> finer;
   Place place;
 };
 
@@ -190,17 +198,18 @@ struct BeddingSpec {
   Place place;
 };
 
-enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acceleration, movement };
+enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acceleration, movement, temperature };
 /// How a force on several nodes is meant.
 enum class Sharing { unset, total, each };
 struct LoadSpec {
   LoadKind kind = LoadKind::force;
   Spot at;           ///< nodes: force, edge, movement
-  std::string part;  ///< line, surface, pressure, member_pressure; of a solid also the side: "part.top"
+  std::string part;  ///< temperature: empty: all parts; line, surface, pressure, member_pressure; of a solid also the
+                     ///< side: "part.top"
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
   Vec3 arm = Vec3::Zero();                       ///< force: from the node to where it acts, turns with the node
   double height_y = 0, height_z = 0;             ///< line: where it acts, from the line of the member, own axes
-  double amount = 0;                             ///< pressure, movement
+  double amount = 0;                             ///< pressure, movement, temperature
   std::function<Vec3(const Vec3&)> value_at;     ///< instead of value, where it varies from place to place
   std::function<double(const Vec3&)> amount_at;  ///< instead of amount
   int freedom = 0;                               ///< movement
@@ -251,12 +260,16 @@ struct StopSpec {
   int increments = 100;
 };
 
+/// Of which surface of panels stresses are drawn.
+enum class StressSurface { larger, top, middle, bottom };
+
 struct AnalysisSpec {
   std::string name;
   AnalysisKind kind = AnalysisKind::la;
   std::string load;  ///< LA: what acts
   std::string from;  ///< LBA, GNA, GNIA: an LA whose load is held, or an LBA whose held and growing parts are taken
   std::string grow;  ///< LBA, GNA, GNIA: what the load factor multiplies
+  StressSurface surface = StressSurface::larger;  ///< LA: in the picture of stresses
   int modes = 4;
   bool show_negative = true;
   double required_factor = 0;  ///< LBA: demanded critical load factor; 0: none

@@ -1,0 +1,53 @@
+#pragma once
+#include "archway/analysis/system.hpp"
+
+namespace archway::analysis {
+
+/// Section forces of one beam element at its three Gauss points.
+struct MemberForces {
+  int element = -1;
+  std::array<elements::SectionForces, 3> points;
+};
+
+/// What the elements carry in a linear analysis.
+struct ElementForces {
+  std::vector<MemberForces> member_forces;
+  std::vector<elements::ShellStress> shell_stresses;               ///< one a shell element
+  std::vector<double> bar_forces;                                  ///< axial, one a bar; 0 in slack ones
+  std::vector<std::array<double, 6>> spring_forces;                ///< along and about the axes of each spring
+  std::vector<std::vector<elements::SolidStress>> solid_stresses;  ///< at the corners of each solid
+};
+
+/// Forces and stresses by linear theory under the patterns times factors. \param displacement  full
+/// \param slack  bars left out, one entry a bar
+ElementForces recover_forces(const System& system, const std::vector<double>& factors,
+                             const Eigen::VectorXd& displacement, const std::vector<char>& slack);
+
+/// The largest of everything in one part.
+struct PartPeak {
+  bool is_line = false;                  ///< members and bars
+  double axial_low = 0, axial_high = 0;  ///< tension positive
+  /// Members: largest sizes, about and along the section's axes.
+  double moment_y = 0, moment_z = 0, shear = 0, torque = 0;
+  /// Largest equivalent stress: of the two faces of a panel, at the corners of a solid; of a member the outermost
+  /// fibre's, |N| / A + |My| z / Iy + |Mz| y / Iz, shear and torsion left out.
+  double stress = 0;
+  Vec3 place = Vec3::Zero();  ///< of that stress: the middle of the element
+  double yield = 0;           ///< of the material; 0: not given
+  double utilisation() const { return yield > 0 ? stress / yield : 0.0; }
+};
+/// One a part of the model.
+std::vector<PartPeak> peaks_by_part(const model::Model& model, const ElementForces& forces);
+
+/// a + factor x b, for two linear solutions of one model.
+ElementForces sum_of(const ElementForces& a, double factor, const ElementForces& b);
+
+/// Where and at what load factor held + f x growing first reaches the yield stress by linear theory.
+struct FirstYield {
+  double load_factor = 0;  ///< infinite: never, or no material has a yield stress; 0: under the held part already
+  int part = -1;
+  Vec3 place = Vec3::Zero();
+};
+FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& growing);
+
+}  // namespace archway::analysis

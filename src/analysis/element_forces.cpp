@@ -1,0 +1,154 @@
+#include "archway/analysis/element_forces.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace archway::analysis {
+
+ElementForces recover_forces(const System& system, const std::vector<double>& factors,
+                             const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
+  ElementForces r;
+  const State state = system.warmed_reference(factors);
+  for (int e = 0; e < system.beams().size(); ++e)
+    r.member_forces.push_back({e, system.beams().section_forces(state, e, &displacement)});
+  for (int e = 0; e < system.shell_count(); ++e)
+    r.shell_stresses.push_back(system.shell_stress(state, e, &displacement));
+  for (int e = 0; e < system.bars().size(); ++e)
+    r.bar_forces.push_back(slack[static_cast<std::size_t>(e)] ? 0.0
+                                                              : system.bars().axial_force(state, e, &displacement));
+  for (int e = 0; e < system.springs().size(); ++e) {
+    const auto f = system.springs().forces(state, e, &displacement);
+    r.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
+  }
+  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e)
+    r.solid_stresses.push_back(system.solid_stress(state, e, &displacement));
+  return r;
+}
+
+namespace {
+class Peaks {
+ public:
+  explicit Peaks(const model::Model& model) : model_(model), list_(model.parts.size()) {
+    for (std::size_t p = 0; p < list_.size(); ++p) {
+      list_[p].yield = model.materials[static_cast<std::size_t>(model.parts[p].material)].yield_stress;
+      list_[p].is_line = model.parts[p].kind == model::PartKind::member || model.parts[p].kind == model::PartKind::bar;
+      list_[p].axial_low = HUGE_VAL;
+      list_[p].axial_high = -HUGE_VAL;
+    }
+  }
+  void axial(int part, double force) {
+    auto& p = list_[static_cast<std::size_t>(part)];
+    p.axial_low = std::min(p.axial_low, force);
+    p.axial_high = std::max(p.axial_high, force);
+  }
+  template <class Element>
+  void stress(const Element& element, const int* first, const int* last, double value) {
+    auto& p = list_[static_cast<std::size_t>(element.part)];
+    if (value <= p.stress) return;
+    p.stress = value;
+    p.place.setZero();
+    for (const int* n = first; n != last; ++n)
+      p.place += model_.nodes[static_cast<std::size_t>(*n)] / static_cast<double>(last - first);
+  }
+  void member(const model::LineElement& e, const elements::SectionForces& f) {
+    auto& p = list_[static_cast<std::size_t>(e.part)];
+    const auto& profile =
+        model_.profiles[static_cast<std::size_t>(model_.parts[static_cast<std::size_t>(e.part)].profile)];
+    axial(e.part, f.axial);
+    p.moment_y = std::max(p.moment_y, std::abs(f.moment_y));
+    p.moment_z = std::max(p.moment_z, std::abs(f.moment_z));
+    p.shear = std::max(p.shear, std::hypot(f.shear_y, f.shear_z));
+    p.torque = std::max(p.torque, std::abs(f.torque));
+    stress(e, e.nodes.data(), e.nodes.data() + 4,
+           std::abs(f.axial) / profile.area + std::abs(f.moment_y) * profile.fibre_z / profile.second_moment_y +
+               std::abs(f.moment_z) * profile.fibre_y / profile.second_moment_z);
+  }
+  std::vector<PartPeak> finish() {
+    for (auto& p : list_)
+      if (p.axial_low > p.axial_high) p.axial_low = p.axial_high = 0;
+    return std::move(list_);
+  }
+
+ private:
+  const model::Model& model_;
+  std::vector<PartPeak> list_;
+};
+}  // namespace
+
+std::vector<PartPeak> peaks_by_part(const model::Model& m, const ElementForces& forces) {
+  Peaks peaks(m);
+  for (const auto& f : forces.member_forces)
+    for (const double place : {0.0, 0.5, 1.0})
+      peaks.member(m.line_elements[static_cast<std::size_t>(f.element)], elements::along_element(f.points, place));
+  for (std::size_t b = 0; b < forces.bar_forces.size(); ++b) {
+    const auto& e = m.bar_elements[b];
+    const auto& part = m.parts[static_cast<std::size_t>(e.part)];
+    peaks.axial(e.part, forces.bar_forces[b]);
+    peaks.stress(e, e.nodes.data(), e.nodes.data() + 2,
+                 std::abs(forces.bar_forces[b]) / m.profiles[static_cast<std::size_t>(part.profile)].area);
+  }
+  for (std::size_t e = 0; e < forces.shell_stresses.size(); ++e)
+    for (const auto* s : {&forces.shell_stresses[e].top, &forces.shell_stresses[e].bottom})
+      peaks.stress(m.shell_elements[e], m.shell_elements[e].begin(), m.shell_elements[e].end(),
+                   elements::equivalent_stress(*s));
+  for (std::size_t e = 0; e < forces.solid_stresses.size(); ++e)
+    for (const auto& s : forces.solid_stresses[e])
+      peaks.stress(m.solid_elements[e], m.solid_elements[e].begin(), m.solid_elements[e].end(),
+                   elements::equivalent_stress(s));
+  return peaks.finish();
+}
+
+ElementForces sum_of(const ElementForces& a, double factor, const ElementForces& b) {
+  ElementForces r = a;
+  for (std::size_t e = 0; e < r.member_forces.size(); ++e)
+    for (std::size_t k = 0; k < 3; ++k) {
+      auto& f = r.member_forces[e].points[k];
+      const auto& g = b.member_forces[e].points[k];
+      for (const auto value :
+           {&elements::SectionForces::axial, &elements::SectionForces::shear_y, &elements::SectionForces::shear_z,
+            &elements::SectionForces::torque, &elements::SectionForces::moment_y, &elements::SectionForces::moment_z,
+            &elements::SectionForces::bimoment})
+        f.*value += factor * g.*value;
+    }
+  for (std::size_t e = 0; e < r.shell_stresses.size(); ++e) {
+    auto& s = r.shell_stresses[e];
+    const auto& t = b.shell_stresses[e];
+    s.membrane += factor * t.membrane, s.moment += factor * t.moment, s.shear += factor * t.shear;
+    s.top += factor * t.top, s.bottom += factor * t.bottom;
+  }
+  for (std::size_t e = 0; e < r.bar_forces.size(); ++e) r.bar_forces[e] += factor * b.bar_forces[e];
+  for (std::size_t e = 0; e < r.spring_forces.size(); ++e)
+    for (std::size_t k = 0; k < 6; ++k) r.spring_forces[e][k] += factor * b.spring_forces[e][k];
+  for (std::size_t e = 0; e < r.solid_stresses.size(); ++e)
+    for (std::size_t k = 0; k < r.solid_stresses[e].size(); ++k)
+      r.solid_stresses[e][k] += factor * b.solid_stresses[e][k];
+  return r;
+}
+
+FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& growing) {
+  // every stress is a norm of something linear in the load factor, so the largest utilisation is convex in it
+  FirstYield result;
+  const auto utilisation = [&](double factor) {
+    const auto peaks = peaks_by_part(model, sum_of(held, factor, growing));
+    double most = 0;
+    for (std::size_t p = 0; p < peaks.size(); ++p)
+      if (peaks[p].utilisation() > most)
+        most = peaks[p].utilisation(), result.part = static_cast<int>(p), result.place = peaks[p].place;
+    return most;
+  };
+  if (utilisation(0) >= 1) return result;
+  double low = 0, high = 1;
+  while (utilisation(high) < 1) {
+    if (high > 1e12) return {HUGE_VAL, -1, Vec3::Zero()};
+    low = high, high *= 4;
+  }
+  while (high - low > 1e-7 * high) {
+    const double middle = 0.5 * (low + high);
+    (utilisation(middle) < 1 ? low : high) = middle;
+  }
+  result.load_factor = high;
+  (void)utilisation(high);
+  return result;
+}
+
+}  // namespace archway::analysis
