@@ -127,24 +127,40 @@ std::vector<int> select(const Model& model, const Selection& selection) {
   return nodes;
 }
 
+namespace {
+/// Calls use(element, first corner, second corner) for every edge of every panel element.
+template <class Use>
+void each_edge(const Model& model, const Use& use) {
+  for (const auto& e : model.shell_elements)
+    for (std::size_t k = 0, n = static_cast<std::size_t>(e.corners()); k < n; ++k)
+      use(e, e.nodes[k], e.nodes[(k + 1) % n]);
+}
+std::map<std::pair<int, int>, int> edge_uses(const Model& model) {
+  std::map<std::pair<int, int>, int> uses;
+  each_edge(model, [&](const ShellElement&, int a, int b) { ++uses[std::minmax(a, b)]; });
+  return uses;
+}
+}  // namespace
+
 std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vector<int>& nodes) {
   const std::set<int> chosen(nodes.begin(), nodes.end());
-  std::set<std::pair<int, int>> edges;
-  for (const auto& element : model.shell_elements)
-    for (std::size_t k = 0; k < static_cast<std::size_t>(element.corners()); ++k) {
-      const int a = element.nodes[k], b = element.nodes[(k + 1) % static_cast<std::size_t>(element.corners())];
-      if (chosen.count(a) && chosen.count(b)) edges.insert(std::minmax(a, b));
-    }
-  return {edges.begin(), edges.end()};
+  const auto uses = edge_uses(model);
+  std::set<std::pair<int, int>> edges, across;
+  each_edge(model, [&](const ShellElement& e, int a, int b) {
+    if (chosen.count(a) == 0 || chosen.count(b) == 0) return;
+    const auto edge = std::minmax(a, b);
+    const bool whole = std::all_of(e.begin(), e.begin() + e.corners(), [&](int n) { return chosen.count(n) > 0; });
+    if (whole && uses.at(edge) > 1) across.insert(edge);
+    edges.insert(edge);
+  });
+  std::vector<std::pair<int, int>> list;
+  std::set_difference(edges.begin(), edges.end(), across.begin(), across.end(), std::back_inserter(list));
+  return list;
 }
 
 std::vector<std::pair<int, int>> free_edges(const Model& model) {
-  std::map<std::pair<int, int>, int> uses;
-  for (const auto& e : model.shell_elements)
-    for (std::size_t k = 0; k < static_cast<std::size_t>(e.corners()); ++k)
-      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % static_cast<std::size_t>(e.corners())])];
   std::vector<std::pair<int, int>> free;
-  for (const auto& [edge, count] : uses)
+  for (const auto& [edge, count] : edge_uses(model))
     if (count == 1) free.push_back(edge);
   return free;
 }

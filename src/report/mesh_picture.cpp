@@ -156,15 +156,18 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) piece(e.nodes[k], e.nodes[k + 1]);
   for (const auto& e : model.bar_elements) piece(e.nodes[0], e.nodes[1]);
-  std::map<int, bool> drawn;
-  std::set<int> held;
-  for (const auto& support : model.supports) held.insert(support.node);
-  const bool few = held.size() < 200;
+  std::map<int, std::set<int>> held;  // directions of movement
   for (const auto& support : model.supports)
-    if (support.freedom < 3 && few && !std::exchange(drawn[support.node], true)) {
-      const Pixel p = view(model.nodes[static_cast<std::size_t>(support.node)]);
-      canvas.area({{p.x, p.y}, {p.x - 7, p.y + 12}, {p.x + 7, p.y + 12}}, {0.35, 0.35, 0.38, 1});
-    }
+    if (support.freedom < 3) held[support.node].insert(support.freedom);
+  if (held.size() >= 200) return;
+  const Colour dark{0.35, 0.35, 0.38, 1};
+  for (const auto& [node, directions] : held) {
+    const Pixel p = view(model.nodes[static_cast<std::size_t>(node)]);
+    if (directions.size() == 1)  // a guide
+      canvas.circle(p.x, p.y, 2.6, dark);
+    else
+      canvas.area({{p.x, p.y}, {p.x - 7, p.y + 12}, {p.x + 7, p.y + 12}}, dark);
+  }
 }
 
 void draw_legend(Canvas& canvas, const std::string& legend, double low, double high, int width, int height) {

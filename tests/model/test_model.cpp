@@ -111,6 +111,11 @@ TEST_CASE("selection: rules combine", "[model][fast]") {
   CHECK(near.text() == "near (21, 9, 5)");
   CHECK(model::edges_among(m, m.groups["flat.start"]).size() == 3);
   CHECK(model::edges_among(m, {0}).empty());
+  // two neighbouring sides: the corner's edges, but not what cuts the corner off
+  model::Model cut = test::with_material();
+  model::add_rectangle(cut, test::panel_part("plate", 2), Vec3::Zero(), Vec3(40, 0, 0), Vec3(0, 40, 0), 1, 4,
+                       model::Faces::three);
+  CHECK(model::edges_among(cut, cut.groups["plate"]).size() == 10);
 }
 
 TEST_CASE("selection: members are chosen by their ends unless inner nodes are wanted", "[model][fast]") {

@@ -181,3 +181,52 @@ load = "push"
   for (const std::size_t k : {0u, 2u}) CHECK(decode(figures[k].content).colours > 200);
   CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
 }
+
+TEST_CASE("text: two preloads stand side by side, the picture shows the surface asked for", "[report][fast]") {
+  const std::string text = R"([study]
+title = "Shelf"
+force = "N"
+length = "mm"
+[materials.steel]
+like = "steel"
+yield_stress = 235
+[[panels]]
+name = "shelf"
+material = "steel"
+thickness = 4
+corner = [0, 0, 0]
+along = [400, 0, 0]
+across = [0, 200, 0]
+divisions = [8, 4]
+[[supports]]
+at = "shelf.start"
+hold = "all"
+[[patterns]]
+name = "pots"
+loads = [{ kind = "surface", on = "shelf", force = [0, 0, -0.001] }]
+[[patterns]]
+name = "sun"
+loads = [{ kind = "temperature", value = 40 }]
+[[analyses]]
+name = "pots"
+kind = "LA"
+load = "pots"
+surface = "middle"
+[[analyses]]
+name = "sun"
+kind = "LA"
+load = "sun"
+)";
+  const auto result = study::run_study(io::parse_study(text, "shelf.toml"));
+  const auto said = report::comparison_text(result, plain());
+  CHECK_THAT(said, Catch::Contains("Preloads side by side") && Catch::Contains("stress in shelf [N/mm^2]"));
+  const auto peaks = analysis::peaks_by_part(*result.model, *result.find("pots")->linear);
+  // cantilever: M = q l^2 / 2 per width at the clamp, the first row's middle is half an element off it
+  const double expected = 6 * 0.001 * 375 * 375 / 2 / 16;
+  CHECK(peaks[0].stress == Approx(expected).epsilon(0.15));
+  CHECK(peaks[0].utilisation() == Approx(peaks[0].stress / 235));
+  for (const auto& figure : report::figures(result))
+    if (figure.name == "pots-stress.svg") CHECK_THAT(figure.content, Catch::Contains("middle surface"));
+  CHECK(result.check.parts[0].fineness.radius == 0.0);
+  CHECK(result.check.parts[0].fineness.elements == Approx(4));
+}

@@ -321,7 +321,13 @@ TEST_CASE("cli: a mesh goes out and comes back into a study; drawings before sol
   CHECK(check.code == 0);
   CHECK(contains(check.out, "t = 3 mm      1296"));
   CHECK(contains(check.out, "(0, 0, -1440)"));
-  for (const char* name : {"look/structure.png", "look/load-snow.png"}) CHECK(desk.read(name).substr(1, 3) == "PNG");
+  for (const char* name : {"look/structure.png", "look/axes.png", "look/load-snow.png"})
+    CHECK(desk.read(name).substr(1, 3) == "PNG");
+  std::string loose = study;
+  loose.replace(loose.find("hold = \"all\""), 12, "hold = [\"x\", \"y\"]");
+  desk.write("loose.toml", loose);
+  CHECK(desk.run("archway check loose.toml --pictures free").code == 3);
+  CHECK(desk.read("free/free-movement.png").substr(1, 3) == "PNG");
   desk.write("deck.obj", "v 0 0 0\nv 1 0 0\nf 1 2 3\n");
   const auto broken = desk.run("archway check back.toml");
   CHECK(broken.code == 3);

@@ -36,7 +36,8 @@ struct Selection {
 std::vector<int> select(const Model& model, const Selection& selection);
 
 /// Neighbouring pairs of selected nodes along panel edges (edges that belong to one selected line).
-/// Only edges with both ends in `nodes`; an edge shared by several elements is listed once.
+/// Only edges with both ends in `nodes`; an edge shared by several elements is listed once, and not at all when it only
+/// cuts through the selection: when all corners of an element at it are selected.
 std::vector<std::pair<int, int>> edges_among(const Model& model, const std::vector<int>& nodes);
 
 /// Edges of panel elements that belong to one element only.
