@@ -94,7 +94,8 @@ void show_temperatures(const model::LoadPattern& pattern, MeshPicture& p) {
 
 std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model,
                                       const study::CheckReport& report) {
-  MeshPicture p = still(spec, model, "supports as triangles, guides (held one way) as dots, free edges of panels thick");
+  MeshPicture p =
+      still(spec, model, "supports as triangles, guides (held one way) as dots, free edges of panels thick");
   p.free_edges = true;
   for (const auto& e : model.shell_elements)
     p.face_value.push_back(model.parts[static_cast<std::size_t>(e.part)].thickness);

@@ -27,7 +27,6 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   row.measure = mass.measure;
   row.mass = mass.mass;
   row.centre = mass.centre;
-  if (part.kind == model::PartKind::panel) row.fineness = expected_fineness(model, index);
   return row;
 }
 /// One sentence about all parts whose mesh is too coarse for the buckles to be expected.
@@ -69,6 +68,8 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   for (const auto& support : model.supports) held.insert(support.node);
   report.supported_nodes = static_cast<int>(held.size());
   for (std::size_t p = 0; p < model.parts.size(); ++p) report.parts.push_back(row_of(spec, model, static_cast<int>(p)));
+  const auto fineness = expected_fineness(model);
+  for (std::size_t p = 0; p < report.parts.size(); ++p) report.parts[p].fineness = fineness[p];
   const auto mass = elements::mass_of(model, -1);
   report.mass = mass.mass;
   report.centre_of_mass = mass.centre;

@@ -2,9 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
-
-#include <Eigen/Eigenvalues>
 
 namespace archway::study {
 
@@ -15,6 +12,7 @@ constexpr double kFold = 20 * M_PI / 180;  // neighbours that turn more than thi
 
 struct Piece {
   Vec3 normal, middle;
+  double area;
 };
 
 Piece piece_of(const model::Model& m, const model::ShellElement& e) {
@@ -23,91 +21,89 @@ Piece piece_of(const model::Model& m, const model::ShellElement& e) {
   const Vec3 normal = three ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1));
   Vec3 middle = Vec3::Zero();
   for (int k = 0; k < e.corners(); ++k) middle += x(static_cast<std::size_t>(k)) / e.corners();
-  return {normal.normalized(), middle};
+  return {normal.normalized(), middle, 0.5 * normal.norm()};
 }
 
 struct Survey {
   std::vector<double> curvatures;  // across every inner edge
-  double edge_length = 0, free_length = 0;
+  double edge_length = 0, free_length = 0, rim_length = 0, area = 0;
   int edges = 0;
+  bool nine = false;
+  /// Sides of the rectangle with the same area and rim, the longer first: a ring has its width as the shorter one.
+  std::pair<double, double> sides() const {
+    const double half = 0.5 * rim_length, root = std::sqrt(std::max(0.0, half * half - 4 * area));
+    return {0.5 * (half + root), std::min(0.5 * (half - root), std::sqrt(area))};
+  }
 };
 
-/// Edges of one part: how its elements turn across them, and which have no neighbour of any part.
-Survey survey(const model::Model& m, int part) {
-  std::map<std::pair<int, int>, int> uses;
-  for (const auto& e : m.shell_elements)
-    for (std::size_t k = 0, n = static_cast<std::size_t>(e.corners()); k < n; ++k)
-      ++uses[std::minmax(e.nodes[k], e.nodes[(k + 1) % n])];
-  Survey s;
-  std::map<std::pair<int, int>, Piece> first;
+/// Edges of every part: how its elements turn across them, and which have no neighbour of any part.
+std::vector<Survey> survey(const model::Model& m) {
+  struct Use {
+    int part, count;
+    Piece first;
+  };
+  // edges by their smaller node; few edges share it
+  std::vector<std::vector<std::pair<int, Use>>> seen(m.nodes.size());
+  std::vector<Survey> list(m.parts.size());
   for (const auto& e : m.shell_elements) {
-    if (e.part != part) continue;
     const Piece piece = piece_of(m, e);
+    auto& own = list[static_cast<std::size_t>(e.part)];
+    own.area += piece.area;
+    own.nine = own.nine || e.count == 9;
     for (std::size_t k = 0, n = static_cast<std::size_t>(e.corners()); k < n; ++k) {
-      const auto edge = std::minmax(e.nodes[k], e.nodes[(k + 1) % n]);
-      const double length =
-          (m.nodes[static_cast<std::size_t>(edge.first)] - m.nodes[static_cast<std::size_t>(edge.second)]).norm();
-      if (const auto [other, fresh] = first.try_emplace(edge, piece); !fresh) {
-        const double angle = std::acos(std::clamp(piece.normal.dot(other->second.normal), -1.0, 1.0));
-        if (angle < kFold)
-          s.curvatures.push_back(2 * std::sin(angle / 2) / (piece.middle - other->second.middle).norm());
-        continue;
+      const auto [a, b] = std::minmax(e.nodes[k], e.nodes[(k + 1) % n]);
+      auto& uses = seen[static_cast<std::size_t>(a)];
+      bool of_this_part = false;
+      for (auto& [other, use] : uses) {
+        if (other != b) continue;
+        ++use.count;
+        if (use.part != e.part) continue;
+        of_this_part = true;
+        const double angle = std::acos(std::clamp(piece.normal.dot(use.first.normal), -1.0, 1.0));
+        if (angle < kFold) own.curvatures.push_back(2 * std::sin(angle / 2) / (piece.middle - use.first.middle).norm());
       }
-      s.edge_length += length;
-      ++s.edges;
-      if (uses[edge] == 1) s.free_length += length;
+      if (!of_this_part) uses.push_back({b, {e.part, 1, piece}});
     }
   }
-  return s;
-}
-
-/// Extents of a flat part along the main axes of its nodes, the larger one first.
-std::pair<double, double> extents(const model::Model& m, int part) {
-  std::vector<Vec3> places;
-  for (const auto& e : m.shell_elements)
-    if (e.part == part)
-      for (const int n : e) places.push_back(m.nodes[static_cast<std::size_t>(n)]);
-  Vec3 middle = Vec3::Zero();
-  for (const auto& x : places) middle += x / static_cast<double>(places.size());
-  base::Mat3 spread = base::Mat3::Zero();
-  for (const auto& x : places) spread += (x - middle) * (x - middle).transpose();
-  const Eigen::SelfAdjointEigenSolver<base::Mat3> main(spread);
-  const auto extent = [&](int axis) {
-    double low = HUGE_VAL, high = -HUGE_VAL;
-    for (const auto& x : places) {
-      const double v = main.eigenvectors().col(axis).dot(x - middle);
-      low = std::min(low, v), high = std::max(high, v);
+  for (std::size_t a = 0; a < seen.size(); ++a)
+    for (const auto& [b, use] : seen[a]) {
+      auto& own = list[static_cast<std::size_t>(use.part)];
+      const double length = (m.nodes[a] - m.nodes[static_cast<std::size_t>(b)]).norm();
+      own.edge_length += length;
+      ++own.edges;
+      if (use.count > 1) continue;
+      own.rim_length += length;
+      const auto same = [&, other = b](const auto& entry) { return entry.first == other; };
+      if (std::count_if(seen[a].begin(), seen[a].end(), same) == 1) own.free_length += length;
     }
-    return high - low;
-  };
-  return {extent(2), extent(1)};
+  return list;
 }
 }  // namespace
 
-Fineness expected_fineness(const model::Model& m, int index) {
-  const auto& part = m.parts[static_cast<std::size_t>(index)];
-  Fineness f;
-  Survey s = survey(m, index);
-  if (s.edges == 0) return f;
-  const auto [longer, shorter] = extents(m, index);
-  if (!s.curvatures.empty()) {
-    // on a cylinder half of the edges see no curvature at all
-    const auto high =
-        s.curvatures.begin() + static_cast<std::ptrdiff_t>(0.8 * static_cast<double>(s.curvatures.size()));
-    std::nth_element(s.curvatures.begin(), high, s.curvatures.end());
-    if (*high * longer > 1e-3) f.radius = 1 / *high;
-  }
-  if (f.radius > 0) {
+std::vector<Fineness> expected_fineness(const model::Model& m) {
+  std::vector<Fineness> list(m.parts.size());
+  auto surveys = survey(m);
+  for (std::size_t p = 0; p < list.size(); ++p) {
+    const auto& part = m.parts[p];
+    auto& f = list[p];
+    auto& s = surveys[p];
+    if (s.edges == 0) continue;
+    const auto [longer, shorter] = s.sides();
+    if (!s.curvatures.empty()) {
+      // on a cylinder half of the edges see no curvature at all
+      const auto high =
+          s.curvatures.begin() + static_cast<std::ptrdiff_t>(0.8 * static_cast<double>(s.curvatures.size()));
+      std::nth_element(s.curvatures.begin(), high, s.curvatures.end());
+      if (*high * longer > 1e-3) f.radius = 1 / *high;
+    }
     const double nu = m.materials[static_cast<std::size_t>(part.material)].poisson_ratio;
-    f.half_wave = M_PI * std::sqrt(f.radius * part.thickness) / std::pow(12 * (1 - nu * nu), 0.25);
-  } else {
-    f.half_wave = s.free_length > 0.6 * longer && s.free_length < 1.6 * longer ? 2 * shorter : shorter;
-    if (shorter < 1e-9 * longer) f.half_wave = 0;
+    const bool outstand = s.free_length > 0.6 * longer && s.free_length < 1.6 * longer;
+    f.half_wave = f.radius > 0 ? M_PI * std::sqrt(f.radius * part.thickness) / std::pow(12 * (1 - nu * nu), 0.25)
+                  : outstand   ? 2 * shorter
+                               : shorter;
+    f.elements = (s.nine ? 2 : 1) * f.half_wave / (s.edge_length / s.edges);
   }
-  const bool nine = std::any_of(m.shell_elements.begin(), m.shell_elements.end(),
-                                [&](const auto& e) { return e.part == index && e.count == 9; });
-  f.elements = (nine ? 2 : 1) * f.half_wave / (s.edge_length / s.edges);
-  return f;
+  return list;
 }
 
 }  // namespace archway::study

@@ -318,10 +318,11 @@ TEST_CASE("geometry: elements are smaller towards the sides that ask for it", "[
 
 TEST_CASE("geometry: the check knows the half waves to expect on a curved panel", "[study][fast]") {
   const auto m = built(kHead +
-                       panel("drum", "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, "
-                                     "900]\nstart = [500, 0, 0]\nangle = 360\ndivisions = [100, 30]") +
+                       panel("drum",
+                             "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, "
+                             "900]\nstart = [500, 0, 0]\nangle = 360\ndivisions = [100, 30]") +
                        kHoldAll + kWeight);
-  const auto f = study::expected_fineness(m, 0);
+  const auto f = study::expected_fineness(m)[0];
   CHECK(f.radius == Approx(500).epsilon(0.002));
   CHECK(f.half_wave == Approx(M_PI * std::sqrt(500 * 2) / std::pow(12 * 0.91, 0.25)).epsilon(0.002));
   CHECK(f.elements == Approx(f.half_wave / 30.7).epsilon(0.02));

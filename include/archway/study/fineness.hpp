@@ -10,8 +10,8 @@ struct Fineness {
   double elements = 0;   ///< along it (a nine-node element counts twice)
 };
 /// Curved panels: half wave of the rings of a pressed cylinder, pi sqrt(R t) / (12 (1 - nu^2))^(1/4)
-/// ([TimoshenkoGere1961] 11.1), the shortest a smooth shell has. Flat panels: the shorter of their two extents, twice
-/// that when one long side is free. \param part  a panel
-Fineness expected_fineness(const model::Model& model, int part);
+/// ([TimoshenkoGere1961] 11.1), the shortest a smooth shell has. Flat panels: their width, twice
+/// that when one long side is free. One a part, empty for others.
+std::vector<Fineness> expected_fineness(const model::Model& model);
 
 }  // namespace archway::study
