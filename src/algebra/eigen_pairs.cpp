@@ -2,137 +2,28 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <random>
 
-#include <Eigen/Dense>
 #include <fmt/format.h>
+
+#include "krylov_space_detail.hpp"
 
 namespace archway::algebra {
 
 namespace {
+using detail::Known;
+using detail::KrylovSpace;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
 constexpr int kDenseLimit = 300;
-// residual of a Ritz pair in the K norm, as a share of the tolerance asked of the measured residual: the two norms
-// differ
-constexpr double kRitzShare = 0.1;
-
-/// Krylov space of a K-self-adjoint operator, kept K-orthonormal, with the projected matrix and thick restarts.
-class KrylovSpace {
- public:
-  using Operator = std::function<MatrixXd(const MatrixXd& v, const MatrixXd& kv)>;
-
-  KrylovSpace(const SymmetricMatrix& k, Operator apply, MatrixXd start, int capacity)
-      : k_(k),
-        apply_(std::move(apply)),
-        v_(k.size(), capacity),
-        kv_(k.size(), capacity),
-        h_(MatrixXd::Zero(capacity, capacity)) {
-    append(std::move(start));
-  }
-
-  /// One block step: operator on the newest block, orthogonalise, append. False when the space is exhausted.
-  bool expand() {
-    const int width = size_ - last_;
-    MatrixXd w = apply_(v_.middleCols(last_, width), kv_.middleCols(last_, width));
-    const MatrixXd c = orthogonalise(w);
-    h_.block(0, last_, size_, width) = c;
-    h_.block(last_, 0, width, size_) = c.transpose();
-    const int old_size = size_, old_last = last_;
-    const MatrixXd r = append(std::move(w), c.colwise().squaredNorm().maxCoeff());
-    if (size_ == old_size) {
-      coupling_.setZero(1, width);
-      return false;
-    }
-    coupling_ = r;
-    h_.block(old_size, old_last, size_ - old_size, width) = r;
-    h_.block(old_last, old_size, width, size_ - old_size) = r.transpose();
-    return true;
-  }
-
-  /// Ritz values (largest first), vectors of the space before the newest block, and their residual norms.
-  struct Ritz {
-    VectorXd values, residuals;
-    MatrixXd coefficients;
-  };
-  Ritz ritz() const {
-    const int m = last_ > 0 ? last_ : size_;
-    const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(h_.topLeftCorner(m, m));
-    Ritz result{solver.eigenvalues().reverse(), VectorXd::Zero(m), solver.eigenvectors().rowwise().reverse()};
-    if (last_ > 0)
-      result.residuals = (h_.block(last_, 0, size_ - last_, m) * result.coefficients).colwise().norm().transpose();
-    return result;
-  }
-  MatrixXd vectors(const Ritz& ritz, int count) const {
-    return v_.leftCols(ritz.coefficients.rows()) * ritz.coefficients.leftCols(count);
-  }
-  bool full(int width) const { return size_ + width > v_.cols(); }
-
-  /// Keeps the best Ritz vectors and the newest block.
-  void restart(const Ritz& ritz, int keep) {
-    const int m = static_cast<int>(ritz.coefficients.rows()), width = size_ - last_;
-    const MatrixXd y = ritz.coefficients.leftCols(keep);
-    const MatrixXd newest_v = v_.middleCols(last_, width), newest_kv = kv_.middleCols(last_, width);
-    const MatrixXd border = h_.block(last_, 0, width, m) * y;
-    v_.leftCols(keep) = (v_.leftCols(m) * y).eval();
-    kv_.leftCols(keep) = (kv_.leftCols(m) * y).eval();
-    v_.middleCols(keep, width) = newest_v;
-    kv_.middleCols(keep, width) = newest_kv;
-    h_.setZero();
-    h_.topLeftCorner(keep, keep) = ritz.values.head(keep).asDiagonal();
-    h_.block(keep, 0, width, keep) = border;
-    h_.block(0, keep, keep, width) = border.transpose();
-    last_ = keep;
-    size_ = keep + width;
-  }
-
- private:
-  /// Takes the part of w inside the space out, twice for the last digits; returns the coefficients.
-  MatrixXd orthogonalise(MatrixXd& w) const {
-    MatrixXd c = kv_.leftCols(size_).transpose() * w;
-    w.noalias() -= v_.leftCols(size_) * c;
-    const MatrixXd again = kv_.leftCols(size_).transpose() * w;
-    w.noalias() -= v_.leftCols(size_) * again;
-    return c + again;
-  }
-
-  /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
-  /// beside what was taken out of them (`removed`: square of its size). Returns R with w = (appended) R.
-  MatrixXd append(MatrixXd w, double removed = 0) {
-    MatrixXd kw = k_.times(w);
-    const Eigen::SelfAdjointEigenSolver<MatrixXd> gram(w.transpose() * kw);
-    const VectorXd d = gram.eigenvalues().cwiseMax(0.0);
-    const double least = 1e-26 * std::max(d.maxCoeff(), removed);
-    std::vector<int> kept;
-    for (int i = 0; i < d.size(); ++i)
-      if (d[i] > least) kept.push_back(i);
-    const int count = std::min(static_cast<int>(kept.size()), static_cast<int>(v_.cols()) - size_);
-    MatrixXd scale(w.cols(), count), r(count, w.cols());
-    for (int i = 0; i < count; ++i) {
-      const int from = kept[kept.size() - 1 - static_cast<std::size_t>(i)];
-      const double root = std::sqrt(d[from]);
-      scale.col(i) = gram.eigenvectors().col(from) / root;
-      r.row(i) = gram.eigenvectors().col(from).transpose() * root;
-    }
-    MatrixXd block = w * scale, k_block = kw * scale;
-    if (size_ > 0) {  // once more, since scaling up small remainders scales their errors too; K goes along
-      const MatrixXd c = kv_.leftCols(size_).transpose() * block;
-      block.noalias() -= v_.leftCols(size_) * c;
-      k_block.noalias() -= kv_.leftCols(size_) * c;
-    }
-    last_ = size_;
-    v_.middleCols(size_, count) = block;
-    kv_.middleCols(size_, count) = k_block;
-    size_ += count;
-    return r;
-  }
-
-  const SymmetricMatrix& k_;
-  Operator apply_;
-  MatrixXd v_, kv_, h_, coupling_;
-  int size_ = 0, last_ = 0;
-};
+// a factor that many times beyond everything found is looked at to say that there is nothing more
+constexpr double kHorizon = 1e3;
+constexpr int kMostSlices = 60;
+// block steps after which an iteration must show that it gets somewhere, and the residual that counts as such
+constexpr int kTrialSteps = 7;
+constexpr double kSettling = 0.02;
 
 MatrixXd random_block(int rows, int columns, unsigned seed) {
   std::mt19937_64 generator(seed);
@@ -145,30 +36,34 @@ double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const Vec
   return (kx + factor * VectorXd(g.times(x))).norm() / kx.norm();
 }
 
-/// Whole spectrum of a small problem; `next` becomes the first factor that was not delivered.
-PencilResult solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g, const PencilOptions& options,
-                           double& next) {
-  PencilResult result;
+/// Residual that rounding alone may leave: what cancels in K x.
+double rounding_in(const SymmetricMatrix& k, const VectorXd& x) {
+  SymmetricMatrix sizes = k;
+  for (double& value : sizes.values) value = std::abs(value);
+  return 4 * std::numeric_limits<double>::epsilon() * VectorXd(sizes.times(x.cwiseAbs())).norm() /
+         VectorXd(k.times(x)).norm();
+}
+
+/// All positive factors of a small problem, rising.
+std::vector<PencilPair> solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g) {
+  std::vector<PencilPair> pairs;
   // (-G) x = theta K x, f = 1 / theta
   const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
   const VectorXd theta = solver.eigenvalues();
   const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
   for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
-    const double factor = 1 / theta[i];
-    if (static_cast<int>(result.pairs.size()) >= options.count &&
-        factor > result.pairs.back().factor * (1 + options.cluster_tolerance)) {
-      next = factor;
-      break;
-    }
-    PencilPair pair{factor, 0, solver.eigenvectors().col(i)};
-    pair.residual = residual_of(k, g, pair.shape, factor);
-    result.pairs.push_back(std::move(pair));
+    PencilPair pair{1 / theta[i], 0, solver.eigenvectors().col(i)};
+    pair.residual = residual_of(k, g, pair.shape, pair.factor);
+    pairs.push_back(std::move(pair));
   }
-  result.block_steps = 1;
-  return result;
+  return pairs;
 }
 
 /// Runs the search; a class so that its steps can be read one by one.
+///
+/// The spectrum is cut into slices: a factorisation at a shift counts the factors below it, block Lanczos about it
+/// finds those on both sides, clear of what is known. Everything below a shift is known when as many are known as are
+/// counted.
 class Search {
  public:
   Search(const SymmetricMatrix& k, const SymmetricMatrix& g, Factorisation& factorisation, const PencilOptions& options)
@@ -186,123 +81,265 @@ class Search {
       return result_;
     }
     if (k_.size() <= kDenseLimit) {
-      result_ = solve_densely(k_, g_, options_, next_);
-      if (!settle()) {
-        result_.ending = PencilEnding::incomplete;
-        result_.message = fmt::format("the inertia count {} does not agree with the {} factors found",
-                                      result_.counted_below_cut, result_.pairs.size());
-      }
-      return result_;
+      pairs_ = solve_densely(k_, g_);
+      result_.block_steps = 1;
+    } else if (options_.lower <= 0) {
+      iterate_about_zero();
     }
-    if (!iterate_about_zero()) return result_;
-    for (int round = 0; round < 6; ++round) {
-      if (settle()) return result_;
-      // the count says that something is missing: go on about a shift with more wanted and a fresh random part
-      wanted_ = std::max(wanted_, std::max(result_.counted_below_cut, static_cast<int>(result_.pairs.size())) + 1);
-      iterate_about_shift(round + 2);
+    counts_[options_.lower] = options_.lower > 0 ? count_at(options_.lower) : 0;
+    if (std::isfinite(options_.upper)) (void)count_at(options_.upper);
+    for (int slice = 0; slice < kMostSlices && !stopped_; ++slice) {
+      if (settled()) return result_;
+      if (!cut_next_slice()) break;
     }
-    result_.ending = PencilEnding::incomplete;
-    result_.message = fmt::format("{} factors lie below {:.9g} by inertia, {} were found", result_.counted_below_cut,
-                                  result_.cut, result_.pairs.size());
-    return result_;
+    return give_up();
   }
 
  private:
-  int capacity() const { return std::min(k_.size(), std::max(2 * wanted_ + 4 * width_, 8 * width_)); }
+  // ---- what is known ----
 
-  /// Shift zero: good when the wanted factors are well apart, and gives the estimate for the shift otherwise.
-  bool iterate_about_zero() {
+  int known_below(double factor) const {
+    int count = 0;
+    for (const auto& p : pairs_) count += p.factor > options_.lower && p.factor < factor;
+    return count;
+  }
+  int counted_below(double shift) const { return counts_.at(shift) - counts_.at(options_.lower); }
+  bool complete_to(double shift) const { return known_below(shift) == counted_below(shift); }
+  /// The largest shift up to which everything is known, and the next one (infinite: none), where something is missing.
+  std::pair<double, double> frontier() const {
+    double low = options_.lower;
+    for (const auto& [shift, count] : counts_) {
+      if (shift <= low) continue;
+      if (!complete_to(shift)) return {low, shift};
+      low = shift;
+    }
+    return {low, HUGE_VAL};
+  }
+  /// How many pairs are to be delivered: as many as wanted and those that cluster with the last.
+  std::size_t delivered(std::size_t available) const {
+    if (std::isfinite(options_.upper)) return available;
+    auto n = static_cast<std::size_t>(wanted_);
+    while (n < available && pairs_[n].factor <= pairs_[n - 1].factor * (1 + options_.cluster_tolerance)) ++n;
+    return std::min(n, available);
+  }
+  int count_at(double shift) {
+    const FactorOutcome outcome = factorisation_.factor(k_.plus(shift, g_));
+    if (!outcome.done) return -1;
+    return counts_[shift] = outcome.negative_pivots;
+  }
+
+  /// True when enough is known and proved; fills the result in.
+  bool settled() {
+    std::sort(pairs_.begin(), pairs_.end(), [](const auto& a, const auto& b) { return a.factor < b.factor; });
+    pairs_.erase(pairs_.begin(),
+                 std::find_if(pairs_.begin(), pairs_.end(), [&](const auto& p) { return p.factor > options_.lower; }));
+    const double proved = frontier().first;
+    const auto available = static_cast<std::size_t>(known_below(proved));
+    const std::size_t deliver = delivered(available);
+    // the last cluster is whole only when something beyond it is known to be further away
+    const bool whole = deliver < available ||
+                       (available > 0 && proved > pairs_[available - 1].factor * (1 + options_.cluster_tolerance));
+    const bool enough = std::isfinite(options_.upper) ? proved >= options_.upper
+                                                      : deliver >= static_cast<std::size_t>(wanted_) && whole;
+    const bool nothing_more = exhausted_ > 0 && proved >= exhausted_;
+    if (!enough && !nothing_more) return false;
+    result_.cut = deliver < available ? 0.5 * (pairs_[deliver - 1].factor + pairs_[deliver].factor) : proved;
+    pairs_.resize(deliver);
+    result_.counted_below_cut = static_cast<int>(deliver);
+    result_.pairs = std::move(pairs_);
+    result_.message = "";
+    result_.ending = enough ? PencilEnding::proved : PencilEnding::fewer_exist;
+    if (result_.pairs.empty() && !enough) {
+      result_.ending = PencilEnding::none;
+      result_.message = "there is no positive factor";
+    }
+    return true;
+  }
+
+  PencilResult give_up() {
+    const auto [low, high] = frontier();
+    pairs_.resize(std::min(pairs_.size(), static_cast<std::size_t>(std::max(wanted_, 1))));
+    result_.cut = std::isfinite(high) ? high : low;
+    result_.counted_below_cut = counted_below(result_.cut);
+    if (!stopped_) {
+      result_.ending = PencilEnding::incomplete;
+      result_.message = fmt::format("{} factors lie below {:.9g} by inertia, {} were found", result_.counted_below_cut,
+                                    result_.cut, known_below(result_.cut));
+    }
+    result_.pairs = std::move(pairs_);
+    return result_;
+  }
+
+  // ---- iterations ----
+
+  /// Shift zero: good when the wanted factors are well apart, and tells where to cut otherwise.
+  void iterate_about_zero() {
     const auto apply = [this](const MatrixXd& v, const MatrixXd&) {
       MatrixXd w = -g_.times(v);
       factorisation_.solve(w);
       return w;
     };
-    KrylovSpace space(k_, apply, apply(random_block(k_.size(), width_, 1), {}), capacity());
+    const auto size_of = [](double theta) { return theta; };
     const auto factor_of = [](double theta) { return theta > 0 ? 1 / theta : HUGE_VAL; };
-    const int most = std::max(6, 2 * wanted_ / width_ + 4);
-    // while pairs converge it is cheaper to go on than to factorise about a shift
-    const auto worth_it = [&](int step) { return step < most || (found_ > 0 && step < 3 * most); };
-    for (int step = 0; worth_it(step) && keep_going(); ++step) {
-      const bool open = space.expand();
-      const auto ritz = space.ritz();
-      const double largest = ritz.values.cwiseAbs().maxCoeff();
-      if (ritz.values[0] <= 1e-9 * largest && step >= 2) return declare_none(largest);
-      if (harvest(space, ritz, factor_of) || !open) break;
-      if (!worth_it(step + 1))
-        estimate_vectors_ = space.vectors(ritz, std::min(static_cast<int>(ritz.values.size()), width_));
-      if (space.full(width_)) space.restart(ritz, keep_count(ritz));
+    const int steps = most_steps(wanted_);
+    KrylovSpace space(k_, apply, known_, apply(random_block(k_.size(), width_, 1), {}),
+                      std::min(k_.size(), (steps + 2) * width_));
+    KrylovSpace::Ritz ritz;
+    for (int step = 0; step < steps && keep_going(); ++step) {
+      const bool open = space.expand() && !space.full(width_);
+      ritz = space.ritz();
+      found_ = converged(ritz, factor_of, size_of);
+      if (!open || (found_ > wanted_ && measured(space, ritz, factor_of, size_of))) break;
+      if (ritz.values[0] <= 1e-9 * ritz.values.cwiseAbs().maxCoeff() && step >= 2) break;
+      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < wanted_ / 3) break;
     }
-    if (result_.pairs.empty() && result_.ending == PencilEnding::stopped) return false;
-    if (!converged_) iterate_about_shift(1);
-    return true;
+    const double largest = ritz.values.size() > 0 ? ritz.values.cwiseAbs().maxCoeff() : 0;
+    take_over(space, ritz, factor_of, size_of, [&](const MatrixXd& x) { return apply(x, {}); });
+    if (largest > 0) first_horizon_ = kHorizon / largest;
+    estimates_.clear();
+    for (Eigen::Index i = 0; i < ritz.values.size() && ritz.values[i] > 1e-7 * largest; ++i) {
+      if (is_known(factor_of(ritz.values[i]))) continue;
+      // guesses of a cluster lie far above it: only the first tells anything, see below_first
+      if (!estimates_.empty() && ritz.residuals[i] > kSettling * ritz.values[i]) break;
+      estimates_.push_back(factor_of(ritz.values[i]));
+      guess_only_ = estimates_.size() == 1 && ritz.residuals[i] > kSettling * ritz.values[i];
+    }
   }
 
-  bool declare_none(double largest_inverse) {
-    // proof: no negative eigenvalue a thousand times further out than the smallest factor of either sign
-    const double horizon = 1e3 / std::max(largest_inverse, 1e-300);
-    const FactorOutcome far = factorisation_.factor(k_.plus(horizon, g_));
-    if (far.done && far.negative_pivots > 0) {
-      estimate_ = horizon;
-      iterate_about_shift(1);
-      return true;
-    }
-    result_.ending = PencilEnding::none;
-    result_.cut = horizon;
-    result_.counted_below_cut = 0;
-    result_.message = "there is no positive factor";
-    return false;
-  }
-
-  /// A shift below the first factor whose inertia is zero; the estimate from above shrinks until it is.
-  void find_shift() {
-    double shift = 0.97 * estimate_;
-    double low = 0;
-    for (int attempt = 0; attempt < 40; ++attempt) {
-      const FactorOutcome outcome = factorisation_.factor(k_.plus(shift, g_));
-      result_.negatives_at_shift = outcome.negative_pivots;
-      if (outcome.done && outcome.negative_pivots == 0) break;
-      shift = attempt < 3 ? low + 0.85 * (shift - low) : low + 0.5 * (shift - low);
-    }
-    result_.shift = shift;
-  }
-
-  void iterate_about_shift(int round) {
-    find_shift();
-    const double shift = result_.shift;
+  /// Block Lanczos about a shift that is factorised: what is missing below it and what comes next above.
+  void iterate_about(double shift) {
     const auto apply = [this](const MatrixXd&, const MatrixXd& kv) {
       MatrixXd w = kv;
       factorisation_.solve(w);
       return w;
     };
-    MatrixXd start = random_block(k_.size(), width_, static_cast<unsigned>(round));
-    start = apply({}, start);
-    if (estimate_vectors_.cols() > 0) {
-      // the best vectors so far, stirred with a random part so that nothing stays orthogonal to the start
-      const Eigen::Index count = std::min<Eigen::Index>(estimate_vectors_.cols(), width_);
-      const MatrixXd k_start = k_.times(start);
-      const double scale = 0.1 / std::sqrt((start.transpose() * k_start).diagonal().maxCoeff());
-      start *= scale;
-      start.leftCols(count) += estimate_vectors_.leftCols(count);
+    const auto factor_of = [shift](double nu) { return nu > 1 || nu < 0 ? shift * nu / (nu - 1) : HUGE_VAL; };
+    const auto size_of = [](double nu) { return nu - 1; };
+    const int below = std::max(0, counted_below(shift) - known_below(shift));
+    const int above = std::max(std::isfinite(options_.upper) ? counted_below(options_.upper) - counted_below(shift)
+                                                             : wanted_ - counted_below(shift),
+                               0);
+    const int target = std::min(below + above, 40);
+    const int steps = most_steps(target);
+    MatrixXd start = random_block(k_.size(), width_, static_cast<unsigned>(counts_.size() + 1));
+    start = apply({}, k_.times(start));
+    KrylovSpace space(k_, apply, known_, start, std::min(k_.size(), (steps + 1) * width_));
+    KrylovSpace::Ritz ritz;
+    for (int step = 0; step < steps && keep_going(); ++step) {
+      const bool open = space.expand() && !space.full(width_);
+      ritz = space.ritz();
+      const int found = converged(ritz, factor_of, size_of);
+      if (!open || (found > target && below_found(ritz, factor_of, size_of, shift) >= below &&
+                    measured(space, ritz, factor_of, size_of)))
+        break;
+      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < target / 3) break;
     }
-    KrylovSpace space(k_, apply, start, capacity());
-    const auto factor_of = [shift](double nu) { return nu > 1 ? shift * nu / (nu - 1) : HUGE_VAL; };
-    converged_ = false;
-    while (keep_going()) {
-      const bool open = space.expand();
-      const auto ritz = space.ritz();
-      if (harvest(space, ritz, factor_of) || !open) break;
-      if (space.full(width_)) space.restart(ritz, keep_count(ritz));
+    take_over(space, ritz, factor_of, size_of, [&](const MatrixXd& x) { return apply({}, k_.times(x)); });
+    estimates_.clear();
+    guess_only_ = false;
+    for (Eigen::Index i = 0; i < ritz.values.size(); ++i) {
+      const double f = factor_of(ritz.values[i]);
+      if (std::isfinite(f) && ritz.residuals[i] < 0.05 * std::abs(size_of(ritz.values[i])) && !is_known(f))
+        estimates_.push_back(f);
     }
+    std::sort(estimates_.begin(), estimates_.end());
   }
 
-  int keep_count(const KrylovSpace::Ritz& ritz) const {
-    return std::min(static_cast<int>(ritz.values.size()) - 1, wanted_ + width_);
+  static int most_steps(int target) { return kTrialSteps + target + target / 2; }
+  /// Ritz values that have nearly found their place.
+  template <class FactorOf, class SizeOf>
+  static int settling(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, const SizeOf& size_of) {
+    int count = 0;
+    for (Eigen::Index i = 0; i < ritz.values.size(); ++i)
+      count +=
+          std::isfinite(factor_of(ritz.values[i])) && ritz.residuals[i] < kSettling * std::abs(size_of(ritz.values[i]));
+    return count;
+  }
+
+  template <class FactorOf, class SizeOf>
+  bool is_converged(const KrylovSpace::Ritz& ritz, Eigen::Index i, const FactorOf& factor_of,
+                    const SizeOf& size_of) const {
+    const double f = factor_of(ritz.values[i]);
+    return std::isfinite(f) && f > 0 &&
+           ritz.residuals[i] <= ritz_share_ * options_.residual_tolerance * std::abs(size_of(ritz.values[i]));
+  }
+  template <class FactorOf, class SizeOf>
+  int converged(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, const SizeOf& size_of) const {
+    return static_cast<int>(converged_columns(ritz, factor_of, size_of).size());
+  }
+  template <class FactorOf, class SizeOf>
+  int below_found(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, const SizeOf& size_of, double shift) const {
+    int count = 0;
+    for (Eigen::Index i = 0; i < ritz.values.size(); ++i)
+      count += is_converged(ritz, i, factor_of, size_of) && factor_of(ritz.values[i]) < shift;
+    return count;
+  }
+
+  template <class FactorOf, class SizeOf>
+  std::vector<int> converged_columns(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of,
+                                     const SizeOf& size_of) const {
+    std::vector<int> columns;
+    for (Eigen::Index i = 0; i < ritz.values.size(); ++i)
+      if (is_converged(ritz, i, factor_of, size_of)) columns.push_back(static_cast<int>(i));
+    return columns;
+  }
+
+  /// The residuals measured on the matrices hold as well; if not, more is asked of those in the K norm from here on.
+  template <class FactorOf, class SizeOf>
+  bool measured(const KrylovSpace& space, const KrylovSpace::Ritz& ritz, const FactorOf& factor_of,
+                const SizeOf& size_of) {
+    const auto columns = converged_columns(ritz, factor_of, size_of);
+    const MatrixXd x = space.vectors(ritz, columns);
+    for (std::size_t c = 0; c < columns.size(); ++c)
+      if (residual_of(k_, g_, x.col(static_cast<Eigen::Index>(c)), factor_of(ritz.values[columns[c]])) >
+          options_.residual_tolerance) {
+        ritz_share_ = std::max(0.1 * ritz_share_, 1e-3);
+        return false;
+      }
+    return true;
+  }
+
+  /// Adds converged Ritz pairs whose measured residual holds to what is known. Those whose does not are cleaned by the
+  /// operator first: what is left of rounding in stiff directions goes.
+  template <class FactorOf, class SizeOf, class Clean>
+  void take_over(const KrylovSpace& space, const KrylovSpace::Ritz& ritz, const FactorOf& factor_of,
+                 const SizeOf& size_of, const Clean& clean) {
+    const auto columns = converged_columns(ritz, factor_of, size_of);
+    if (columns.empty()) return;
+    const MatrixXd x = space.vectors(ritz, columns);
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+      PencilPair pair{factor_of(ritz.values[columns[c]]), 0, x.col(static_cast<Eigen::Index>(c))};
+      pair.residual = residual_of(k_, g_, pair.shape, pair.factor);
+      for (int again = 0; again < 3 && pair.residual > options_.residual_tolerance; ++again) {
+        PencilPair cleaner{0, 0, clean(pair.shape)};
+        const VectorXd kx = k_.times(cleaner.shape);
+        const double energy = cleaner.shape.dot(kx);
+        cleaner.factor = -energy / cleaner.shape.dot(VectorXd(g_.times(cleaner.shape)));
+        cleaner.shape /= std::sqrt(energy);
+        cleaner.residual = residual_of(k_, g_, cleaner.shape, cleaner.factor);
+        if (cleaner.residual >= pair.residual || std::abs(cleaner.factor / pair.factor - 1) > 1e-5) break;
+        pair = std::move(cleaner);
+      }
+      if (pair.residual <= std::max(options_.residual_tolerance, rounding_in(k_, pair.shape)))
+        pairs_.push_back(std::move(pair));
+    }
+    const Eigen::Index old = known_.x.cols(), all = static_cast<Eigen::Index>(pairs_.size());
+    known_.x.resize(k_.size(), all);
+    for (Eigen::Index i = 0; i < all; ++i) known_.x.col(i) = pairs_[static_cast<std::size_t>(i)].shape;
+    if (all > old) known_.kx = k_.times(known_.x);
+    found_ = static_cast<int>(pairs_.size());
+  }
+
+  bool is_known(double factor) const {
+    return std::any_of(pairs_.begin(), pairs_.end(),
+                       [&](const auto& p) { return std::abs(p.factor - factor) < 1e-9 * factor; });
   }
 
   bool keep_going() {
-    if (result_.block_steps >= options_.max_block_steps) return false;
+    if (stopped_ || result_.block_steps >= options_.max_block_steps) return false;
     ++result_.block_steps;
     if (options_.go_on && !options_.go_on(found_)) {
+      stopped_ = true;
       result_.ending = PencilEnding::stopped;
       result_.message = "stopped on request";
       return false;
@@ -310,72 +347,78 @@ class Search {
     return true;
   }
 
-  /// Takes the leading converged Ritz pairs over into the result; true when there are enough.
-  template <class FactorOf>
-  bool harvest(const KrylovSpace& space, const KrylovSpace::Ritz& ritz, const FactorOf& factor_of) {
-    const int available = static_cast<int>(ritz.values.size());
-    if (available < 2) return false;
-    estimate_ = factor_of(ritz.values[0]);
-    const double spread = ritz.values.cwiseAbs().maxCoeff();
-    found_ = 0;
-    while (found_ < available && std::isfinite(factor_of(ritz.values[found_])) &&
-           ritz.residuals[found_] <= kRitzShare * options_.residual_tolerance * std::abs(ritz.values[found_]))
-      ++found_;
-    const int needed = last_needed(ritz, factor_of);
-    const bool enough = found_ >= needed && needed < available;
-    const bool none_left = found_ > 0 && found_ < available && !std::isfinite(factor_of(ritz.values[found_])) &&
-                           ritz.residuals[found_] < 1e-6 * spread;
-    if (!enough && !none_left) return false;
-    take(space, ritz, factor_of, std::min(found_, needed));
-    next_ = needed < available ? factor_of(ritz.values[needed]) : HUGE_VAL;
-    if (none_left && found_ < needed) next_ = HUGE_VAL;
-    return measured_good();
-  }
+  // ---- where to cut ----
 
-  /// Number of pairs to deliver: as many as wanted and those that cluster with the last.
-  template <class FactorOf>
-  int last_needed(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of) const {
-    int needed = wanted_;
-    while (needed < ritz.values.size() && needed < found_ + 1 &&
-           factor_of(ritz.values[needed]) <= factor_of(ritz.values[needed - 1]) * (1 + options_.cluster_tolerance))
-      ++needed;
-    return needed;
-  }
-
-  template <class FactorOf>
-  void take(const KrylovSpace& space, const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, int count) {
-    const MatrixXd x = space.vectors(ritz, count);
-    result_.pairs.clear();
-    for (int i = 0; i < count; ++i) {
-      const double factor = factor_of(ritz.values[i]);
-      result_.pairs.push_back({factor, residual_of(k_, g_, x.col(i), factor), x.col(i)});
+  /// Factorises at the next shift and iterates about it when something is missing. False when there is no way on.
+  bool cut_next_slice() {
+    if (stopped_ || result_.block_steps >= options_.max_block_steps) return false;
+    const auto [low, high] = frontier();
+    double shift = std::isfinite(high) ? inside(low, high) : beyond(low);
+    if (std::isfinite(high) && high - low < 1e-9 * high) return false;
+    for (int attempt = 0; count_at(shift) < 0; ++attempt) {  // exactly on a factor
+      if (attempt == 4) return false;
+      shift *= 1 - 3e-6;
     }
-  }
-
-  bool measured_good() {
-    converged_ = std::all_of(result_.pairs.begin(), result_.pairs.end(),
-                             [&](const PencilPair& p) { return p.residual <= options_.residual_tolerance; });
-    return converged_;
-  }
-
-  /// Counts by inertia just above the last factor. True when the result is settled, one way or the other.
-  bool settle() {
-    if (result_.ending == PencilEnding::stopped) return true;
-    if (result_.pairs.empty()) {
-      result_.ending = PencilEnding::none;
-      result_.message = "there is no positive factor";
-      return true;
-    }
-    const double last = result_.pairs.back().factor;
-    const double gap = next_ > last ? std::min(0.5 * (next_ - last), 0.01 * last) : 0.001 * last;
-    result_.cut = last + std::max(gap, 0.2 * options_.cluster_tolerance * last);
-    const FactorOutcome above = factorisation_.factor(k_.plus(result_.cut, g_));
-    result_.counted_below_cut = above.negative_pivots;
-    const int found = static_cast<int>(result_.pairs.size());
-    if (!above.done || above.negative_pivots != found) return false;
-    result_.ending = found >= options_.count ? PencilEnding::proved : PencilEnding::fewer_exist;
-    result_.message = "";
+    result_.shift = shift;
+    result_.negatives_at_shift = counts_.at(shift);
+    const int missing = counted_below(shift) - known_below(shift);
+    const bool far_too_many = missing > std::max(24, wanted_ + wanted_ / 2) && !std::isfinite(options_.upper);
+    if (far_too_many || missing < 0) return missing >= 0;  // cut lower down first
+    if (shift == exhausted_ && missing == 0) return true;
+    if (missing > 0 || !settled_here()) iterate_about(shift);
     return true;
+  }
+  bool settled_here() const {
+    const auto available = static_cast<std::size_t>(known_below(frontier().first));
+    return available >= static_cast<std::size_t>(wanted_);
+  }
+
+  /// A shift between two, where something is missing.
+  double inside(double low, double high) const {
+    // what did not converge yet tells where
+    std::vector<double> there;
+    for (const double e : estimates_)
+      if (e > low * (1 + 1e-7) && e < high * (1 - 1e-7)) there.push_back(e);
+    if (!there.empty() && counted_below(high) - known_below(high) <= 40) {
+      const double middle = there[there.size() / 2];
+      return middle + 0.2 * std::min(middle - low, high - middle);
+    }
+    if (guess_only_ && low < 0.96 * estimates_[0] && 0.97 * estimates_[0] < high) return 0.97 * estimates_[0];
+    if (low > 0) return high > 4 * low ? std::sqrt(low * high) : 0.5 * (low + high);
+    const double first = estimates_.empty() ? 0.3 * high : estimates_.front();
+    return first < 0.95 * high ? 0.5 * (0.85 * first + high) : 0.7 * high;
+  }
+
+  /// A shift above everything that is proved, by what is known or guessed to lie there.
+  double beyond(double low) {
+    std::vector<double> next = estimates_;
+    for (const auto& p : pairs_) next.push_back(p.factor);
+    next.erase(std::remove_if(next.begin(), next.end(), [&](double f) { return f <= low; }), next.end());
+    std::sort(next.begin(), next.end());
+    if (low > 0 && next.empty() && counts_.size() == 1) return 1.001 * low;  // nothing was looked at yet
+    if (guess_only_ && low < 0.96 * estimates_[0] && pairs_.empty()) return 0.97 * estimates_[0];
+    const int have = known_below(low);
+    const auto missing = static_cast<std::size_t>(std::max(wanted_ - have, 1));
+    std::size_t known_next = 0;  // leading ones that are known, not guessed
+    while (known_next < next.size() && is_known(next[known_next])) ++known_next;
+    if (known_next < missing && next.size() == known_next && estimates_.empty()) {
+      // nothing is in sight beyond what is known: look far out to prove it
+      const double most = next.empty() ? low : next.back();
+      exhausted_ = most > 0 ? kHorizon * most : first_horizon_;
+      return exhausted_;
+    }
+    std::size_t index =
+        known_next >= missing
+            ? missing
+            : std::min({missing, std::max<std::size_t>(known_next + 4, 2 * missing / 5), known_next + 24});
+    index = std::max<std::size_t>(1, std::min(index, next.size()));
+    while (known_next >= missing && index < next.size() &&
+           next[index] <= next[index - 1] * (1 + options_.cluster_tolerance))
+      ++index;
+    const double here = next[index - 1];
+    if (index == next.size()) return here * 1.002;
+    const double gap = next[index] - here;
+    return here + std::min(0.5 * gap, 0.01 * here);
   }
 
   const SymmetricMatrix& k_;
@@ -383,10 +426,18 @@ class Search {
   Factorisation& factorisation_;
   const PencilOptions& options_;
   PencilResult result_;
-  MatrixXd estimate_vectors_;
+  std::vector<PencilPair> pairs_;  // all that is known
+  Known known_;                    // the same, for the iterations
+  std::map<double, int> counts_;   // negative eigenvalues of K + shift G
+  std::vector<double> estimates_;  // factors that did not converge in the last iteration
+  bool guess_only_ = false;        // the only estimate is a guess from above
+  double exhausted_ = 0;           // horizon that was looked at since nothing more was in sight
+  double first_horizon_ = 1;
+  // residual of a Ritz pair in the K norm, as a share of the tolerance asked of the measured residual: the two norms
+  // differ
+  double ritz_share_ = 0.1;
   int wanted_, width_ = 0, found_ = 0;
-  double estimate_ = 0, next_ = HUGE_VAL;
-  bool converged_ = false;
+  bool stopped_ = false;
 };
 }  // namespace
 

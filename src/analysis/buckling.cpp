@@ -12,8 +12,23 @@ std::vector<std::string> BucklingOptions::complaints() const {
   std::vector<std::string> list;
   if (mode_count < 1) list.push_back(fmt::format("mode_count is {}, it must be at least 1", mode_count));
   if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (!(lower >= 0)) list.push_back("the lower bound of the factors must not be below zero");
+  if (!(upper > lower)) list.push_back(fmt::format("the window of factors from {:g} to {:g} is empty", lower, upper));
   if (!(residual_tolerance > 0)) list.push_back("residual_tolerance must be above zero");
   return list;
+}
+
+algebra::SymmetricMatrix detail::geometric_of(const System& system, const std::vector<double>& factors,
+                                              const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
+  algebra::SymmetricMatrix g(system.pattern());
+  const State reference = State::reference(system.model());
+  AssemblyRequest request;
+  request.geometric = &g;
+  request.source.linear = &displacement;
+  request.source.slack = &slack;
+  (void)system.assemble(reference, request);
+  system.add_load_stiffness(factors, reference, -1, g);
+  return g;
 }
 
 namespace {
@@ -47,20 +62,6 @@ std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair
   return modes;
 }
 
-/// Geometric stiffness of a linear preload, with the load stiffness of what follows.
-algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
-                                      const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
-  algebra::SymmetricMatrix g(system.pattern());
-  const State reference = State::reference(system.model());
-  AssemblyRequest request;
-  request.geometric = &g;
-  request.source.linear = &displacement;
-  request.source.slack = &slack;
-  (void)system.assemble(reference, request);
-  system.add_load_stiffness(factors, reference, -1, g);
-  return g;
-}
-
 /// Largest fibre or equivalent strain of a linear solution.
 double largest_strain(const System& system, const std::vector<double>& factors, const BucklingResult& result) {
   const auto& m = system.model();
@@ -76,6 +77,18 @@ double largest_strain(const System& system, const std::vector<double>& factors, 
 /// rigidity.
 void drop_senseless(std::vector<Mode>& modes, double strain) {
   if (!modes.empty() && std::abs(modes[0].load_factor) * strain > kSenselessStrain) modes.clear();
+}
+
+/// Displacements of every growing pattern by itself, and their sum.
+void solve_terms(const System& system, algebra::Factorisation& factorisation, const model::Combination& growing,
+                 BucklingResult& result) {
+  result.growing_displacement = Eigen::VectorXd::Zero(system.full_size());
+  for (const auto& [pattern, factor] : growing.terms) {
+    std::vector<double> alone(system.model().patterns.size(), 0.0);
+    alone[static_cast<std::size_t>(pattern)] = 1;
+    result.term_displacements.push_back(detail::solve_linear(system, factorisation, alone, result.slack));
+    result.growing_displacement += factor * result.term_displacements.back();
+  }
 }
 
 void conclude(BucklingResult& result) {
@@ -128,16 +141,16 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   std::vector<double> together = growing;
   for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
   result.slack = detail::slack_bars(system, together, stiffness, factorisation);
-  result.growing_displacement = detail::solve_linear(system, factorisation, growing, result.slack);
+  solve_terms(system, factorisation, options.growing, result);
   const auto balance = detail::balance_of(system, result.growing_displacement, growing, result.slack);
   result.growing_applied = balance.applied;
   result.growing_reacted = balance.reacted;
   result.growing_imbalance = balance.imbalance;
-  algebra::SymmetricMatrix g = geometric_of(system, growing, result.growing_displacement, result.slack);
+  algebra::SymmetricMatrix g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
   const bool has_held = !options.held.terms.empty();
   if (has_held) {
     result.held_displacement = detail::solve_linear(system, factorisation, held, result.slack);
-    stiffness = stiffness.plus(1, geometric_of(system, held, result.held_displacement, result.slack));
+    stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.held_displacement, result.slack));
   }
   for (std::size_t p = 0; p < system.model().patterns.size(); ++p)
     if (held[p] != 0.0 || growing[p] != 0.0)
@@ -147,6 +160,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
 
   algebra::PencilOptions pencil;
   pencil.count = options.mode_count;
+  pencil.lower = options.lower;
+  pencil.upper = options.upper;
   pencil.residual_tolerance = options.residual_tolerance;
   pencil.k_is_factored = !has_held;
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
@@ -158,6 +173,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   if (options.negative == Negative::show && result.ending == Ending::done) {
     for (double& value : g.values) value = -value;
     pencil.k_is_factored = false;
+    pencil.lower = 0;
+    pencil.upper = HUGE_VAL;
     auto reversed = algebra::smallest_positive(stiffness, g, factorisation, pencil);
     result.negative_modes = modes_of(system, reversed.pairs, -1);
     drop_senseless(result.negative_modes, result.growing_strain);

@@ -1,5 +1,8 @@
 #include "archway/analysis/mode_reading.hpp"
 
+#include <algorithm>
+#include <cmath>
+
 namespace archway::analysis {
 
 BaseState base_state(const System& system, const BucklingOptions& options, const BucklingResult& result) {
@@ -12,6 +15,137 @@ BaseState base_state(const System& system, const BucklingOptions& options, const
     base.at_critical = peaks_by_part(system.model(), sum_of(base.held, result.modes[0].load_factor, base.growing));
   base.yield = first_yield(system.model(), base.held, base.growing);
   return base;
+}
+
+namespace {
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+MatrixXd shapes_of(const BucklingResult& result) {
+  MatrixXd shapes(result.modes[0].shape.size(), static_cast<Eigen::Index>(result.modes.size()));
+  for (std::size_t m = 0; m < result.modes.size(); ++m)
+    shapes.col(static_cast<Eigen::Index>(m)) = result.modes[m].shape;
+  return shapes;
+}
+
+/// shape^T matrix shape of every mode, on the free freedoms.
+VectorXd forms(const System& system, const algebra::SymmetricMatrix& matrix, const BucklingResult& result) {
+  const State reference = State::reference(system.model());
+  VectorXd values(static_cast<Eigen::Index>(result.modes.size()));
+  for (std::size_t m = 0; m < result.modes.size(); ++m) {
+    const VectorXd x = system.free_values(result.modes[m].shape, reference);
+    values[static_cast<Eigen::Index>(m)] = x.dot(VectorXd(matrix.times(x)));
+  }
+  return values;
+}
+
+void read_loads(const System& system, const BucklingOptions& options, const BucklingResult& result,
+                std::vector<ModeReading>& readings) {
+  const auto& terms = options.growing.terms;
+  MatrixXd work(static_cast<Eigen::Index>(terms.size()), static_cast<Eigen::Index>(readings.size()));
+  for (std::size_t t = 0; t < terms.size(); ++t) {
+    std::vector<double> alone(system.model().patterns.size(), 0.0);
+    alone[static_cast<std::size_t>(terms[t].first)] = 1;
+    work.row(static_cast<Eigen::Index>(t)) =
+        terms[t].second *
+        forms(system, detail::geometric_of(system, alone, result.term_displacements[t], result.slack), result)
+            .transpose();
+  }
+  for (std::size_t m = 0; m < readings.size(); ++m) {
+    const VectorXd own = work.col(static_cast<Eigen::Index>(m)) / work.col(static_cast<Eigen::Index>(m)).sum();
+    readings[m].load_shares.assign(own.data(), own.data() + own.size());
+  }
+}
+
+/// Nodes that elements of several parts share.
+std::vector<char> joints_of(const model::Model& model) {
+  std::vector<int> owner(model.nodes.size(), -1);
+  std::vector<char> joint(model.nodes.size(), 0);
+  model.each_element([&](const int* first, const int* last, int part) {
+    for (; first != last; ++first) {
+      auto& own = owner[static_cast<std::size_t>(*first)];
+      if (own >= 0 && part >= 0 && own != part) joint[static_cast<std::size_t>(*first)] = 1;
+      if (part >= 0) own = part;
+    }
+  });
+  for (const auto& tie : model.ties) joint[static_cast<std::size_t>(tie.follower)] = 1;
+  return joint;
+}
+
+double movement_of(const VectorXd& shape, const std::vector<char>& nodes) {
+  double most = 0, there = 0;
+  for (std::size_t n = 0; n < nodes.size(); ++n) {
+    const double size = shape.segment<3>(model::row(n)).norm();
+    most = std::max(most, size);
+    if (nodes[n]) there = std::max(there, size);
+  }
+  return most > 0 ? there / most : 0.0;
+}
+
+std::vector<double> shares(const VectorXd& values) {
+  const VectorXd own = values / values.sum();
+  return {own.data(), own.data() + own.size()};
+}
+}  // namespace
+
+std::vector<ModeReading> read_modes(const System& system, const BucklingOptions& options,
+                                    const BucklingResult& result) {
+  std::vector<ModeReading> readings(result.modes.size());
+  if (readings.empty()) return readings;
+  const auto growing = system.factors(options.growing), held = system.factors(options.held);
+  read_loads(system, options, result, readings);
+  const MatrixXd shapes = shapes_of(result);
+  const State reference = State::reference(system.model());
+  elements::StressSource source;
+  source.slack = &result.slack;
+  MatrixXd energy = system.forms_by_part(reference, source, false, shapes);
+  source.linear = &result.growing_displacement;
+  MatrixXd work = -system.forms_by_part(system.warmed_reference(growing), source, true, shapes);
+  const VectorXd driven =
+      -forms(system, detail::geometric_of(system, growing, result.growing_displacement, result.slack), result);
+  VectorXd held_forms = VectorXd::Zero(driven.size());
+  if (result.held_displacement.size() > 0)
+    held_forms = forms(system, detail::geometric_of(system, held, result.held_displacement, result.slack), result);
+  const auto joints = joints_of(system.model());
+  for (std::size_t m = 0; m < readings.size(); ++m) {
+    const auto column = static_cast<Eigen::Index>(m);
+    auto& reading = readings[m];
+    work(work.rows() - 1, column) += driven[column] - work.col(column).sum();
+    reading.energy = shares(energy.col(column));
+    reading.work = shares(work.col(column));
+    reading.held_share = held_forms[column] / energy.col(column).sum();
+    const auto lead = std::max_element(reading.energy.begin(), reading.energy.end()) - reading.energy.begin();
+    reading.leading_part =
+        lead == static_cast<std::ptrdiff_t>(system.model().parts.size()) ? -1 : static_cast<int>(lead);
+    reading.joint_movement = movement_of(result.modes[m].shape, joints);
+  }
+  return readings;
+}
+
+std::vector<EffectiveLength> effective_lengths(const model::Model& model, const BaseState& base,
+                                               const BucklingResult& result, const std::vector<ModeReading>& readings) {
+  constexpr double taken_along = 0.1;
+  std::vector<EffectiveLength> list;
+  for (std::size_t p = 0; p < model.parts.size(); ++p) {
+    const auto& part = model.parts[p];
+    if (part.kind != model::PartKind::member) continue;
+    EffectiveLength e;
+    e.part = static_cast<int>(p);
+    for (std::size_t m = 0; m < readings.size() && e.mode < 0; ++m)
+      if (readings[m].work[p] >= taken_along) e.mode = static_cast<int>(m);
+    const double factor = result.modes[static_cast<std::size_t>(std::max(e.mode, 0))].load_factor;
+    e.axial = -peaks_by_part(model, sum_of(base.held, factor, base.growing))[p].axial_low;
+    if (!(e.axial > 0)) continue;
+    const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+    const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
+    if (e.mode >= 0) {
+      e.about_y = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_y / e.axial);
+      e.about_z = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_z / e.axial);
+      if (material.yield_stress > 0) e.slenderness = std::sqrt(profile.area * material.yield_stress / e.axial);
+    }
+    list.push_back(e);
+  }
+  return list;
 }
 
 }  // namespace archway::analysis

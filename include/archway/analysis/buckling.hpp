@@ -17,8 +17,12 @@ struct BucklingOptions {
   model::Combination growing;
   /// Number of smallest positive load factors wanted. At least 1.
   int mode_count = 4;
+  /// Only factors above this, not below zero.
+  double lower = 0;
+  /// When finite: all factors below it, whatever mode_count says.
+  double upper = std::numeric_limits<double>::infinity();
   Negative negative = Negative::leave_out;
-  /// A mode is accepted when |K x + f G x| <= residual_tolerance * |K x|.
+  /// A mode is accepted when |K x + f G x| <= residual_tolerance * |K x|, or when no more than rounding is left.
   double residual_tolerance = 1e-6;
   std::vector<std::string> complaints() const;  ///< empty when all is well
 };
@@ -45,6 +49,7 @@ struct BucklingResult {
   double growing_strain = 0;                             ///< largest linear strain of the growing part at factor 1
   std::vector<char> slack;  ///< tension-only bars left out, since held + growing would press them; one entry a bar
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
+  std::vector<Eigen::VectorXd> term_displacements;          ///< full, of every pattern that grows, at factor 1
   double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
   bool complete() const {
     return proof.ending == algebra::PencilEnding::proved || proof.ending == algebra::PencilEnding::fewer_exist;
@@ -56,6 +61,12 @@ struct BucklingProgress {
   int converged = 0, wanted = 0;
 };
 using BucklingWatcher = std::function<Next(const BucklingProgress&)>;
+
+namespace detail {
+/// Geometric stiffness of a linear preload, with the load stiffness of what follows.
+algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
+                                      const Eigen::VectorXd& displacement, const std::vector<char>& slack);
+}  // namespace detail
 
 /// LBA: (K + K_geo(held) + f K_geo(growing)) x = 0 on the undeformed structure, stresses by linear theory:
 /// answer = held part + f x growing part. Load stiffness of following pressures is part of both geometric terms. The

@@ -65,6 +65,11 @@ class System {
 
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
 
+  /// shape^T (stiffness, or geometric stiffness) shape of the elements, summed by part; a row a part and a last one for
+  /// springs and fasteners, a column a shape. \param shapes  full, one a column
+  Eigen::MatrixXd forms_by_part(const State& state, const elements::StressSource& source, bool geometric,
+                                const Eigen::MatrixXd& shapes) const;
+
   /// Nodal loads, full, brought to the leaders: sum of factor x pattern in a state. \param factors  one a pattern
   Eigen::VectorXd loads(const std::vector<double>& factors, const State& state) const;
   /// The same where they act, followers included: what resultants are taken of. A change of temperature acts by the

@@ -1,0 +1,124 @@
+#pragma once
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <vector>
+
+#include <Eigen/Dense>
+
+#include "archway/algebra/pattern.hpp"
+
+namespace archway::algebra::detail {
+
+/// Pairs that are known already, kept out of a space: their shapes and K times them.
+struct Known {
+  Eigen::MatrixXd x, kx;
+};
+
+/// Krylov space of a K-self-adjoint operator, kept K-orthonormal and clear of what is known, with the projected matrix.
+class KrylovSpace {
+ public:
+  using Operator = std::function<Eigen::MatrixXd(const Eigen::MatrixXd& v, const Eigen::MatrixXd& kv)>;
+
+  /// \param capacity  most columns it will hold
+  KrylovSpace(const SymmetricMatrix& k, Operator apply, const Known& known, Eigen::MatrixXd start, int capacity)
+      : k_(k),
+        apply_(std::move(apply)),
+        known_(known),
+        v_(k.size(), capacity),
+        h_(Eigen::MatrixXd::Zero(capacity, capacity)) {
+    clear_of_known(start);
+    append(std::move(start));
+  }
+
+  /// One block step: operator on the newest block, orthogonalise, append. False when the space is exhausted.
+  bool expand() {
+    const int width = size_ - last_;
+    Eigen::MatrixXd w = apply_(v_.middleCols(last_, width), k_newest_);
+    const Eigen::MatrixXd c = orthogonalise(w);
+    h_.block(0, last_, size_, width) = c;
+    h_.block(last_, 0, width, size_) = c.transpose();
+    const int old_size = size_, old_last = last_;
+    const Eigen::MatrixXd r = append(std::move(w), c.colwise().squaredNorm().maxCoeff());
+    if (size_ == old_size) return false;
+    h_.block(old_size, old_last, size_ - old_size, width) = r;
+    h_.block(old_last, old_size, width, size_ - old_size) = r.transpose();
+    return true;
+  }
+
+  /// Ritz values (largest first), vectors of the space before the newest block, and their residual norms.
+  struct Ritz {
+    Eigen::VectorXd values, residuals;
+    Eigen::MatrixXd coefficients;
+  };
+  Ritz ritz() const {
+    const int m = last_ > 0 ? last_ : size_;
+    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(h_.topLeftCorner(m, m));
+    Ritz result{solver.eigenvalues().reverse(), Eigen::VectorXd::Zero(m), solver.eigenvectors().rowwise().reverse()};
+    if (last_ > 0)
+      result.residuals = (h_.block(last_, 0, size_ - last_, m) * result.coefficients).colwise().norm().transpose();
+    return result;
+  }
+  /// Ritz vectors of some columns.
+  Eigen::MatrixXd vectors(const Ritz& ritz, const std::vector<int>& columns) const {
+    Eigen::MatrixXd c(ritz.coefficients.rows(), static_cast<Eigen::Index>(columns.size()));
+    for (std::size_t i = 0; i < columns.size(); ++i)
+      c.col(static_cast<Eigen::Index>(i)) = ritz.coefficients.col(columns[i]);
+    return v_.leftCols(c.rows()) * c;
+  }
+  bool full(int width) const { return size_ + width > v_.cols(); }
+
+ private:
+  /// Takes the part of w inside the space out, twice for the last digits; returns the coefficients.
+  Eigen::MatrixXd orthogonalise(Eigen::MatrixXd& w) const {
+    clear_of_known(w);
+    Eigen::MatrixXd c = v_.leftCols(size_).transpose() * k_.times(w);
+    w.noalias() -= v_.leftCols(size_) * c;
+    const Eigen::MatrixXd again = v_.leftCols(size_).transpose() * k_.times(w);
+    w.noalias() -= v_.leftCols(size_) * again;
+    clear_of_known(w);
+    return c + again;
+  }
+  void clear_of_known(Eigen::MatrixXd& w) const {
+    if (known_.x.cols() > 0) w.noalias() -= known_.x * (known_.kx.transpose() * w).eval();
+  }
+
+  /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
+  /// beside what was taken out of them (`removed`: square of its size). Returns R with w = (appended) R.
+  Eigen::MatrixXd append(Eigen::MatrixXd w, double removed = 0) {
+    Eigen::MatrixXd kw = k_.times(w);
+    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> gram(w.transpose() * kw);
+    const Eigen::VectorXd d = gram.eigenvalues().cwiseMax(0.0);
+    const double least = 1e-26 * std::max(d.maxCoeff(), removed);
+    std::vector<int> kept;
+    for (int i = 0; i < d.size(); ++i)
+      if (d[i] > least) kept.push_back(i);
+    const int count = std::min(static_cast<int>(kept.size()), static_cast<int>(v_.cols()) - size_);
+    Eigen::MatrixXd scale(w.cols(), count), r(count, w.cols());
+    for (int i = 0; i < count; ++i) {
+      const int from = kept[kept.size() - 1 - static_cast<std::size_t>(i)];
+      const double root = std::sqrt(d[from]);
+      scale.col(i) = gram.eigenvectors().col(from) / root;
+      r.row(i) = gram.eigenvectors().col(from).transpose() * root;
+    }
+    Eigen::MatrixXd block = w * scale;
+    k_newest_ = kw * scale;
+    if (size_ > 0) {  // once more, since scaling up small remainders scales their errors too
+      const Eigen::MatrixXd c = v_.leftCols(size_).transpose() * k_newest_;
+      block.noalias() -= v_.leftCols(size_) * c;
+      k_newest_ = k_.times(block);
+    }
+    last_ = size_;
+    v_.middleCols(size_, count) = block;
+    size_ += count;
+    return r;
+  }
+
+  const SymmetricMatrix& k_;
+  Operator apply_;
+  const Known& known_;
+  Eigen::MatrixXd v_, h_, k_newest_;  // K times the newest block alone: the space is large
+  int size_ = 0, last_ = 0;
+};
+
+}  // namespace archway::algebra::detail

@@ -1,0 +1,38 @@
+#include "archway/analysis/system.hpp"
+#include "archway/base/thread_pool.hpp"
+
+namespace archway::analysis {
+
+using Eigen::MatrixXd;
+
+MatrixXd System::forms_by_part(const State& state, const elements::StressSource& source, bool geometric,
+                               const MatrixXd& shapes) const {
+  const auto parts = static_cast<Eigen::Index>(model_.parts.size());
+  MatrixXd sums = MatrixXd::Zero(parts + 1, shapes.cols());
+  for (const auto& set : sets_) {
+    const Eigen::Index n = set.batch->freedom_count();
+    MatrixXd values(shapes.cols(), set.batch->size());
+    base::parallel_for(
+        set.batch->size(),
+        [&](int begin, int end, int) {
+          MatrixXd matrix(n, n), own(n, shapes.cols());
+          Eigen::VectorXd force(n);
+          elements::Outputs out{force.data(), nullptr, nullptr};
+          (geometric ? out.geometric : out.tangent) = matrix.data();
+          for (int e = begin; e < end; ++e) {
+            (void)set.batch->evaluate(state, &e, 1, out, source);  // the state was accepted before
+            const auto freedoms = freedoms_of(*set.batch, e);
+            for (Eigen::Index i = 0; i < n; ++i) own.row(i) = shapes.row(freedoms[static_cast<std::size_t>(i)]);
+            values.col(e) = own.cwiseProduct(matrix * own).colwise().sum().transpose();
+          }
+        },
+        64);
+    for (int e = 0; e < set.batch->size(); ++e) {
+      const int part = set.batch->part(e);
+      sums.row(part < 0 ? parts : part) += values.col(e).transpose();
+    }
+  }
+  return sums;
+}
+
+}  // namespace archway::analysis

@@ -1,0 +1,137 @@
+#include <cmath>
+
+#include "archway/analysis/mode_reading.hpp"
+
+namespace archway::analysis {
+
+namespace {
+using Eigen::VectorXd;
+
+/// Gradient of the strain energy at `size` x shape from the reference, in coordinates whose rotations are rotation
+/// vectors: spins of the moved state are brought back by the transpose of their map.
+VectorXd gradient_at(const System& system, const VectorXd& shape, double size) {
+  State state = State::reference(system.model());
+  system.advance(state, size * shape);
+  VectorXd force;
+  AssemblyRequest request;
+  request.internal_force = &force;
+  (void)system.assemble(state, request);  // a thousandth of the structure does not fold it
+  for (Eigen::Index n = 0; n < force.size(); n += model::kNodeFreedoms) {
+    const Vec3 turn = size * shape.segment<3>(n + 3);
+    const double angle = turn.norm();
+    if (angle < 1e-12) continue;
+    const base::Mat3 s = base::skew(turn);
+    const base::Mat3 map = base::Mat3::Identity() + (1 - std::cos(angle)) / (angle * angle) * s +
+                           (angle - std::sin(angle)) / (angle * angle * angle) * s * s;
+    force.segment<3>(n + 3) = (map.transpose() * force.segment<3>(n + 3)).eval();
+  }
+  return force;
+}
+
+/// Second derivative of that gradient along the shape, by differences of the sixth order.
+VectorXd third_form(const System& system, const VectorXd& shape, double step) {
+  const auto second = [&](double h) {
+    return VectorXd((gradient_at(system, shape, h) + gradient_at(system, shape, -h)) / (h * h));
+  };
+  const VectorXd a = second(step), b = second(2 * step), c = second(4 * step);
+  const VectorXd ab = (4 * a - b) / 3, bc = (4 * b - c) / 3;
+  return (16 * ab - bc) / 15;
+}
+
+/// d(x^T K_geo(u) x) / du for stresses by linear theory: K_geo is the part of the third derivative of the energy that
+/// comes with the stress of u, the rest comes with the stress of x.
+VectorXd geometric_gradient(const System& system, const VectorXd& shape) {
+  const double size = shape.cwiseAbs().maxCoeff();
+  VectorXd q = third_form(system, shape, 2e-4 * std::min(system.model().size(), 1.0) / size);
+  algebra::SymmetricMatrix g(system.pattern());
+  AssemblyRequest request;
+  request.geometric = &g;
+  request.source.linear = &shape;
+  const State reference = State::reference(system.model());
+  (void)system.assemble(reference, request);
+  const VectorXd x = system.free_values(shape, reference);
+  return system.free_part(q) - 2 * VectorXd(g.times(x));
+}
+
+/// The structure with the thickness of one part, or its section's stiffness, times a factor.
+model::Model changed(const model::Model& model, int part, double factor) {
+  model::Model m = model;
+  auto& own = m.parts[static_cast<std::size_t>(part)];
+  if (own.kind == model::PartKind::panel) {
+    own.thickness *= factor;
+  } else if (own.profile >= 0) {
+    // the same section in all but its stiffness and mass: one profile of its own
+    auto profile = m.profiles[static_cast<std::size_t>(own.profile)];
+    for (double* value : {&profile.area, &profile.second_moment_y, &profile.second_moment_z, &profile.torsion_constant,
+                          &profile.shear_area_y, &profile.shear_area_z, &profile.product_moment, &profile.shear_area_yz,
+                          &profile.warping_constant, &profile.warping_shear, &profile.wagner_y, &profile.wagner_z,
+                          &profile.wagner_warp, &profile.fourth_moment})
+      *value *= factor;
+    m.profiles.push_back(profile);
+    own.profile = static_cast<int>(m.profiles.size()) - 1;
+  }
+  return m;
+}
+
+/// What depends on the parameter alone, for every mode: x^T K x + f x^T K_geo(u) x with u kept, and v^T (p - K u).
+VectorXd explicit_part(const System& system, const std::vector<double>& growing, const BucklingResult& result,
+                       const std::vector<VectorXd>& adjoints) {
+  const State reference = State::reference(system.model());
+  algebra::SymmetricMatrix k(system.pattern());
+  AssemblyRequest request;
+  request.tangent = &k;
+  request.source.slack = &result.slack;
+  VectorXd pull;
+  request.direction = &result.growing_displacement;  // full, so that prescribed movements pull too
+  request.tangent_times = &pull;
+  (void)system.assemble(reference, request);
+  const auto g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
+  const VectorXd unbalanced = system.free_part(system.loads(growing, reference) - pull);
+  VectorXd values(static_cast<Eigen::Index>(result.modes.size()));
+  for (std::size_t m = 0; m < result.modes.size(); ++m) {
+    const VectorXd x = system.free_values(result.modes[m].shape, reference);
+    const double f = result.modes[m].load_factor;
+    values[static_cast<Eigen::Index>(m)] =
+        x.dot(VectorXd(k.times(x))) + f * x.dot(VectorXd(g.times(x))) + f * adjoints[m].dot(unbalanced);
+  }
+  return values;
+}
+}  // namespace
+
+std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptions& options,
+                                       const BucklingResult& result, const std::vector<int>& parts) {
+  const auto growing = system.factors(options.growing);
+  const State reference = State::reference(system.model());
+  algebra::SymmetricMatrix k(system.pattern());
+  AssemblyRequest request;
+  request.tangent = &k;
+  request.source.slack = &result.slack;
+  (void)system.assemble(reference, request);
+  algebra::Factorisation factorisation(system.pattern());
+  factorisation.factor(k);
+  const auto g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
+  std::vector<VectorXd> adjoints;
+  std::vector<double> driven;
+  for (const auto& mode : result.modes) {
+    Eigen::MatrixXd v = geometric_gradient(system, mode.shape);
+    factorisation.solve(v);
+    adjoints.emplace_back(v.col(0));
+    const VectorXd x = system.free_values(mode.shape, reference);
+    driven.push_back(x.dot(VectorXd(g.times(x))));
+  }
+  constexpr double step = 1e-4;
+  std::vector<Sensitivity> list;
+  for (const int part : parts) {
+    const VectorXd up = explicit_part(System(changed(system.model(), part, 1 + step)), growing, result, adjoints),
+                   down = explicit_part(System(changed(system.model(), part, 1 - step)), growing, result, adjoints);
+    Sensitivity s;
+    s.part = part;
+    for (std::size_t m = 0; m < result.modes.size(); ++m)
+      s.relative.push_back(-(up[static_cast<Eigen::Index>(m)] - down[static_cast<Eigen::Index>(m)]) / (2 * step) /
+                           driven[m] / result.modes[m].load_factor);
+    list.push_back(std::move(s));
+  }
+  return list;
+}
+
+}  // namespace archway::analysis
