@@ -24,6 +24,7 @@ constexpr int kMostSlices = 60;
 // block steps after which an iteration must show that it gets somewhere, and the residual that counts as such
 constexpr int kTrialSteps = 7;
 constexpr double kSettling = 0.02;
+constexpr int kMostSteps = 40;  // of one space, whose vectors take as much room as a factor of a plate then
 
 MatrixXd random_block(int rows, int columns, unsigned seed) {
   std::mt19937_64 generator(seed);
@@ -87,7 +88,8 @@ class Search {
       iterate_about_zero();
     }
     counts_[options_.lower] = options_.lower > 0 ? count_at(options_.lower) : 0;
-    if (std::isfinite(options_.upper)) (void)count_at(options_.upper);
+    if (std::isfinite(options_.upper) && count_at(options_.upper) >= 0)
+      wanted_ = std::max(1, counted_below(options_.upper));
     for (int slice = 0; slice < kMostSlices && !stopped_; ++slice) {
       if (settled()) return result_;
       if (!cut_next_slice()) break;
@@ -191,7 +193,7 @@ class Search {
       found_ = converged(ritz, factor_of, size_of);
       if (!open || (found_ > wanted_ && measured(space, ritz, factor_of, size_of))) break;
       if (ritz.values[0] <= 1e-9 * ritz.values.cwiseAbs().maxCoeff() && step >= 2) break;
-      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < wanted_ / 3) break;
+      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < hoped_for(wanted_, step)) break;
     }
     const double largest = ritz.values.size() > 0 ? ritz.values.cwiseAbs().maxCoeff() : 0;
     take_over(space, ritz, factor_of, size_of, [&](const MatrixXd& x) { return apply(x, {}); });
@@ -232,7 +234,7 @@ class Search {
       if (!open || (found > target && below_found(ritz, factor_of, size_of, shift) >= below &&
                     measured(space, ritz, factor_of, size_of)))
         break;
-      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < target / 3) break;
+      if (step + 1 >= kTrialSteps && settling(ritz, factor_of, size_of) < hoped_for(target, step)) break;
     }
     take_over(space, ritz, factor_of, size_of, [&](const MatrixXd& x) { return apply({}, k_.times(x)); });
     estimates_.clear();
@@ -245,7 +247,9 @@ class Search {
     std::sort(estimates_.begin(), estimates_.end());
   }
 
-  static int most_steps(int target) { return kTrialSteps + target + target / 2; }
+  static int most_steps(int target) { return std::min(kTrialSteps + target + target / 2, kMostSteps); }
+  /// Settled values without which going on is not worth it.
+  int hoped_for(int target, int step) const { return std::min(target / 3, (step + 1) * width_ / 10); }
   /// Ritz values that have nearly found their place.
   template <class FactorOf, class SizeOf>
   static int settling(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, const SizeOf& size_of) {

@@ -103,7 +103,8 @@ class KrylovSpace {
     }
     Eigen::MatrixXd block = w * scale;
     k_newest_ = kw * scale;
-    if (size_ > 0) {  // once more, since scaling up small remainders scales their errors too
+    // once more where scaling up small remainders scales their errors too
+    if (size_ > 0 && (count == 0 || d[kept[kept.size() - static_cast<std::size_t>(count)]] < 1e-6 * removed)) {
       const Eigen::MatrixXd c = v_.leftCols(size_).transpose() * k_newest_;
       block.noalias() -= v_.leftCols(size_) * c;
       k_newest_ = k_.times(block);

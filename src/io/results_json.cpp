@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "archway/io/results_folder.hpp"
+#include "archway/study/verdicts.hpp"
 
 namespace archway::io {
 
@@ -272,6 +273,52 @@ class Writer {
     return all;
   }
 
+  /// Names of parts with their shares, those below a thousandth left out; the last share is of joints.
+  ordered_json by_part(const std::vector<double>& shares) const {
+    ordered_json all = ordered_json::object();
+    for (std::size_t p = 0; p < shares.size(); ++p)
+      if (std::abs(shares[p]) >= 1e-3)
+        all[p + 1 < shares.size() ? part_name(static_cast<int>(p)) : "joints"] = shares[p];
+    return all;
+  }
+
+  void readings(ordered_json& a, const study::AnalysisOutcome& o) const {
+    for (std::size_t m = 0; m < o.readings.size(); ++m) {
+      const auto& r = o.readings[m];
+      auto& mode = a["modes"][m];
+      for (std::size_t t = 0; t < r.load_shares.size(); ++t)
+        mode["load_shares"][result_.model->patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
+            number(r.load_shares[t]);
+      mode["energy"] = by_part(r.energy);
+      mode["work"] = by_part(r.work);
+      mode["held_share"] = number(r.held_share);
+      mode["joint_movement"] = number(r.joint_movement);
+      mode["words"] = study::mode_in_words(*result_.model, r);
+    }
+    if (o.base) {
+      a["at_critical_load"] = peaks(o.base->at_critical);
+      if (std::isfinite(o.base->yield.load_factor))
+        a["first_yield"] = {{"load_factor", o.base->yield.load_factor},
+                            {"part", o.base->yield.part < 0 ? "" : part_name(o.base->yield.part)},
+                            {"at", vector(o.base->yield.place)}};
+    }
+    for (const auto& e : o.lengths)
+      a["effective_lengths"][part_name(e.part)] = {{"mode", e.mode + 1},
+                                                   {"axial", number(-e.axial)},
+                                                   {"about_y", number(e.about_y)},
+                                                   {"about_z", number(e.about_z)},
+                                                   {"slenderness", number(e.slenderness)}};
+    for (const auto& s : o.sensitivities)
+      for (const double value : s.relative) a["sensitivities"][part_name(s.part)].push_back(number(value));
+    for (const auto& v : o.verdicts)
+      a["verdicts"].push_back({{"group", v.group},
+                               {"required", v.required},
+                               {"load_factor", number(v.load_factor)},
+                               {"mode", v.mode + 1},
+                               {"part", v.part},
+                               {"met", v.met}});
+  }
+
   void buckling(ordered_json& a, const study::AnalysisOutcome& o, const analysis::BucklingResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
@@ -282,9 +329,7 @@ class Writer {
     a["growing_imbalance"] = number(r.growing_imbalance);
     a["modes"] = modes(o, r.modes);
     a["negative_modes"] = modes(o, r.negative_modes);
-    if (o.spec.required_factor > 0 && !r.modes.empty())
-      a["required"] = {{"load_factor", o.spec.required_factor},
-                       {"met", r.modes[0].load_factor >= o.spec.required_factor}};
+    readings(a, o);
     a["proof"] = {{"complete", r.complete()},
                   {"counted_below_cut", r.proof.counted_below_cut},
                   {"cut", number(r.proof.cut)},

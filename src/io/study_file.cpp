@@ -377,7 +377,19 @@ class StudyReader : detail::SpotReader {
       a.modes = t.whole("modes", 4);
       if (a.modes < 1) reading_.complain(t.place("modes"), fmt::format("'modes' is {}", a.modes), "ask for at least 1");
       a.show_negative = t.choice("negative", {"show", "leave-out"}, "show") == 0;
-      a.required_factor = t.number("required_factor", 0.0);
+      a.above = t.number("above", 0.0);
+      if (t.has("below")) a.below = t.number("below");
+      if (!(a.above >= 0 && a.below > a.above))
+        reading_.complain(t.place(t.has("below") ? "below" : "above"), "the window of load factors is empty",
+                          "give 'above' (0 or more) and 'below' (more than that)");
+      if (t.has("required_factor")) a.required.push_back({{}, t.number("required_factor")});
+      t.each("required", "this requirement", [&](TableReader& q) {
+        study::RequirementSpec one;
+        one.factor = q.number("factor");
+        if (q.has("parts")) one.parts = q.texts("parts");
+        a.required.push_back(one);
+      });
+      a.sensitivities = t.flag("sensitivities", false);
     }
     if (a.kind == study::AnalysisKind::gna || a.kind == study::AnalysisKind::gnia) path(t, a);
     spec_.analyses.push_back(a);

@@ -223,12 +223,9 @@ class StructureReader : SpotReader {
   void copies(TableReader& t) {
     study::CopySpec c;
     c.place = t.place();
-    const auto* of = t.node("of");
-    if (of != nullptr && of->is_string()) c.of = {of->value_or(std::string())};
-    if (of != nullptr && of->is_array())
-      for (const auto& item : *of->as_array()) c.of.push_back(item.value_or(std::string()));
-    if (c.of.empty())
-      reading_.complain(t.place("of"), "'of' must name the parts to copy", "for instance of = [\"rib\", \"skin\"]");
+    c.of = t.texts("of");
+    if (!t.has("of"))
+      reading_.complain(t.place(), "'of' must name the parts to copy", "for instance of = [\"rib\", \"skin\"]");
     c.move = t.vector("move", Vec3(Vec3::Zero()));
     const auto pair = [&](const char* key, const char* first, const char* second,
                           const char* example) -> std::optional<std::pair<Vec3, Vec3>> {

@@ -164,6 +164,21 @@ std::string TableReader::text(const std::string& key, std::optional<std::string>
   return otherwise.value_or("");
 }
 
+std::vector<std::string> TableReader::texts(const std::string& key) {
+  std::vector<std::string> list;
+  const auto* found = node(key);
+  if (found == nullptr) return list;
+  if (const auto value = found->value_exact<std::string>()) list.push_back(*value);
+  if (const auto* items = found->as_array())
+    for (const auto& item : *items) {
+      const auto value = item.value_exact<std::string>();
+      if (!value) return wrong_type(item, key, "names in quotes"), list;
+      list.push_back(*value);
+    }
+  if (list.empty()) wrong_type(*found, key, "a name or a list of names in quotes");
+  return list;
+}
+
 std::size_t TableReader::choice(const std::string& key, const std::vector<std::string>& choices,
                                 const std::string& otherwise) {
   const std::string word = otherwise.empty() ? text(key) : text(key, otherwise);

@@ -53,6 +53,8 @@ class TableReader {
   int whole(const std::string& key, int otherwise);
   bool flag(const std::string& key, bool otherwise);
   std::string text(const std::string& key, std::optional<std::string> otherwise = {});
+  /// One text or a list of them.
+  std::vector<std::string> texts(const std::string& key);
   /// A text that must be one of `choices`; gives its index, or 0 after a complaint.
   std::size_t choice(const std::string& key, const std::vector<std::string>& choices, const std::string& otherwise);
   Vec3 vector(const std::string& key, std::optional<Vec3> otherwise = {});

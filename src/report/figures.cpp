@@ -1,6 +1,7 @@
 #include "archway/report/figures.hpp"
 
 #include <cmath>
+#include <functional>
 #include <map>
 
 #include <fmt/format.h>
@@ -57,6 +58,7 @@ double stress_shown(const analysis::LayerStress& s, study::StressSurface surface
 /// What is to be drawn, collected first so that it can be drawn on all threads.
 struct Plan {
   std::vector<std::pair<std::string, MeshPicture>> pictures;
+  std::vector<std::pair<std::string, detail::Sheet>> sheets;
   std::vector<std::pair<std::string, Chart>> charts;
 };
 
@@ -171,17 +173,63 @@ class Planner {
     plan_.pictures.emplace_back(fmt::format("{}-{}", o.spec.name, name), std::move(p));
   }
 
+  MeshPicture mode(const study::AnalysisOutcome& o, std::size_t m) const {
+    MeshPicture p = picture(o, o.buckling->modes[m].shape, 0.1);
+    p.legend = "shape, largest = 1";
+    return p;
+  }
+  double critical_force(const study::AnalysisOutcome& o, std::size_t m) const {
+    return (o.held_total.force + o.buckling->modes[m].load_factor * o.growing_total.force).norm();
+  }
+
   void modes(const study::AnalysisOutcome& o) {
     const auto& list = o.buckling->modes;
-    for (std::size_t m = 0; m < list.size() && static_cast<int>(m) < most_modes_; ++m) {
-      MeshPicture p = picture(o, list[m].shape, 0.1);
-      p.legend = "shape, largest = 1";
-      const double force = (o.held_total.force + list[m].load_factor * o.growing_total.force).norm();
+    const std::size_t drawn = std::min(list.size(), static_cast<std::size_t>(std::max(most_modes_, 0)));
+    for (std::size_t m = 0; m < drawn; ++m) {
+      MeshPicture p = mode(o, m);
       p.subtitle =
           fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.6g} {}; sizes of modes mean nothing",
-                      o.spec.name, m + 1, list[m].load_factor, force, units().force);
+                      o.spec.name, m + 1, list[m].load_factor, critical_force(o, m), units().force);
+      if (m < o.readings.size()) p.bars = bars(o, o.readings[m]);
       plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
     }
+    if (drawn < 2) return;
+    detail::Sheet sheet;
+    sheet.title = result_.spec.title;
+    sheet.subtitle = fmt::format("LBA '{}': modes side by side; sizes mean nothing", o.spec.name);
+    for (std::size_t m = 0; m < std::min<std::size_t>(drawn, 12); ++m) {
+      MeshPicture p = mode(o, m);
+      p.subtitle =
+          fmt::format("{}: {:.5g}, {:.5g} {}", m + 1, list[m].load_factor, critical_force(o, m), units().force);
+      if (list[m].repeated) p.subtitle += ", pair";
+      sheet.cells.push_back(std::move(p));
+    }
+    plan_.sheets.emplace_back(o.spec.name + "-modes", std::move(sheet));
+  }
+
+  /// Where the mode lives and which loads drive it, when there is more than one of them.
+  static std::vector<detail::StackedBar> bars(const study::AnalysisOutcome& o, const analysis::ModeReading& r) {
+    const auto& m = *o.geometry;
+    std::vector<detail::StackedBar> list;
+    if (m.parts.size() > 1) {
+      detail::StackedBar energy{"strain energy in", {}};
+      double rest = 0;
+      for (std::size_t p = 0; p < r.energy.size(); ++p)
+        if (r.energy[p] >= 0.02)
+          energy.shares.emplace_back(p < m.parts.size() ? m.parts[p].name : "joints", r.energy[p]);
+        else
+          rest += r.energy[p];
+      if (rest > 0.005) energy.shares.emplace_back("others", rest);
+      list.push_back(std::move(energy));
+    }
+    if (r.load_shares.size() > 1) {
+      detail::StackedBar loads{"driven by", {}};
+      for (std::size_t t = 0; t < r.load_shares.size(); ++t)
+        loads.shares.emplace_back(m.patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name,
+                                  r.load_shares[t]);
+      list.push_back(std::move(loads));
+    }
+    return list;
   }
 
   void imperfection(const study::AnalysisOutcome& o) {
@@ -262,17 +310,18 @@ void add(std::vector<Figure>& figures, const std::string& name, const Drawing& d
 
 std::vector<Figure> figures(const study::StudyResult& result, int most_modes) {
   const Plan plan = Planner(result, most_modes).plan();
-  const auto pictures = static_cast<int>(plan.pictures.size()), charts = static_cast<int>(plan.charts.size());
-  std::vector<std::vector<Figure>> drawn(static_cast<std::size_t>(pictures + charts));
-  base::parallel_for(pictures + charts, [&](int begin, int end, int) {
-    for (int i = begin; i < end; ++i) {
-      auto& into = drawn[static_cast<std::size_t>(i)];
-      if (i < pictures)
-        add(into, plan.pictures[static_cast<std::size_t>(i)].first, plan.pictures[static_cast<std::size_t>(i)].second);
-      else
-        add(into, plan.charts[static_cast<std::size_t>(i - pictures)].first,
-            plan.charts[static_cast<std::size_t>(i - pictures)].second);
-    }
+  std::vector<std::function<void(std::vector<Figure>&)>> tasks;
+  const auto queue = [&](const auto& list) {
+    for (const auto& [name, drawing] : list)
+      tasks.emplace_back(
+          [&, name = &name, drawing = &drawing](std::vector<Figure>& into) { add(into, *name, *drawing); });
+  };
+  queue(plan.pictures);
+  queue(plan.sheets);
+  queue(plan.charts);
+  std::vector<std::vector<Figure>> drawn(tasks.size());
+  base::parallel_for(static_cast<int>(tasks.size()), [&](int begin, int end, int) {
+    for (int i = begin; i < end; ++i) tasks[static_cast<std::size_t>(i)](drawn[static_cast<std::size_t>(i)]);
   });
   std::vector<Figure> all;
   for (auto& list : drawn)

@@ -259,27 +259,42 @@ void draw_axes_cross(Canvas& canvas, const View& view, int height) {
 }
 }  // namespace
 
-void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
+namespace {
+/// Where on the canvas a structure goes, and how much of it is margin.
+struct Box {
+  double x = 0, y = 0;
+  int width = 0, height = 0;
+  double left = 0, top = 0, right = 0, bottom = 0;
+};
+struct Range {
+  double low = 0, high = 0;
+};
+
+/// Faces, members, outline and all marks, without words. \return the view and the range of the colours
+std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box& box) {
   std::vector<Vec3> moved = p.model->nodes;
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
   std::vector<Vec3> seen = moved;
   for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
-  const View view = fit(*p.model, seen, 90, 110, width - 220.0, height - 90.0);
+  View view = fit(*p.model, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
   const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
-  const double low = scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
-               high = scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end());
+  const Range range{scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
+                    scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end())};
   const auto shares = [&](const std::vector<double>& values) {
     std::vector<double> list;
-    for (const double v : values) list.push_back(high > low ? (v - low) / (high - low) : 0.0);
+    for (const double v : values)
+      list.push_back(range.high > range.low ? (v - range.low) / (range.high - range.low) : 0.0);
     return list;
   };
   const std::vector<double> face_share = p.grey_faces ? std::vector<double>(p.model->shell_elements.size(), -1.0)
                                                       : shares(p.face_value),
                             share = p.value.empty() ? std::vector<double>(moved.size(), -1.0) : shares(p.value);
-  Raster raster(width, height);
+  Raster raster(box.width, box.height);
   draw_faces(raster, p, moved, view, share, face_share);
   draw_members(raster, p, moved, view, share);
-  canvas.image(raster.image(), 0, 0);
+  canvas.image(raster.image(), box.x, box.y);
+  view.x0 += box.x;
+  view.y0 += box.y;
   draw_undeformed(canvas, *p.model, view);
   if (p.free_edges) draw_free_edges(canvas, *p.model, view);
   draw_diagram(canvas, p, view);
@@ -289,10 +304,64 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
     const Pixel at = view(p.model->nodes[static_cast<std::size_t>(node)]);
     canvas.circle(at.x, at.y, p.marks.size() > 300 ? 3 : 5, {0.85, 0.1, 0.35, 1});
   }
+  return {view, range};
+}
+
+void draw_bars(Canvas& canvas, const MeshPicture& p, int height) {
+  constexpr double left = 250, length = 640, thick = 20;
+  double y = height - 40.0 - 46.0 * static_cast<double>(p.bars.size() - 1);
+  for (const auto& bar : p.bars) {
+    canvas.text(left - 12, y + 15, bar.label, 14, Anchor::end);
+    double positive = 0, x = left, free = left;
+    for (const auto& [name, share] : bar.shares) positive += std::max(share, 0.0);
+    std::string against;
+    for (std::size_t k = 0; k < bar.shares.size(); ++k) {
+      const auto& [name, share] = bar.shares[k];
+      if (share < 0) {
+        against += fmt::format("{}{} holds against it {:.0f} %", against.empty() ? "" : ", ", name, -100 * share);
+        continue;
+      }
+      const double wide = length * share / std::max(positive, 1e-300);
+      canvas.area({{x, y}, {x + wide, y}, {x + wide, y + thick}, {x, y + thick}}, series_colour(k));
+      const std::string words = fmt::format("{} {:.0f} %", name, 100 * share);
+      const double room = 7.2 * static_cast<double>(words.size());
+      if (wide > 12 && x + 0.5 * wide - 0.5 * room >= free) {
+        canvas.text(x + 0.5 * wide, y + thick + 14, words, 12, Anchor::middle, {0.3, 0.3, 0.33, 1});
+        free = x + 0.5 * wide + 0.5 * room;
+      }
+      x += wide;
+    }
+    if (!against.empty()) canvas.text(left + length + 12, y + 15, against, 12, Anchor::start, {0.3, 0.3, 0.33, 1});
+    y += 46;
+  }
+}
+}  // namespace
+
+void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
+  const double below = p.bars.empty() ? 90 : 90 + 46.0 * static_cast<double>(p.bars.size());
+  const auto [view, range] = draw_body(canvas, p, {0, 0, width, height, 90, 110, 220, below});
   canvas.text(40, 42, p.title, 23, Anchor::start);
   canvas.text(40, 70, p.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
-  if (!p.legend.empty()) draw_legend(canvas, p.legend, low, high, width, height);
+  if (!p.legend.empty()) draw_legend(canvas, p.legend, range.low, range.high, width, height);
   draw_axes_cross(canvas, view, height);
+  if (!p.bars.empty()) draw_bars(canvas, p, height);
+}
+
+void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {
+  canvas.text(40, 42, sheet.title, 23, Anchor::start);
+  canvas.text(40, 70, sheet.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
+  const int count = static_cast<int>(sheet.cells.size()),
+            columns = count <= 4   ? 2
+                      : count <= 9 ? 3
+                                   : 4,
+            rows = (count + columns - 1) / columns, wide = (width - 40) / columns,
+            high = (height - 90) / std::max(rows, 1);
+  for (int k = 0; k < count; ++k) {
+    const double x = 20 + k % columns * wide, y = 84 + k / columns * high;
+    const auto& cell = sheet.cells[static_cast<std::size_t>(k)];
+    (void)draw_body(canvas, cell, {x, y, wide, high, 24, 12, 24, 40});
+    canvas.text(x + 0.5 * wide, y + high - 14, cell.subtitle, 14, Anchor::middle);
+  }
 }
 
 }  // namespace archway::report::detail

@@ -19,6 +19,12 @@ struct AxisMark {
   Colour colour;
 };
 
+/// Named shares of a whole, drawn as one bar of stacked pieces; a negative share is told in words only.
+struct StackedBar {
+  std::string label;
+  std::vector<std::pair<std::string, double>> shares;
+};
+
 /// A structure with a movement and a value at every node.
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit
@@ -33,7 +39,15 @@ struct MeshPicture {
   bool free_edges = false;                                ///< drawn thick
   std::vector<Ordinates> diagram{};
   std::vector<AxisMark> axes{};
+  std::vector<StackedBar> bars{};  ///< below the structure
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
+
+/// Several pictures side by side, subtitles as captions, without scales.
+struct Sheet {
+  std::string title, subtitle;
+  std::vector<MeshPicture> cells;  ///< up to twelve
+};
+void draw(Canvas& canvas, const Sheet& sheet, int width, int height);
 
 }  // namespace archway::report::detail

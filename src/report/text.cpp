@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/verdicts.hpp"
+
 namespace archway::report {
 
 namespace {
@@ -159,6 +161,45 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   return out;
 }
 
+/// Where every mode lives and what drives it; effective lengths, sensitivities, verdicts.
+std::string readings_text(const study::AnalysisOutcome& o, const TextStyle& style) {
+  const auto& model = *o.geometry;
+  std::string out;
+  if (!o.readings.empty() && (model.parts.size() > 1 || o.growing.terms.size() > 1)) {
+    std::vector<std::string> head = {"mode", "strain energy in"};
+    for (const auto& [pattern, factor] : o.growing.terms)
+      if (o.growing.terms.size() > 1) head.push_back("by " + model.patterns[static_cast<std::size_t>(pattern)].name);
+    Table table(head, "rl" + std::string(head.size() - 2, 'r'));
+    for (std::size_t m = 0; m < o.readings.size(); ++m) {
+      std::vector<std::string> row = {fmt::format("{}", m + 1), study::mode_in_words(model, o.readings[m])};
+      for (const double share : o.readings[m].load_shares)
+        if (o.growing.terms.size() > 1) row.push_back(fmt::format("{:.0f} %", 100 * share));
+      table.row(row);
+    }
+    out += table.text(style);
+  }
+  if (!o.lengths.empty() && o.lengths.size() <= 20) {
+    Table table({"member", "mode", "axial force then", "effective length about y", "about z", "slenderness"}, "lrrrrr");
+    for (const auto& e : o.lengths)
+      table.row({model.parts[static_cast<std::size_t>(e.part)].name,
+                 e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1), number(-e.axial, 5),
+                 e.mode < 0 ? "" : number(e.about_y, 4), e.mode < 0 ? "" : number(e.about_z, 4),
+                 e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""});
+    out += table.text(style);
+  }
+  if (!o.sensitivities.empty()) {
+    Table table({"factor 1 changes by, for 1 % more of", ""}, "lr");
+    for (const auto& s : o.sensitivities)
+      table.row({model.parts[static_cast<std::size_t>(s.part)].name, fmt::format("{:+.3f} %", s.relative[0])});
+    out += table.text(style);
+  }
+  for (const auto& v : o.verdicts)
+    out +=
+        fmt::format("  required {} for {}: {}{}\n", number(v.required), v.group, v.met ? "passed" : "FAILED",
+                    v.mode < 0 ? "" : fmt::format(" ({} in mode {}, '{}')", number(v.load_factor), v.mode + 1, v.part));
+  return out;
+}
+
 std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
                        const TextStyle& style) {
   if (!r.usable()) return "";
@@ -194,10 +235,7 @@ std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcom
                 "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
                 r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
           : fmt::format("  NOT proved complete: {}\n", r.proof.message);
-  if (o.spec.required_factor > 0 && !r.modes.empty())
-    out += fmt::format("  required {}: {}\n", number(o.spec.required_factor),
-                       r.modes[0].load_factor >= o.spec.required_factor ? "passed" : "FAILED");
-  return out;
+  return out + readings_text(o, style);
 }
 
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/verdicts.hpp"
+
 namespace archway::study {
 
 namespace {
@@ -103,9 +105,20 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
         yield.load_factor, model.parts[static_cast<std::size_t>(yield.part)].name, peak.stress, spec.units.stress(),
         peak.yield));
   }
-  if (outcome.spec.required_factor > 0 && first.load_factor < outcome.spec.required_factor)
-    list.push_back(fmt::format("the required critical load factor {:.4g} is not met: {:.4g}",
-                               outcome.spec.required_factor, first.load_factor));
+  for (const auto& v : outcome.verdicts)
+    if (!v.met)
+      list.push_back(
+          v.shown ? fmt::format("the required critical load factor {:.4g} of {} is not met: {:.4g} (mode {}, '{}')",
+                                v.required, v.group, v.load_factor, v.mode + 1, v.part)
+                  : fmt::format("no mode of {} was found, but the last factor, {:.4g}, is below the required "
+                                "{:.4g}: ask for more modes, or for all below = {:.4g}",
+                                v.group, r.modes.back().load_factor, v.required, v.required));
+  if (first.load_factor > 1 && first.load_factor < kSecondOrderMatters && outcome.held.terms.empty())
+    list.push_back(
+        fmt::format("second order matters at the load as given: the critical load factor {:.4g} is below {:g}; moments "
+                    "in the shape "
+                    "of mode 1 grow {:.3g} times",
+                    first.load_factor, kSecondOrderMatters, amplification(first.load_factor)));
 }
 
 void advise_on_path(const AnalysisOutcome& outcome, Advice& list) {

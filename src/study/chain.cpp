@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "archway/study/advice.hpp"
+#include "archway/study/verdicts.hpp"
 #include "build_model_detail.hpp"
 
 namespace archway::study {
@@ -266,19 +267,8 @@ class Chain {
           outcome.stresses =
               std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(*system_, *outcome.linear));
         return;
-      case AnalysisKind::lba: {
-        analysis::BucklingOptions options;
-        options.held = outcome.held;
-        options.growing = outcome.growing;
-        options.mode_count = outcome.spec.modes;
-        options.negative = outcome.spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
-        outcome.buckling =
-            std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
-        if (!outcome.buckling->modes.empty())
-          outcome.base =
-              std::make_shared<analysis::BaseState>(analysis::base_state(*system_, options, *outcome.buckling));
-        return;
-      }
+      case AnalysisKind::lba:
+        return solve_buckling(outcome);
       case AnalysisKind::gna:
       case AnalysisKind::gnia: {
         const auto options = path_options(outcome);
@@ -289,6 +279,32 @@ class Chain {
         return;
       }
     }
+  }
+
+  void solve_buckling(AnalysisOutcome& outcome) const {
+    const auto& spec = outcome.spec;
+    analysis::BucklingOptions options;
+    options.held = outcome.held;
+    options.growing = outcome.growing;
+    options.mode_count = spec.modes;
+    options.lower = spec.above;
+    options.upper = spec.below;
+    options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
+    outcome.buckling =
+        std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
+    const auto& result = *outcome.buckling;
+    if (!result.modes.empty()) {
+      outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*system_, options, result));
+      outcome.readings = analysis::read_modes(*system_, options, result);
+      outcome.lengths = analysis::effective_lengths(*result_.model, *outcome.base, result, outcome.readings);
+    }
+    for (const auto& required : spec.required)
+      outcome.verdicts.push_back(verdict_on(required, *result_.model, result, outcome.readings));
+    if (!spec.sensitivities || result.modes.empty()) return;
+    std::vector<int> parts;
+    for (std::size_t p = 0; p < result_.model->parts.size(); ++p)
+      if (result_.model->parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));
+    outcome.sensitivities = analysis::sensitivities(*system_, options, result, parts);
   }
 
   analysis::PathOptions path_options(const AnalysisOutcome& outcome) const {

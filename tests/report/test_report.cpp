@@ -131,7 +131,7 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     return *found;
   };
   for (const char* name : {"standing-movement", "standing-moment", "buckling-mode-1", "buckling-mode-2",
-                           "collapse-imperfection", "collapse-peak", "collapse-end", "path-middle"}) {
+                           "buckling-modes", "collapse-imperfection", "collapse-peak", "collapse-end", "path-middle"}) {
     INFO(name);
     const auto picture = decode(find(std::string(name) + ".png").content);
     CHECK(picture.width == 1280);
@@ -141,7 +141,7 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     CHECK(svg.rfind("<svg", 0) == 0);
     CHECK(svg.find("Planting bench column</text>") != std::string::npos);  // text stays text
   }
-  CHECK(figures.size() == 20);
+  CHECK(figures.size() == 22);
   CHECK(find("path-middle.svg").content.find("'buckling': ") !=
         std::string::npos);  // the linear factor beside the path
 }

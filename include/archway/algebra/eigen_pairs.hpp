@@ -19,7 +19,7 @@ struct PencilOptions {
   double lower = 0;                                        ///< only factors above this; not below zero
   double upper = std::numeric_limits<double>::infinity();  ///< when given: all factors below it, whatever `count` says
   int block_size = 4;
-  int max_block_steps = 400;
+  int max_block_steps = 2000;
   bool k_is_factored = false;  ///< the factorisation holds K already, known to be definite
   /// Called after every block step with the number of converged pairs; false stops with what there is.
   std::function<bool(int converged)> go_on;

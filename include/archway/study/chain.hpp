@@ -10,6 +10,15 @@
 
 namespace archway::study {
 
+/// Answer to a requirement on a buckling analysis.
+struct Verdict {
+  std::string group, part;  ///< part: the one that holds most of the governing mode's energy
+  double required = 0, load_factor = analysis::kUnset;
+  int mode = -1;  ///< that governs the group; -1: none of those computed
+  bool met = false;
+  bool shown = true;  ///< false: too few modes were computed to tell
+};
+
 /// What one analysis of the chain did.
 struct AnalysisOutcome {
   AnalysisSpec spec;
@@ -18,7 +27,11 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
-  std::shared_ptr<const analysis::BaseState> base;  ///< of the buckling analysis, when it has modes
+  std::shared_ptr<const analysis::BaseState> base;   ///< of the buckling analysis, when it has modes
+  std::vector<analysis::ModeReading> readings;       ///< one a mode
+  std::vector<analysis::EffectiveLength> lengths;    ///< of pressed members
+  std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part
+  std::vector<Verdict> verdicts;                     ///< one a requirement
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)

@@ -260,6 +260,12 @@ struct StopSpec {
   int increments = 100;
 };
 
+/// Least critical load factor of a group of parts.
+struct RequirementSpec {
+  std::vector<std::string> parts;  ///< empty: everything
+  double factor = 0;
+};
+
 /// Of which surface of panels stresses are drawn.
 enum class StressSurface { larger, top, middle, bottom };
 
@@ -272,7 +278,9 @@ struct AnalysisSpec {
   StressSurface surface = StressSurface::larger;  ///< LA: in the picture of stresses
   int modes = 4;
   bool show_negative = true;
-  double required_factor = 0;  ///< LBA: demanded critical load factor; 0: none
+  std::vector<RequirementSpec> required;                              ///< LBA
+  double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
+  bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
   std::string imperfection;    ///< GNIA
   bool arc_length = true;
   double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
