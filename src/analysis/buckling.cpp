@@ -44,13 +44,16 @@ Eigen::VectorXd normalised(Eigen::VectorXd shape) {
   return shape / (largest < 0 ? -size : size);
 }
 
-std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair>& pairs, double sign) {
+}  // namespace
+
+std::vector<Mode> detail::modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
+                                   double sign) {
   std::vector<Mode> modes;
   for (auto& pair : pairs) {
     Mode mode;
     mode.load_factor = sign * pair.factor;
     mode.residual = pair.residual;
-    mode.shape = normalised(system.to_full(pair.shape, State::reference(system.model())));
+    mode.shape = normalised(system.to_full(pair.shape, state));
     pair.shape.resize(0);
     modes.push_back(std::move(mode));
   }
@@ -62,6 +65,17 @@ std::vector<Mode> modes_of(const System& system, std::vector<algebra::PencilPair
   return modes;
 }
 
+algebra::PencilOptions detail::pencil_options(const BucklingOptions& options, const BucklingWatcher& watcher) {
+  algebra::PencilOptions pencil;
+  pencil.count = options.mode_count;
+  pencil.lower = options.lower;
+  pencil.upper = options.upper;
+  pencil.residual_tolerance = options.residual_tolerance;
+  if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
+  return pencil;
+}
+
+namespace {
 /// Largest fibre or equivalent strain of a linear solution.
 double largest_strain(const System& system, const std::vector<double>& factors, const BucklingResult& result) {
   const auto& m = system.model();
@@ -91,7 +105,9 @@ void solve_terms(const System& system, algebra::Factorisation& factorisation, co
   }
 }
 
-void conclude(BucklingResult& result) {
+}  // namespace
+
+void detail::conclude(BucklingResult& result) {
   using algebra::PencilEnding;
   if (result.modes.empty() && result.complete()) result.proof.ending = PencilEnding::none;
   switch (result.proof.ending) {
@@ -119,8 +135,6 @@ void conclude(BucklingResult& result) {
       result.message = "";
   }
 }
-}  // namespace
-
 BucklingResult linear_buckling(const System& system, const BucklingOptions& options, const BucklingWatcher& watcher) {
   if (const auto complaints = options.complaints(); !complaints.empty())
     throw base::InputError("buckling options", fmt::format("{}", fmt::join(complaints, "; ")), "");
@@ -158,25 +172,20 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
 
-  algebra::PencilOptions pencil;
-  pencil.count = options.mode_count;
-  pencil.lower = options.lower;
-  pencil.upper = options.upper;
-  pencil.residual_tolerance = options.residual_tolerance;
+  algebra::PencilOptions pencil = detail::pencil_options(options, watcher);
   pencil.k_is_factored = !has_held;
-  if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
-  result.modes = modes_of(system, result.proof.pairs, 1);
+  result.modes = detail::modes_of(system, reference, result.proof.pairs, 1);
   result.growing_strain = largest_strain(system, growing, result);
   drop_senseless(result.modes, result.growing_strain);
-  conclude(result);
+  detail::conclude(result);
   if (options.negative == Negative::show && result.ending == Ending::done) {
     for (double& value : g.values) value = -value;
     pencil.k_is_factored = false;
     pencil.lower = 0;
     pencil.upper = HUGE_VAL;
     auto reversed = algebra::smallest_positive(stiffness, g, factorisation, pencil);
-    result.negative_modes = modes_of(system, reversed.pairs, -1);
+    result.negative_modes = detail::modes_of(system, reference, reversed.pairs, -1);
     drop_senseless(result.negative_modes, result.growing_strain);
   }
   result.cost = factorisation.cost();

@@ -377,6 +377,7 @@ class StudyReader : detail::SpotReader {
       a.modes = t.whole("modes", 4);
       if (a.modes < 1) reading_.complain(t.place("modes"), fmt::format("'modes' is {}", a.modes), "ask for at least 1");
       a.show_negative = t.choice("negative", {"show", "leave-out"}, "show") == 0;
+      a.increment = t.whole("increment", -1);
       a.above = t.number("above", 0.0);
       if (t.has("below")) a.below = t.number("below");
       if (!(a.above >= 0 && a.below > a.above))

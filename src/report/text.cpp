@@ -330,8 +330,11 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   if (o.spec.kind == study::AnalysisKind::la)
     out += fmt::format("  load: {}\n", terms(model, o.growing));
   else
-    out += fmt::format("  held: {};  growing: {} = {} {}\n", terms(model, o.held), terms(model, o.growing),
-                       vector(o.growing_total.force), spec.units.force);
+    out += fmt::format("  {}: {};  growing: {} = {} {}\n",
+                       o.in_place ? fmt::format("in place at increment {} of '{}', with large displacements",
+                                                o.spec.increment, o.spec.from)
+                                  : "held",
+                       terms(model, o.held), terms(model, o.growing), vector(o.growing_total.force), spec.units.force);
   if (o.imperfection) {
     const auto* i = spec.find_imperfection(o.spec.imperfection);
     out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of,

@@ -107,12 +107,12 @@ class ReferenceCheck {
       complain(a.place, fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from),
                base::suggestion(a.from, before_));
     else if (from != nullptr && from->kind != AnalysisKind::la &&
-             (a.kind == AnalysisKind::lba || from->kind != AnalysisKind::lba))
+             (a.kind == AnalysisKind::lba) == (from->kind == AnalysisKind::lba))
       complain(a.place, fmt::format("analysis '{}' cannot start from '{}', a {}", a.name, a.from, to_text(from->kind)),
                a.kind == AnalysisKind::lba
-                   ? "start from an LA: its load is held"
+                   ? "start from an LA (its load is held), or from a path (its state at an increment)"
                    : "start from an LA (its load is held) or an LBA (same held and growing parts)");
-    if (a.grow.empty() && (from == nullptr || from->kind != AnalysisKind::lba))
+    if (a.grow.empty() && (from == nullptr || from->kind == AnalysisKind::la))
       complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name),
                "name a pattern or combination with grow = \"...\"");
     if (a.kind == AnalysisKind::gnia && spec_.find_imperfection(a.imperfection) == nullptr)
@@ -194,7 +194,7 @@ class Chain {
     outcome.spec = spec;
     outcome.geometry = result_.model;
     resolve_loads(outcome);
-    const bool ready = outcome.spec.kind != AnalysisKind::gnia || seed(outcome);
+    const bool ready = outcome.spec.kind == AnalysisKind::gnia ? seed(outcome) : stand_on_path(outcome);
     if (watcher_.started) watcher_.started(spec, outcome);
     if (ready) solve(outcome);
     outcome.warnings = advice_on(result_.spec, *result_.model, outcome);
@@ -221,12 +221,48 @@ class Chain {
       }
       if (!spec.grow.empty()) outcome.growing = model.load_named(spec.grow);
     }
+    resolve_totals(outcome);
+  }
+
+  void resolve_totals(AnalysisOutcome& outcome) const {
+    const auto& model = *result_.model;
     const auto state = elements::State::reference(model);
     const auto total = [&](const model::Combination& combination) {
       return elements::resultant(model.nodes, system_->loads(system_->factors(combination), state), Vec3::Zero());
     };
     outcome.held_total = total(outcome.held);
     outcome.growing_total = total(outcome.growing);
+  }
+
+  /// A buckling analysis about a state of a path: finds the increment, what is in place there and its geometry.
+  bool stand_on_path(AnalysisOutcome& outcome) const {
+    const auto* from = result_.find(outcome.spec.from);
+    if (outcome.spec.kind != AnalysisKind::lba || from == nullptr ||
+        (from->spec.kind != AnalysisKind::gna && from->spec.kind != AnalysisKind::gnia))
+      return true;
+    const int wanted = outcome.spec.increment;
+    const analysis::Increment* at = nullptr;
+    if (from->path)
+      for (const auto& i : from->path->increments) {
+        if (wanted < 0 && i.negative_pivots > 0) break;  // the last stable one
+        if (wanted < 0 || i.number == wanted) at = &i;
+      }
+    if (at == nullptr || at->displacement.size() == 0) {
+      outcome.skipped = true;
+      outcome.skip_reason = fmt::format("increment {} of '{}' does not exist, so nothing can buckle about it",
+                                        wanted < 0 ? "0" : fmt::format("{}", wanted), outcome.spec.from);
+      return false;
+    }
+    outcome.spec.increment = at->number;
+    outcome.geometry = from->geometry;
+    outcome.in_place = std::make_shared<analysis::StateInPlace>();
+    outcome.in_place->displacement = at->displacement;
+    outcome.held = from->held;
+    for (const auto& [pattern, factor] : from->growing.terms)
+      outcome.held.terms.emplace_back(pattern, at->load_factor * factor);
+    outcome.in_place->loads = outcome.held;
+    resolve_totals(outcome);
+    return true;
   }
 
   bool seed(AnalysisOutcome& outcome) const {
@@ -284,23 +320,25 @@ class Chain {
   void solve_buckling(AnalysisOutcome& outcome) const {
     const auto& spec = outcome.spec;
     analysis::BucklingOptions options;
-    options.held = outcome.held;
+    if (!outcome.in_place) options.held = outcome.held;
     options.growing = outcome.growing;
     options.mode_count = spec.modes;
     options.lower = spec.above;
     options.upper = spec.below;
     options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
-    outcome.buckling =
-        std::make_shared<analysis::BucklingResult>(analysis::linear_buckling(*system_, options, watcher_.buckling));
+    outcome.buckling = std::make_shared<analysis::BucklingResult>(
+        outcome.in_place ? analysis::buckling_about(analysis::System(*outcome.geometry), *outcome.in_place, options,
+                                                    watcher_.buckling)
+                         : analysis::linear_buckling(*system_, options, watcher_.buckling));
     const auto& result = *outcome.buckling;
-    if (!result.modes.empty()) {
+    if (!result.modes.empty() && !outcome.in_place) {
       outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*system_, options, result));
       outcome.readings = analysis::read_modes(*system_, options, result);
       outcome.lengths = analysis::effective_lengths(*result_.model, *outcome.base, result, outcome.readings);
     }
     for (const auto& required : spec.required)
       outcome.verdicts.push_back(verdict_on(required, *result_.model, result, outcome.readings));
-    if (!spec.sensitivities || result.modes.empty()) return;
+    if (!spec.sensitivities || result.modes.empty() || outcome.in_place) return;
     std::vector<int> parts;
     for (std::size_t p = 0; p < result_.model->parts.size(); ++p)
       if (result_.model->parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));

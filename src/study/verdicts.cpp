@@ -30,6 +30,10 @@ Verdict verdict_on(const RequirementSpec& required, const model::Model& model, c
     v.part = lead;
     v.load_factor = result.modes[m].load_factor;
   }
+  if (readings.empty() && required.parts.empty() && !result.modes.empty()) {  // modes that were not read
+    v.mode = 0;
+    v.load_factor = result.modes[0].load_factor;
+  }
   const double seen = result.modes.empty() ? 0.0 : result.modes.back().load_factor;
   v.met = v.mode >= 0 ? v.load_factor >= required.factor : seen >= required.factor || result.no_compression;
   v.shown = v.mode >= 0 || v.met;

@@ -162,3 +162,34 @@ TEST_CASE("check: parts, masses, totals and free movements without solving", "[s
   CHECK(report.patterns[1].about_origin.force.z() == -1);
   CHECK_THROWS_WITH(study::run_study(spec), Catch::Contains("without resistance") && Catch::Contains("add supports"));
 }
+
+TEST_CASE("chain: buckling about the last stable state of a path, verdicts by groups, sensitivities", "[study][fast]") {
+  const std::string more =
+      "\n[[analyses]]\nname = \"about\"\nkind = \"LBA\"\nfrom = \"collapse\"\nmodes = 1\nnegative = \"leave-out\"\n"
+      "\n[[analyses]]\nname = \"asked\"\nkind = \"LBA\"\ngrow = \"press\"\nmodes = 1\nnegative = \"leave-out\"\n"
+      "sensitivities = true\nrequired = [{ parts = [\"column\"], factor = 1e9 }, { factor = 1e-3 }]\n";
+  const auto result = study::run_study(io::parse_study(test::small_study() + more, "bench.toml"));
+  const auto& about = *result.find("about");
+  REQUIRE(about.buckling);
+  REQUIRE(about.buckling->complete());
+  REQUIRE(about.in_place);
+  const auto& path = *result.find("collapse")->path;
+  const auto& at = path.increments.at(static_cast<std::size_t>(about.spec.increment));
+  CHECK(at.negative_pivots == 0);
+  // nearer to the peak than the everyday factor is
+  const double foretold = at.load_factor + about.buckling->modes.at(0).load_factor;
+  CHECK(std::abs(foretold / path.peak_load_factor - 1) < 0.1);
+  const auto& asked = *result.find("asked");
+  REQUIRE(asked.verdicts.size() == 2);
+  CHECK(!asked.verdicts[0].met);
+  CHECK(asked.verdicts[0].part == "column");
+  CHECK(asked.verdicts[1].met);
+  REQUIRE(asked.sensitivities.size() == 1);
+  CHECK(asked.sensitivities[0].relative[0] == Approx(1).epsilon(1e-3));  // a column's load grows with its stiffness
+  CHECK(asked.lengths.size() == 1);
+  CHECK_THROWS_WITH(
+      study::run_study(io::parse_study(
+          test::small_study() + "\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nfrom = \"buckling\"\ngrow = \"press\"\n",
+          "bench.toml")),
+      Catch::Contains("cannot start from 'buckling'"));
+}

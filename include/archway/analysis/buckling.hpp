@@ -66,6 +66,13 @@ namespace detail {
 /// Geometric stiffness of a linear preload, with the load stiffness of what follows.
 algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
                                       const Eigen::VectorXd& displacement, const std::vector<char>& slack);
+/// Modes from the pairs of a pencil at a state; takes the shapes out of the pairs.
+std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
+                           double sign);
+/// What the options ask of the pencil.
+algebra::PencilOptions pencil_options(const BucklingOptions& options, const BucklingWatcher& watcher);
+/// Ending and words from what the search for pairs came to.
+void conclude(BucklingResult& result);
 }  // namespace detail
 
 /// LBA: (K + K_geo(held) + f K_geo(growing)) x = 0 on the undeformed structure, stresses by linear theory:
@@ -74,5 +81,18 @@ algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<do
 /// path.
 BucklingResult linear_buckling(const System& system, const BucklingOptions& options,
                                const BucklingWatcher& watcher = {});
+
+/// A state that was reached with large displacements, for instance an increment of a path.
+struct StateInPlace {
+  Eigen::VectorXd displacement;  ///< full, movements and rotation vectors from the reference
+  model::Combination loads;      ///< in place there
+};
+/// Buckling about such a state: (K_T + f dK) x = 0 with the tangent of the state and its derivative along the linear
+/// answer to the growing loads, load stiffness included: every term, also those of the displacements before buckling.
+/// Answer = loads in place + f x growing part; exact as far as the structure answers to the growing loads in
+/// proportion. \param options  held: left empty. The result has no term_displacements and no slack bars.
+/// \throws base::InputError when the state is not in equilibrium under its loads
+BucklingResult buckling_about(const System& system, const StateInPlace& base, const BucklingOptions& options,
+                              const BucklingWatcher& watcher = {});
 
 }  // namespace archway::analysis

@@ -28,6 +28,7 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
   std::shared_ptr<const analysis::BaseState> base;   ///< of the buckling analysis, when it has modes
+  std::shared_ptr<analysis::StateInPlace> in_place;  ///< of a buckling analysis about a state of a path
   std::vector<analysis::ModeReading> readings;       ///< one a mode
   std::vector<analysis::EffectiveLength> lengths;    ///< of pressed members
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part

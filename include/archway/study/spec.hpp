@@ -273,8 +273,11 @@ struct AnalysisSpec {
   std::string name;
   AnalysisKind kind = AnalysisKind::la;
   std::string load;  ///< LA: what acts
-  std::string from;  ///< LBA, GNA, GNIA: an LA whose load is held, or an LBA whose held and growing parts are taken
-  std::string grow;  ///< LBA, GNA, GNIA: what the load factor multiplies
+  /// LBA, GNA, GNIA: an LA whose load is held. GNA, GNIA: or an LBA whose held and growing parts are taken. LBA: or a
+  /// path, about whose state at an increment it is done.
+  std::string from;
+  int increment = -1;                             ///< of that path; below zero: the last stable one
+  std::string grow;                               ///< LBA, GNA, GNIA: what the load factor multiplies
   StressSurface surface = StressSurface::larger;  ///< LA: in the picture of stresses
   int modes = 4;
   bool show_negative = true;
