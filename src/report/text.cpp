@@ -162,7 +162,7 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
 }
 
 /// Where every mode lives and what drives it; effective lengths, sensitivities, verdicts.
-std::string readings_text(const study::AnalysisOutcome& o, const TextStyle& style) {
+std::string readings_text(const study::Units& units, const study::AnalysisOutcome& o, const TextStyle& style) {
   const auto& model = *o.geometry;
   std::string out;
   if (!o.readings.empty() && (model.parts.size() > 1 || o.growing.terms.size() > 1)) {
@@ -178,8 +178,11 @@ std::string readings_text(const study::AnalysisOutcome& o, const TextStyle& styl
     }
     out += table.text(style);
   }
-  if (!o.lengths.empty() && o.lengths.size() <= 20) {
-    Table table({"member", "mode", "axial force then", "effective length about y", "about z", "slenderness"}, "lrrrrr");
+  const bool taken_along = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.mode >= 0; });
+  if (taken_along && o.lengths.size() <= 20) {
+    Table table({"member", "mode", fmt::format("axial force then [{}]", units.force),
+                 fmt::format("effective length about y [{}]", units.length), "about z", "slenderness"},
+                "lrrrrr");
     for (const auto& e : o.lengths)
       table.row({model.parts[static_cast<std::size_t>(e.part)].name,
                  e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1), number(-e.axial, 5),
@@ -235,7 +238,7 @@ std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcom
                 "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
                 r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
           : fmt::format("  NOT proved complete: {}\n", r.proof.message);
-  return out + readings_text(o, style);
+  return out + readings_text(spec.units, o, style);
 }
 
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
