@@ -16,8 +16,7 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
         set.batch->size(),
         [&](int begin, int end, int) {
           MatrixXd matrix(n, n), own(n, shapes.cols());
-          Eigen::VectorXd force(n);
-          elements::Outputs out{force.data(), nullptr, nullptr};
+          elements::Outputs out;
           (geometric ? out.geometric : out.tangent) = matrix.data();
           for (int e = begin; e < end; ++e) {
             (void)set.batch->evaluate(state, &e, 1, out, source);  // the state was accepted before

@@ -24,9 +24,9 @@ State System::warmed_reference(const std::vector<double>& factors) const {
 }
 
 /// Calls use(freedoms, forces, geometric stiffness) for every element of a part with a free strain: what that strain
-/// alone gives to it.
+/// alone gives to it. \param stiffness  false: forces only, the matrix has no meaning
 template <class Use>
-void System::each_warmed(const std::vector<double>& factors, const State& state, const Use& use) const {
+void System::each_warmed(const std::vector<double>& factors, const State& state, bool stiffness, const Use& use) const {
   State warmed = state;
   warmed.expansion = expansion(factors);
   if (warmed.expansion.empty()) return;
@@ -40,21 +40,21 @@ void System::each_warmed(const std::vector<double>& factors, const State& state,
     for (int e = 0; e < set.batch->size(); ++e) {
       if (const int part = set.batch->part(e); part < 0 || warmed.free_strain(part) == 0.0) continue;
       // cannot fold: no strain is taken from the state
-      (void)set.batch->evaluate(warmed, &e, 1, {force.data(), nullptr, geometric.data()}, source);
+      (void)set.batch->evaluate(warmed, &e, 1, {force.data(), nullptr, stiffness ? geometric.data() : nullptr}, source);
       use(freedoms_of(*set.batch, e), force, geometric);
     }
   }
 }
 
 void System::add_growth_forces(const std::vector<double>& factors, const State& state, Eigen::VectorXd& nodal) const {
-  each_warmed(factors, state, [&](const auto& freedoms, const Eigen::VectorXd& force, const Eigen::MatrixXd&) {
+  each_warmed(factors, state, false, [&](const auto& freedoms, const Eigen::VectorXd& force, const Eigen::MatrixXd&) {
     for (std::size_t i = 0; i < freedoms.size(); ++i) nodal[freedoms[i]] -= force[static_cast<Eigen::Index>(i)];
   });
 }
 
 void System::add_growth_stiffness(const std::vector<double>& factors, const State& state, double scale,
                                   algebra::SymmetricMatrix& matrix) const {
-  each_warmed(factors, state,
+  each_warmed(factors, state, true,
               [&](const auto& freedoms, const Eigen::VectorXd& force, const Eigen::MatrixXd& geometric) {
                 add_block(state, freedoms, geometric, -scale, matrix, force.data());
               });

@@ -133,7 +133,7 @@ class System {
   /// nodal_loads without those of temperature.
   Eigen::VectorXd applied_loads(const std::vector<double>& factors, const State& state) const;
   template <class Use>
-  void each_warmed(const std::vector<double>& factors, const State& state, const Use& use) const;
+  void each_warmed(const std::vector<double>& factors, const State& state, bool stiffness, const Use& use) const;
   void add_growth_forces(const std::vector<double>& factors, const State& state, Eigen::VectorXd& nodal) const;
   void add_growth_stiffness(const std::vector<double>& factors, const State& state, double scale,
                             algebra::SymmetricMatrix& matrix) const;
