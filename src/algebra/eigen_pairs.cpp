@@ -82,14 +82,21 @@ class Search {
       return result_;
     }
     if (k_.size() <= kDenseLimit) {
-      pairs_ = solve_densely(k_, g_);
+      for (auto& pair : solve_densely(k_, g_))
+        if (pair.factor > options_.lower) pairs_.push_back(std::move(pair));
       result_.block_steps = 1;
     } else if (options_.lower <= 0) {
       iterate_about_zero();
     }
-    counts_[options_.lower] = options_.lower > 0 ? count_at(options_.lower) : 0;
-    if (std::isfinite(options_.upper) && count_at(options_.upper) >= 0)
-      wanted_ = std::max(1, counted_below(options_.upper));
+    counts_[0] = 0;
+    for (const double bound : {options_.lower, options_.upper})
+      if (bound > 0 && std::isfinite(bound) && count_at(bound) < 0) {
+        result_.ending = PencilEnding::incomplete;
+        result_.message =
+            fmt::format("the bound {:.9g} lies on a factor, which cannot be counted: move it a little", bound);
+        return result_;
+      }
+    if (std::isfinite(options_.upper)) wanted_ = std::max(1, counted_below(options_.upper));
     for (int slice = 0; slice < kMostSlices && !stopped_; ++slice) {
       if (settled()) return result_;
       if (!cut_next_slice()) break;
@@ -102,7 +109,7 @@ class Search {
 
   int known_below(double factor) const {
     int count = 0;
-    for (const auto& p : pairs_) count += p.factor > options_.lower && p.factor < factor;
+    for (const auto& p : pairs_) count += p.factor < factor;
     return count;
   }
   int counted_below(double shift) const { return counts_.at(shift) - counts_.at(options_.lower); }
@@ -133,8 +140,6 @@ class Search {
   /// True when enough is known and proved; fills the result in.
   bool settled() {
     std::sort(pairs_.begin(), pairs_.end(), [](const auto& a, const auto& b) { return a.factor < b.factor; });
-    pairs_.erase(pairs_.begin(),
-                 std::find_if(pairs_.begin(), pairs_.end(), [&](const auto& p) { return p.factor > options_.lower; }));
     const double proved = frontier().first;
     const auto available = static_cast<std::size_t>(known_below(proved));
     const std::size_t deliver = delivered(available);
@@ -160,6 +165,7 @@ class Search {
 
   PencilResult give_up() {
     const auto [low, high] = frontier();
+    std::sort(pairs_.begin(), pairs_.end(), [](const auto& a, const auto& b) { return a.factor < b.factor; });
     pairs_.resize(std::min(pairs_.size(), static_cast<std::size_t>(std::max(wanted_, 1))));
     result_.cut = std::isfinite(high) ? high : low;
     result_.counted_below_cut = counted_below(result_.cut);
@@ -201,7 +207,7 @@ class Search {
     estimates_.clear();
     for (Eigen::Index i = 0; i < ritz.values.size() && ritz.values[i] > 1e-7 * largest; ++i) {
       if (is_known(factor_of(ritz.values[i]))) continue;
-      // guesses of a cluster lie far above it: only the first tells anything, see below_first
+      // guesses of a cluster lie far above it: only the first tells anything
       if (!estimates_.empty() && ritz.residuals[i] > kSettling * ritz.values[i]) break;
       estimates_.push_back(factor_of(ritz.values[i]));
       guess_only_ = estimates_.size() == 1 && ritz.residuals[i] > kSettling * ritz.values[i];
@@ -324,14 +330,22 @@ class Search {
         if (cleaner.residual >= pair.residual || std::abs(cleaner.factor / pair.factor - 1) > 1e-5) break;
         pair = std::move(cleaner);
       }
-      if (pair.residual <= std::max(options_.residual_tolerance, rounding_in(k_, pair.shape)))
-        pairs_.push_back(std::move(pair));
+      if (pair.residual <= options_.residual_tolerance || pair.residual <= rounding_in(k_, pair.shape))
+        keep(std::move(pair));
     }
-    const Eigen::Index old = known_.x.cols(), all = static_cast<Eigen::Index>(pairs_.size());
-    known_.x.resize(k_.size(), all);
-    for (Eigen::Index i = 0; i < all; ++i) known_.x.col(i) = pairs_[static_cast<std::size_t>(i)].shape;
-    if (all > old) known_.kx = k_.times(known_.x);
     found_ = static_cast<int>(pairs_.size());
+  }
+
+  /// Takes a pair over, unless cleaning has led it to one that is known: a pair counted twice would pass for a proof.
+  void keep(PencilPair pair) {
+    const VectorXd kx = k_.times(pair.shape);
+    const Eigen::Index n = known_.x.cols();
+    if (n > 0 && (known_.x.transpose() * kx).cwiseAbs().maxCoeff() > 1e-2) return;
+    known_.x.conservativeResize(k_.size(), n + 1);
+    known_.kx.conservativeResize(k_.size(), n + 1);
+    known_.x.col(n) = pair.shape;
+    known_.kx.col(n) = kx;
+    if (pair.factor > options_.lower) pairs_.push_back(std::move(pair));  // the others are only kept out
   }
 
   bool is_known(double factor) const {
@@ -399,7 +413,7 @@ class Search {
     for (const auto& p : pairs_) next.push_back(p.factor);
     next.erase(std::remove_if(next.begin(), next.end(), [&](double f) { return f <= low; }), next.end());
     std::sort(next.begin(), next.end());
-    if (low > 0 && next.empty() && counts_.size() == 1) return 1.001 * low;  // nothing was looked at yet
+    if (low > 0 && next.empty() && counts_.size() == 2) return 1.001 * low;  // nothing was looked at yet
     if (guess_only_ && low < 0.96 * estimates_[0] && pairs_.empty()) return 0.97 * estimates_[0];
     const int have = known_below(low);
     const auto missing = static_cast<std::size_t>(std::max(wanted_ - have, 1));

@@ -171,4 +171,19 @@ TEST_CASE("modes: dozens of clustered modes of a tube come out whole, slice by s
   const auto below = analysis::linear_buckling(system, options);
   CHECK(below.complete());
   CHECK(below.modes.size() == 41);
+  std::size_t from = 15;
+  while (many.modes[from].load_factor < (1 + 1e-4) * many.modes[from - 1].load_factor) ++from;
+  options.lower = 0.5 * (many.modes[from - 1].load_factor + many.modes[from].load_factor);
+  const auto window = analysis::linear_buckling(system, options);
+  CHECK(window.complete());
+  REQUIRE(window.modes.size() == 41 - from);
+  options.upper = HUGE_VAL;
+  options.mode_count = 6;
+  const auto above = analysis::linear_buckling(system, options);
+  CHECK(above.complete());
+  REQUIRE(above.modes.size() >= 6);
+  for (std::size_t k = 0; k < 6; ++k) {
+    CHECK(window.modes[k].load_factor == Approx(many.modes[from + k].load_factor).epsilon(1e-8));
+    CHECK(above.modes[k].load_factor == Approx(many.modes[from + k].load_factor).epsilon(1e-8));
+  }
 }
