@@ -44,10 +44,9 @@ Eigen::VectorXd normalised(Eigen::VectorXd shape) {
   return shape / (largest < 0 ? -size : size);
 }
 
-}  // namespace
-
-std::vector<Mode> detail::modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
-                                   double sign) {
+/// Modes from the pairs of a pencil at a state; takes the shapes out of the pairs.
+std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
+                           double sign) {
   std::vector<Mode> modes;
   for (auto& pair : pairs) {
     Mode mode;
@@ -65,14 +64,29 @@ std::vector<Mode> detail::modes_of(const System& system, const State& state, std
   return modes;
 }
 
-algebra::PencilOptions detail::pencil_options(const BucklingOptions& options, const BucklingWatcher& watcher) {
+}  // namespace
+
+void detail::find_modes(const System& system, const State& state, const Stiffness& stiffness,
+                        algebra::SymmetricMatrix& geometric, const BucklingOptions& options,
+                        const BucklingWatcher& watcher, algebra::Factorisation& factorisation, BucklingResult& result) {
   algebra::PencilOptions pencil;
   pencil.count = options.mode_count;
   pencil.lower = options.lower;
   pencil.upper = options.upper;
   pencil.residual_tolerance = options.residual_tolerance;
+  pencil.k_is_factored = stiffness.factored;
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
-  return pencil;
+  result.proof = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
+  result.modes = modes_of(system, state, result.proof.pairs, 1);
+  if (options.negative != Negative::show || result.proof.ending == algebra::PencilEnding::stopped ||
+      result.proof.ending == algebra::PencilEnding::not_definite)
+    return;
+  for (double& value : geometric.values) value = -value;
+  pencil.k_is_factored = false;
+  pencil.lower = 0;
+  pencil.upper = HUGE_VAL;
+  auto reversed = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
+  result.negative_modes = modes_of(system, state, reversed.pairs, -1);
 }
 
 namespace {
@@ -172,22 +186,11 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
 
-  algebra::PencilOptions pencil = detail::pencil_options(options, watcher);
-  pencil.k_is_factored = !has_held;
-  result.proof = algebra::smallest_positive(stiffness, g, factorisation, pencil);
-  result.modes = detail::modes_of(system, reference, result.proof.pairs, 1);
+  detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
   result.growing_strain = largest_strain(system, growing, result);
   drop_senseless(result.modes, result.growing_strain);
+  drop_senseless(result.negative_modes, result.growing_strain);
   detail::conclude(result);
-  if (options.negative == Negative::show && result.ending == Ending::done) {
-    for (double& value : g.values) value = -value;
-    pencil.k_is_factored = false;
-    pencil.lower = 0;
-    pencil.upper = HUGE_VAL;
-    auto reversed = algebra::smallest_positive(stiffness, g, factorisation, pencil);
-    result.negative_modes = detail::modes_of(system, reference, reversed.pairs, -1);
-    drop_senseless(result.negative_modes, result.growing_strain);
-  }
   result.cost = factorisation.cost();
   return result;
 }

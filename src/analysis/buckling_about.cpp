@@ -53,22 +53,16 @@ VectorXd answer_to(const System& system, const State& state, const std::vector<d
   return system.to_full(u.col(0), state, &moved);
 }
 
-/// Derivative of the tangent along a small displacement, by differences of the fourth order.
-SymmetricMatrix derivative_along(const System& system, const State& state, const std::vector<double>& loads,
-                                 const VectorXd& answer) {
-  double move = 0, turn = 0;
-  for (Eigen::Index n = 0; n < answer.size(); n += model::kNodeFreedoms) {
-    move = std::max(move, answer.segment<3>(n).norm());
-    turn = std::max(turn, answer.segment<3>(n + 3).norm());
-  }
-  const double step = std::min(1e-3 / std::max(turn, 1e-300), 1e-4 * system.model().size() / std::max(move, 1e-300));
-  SymmetricMatrix sum(system.pattern());
-  for (const auto& [places, weight] : {std::pair{1.0, 8.0}, {-1.0, -8.0}, {2.0, -1.0}, {-2.0, 1.0}}) {
-    State moved = state;
-    system.advance(moved, places * step * answer);
-    sum = sum.plus(weight / (12 * step), tangent_at(system, moved, loads));
-  }
-  return sum;
+/// Geometric stiffness of the stresses that a small displacement adds, in the geometry of the state. The turning of the
+/// geometry itself is left out on purpose: to first order alone it couples stiff and soft movements (c in [a c; c b])
+/// without the second-order part of a that keeps the tangent definite, and slender members get factors near zero.
+SymmetricMatrix added_stiffness(const System& system, const State& state, const VectorXd& answer) {
+  SymmetricMatrix g(system.pattern());
+  AssemblyRequest request;
+  request.geometric = &g;
+  request.source.linear = &answer;
+  (void)system.assemble(state, request);  // the state was accepted before
+  return g;
 }
 }  // namespace
 
@@ -95,21 +89,10 @@ BucklingResult buckling_about(const System& system, const StateInPlace& base, co
     return result;
   }
   result.growing_displacement = answer_to(system, state, growing, factorisation);
-  SymmetricMatrix change = derivative_along(system, state, loads, result.growing_displacement);
+  SymmetricMatrix change = added_stiffness(system, state, result.growing_displacement);
   system.add_load_stiffness(growing, state, -1, change);
-  algebra::PencilOptions pencil = detail::pencil_options(options, watcher);
-  pencil.k_is_factored = true;
-  result.proof = algebra::smallest_positive(stiffness, change, factorisation, pencil);
-  result.modes = detail::modes_of(system, state, result.proof.pairs, 1);
+  detail::find_modes(system, state, {stiffness, true}, change, options, watcher, factorisation, result);
   detail::conclude(result);
-  if (options.negative == Negative::show && result.ending == Ending::done) {
-    for (double& value : change.values) value = -value;
-    pencil.k_is_factored = false;
-    pencil.lower = 0;
-    pencil.upper = HUGE_VAL;
-    auto reversed = algebra::smallest_positive(stiffness, change, factorisation, pencil);
-    result.negative_modes = detail::modes_of(system, state, reversed.pairs, -1);
-  }
   result.cost = factorisation.cost();
   return result;
 }

@@ -206,9 +206,11 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
 std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
                        const TextStyle& style) {
   if (!r.usable()) return "";
-  std::string out = fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
-                                vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
-                                std::max(r.growing_imbalance, 1e-16));
+  std::string out;
+  if (std::isfinite(r.growing_imbalance))
+    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
+                       vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
+                       std::max(r.growing_imbalance, 1e-16));
   if (r.no_compression) return out + fmt::format("  {}\n", r.message);
   Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
                fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", ""},

@@ -69,6 +69,11 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
   const analysis::Mode& first = r.modes[0];
   list.push_back(
       "a critical load factor from LBA is an upper estimate; mode sizes mean nothing, only their shape does");
+  if (outcome.in_place)
+    list.push_back(
+        "the geometry is that of the state, what it still changes until buckling is left out: near a limit point of "
+        "the "
+        "path this factor is far too high. The path tells the peak");
   if (!r.negative_modes.empty())
     list.push_back(
         fmt::format("negative factors ({:.4g} first) belong to the growing load reversed; the governing factor for the "
@@ -80,7 +85,7 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
                     "enough for an imperfection",
                     first.repeated ? "a repeated pair" : "within 1 %", first.load_factor, r.modes[1].load_factor));
   if (!r.complete()) list.push_back("the modes are not proved complete: " + r.proof.message);
-  if (static_cast<int>(r.modes.size()) < r.asked && r.complete())
+  if (static_cast<int>(r.modes.size()) < r.asked && r.complete() && !std::isfinite(outcome.spec.below))
     list.push_back(fmt::format("{} modes were asked for, only {} exist", r.asked, r.modes.size()));
   if (r.unsymmetric_load_share > 0.05)
     list.push_back(

@@ -144,7 +144,7 @@ class ReferenceCheck {
       return;
     }
     for (const auto& [mode, factor] : i.modes)
-      if (mode < 1 || mode > source->modes)
+      if (mode < 1 || (mode > source->modes && !std::isfinite(source->below)))
         complain(i.place,
                  fmt::format("imperfection '{}' wants mode {}, but '{}' computes {}", i.name, mode, source->name,
                              source->modes),

@@ -66,11 +66,15 @@ namespace detail {
 /// Geometric stiffness of a linear preload, with the load stiffness of what follows.
 algebra::SymmetricMatrix geometric_of(const System& system, const std::vector<double>& factors,
                                       const Eigen::VectorXd& displacement, const std::vector<char>& slack);
-/// Modes from the pairs of a pencil at a state; takes the shapes out of the pairs.
-std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
-                           double sign);
-/// What the options ask of the pencil.
-algebra::PencilOptions pencil_options(const BucklingOptions& options, const BucklingWatcher& watcher);
+struct Stiffness {
+  const algebra::SymmetricMatrix& matrix;
+  bool factored = false;  ///< the factorisation holds it, known to be definite
+};
+/// Modes of stiffness + f geometric at a state, and those of the load reversed when asked for; fills in modes and
+/// proof.
+void find_modes(const System& system, const State& state, const Stiffness& stiffness,
+                algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
+                algebra::Factorisation& factorisation, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.
 void conclude(BucklingResult& result);
 }  // namespace detail
@@ -87,11 +91,12 @@ struct StateInPlace {
   Eigen::VectorXd displacement;  ///< full, movements and rotation vectors from the reference
   model::Combination loads;      ///< in place there
 };
-/// Buckling about such a state: (K_T + f dK) x = 0 with the tangent of the state and its derivative along the linear
-/// answer to the growing loads, load stiffness included: every term, also those of the displacements before buckling.
-/// Answer = loads in place + f x growing part; exact as far as the structure answers to the growing loads in
-/// proportion. \param options  held: left empty. The result has no term_displacements and no slack bars.
-/// \throws base::InputError when the state is not in equilibrium under its loads
+/// Buckling about such a state: (K_T + f K_geo) x = 0 with the tangent of the state under its loads and the geometric
+/// stiffness of the stresses that the tangent's answer to the growing loads adds, in the geometry of the state; load
+/// stiffness of the growing loads included. Answer = loads in place + f x growing part: exact where the geometry
+/// changes little from the state to buckling, and the closer the state stands to it the better. \param options  held:
+/// left empty. The result has no term_displacements, no slack bars and no balance of the growing loads. \throws
+/// base::InputError when the state is not in equilibrium under its loads
 BucklingResult buckling_about(const System& system, const StateInPlace& base, const BucklingOptions& options,
                               const BucklingWatcher& watcher = {});
 
