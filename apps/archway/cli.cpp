@@ -10,9 +10,11 @@
 #include "archway/io/study_file.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
+#include "assignment.hpp"
 #include "mesh_command.hpp"
 #include "section_command.hpp"
 #include "show_command.hpp"
+#include "theory_command.hpp"
 #include "write_file.hpp"
 
 namespace archway::app {
@@ -29,7 +31,8 @@ constexpr const char* kFooter =
     "              archway check vault.toml\n"
     "              archway show vault.toml '{ z = 0 }' --picture caught.png\n"
     "              archway run vault.toml\n"
-    "              archway section channel width=50 height=120 flange=6 web=4\n";
+    "              archway section channel width=50 height=120 flange=6 web=4\n"
+    "              archway theory column\n";
 
 struct Options {
   std::string study, out;
@@ -39,25 +42,16 @@ struct Options {
   SectionOptions section;
   ShowOptions show;
   MeshOptions mesh;
+  TheoryOptions theory;
   std::string pictures;
 };
 
 std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
-  std::map<std::string, double> values;
-  for (const auto& set : sets) {
-    const auto equals = set.find('=');
-    std::size_t used = 0;
-    double value = 0;
-    try {
-      value = std::stod(equals == std::string::npos ? "" : set.substr(equals + 1), &used);
-    } catch (const std::exception&) {
-      used = 0;
-    }
-    if (equals == std::string::npos || equals == 0 || used == 0 || used + equals + 1 != set.size())
-      throw CLI::ValidationError("--set", fmt::format("'{}' is not NAME=NUMBER, for instance --set thickness=5", set));
-    values[set.substr(0, equals)] = value;
+  try {
+    return number_assignments(sets, "--set thickness=5");
+  } catch (const base::InputError& error) {
+    throw CLI::ValidationError("--set", error.complaints().front().problem + ", " + error.complaints().front().remedy);
   }
-  return values;
 }
 
 report::TextStyle style_of(const Console& console) {
@@ -79,6 +73,8 @@ void write_results(const study::StudyResult& result, const Options& options) {
     if (!options.no_figures)
       for (const auto& figure : report::figures(result, options.modes_drawn))
         folder.write("figures/" + figure.name, figure.content);
+    if (!options.no_figures)
+      if (const auto page = report::moving_modes_page(result); !page.empty()) folder.write("modes.html", page);
     folder.finish();
   } catch (const base::InputError& error) {
     throw WriteFailure{error};
@@ -229,6 +225,16 @@ void describe(CLI::App& app, Options& options) {
   mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
   mesh->add_option("-o,--out", options.mesh.out, "write it here; the ending says in which format");
   mesh->add_option("--merge", options.mesh.merge, "merge nodes closer than this (default: only in the same place)");
+  auto* theory = app.add_subcommand("theory", "hand formulas for critical loads: a list, what one takes, its values");
+  theory->add_option("formula", options.theory.formula, "name of a formula (default: list them all)");
+  theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: tell what the formula takes)");
+  theory->add_option("--force", options.theory.force, "force unit to print")->capture_default_str();
+  theory->add_option("--length", options.theory.length, "length unit to print")->capture_default_str();
+  theory->add_option("--study", options.theory.study, "take a material and a profile from this study");
+  theory->add_option("--material", options.theory.material, "a material of the study");
+  theory->add_option("--profile", options.theory.profile, "a profile of the study");
+  theory->add_option("--about", options.theory.about, "axis of bending, y or z (default: the weaker)");
+  theory->add_flag("--json", options.theory.json, "print the numbers as JSON and nothing else");
   auto* demo =
       app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
@@ -241,6 +247,7 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("new")) return command_new(options, console);
   if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), console);
   if (app.got_subcommand("mesh")) return command_mesh(options.mesh, console);
+  if (app.got_subcommand("theory")) return command_theory(options.theory, console);
   if (app.got_subcommand("section")) return command_section(options.section, console);
   return command_demo(options, console);
 }

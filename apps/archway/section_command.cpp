@@ -10,6 +10,7 @@
 #include "archway/report/section_sheet.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/section_of.hpp"
+#include "assignment.hpp"
 #include "write_file.hpp"
 
 namespace archway::app {
@@ -20,21 +21,8 @@ struct Found {
   theory::SectionProperties section;
 };
 
-std::pair<std::string, double> assignment(const std::string& text, const char* example) {
-  const auto equals = text.find('=');
-  try {
-    std::size_t used = 0;
-    const std::string number = equals == std::string::npos ? "" : text.substr(equals + 1);
-    const double value = std::stod(number, &used);
-    if (used == number.size() && equals > 0) return {text.substr(0, equals), value};
-  } catch (const std::exception&) {
-  }
-  throw base::InputError("", fmt::format("'{}' is not NAME=NUMBER", text), fmt::format("for instance {}", example));
-}
-
 Found from_shape(const SectionOptions& options) {
-  std::map<std::string, double> dimensions;
-  for (const auto& text : options.dimensions) dimensions.insert(assignment(text, "width=80"));
+  const auto dimensions = number_assignments(options.dimensions, "width=80");
   for (const auto& known : theory::known_shapes()) {
     if (known.name != options.what) continue;
     std::vector<std::string> names = known.dimensions;
@@ -51,7 +39,7 @@ Found from_study(const SectionOptions& options) {
   const auto spec = io::read_study(options.what, {});
   const std::string& unit = spec.units.length;
   if (!options.cut.empty()) {
-    const auto [axis, value] = assignment(options.cut, "--cut x=500");
+    const auto [axis, value] = *number_assignments({options.cut}, "--cut x=500").begin();
     const auto k = std::string("xyz").find(axis);
     if (axis.size() != 1 || k == std::string::npos)
       throw base::InputError("", fmt::format("'{}' is not an axis", axis), "cut across x, y or z: --cut x=500");

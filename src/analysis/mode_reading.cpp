@@ -72,14 +72,67 @@ std::vector<char> joints_of(const model::Model& model) {
   return joint;
 }
 
-double movement_of(const VectorXd& shape, const std::vector<char>& nodes) {
-  double most = 0, there = 0;
+void read_joints(const VectorXd& shape, const std::vector<char>& nodes, ModeReading& reading) {
+  double most = 0, there = 0, sizes = 0;
+  Vec3 sum = Vec3::Zero();
   for (std::size_t n = 0; n < nodes.size(); ++n) {
-    const double size = shape.segment<3>(model::row(n)).norm();
+    const Vec3 move = shape.segment<3>(model::row(n));
+    const double size = move.norm();
     most = std::max(most, size);
-    if (nodes[n]) there = std::max(there, size);
+    if (!nodes[n]) continue;
+    there = std::max(there, size);
+    sum += move;
+    sizes += size;
   }
-  return most > 0 ? there / most : 0.0;
+  reading.joint_movement = most > 0 ? there / most : 0.0;
+  reading.joint_coherence = sizes > 0 ? sum.norm() / sizes : 0.0;
+}
+
+/// How rigidly the cross-section moves where the mode is largest; for structures twice as long as wide and more.
+void read_section(const model::Model& model, const VectorXd& shape, ModeReading& reading) {
+  Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
+  for (const auto& x : model.nodes) low = low.cwiseMin(x), high = high.cwiseMax(x);
+  const Vec3 extent = high - low;
+  Eigen::Index axis = 0;
+  const double length = extent.maxCoeff(&axis);
+  const Eigen::Index u = (axis + 1) % 3, v = (axis + 2) % 3;
+  if (length < 2 * std::max(extent[u], extent[v])) return;
+  double most = -1, place = 0;
+  for (std::size_t n = 0; n < model.nodes.size(); ++n)
+    if (const double size = shape.segment<3>(model::row(n)).norm(); size > most)
+      most = size, place = model.nodes[n][axis];
+  // movement (a - c y, b + c z) over the nodes of a thin slice, by least squares
+  std::vector<std::array<double, 4>> slice;  // y, z, movement along them, from the middle
+  double turn = 0, radius = 0;
+  for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+    if (std::abs(model.nodes[n][axis] - place) > 0.01 * length) continue;
+    const Vec3 move = shape.segment<3>(model::row(n));
+    slice.push_back({model.nodes[n][u], model.nodes[n][v], move[u], move[v]});
+    turn += shape[model::row(n) + 3 + axis];
+  }
+  std::array<double, 4> mean{};
+  for (const auto& s : slice)
+    for (std::size_t k = 0; k < 4; ++k) mean[k] += s[k] / static_cast<double>(slice.size());
+  double polar = 0, turning = 0, all = 0;
+  for (const auto& s : slice) {
+    const double y = s[0] - mean[0], z = s[1] - mean[1];
+    polar += y * y + z * z;
+    turning += y * (s[3] - mean[3]) - z * (s[2] - mean[2]);
+    all += s[2] * s[2] + s[3] * s[3];
+  }
+  const auto count = static_cast<double>(slice.size());
+  double turned = 0, moved = count * (mean[2] * mean[2] + mean[3] * mean[3]);
+  if (polar > 1e-12 * length * length) {
+    turned = turning * turning / polar;
+  } else {  // one member: its section turns with the nodes
+    for (const auto& p : model.profiles)
+      radius = std::max(radius, std::sqrt((p.second_moment_y + p.second_moment_z) / p.area));
+    turned = radius * radius * turn * turn / count;
+    all += turned;
+  }
+  if (!(all > 0)) return;
+  reading.rigid_share = (turned + moved) / all;
+  reading.twist_share = turned / (turned + moved);
 }
 
 std::vector<double> shares(const VectorXd& values) {
@@ -107,6 +160,7 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
   if (result.held_displacement.size() > 0)
     held_forms = forms(system, detail::geometric_of(system, held, result.held_displacement, result.slack), result);
   const auto joints = joints_of(system.model());
+  const auto errors = mesh_errors(system, result);
   for (std::size_t m = 0; m < readings.size(); ++m) {
     const auto column = static_cast<Eigen::Index>(m);
     auto& reading = readings[m];
@@ -117,7 +171,10 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
     const auto lead = std::max_element(reading.energy.begin(), reading.energy.end()) - reading.energy.begin();
     reading.leading_part =
         lead == static_cast<std::ptrdiff_t>(system.model().parts.size()) ? -1 : static_cast<int>(lead);
-    reading.joint_movement = movement_of(result.modes[m].shape, joints);
+    read_joints(result.modes[m].shape, joints, reading);
+    read_section(system.model(), result.modes[m].shape, reading);
+    reading.waves = wave_counts(system.model(), result.modes[m].shape);
+    reading.mesh_error = errors[m];
   }
   return readings;
 }

@@ -59,10 +59,14 @@ VectorXd geometric_gradient(const System& system, const VectorXd& shape) {
   return system.free_part(q) - 2 * VectorXd(g.times(x));
 }
 
-/// The structure with the thickness of one part, or its section's stiffness, times a factor.
-model::Model changed(const model::Model& model, int part, double factor) {
+/// The structure with the thickness of one part, its section's stiffness, or that of springs, times a factor.
+model::Model changed(const model::Model& model, const Sensitivity& by, double factor) {
   model::Model m = model;
-  auto& own = m.parts[static_cast<std::size_t>(part)];
+  for (auto& spring : m.springs)
+    if (!by.springs.empty() && spring.name == by.springs)
+      for (double& k : spring.stiffness) k *= factor;
+  if (by.part < 0) return m;
+  auto& own = m.parts[static_cast<std::size_t>(by.part)];
   if (own.kind == model::PartKind::panel) {
     own.thickness *= factor;
   } else if (own.profile >= 0) {
@@ -79,34 +83,57 @@ model::Model changed(const model::Model& model, int part, double factor) {
   return m;
 }
 
-/// What depends on the parameter alone, for every mode: x^T K x + f x^T K_geo(u) x with u kept, and v^T (p - K u).
-VectorXd explicit_part(const System& system, const std::vector<double>& growing, const BucklingResult& result,
-                       const std::vector<VectorXd>& adjoints) {
+/// The preload of the modes: held part and what grows.
+struct Preload {
+  std::vector<double> held, growing;  ///< factors of the patterns
+  Eigen::VectorXd held_displacement;  ///< full; zero without a held part
+  const BucklingResult& result;
+  Preload(const System& system, const BucklingOptions& options, const BucklingResult& r)
+      : held(system.factors(options.held)), growing(system.factors(options.growing)), result(r) {
+    held_displacement =
+        r.held_displacement.size() > 0 ? r.held_displacement : VectorXd(VectorXd::Zero(system.full_size()));
+  }
+  algebra::SymmetricMatrix geometric(const System& system, bool grows) const {
+    return detail::geometric_of(system, grows ? growing : held, grows ? result.growing_displacement : held_displacement,
+                                result.slack);
+  }
+};
+
+/// What depends on the parameter alone, for every mode, displacements u kept:
+/// x^T K x + x^T K_geo(held) x + f x^T K_geo(growing) x, and v^T (p - K u) of held + f x growing.
+VectorXd explicit_part(const System& system, const Preload& preload, const std::vector<VectorXd>& adjoints) {
+  const BucklingResult& result = preload.result;
   const State reference = State::reference(system.model());
   algebra::SymmetricMatrix k(system.pattern());
-  AssemblyRequest request;
-  request.tangent = &k;
-  request.source.slack = &result.slack;
-  VectorXd pull;
-  request.direction = &result.growing_displacement;  // full, so that prescribed movements pull too
-  request.tangent_times = &pull;
-  (void)system.assemble(reference, request);
-  const auto g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
-  const VectorXd unbalanced = system.free_part(system.loads(growing, reference) - pull);
+  const auto unbalanced = [&](const std::vector<double>& factors, const VectorXd& displacement) {
+    AssemblyRequest request;
+    request.tangent = &k;
+    request.source.slack = &result.slack;
+    VectorXd pull;
+    request.direction = &displacement;  // full, so that prescribed movements pull too
+    request.tangent_times = &pull;
+    (void)system.assemble(reference, request);
+    return VectorXd(system.free_part(system.loads(factors, reference) - pull));
+  };
+  const VectorXd of_held = unbalanced(preload.held, preload.held_displacement),
+                 of_growing = unbalanced(preload.growing, result.growing_displacement);
+  const auto held = preload.geometric(system, false), growing = preload.geometric(system, true);
   VectorXd values(static_cast<Eigen::Index>(result.modes.size()));
   for (std::size_t m = 0; m < result.modes.size(); ++m) {
     const VectorXd x = system.free_values(result.modes[m].shape, reference);
     const double f = result.modes[m].load_factor;
-    values[static_cast<Eigen::Index>(m)] =
-        x.dot(VectorXd(k.times(x))) + f * x.dot(VectorXd(g.times(x))) + f * adjoints[m].dot(unbalanced);
+    values[static_cast<Eigen::Index>(m)] = x.dot(VectorXd(k.times(x))) + x.dot(VectorXd(held.times(x))) +
+                                           f * x.dot(VectorXd(growing.times(x))) +
+                                           adjoints[m].dot(of_held + f * of_growing);
   }
   return values;
 }
 }  // namespace
 
 std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptions& options,
-                                       const BucklingResult& result, const std::vector<int>& parts) {
-  const auto growing = system.factors(options.growing);
+                                       const BucklingResult& result, const std::vector<int>& parts,
+                                       const std::vector<std::string>& springs) {
+  const Preload preload(system, options, result);
   const State reference = State::reference(system.model());
   algebra::SymmetricMatrix k(system.pattern());
   AssemblyRequest request;
@@ -115,7 +142,7 @@ std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptio
   (void)system.assemble(reference, request);
   algebra::Factorisation factorisation(system.pattern());
   factorisation.factor(k);
-  const auto g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
+  const auto g = preload.geometric(system, true);
   std::vector<VectorXd> adjoints;
   std::vector<double> driven;
   for (const auto& mode : result.modes) {
@@ -125,17 +152,16 @@ std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptio
     const VectorXd x = system.free_values(mode.shape, reference);
     driven.push_back(x.dot(VectorXd(g.times(x))));
   }
-  constexpr double step = 1e-4;
   std::vector<Sensitivity> list;
-  for (const int part : parts) {
-    const VectorXd up = explicit_part(System(changed(system.model(), part, 1 + step)), growing, result, adjoints),
-                   down = explicit_part(System(changed(system.model(), part, 1 - step)), growing, result, adjoints);
-    Sensitivity s;
-    s.part = part;
+  for (const int part : parts) list.push_back({part, "", {}});
+  for (const auto& name : springs) list.push_back({-1, name, {}});
+  constexpr double step = 1e-4;
+  for (auto& s : list) {
+    const VectorXd up = explicit_part(System(changed(system.model(), s, 1 + step)), preload, adjoints),
+                   down = explicit_part(System(changed(system.model(), s, 1 - step)), preload, adjoints);
     for (std::size_t m = 0; m < result.modes.size(); ++m)
       s.relative.push_back(-(up[static_cast<Eigen::Index>(m)] - down[static_cast<Eigen::Index>(m)]) / (2 * step) /
                            driven[m] / result.modes[m].load_factor);
-    list.push_back(std::move(s));
   }
   return list;
 }

@@ -85,7 +85,7 @@ ordered_json check_part(const study::CheckReport& r) {
 
 class Writer {
  public:
-  explicit Writer(const study::StudyResult& result) : result_(result) {}
+  Writer(const study::StudyResult& result, const model::Model& model) : result_(result), model_(model) {}
 
   ordered_json all() const {
     ordered_json root;
@@ -95,7 +95,8 @@ class Writer {
     root["complete"] = result_.complete();
     root["model"] = check_part(result_.check);
     root["analyses"] = ordered_json::object();
-    for (const auto& outcome : result_.outcomes) root["analyses"][outcome.spec.name] = analysis(outcome);
+    for (const auto& outcome : result_.outcomes)
+      root["analyses"][outcome.spec.name] = Writer(result_, *outcome.model).analysis(outcome);
     root["comparison"] = ordered_json::array();
     for (const auto& row : result_.comparison)
       root["comparison"].push_back({{"analysis", row.analysis},
@@ -106,6 +107,8 @@ class Writer {
                                     {"ratio_to_linear", number(row.ratio)},
                                     {"largest_movement", number(row.movement)},
                                     {"note", row.note}});
+    if (!result_.hand_checks.empty()) root["hand_checks"] = hand_checks();
+    if (!result_.shapes.empty()) root["shapes"] = shapes();
     return root;
   }
 
@@ -113,14 +116,17 @@ class Writer {
   ordered_json analysis(const study::AnalysisOutcome& o) const {
     ordered_json a;
     a["kind"] = study::to_text(o.spec.kind);
-    a["held"] = combination(*result_.model, o.held);
-    a["growing"] = combination(*result_.model, o.growing);
+    a["held"] = combination(model_, o.held);
+    a["growing"] = combination(model_, o.growing);
     a["held_resultant"] = resultant(o.held_total);
     a["growing_resultant"] = resultant(o.growing_total);
     if (o.imperfection)
       a["imperfection"] = {{"name", o.spec.imperfection},
                            {"largest", o.imperfection->largest},
                            {"root_mean_square", o.imperfection->root_mean_square}};
+    if (!o.spec.like.empty()) a["like"] = o.spec.like;
+    if (!o.spec.variant.is_base())
+      a["variant"] = {{"set", o.spec.variant.parameters}, {"refine", o.spec.variant.refine}};
     a["ending"] = o.skipped ? o.skip_reason : "not run";
     if (o.linear) linear(a, o, *o.linear);
     if (o.buckling) buckling(a, o, *o.buckling);
@@ -129,12 +135,44 @@ class Writer {
     return a;
   }
 
-  ordered_json watched(const Eigen::VectorXd& u) const {
+  ordered_json hand_checks() const {
+    ordered_json list = ordered_json::array();
+    for (const auto& h : result_.hand_checks)
+      list.push_back({{"analysis", h.spec.of},
+                      {"mode", h.spec.mode},
+                      {"formula", h.spec.formula},
+                      {"title", h.title},
+                      {"value", number(h.value)},
+                      {"unit", h.unit},
+                      {"load_factor", number(h.load_factor)},
+                      {"deviation", number(h.deviation)},
+                      {"assumes", h.assumes}});
+    return list;
+  }
+
+  static ordered_json matches(const std::vector<study::ModeMatch>& modes) {
+    ordered_json list = ordered_json::array();
+    for (const auto& m : modes)
+      list.push_back({{"mode", m.mode + 1},
+                      {"load_factor", number(m.load_factor)},
+                      {"other_mode", m.other < 0 ? ordered_json(nullptr) : ordered_json(m.other + 1)},
+                      {"other_load_factor", number(m.other_load_factor)},
+                      {"likeness", number(m.likeness)}});
+    return list;
+  }
+
+  ordered_json shapes() const {
+    ordered_json list = ordered_json::array();
+    for (const auto& c : result_.shapes)
+      list.push_back({{"analysis", c.analysis}, {"with", c.with}, {"modes", matches(c.modes)}});
+    return list;
+  }
+
+  ordered_json watched(const study::AnalysisOutcome& o, const Eigen::VectorXd& u) const {
     ordered_json list = ordered_json::object();
-    const auto nodes = study::watch_nodes(result_.spec, *result_.model);
-    for (std::size_t i = 0; i < nodes.size(); ++i)
+    for (std::size_t i = 0; i < o.watch_nodes.size(); ++i)
       list[result_.spec.watches[i].name] =
-          u.segment<3>(model::row(nodes[i])).dot(result_.spec.watches[i].direction.normalized());
+          u.segment<3>(model::row(o.watch_nodes[i])).dot(result_.spec.watches[i].direction.normalized());
     return list;
   }
 
@@ -147,20 +185,19 @@ class Writer {
     a["reactions"] = reactions(r);
     double largest = 0;
     int where = 0;
-    for (int n = 0; n < result_.model->node_count(); ++n)
+    for (int n = 0; n < model_.node_count(); ++n)
       if (const double size = r.displacement.segment<3>(model::row(n)).norm(); size > largest)
         largest = size, where = n;
-    a["largest_movement"] = {{"size", largest},
-                             {"node", where},
-                             {"position", vector(result_.model->nodes[static_cast<std::size_t>(where)])}};
-    a["watch"] = watched(r.displacement);
+    a["largest_movement"] = {
+        {"size", largest}, {"node", where}, {"position", vector(model_.nodes[static_cast<std::size_t>(where)])}};
+    a["watch"] = watched(o, r.displacement);
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
     if (o.stresses) a["stresses"] = stress_extremes(*o.stresses);
-    a["peaks"] = peaks(analysis::peaks_by_part(*result_.model, r));
+    a["peaks"] = peaks(analysis::peaks_by_part(model_, r));
     if (!r.bar_forces.empty()) bars(a, r);
     for (std::size_t s = 0; s < r.spring_forces.size(); ++s)
-      a["joint_forces"].push_back({{"name", result_.model->springs[s].name},
+      a["joint_forces"].push_back({{"name", model_.springs[s].name},
                                    {"forces", {r.spring_forces[s][0], r.spring_forces[s][1], r.spring_forces[s][2]}},
                                    {"moments", {r.spring_forces[s][3], r.spring_forces[s][4], r.spring_forces[s][5]}}});
   }
@@ -179,7 +216,7 @@ class Writer {
 
   ordered_json reactions(const analysis::LinearStaticResult& r) const {
     ordered_json list = ordered_json::object();
-    for (const auto& s : analysis::reactions_by_support(*result_.model, r))
+    for (const auto& s : analysis::reactions_by_support(model_, r))
       list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
     return list;
   }
@@ -189,10 +226,10 @@ class Writer {
     for (const auto& f : r.member_forces)
       for (const double place : {0.0, 0.25, 0.5, 0.75, 1.0}) {
         const auto p = elements::along_element(f.points, place);
-        const std::string& name = result_.model
-                                      ->parts[static_cast<std::size_t>(
-                                          result_.model->line_elements[static_cast<std::size_t>(f.element)].part)]
-                                      .name;
+        const std::string& name =
+            result_.model
+                ->parts[static_cast<std::size_t>(model_.line_elements[static_cast<std::size_t>(f.element)].part)]
+                .name;
         const std::pair<const char*, double> values[] = {
             {"axial", p.axial},       {"shear_y", p.shear_y},   {"shear_z", p.shear_z},  {"torque", p.torque},
             {"bimoment", p.bimoment}, {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};
@@ -210,8 +247,7 @@ class Writer {
     ordered_json parts = ordered_json::object();
     for (std::size_t e = 0; e < r.shell_stresses.size(); ++e) {
       const auto& s = r.shell_stresses[e];
-      const std::string& name =
-          result_.model->parts[static_cast<std::size_t>(result_.model->shell_elements[e].part)].name;
+      const std::string& name = model_.parts[static_cast<std::size_t>(model_.shell_elements[e].part)].name;
       const std::pair<const char*, double> values[] = {{"equivalent_top", elements::equivalent_stress(s.top)},
                                                        {"equivalent_bottom", elements::equivalent_stress(s.bottom)}};
       for (const auto& [key, value] : values) {
@@ -222,7 +258,7 @@ class Writer {
     return parts;
   }
 
-  const std::string& part_name(int part) const { return result_.model->parts[static_cast<std::size_t>(part)].name; }
+  const std::string& part_name(int part) const { return model_.parts[static_cast<std::size_t>(part)].name; }
 
   /// Largest equivalent and outer principal stresses of every part, of single elements and averaged at nodes.
   ordered_json stress_extremes(const analysis::RecoveredStress& r) const {
@@ -240,13 +276,13 @@ class Writer {
       if (largest.is_null() || largest.get<double>() < e) largest = e;
     };
     for (std::size_t e = 0; e < r.shells.size(); ++e) {
-      const std::string& name = part_name(result_.model->shell_elements[e].part);
+      const std::string& name = part_name(model_.shell_elements[e].part);
       take(name, "_top", r.shells[e].top);
       take(name, "_middle", r.shells[e].middle);
       take(name, "_bottom", r.shells[e].bottom);
     }
     for (std::size_t e = 0; e < r.solids.size(); ++e)
-      for (const auto& s : r.solids[e]) take(part_name(result_.model->solid_elements[e].part), "_corners", s);
+      for (const auto& s : r.solids[e]) take(part_name(model_.solid_elements[e].part), "_corners", s);
     for (const auto& n : r.nodes)
       for (const auto* s : {&n.stress.top, &n.stress.bottom}) take(part_name(n.part), "_averaged", *s);
     return parts;
@@ -254,7 +290,7 @@ class Writer {
 
   void bars(ordered_json& a, const analysis::LinearStaticResult& r) const {
     for (std::size_t b = 0; b < r.bar_forces.size(); ++b) {
-      auto& range = a["bar_forces"][part_name(result_.model->bar_elements[b].part)];
+      auto& range = a["bar_forces"][part_name(model_.bar_elements[b].part)];
       if (range.is_null()) range = {r.bar_forces[b], r.bar_forces[b]};
       range[0] = std::min(range[0].get<double>(), r.bar_forces[b]);
       range[1] = std::max(range[1].get<double>(), r.bar_forces[b]);
@@ -287,13 +323,23 @@ class Writer {
       const auto& r = o.readings[m];
       auto& mode = a["modes"][m];
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
-        mode["load_shares"][result_.model->patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
+        mode["load_shares"][model_.patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
             number(r.load_shares[t]);
       mode["energy"] = by_part(r.energy);
       mode["work"] = by_part(r.work);
       mode["held_share"] = number(r.held_share);
       mode["joint_movement"] = number(r.joint_movement);
-      mode["words"] = study::mode_in_words(*result_.model, r);
+      mode["joint_coherence"] = number(r.joint_coherence);
+      mode["rigid_share"] = number(r.rigid_share);
+      mode["twist_share"] = number(r.twist_share);
+      mode["mesh_error"] = number(r.mesh_error);
+      for (const auto& w : r.waves)
+        for (const auto& line : w.lines)
+          mode["waves"][part_name(w.part)].push_back({{"half_waves", line.half_waves},
+                                                      {"closed", line.closed},
+                                                      {"length", number(line.length)},
+                                                      {"elements_per_half_wave", number(line.elements_per_half_wave)}});
+      mode["words"] = study::mode_in_words(model_, r);
     }
     if (o.base) {
       a["at_critical_load"] = peaks(o.base->at_critical);
@@ -309,7 +355,15 @@ class Writer {
                                                    {"about_z", number(e.about_z)},
                                                    {"slenderness", number(e.slenderness)}};
     for (const auto& s : o.sensitivities)
-      for (const double value : s.relative) a["sensitivities"][part_name(s.part)].push_back(number(value));
+      for (const double value : s.relative)
+        a[s.part < 0 ? "spring_sensitivities" : "sensitivities"][s.part < 0 ? s.springs : part_name(s.part)].push_back(
+            number(value));
+    if (o.second_mesh) {
+      a["second_mesh"] = {{"refine", o.second_mesh->refine},
+                          {"freedoms", o.second_mesh->freedoms},
+                          {"modes", matches(o.second_mesh->modes)}};
+      for (const double value : o.second_mesh->extrapolated) a["second_mesh"]["extrapolated"].push_back(number(value));
+    }
     for (const auto& v : o.verdicts)
       a["verdicts"].push_back({{"group", v.group},
                                {"required", v.required},
@@ -379,11 +433,12 @@ class Writer {
   }
 
   const study::StudyResult& result_;
+  const model::Model& model_;  ///< of the analysis at hand
 };
 }  // namespace
 
 std::string results_json(const study::StudyResult& result) {
-  return Writer(result).all().dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+  return Writer(result, *result.model).all().dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
 std::string check_json(const study::StudySpec& spec, const study::CheckReport& report) {

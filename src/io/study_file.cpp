@@ -33,8 +33,7 @@ class StudyReader : detail::SpotReader {
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
     root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
-    root_.each("imperfections", "this imperfection", [&](TableReader& t) { imperfection(t); });
-    root_.each("analyses", "this analysis", [&](TableReader& t) { analysis(t); });
+    detail::read_analyses(reading_, root_, spec_);
     root_.finish();
     return std::move(spec_);
   }
@@ -316,124 +315,24 @@ class StudyReader : detail::SpotReader {
     spec_.watches.push_back(w);
   }
 
-  void imperfection(TableReader& t) {
-    study::ImperfectionSpec i;
-    i.place = t.place();
-    i.name = t.text("name");
-    i.mode_of = t.text("mode_of");
-    if (const auto* modes = t.node("modes")) {
-      if (const auto* list = modes->as_array())
-        for (const auto& item : *list) {
-          const auto* pair = item.as_array();
-          if (pair == nullptr || pair->size() != 2) {
-            reading_.complain(reading_.place(item), "'modes' must list pairs of mode number and factor",
-                              "for instance [[1, 1.0], [2, 0.5]]");
-            break;
-          }
-          i.modes.emplace_back(static_cast<int>(reading_.number(*pair->get(0), "a mode number").value_or(0)),
-                               reading_.number(*pair->get(1), "a factor").value_or(0));
-        }
-      t.has("mode");
-    } else {
-      i.modes = {{t.whole("mode", 1), 1.0}};
-    }
-    const auto* amplitude = t.node("amplitude");
-    if (amplitude == nullptr) {
-      reading_.complain(
-          t.place(), "this imperfection needs 'amplitude'",
-          "a length, or { of_thickness = 0.5, part = \"...\" }, or { of_length = 0.004, part = \"...\" }");
-    } else if (const auto* table = amplitude->as_table()) {
-      TableReader a(reading_, *table, "this amplitude");
-      i.amplitude_kind =
-          a.has("of_length") ? study::AmplitudeKind::share_of_length : study::AmplitudeKind::share_of_thickness;
-      i.amplitude = a.has("of_length") ? a.number("of_length") : a.number("of_thickness");
-      i.part = a.text("part");
-      a.finish();
-    } else {
-      i.amplitude = t.number("amplitude");
-    }
-    if (i.amplitude == 0.0)
-      reading_.complain(t.place("amplitude"), "the amplitude is zero",
-                        "a GNA follows the perfect structure; give a GNIA an amplitude");
-    spec_.imperfections.push_back(i);
-  }
-
-  void analysis(TableReader& t) {
-    study::AnalysisSpec a;
-    a.place = t.place();
-    a.name = t.text("name");
-    const std::size_t known = reading_.complaints.size();
-    a.kind = static_cast<study::AnalysisKind>(t.choice("kind", {"LA", "LBA", "GNA", "GNIA"}, ""));
-    if (reading_.complaints.size() > known) return t.forgive();
-    if (a.kind == study::AnalysisKind::la) {
-      a.load = t.text("load");
-      a.surface =
-          static_cast<study::StressSurface>(t.choice("surface", {"larger", "top", "middle", "bottom"}, "larger"));
-    } else {
-      a.from = t.text("from", "");
-      a.grow = t.text("grow", "");
-    }
-    if (a.kind == study::AnalysisKind::lba) {
-      a.modes = t.whole("modes", 4);
-      if (a.modes < 1) reading_.complain(t.place("modes"), fmt::format("'modes' is {}", a.modes), "ask for at least 1");
-      a.show_negative = t.choice("negative", {"show", "leave-out"}, "show") == 0;
-      a.increment = t.whole("increment", -1);
-      a.above = t.number("above", 0.0);
-      if (t.has("below")) a.below = t.number("below");
-      if (!(a.above >= 0 && a.below > a.above))
-        reading_.complain(t.place(t.has("below") ? "below" : "above"), "the window of load factors is empty",
-                          "give 'above' (0 or more) and 'below' (more than that)");
-      if (t.has("required_factor")) a.required.push_back({{}, t.number("required_factor")});
-      t.each("required", "this requirement", [&](TableReader& q) {
-        study::RequirementSpec one;
-        one.factor = q.number("factor");
-        if (q.has("parts")) one.parts = q.texts("parts");
-        a.required.push_back(one);
-      });
-      a.sensitivities = t.flag("sensitivities", false);
-    }
-    if (a.kind == study::AnalysisKind::gna || a.kind == study::AnalysisKind::gnia) path(t, a);
-    spec_.analyses.push_back(a);
-  }
-
-  void path(TableReader& t, study::AnalysisSpec& a) {
-    if (a.kind == study::AnalysisKind::gnia) a.imperfection = t.text("imperfection");
-    a.arc_length = t.choice("control", {"arc-length", "load"}, "arc-length") == 0;
-    a.first_step = t.number("first_step", 0.0);
-    a.largest_step = t.number("largest_step", 0.0);
-    a.tolerance = t.number("tolerance", 1e-6);
-    if (a.first_step < 0 || a.largest_step < 0) reading_.complain(t.place(), "steps must not be negative", "");
-    if (!(a.tolerance > 0 && a.tolerance < 0.1))
-      reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
-    const auto* stop = t.node("stop");
-    if (stop == nullptr) return;
-    if (!stop->is_table())
-      return reading_.complain(t.place("stop"), "'stop' must be a table of rules",
-                               "for instance { drop = 0.7, increments = 80 }");
-    TableReader s(reading_, *stop->as_table(), "'stop'");
-    a.stop.load_factor = s.number("load_factor", 0.0);
-    a.stop.watch = s.text("watch", "");
-    a.stop.movement = a.stop.watch.empty() ? 0 : s.number("movement");
-    s.has("movement");
-    a.stop.drop = s.number("drop", 0.0);
-    if (a.stop.drop < 0 || a.stop.drop >= 1)
-      reading_.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
-    a.stop.increments = s.whole("increments", 100);
-    if (a.stop.increments < 1) reading_.complain(s.place("increments"), "'increments' must be at least 1", "");
-    s.finish();
-  }
-
   TableReader root_;
 };
 }  // namespace
 
-StudySpec parse_study(const std::string& text, const std::string& file,
-                      const std::map<std::string, double>& overrides) {
+namespace {
+StudySpec parse(const std::string& text, const std::string& file, const std::map<std::string, double>& overrides,
+                double finer) {
   Reading reading(file, text);
   try {
     const toml::table root = toml::parse(text, file);
     StudySpec spec = StudyReader(reading, root).read(overrides);
     spec.text = text;
+    spec.refine *= finer;
+    spec.vary = [text, file, overrides](const study::Variant& variant) {
+      auto all = overrides;
+      for (const auto& [name, value] : variant.parameters) all[name] = value;
+      return parse(text, file, all, variant.refine);
+    };
     if (reading.complaints.empty()) {
       study::carry_out_copies(spec);
       return spec;
@@ -443,6 +342,13 @@ StudySpec parse_study(const std::string& text, const std::string& file,
                      "see toml.io for the few rules of the format");
   }
   throw base::InputError(std::move(reading.complaints));
+}
+
+}  // namespace
+
+StudySpec parse_study(const std::string& text, const std::string& file,
+                      const std::map<std::string, double>& overrides) {
+  return parse(text, file, overrides, 1);
 }
 
 model::Selection parse_selection(const StudySpec& spec, const std::string& text) {

@@ -33,4 +33,7 @@ class SpotReader {
 /// \param spec  holds the points; receives what is read
 void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec);
 
+/// Imperfections, analyses and hand checks. \param spec  holds the parameters; receives what is read
+void read_analyses(Reading& reading, TableReader& root, study::StudySpec& spec);
+
 }  // namespace archway::io::detail

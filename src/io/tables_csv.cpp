@@ -212,7 +212,7 @@ std::string bar_forces_csv(const model::Model& m, const analysis::LinearStaticRe
 }
 }  // namespace
 
-std::string member_forces_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome) {
+std::string member_forces_csv(const study::AnalysisOutcome& outcome) {
   std::string csv = "part,element,place,axial,shear_y,shear_z,torque,moment_y,moment_z,bimoment\n";
   const auto& g = elements::BeamBatch::gauss_places();
   for (const auto& f : outcome.linear->member_forces)
@@ -220,7 +220,7 @@ std::string member_forces_csv(const study::StudyResult& result, const study::Ana
       const auto s = elements::along_element(f.points, place);
       csv += fmt::format(
           "{},{},{},{},{},{},{},{},{},{}\n",
-          quoted(part_name(*result.model, result.model->line_elements[static_cast<std::size_t>(f.element)].part)),
+          quoted(part_name(*outcome.model, outcome.model->line_elements[static_cast<std::size_t>(f.element)].part)),
           f.element, number(place), number(s.axial), number(s.shear_y), number(s.shear_z), number(s.torque),
           number(s.moment_y), number(s.moment_z), number(s.bimoment));
     }
@@ -240,20 +240,20 @@ void write_data(const ResultsFolder& folder, const study::StudyResult& result) {
   folder.write("comparison.csv", comparison_csv(result));
   for (const auto& o : result.outcomes) {
     if (o.linear && !o.linear->member_forces.empty())
-      folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(result, o));
+      folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(o));
     if (o.linear && o.stresses) {
       const auto table = [&](const char* what, const std::string& csv) {
         folder.write(fmt::format("tables/{}-{}.csv", o.spec.name, what), csv);
       };
-      if (!o.stresses->shells.empty()) table("shell-stresses", shell_stresses_csv(*result.model, o));
-      if (!o.stresses->solids.empty()) table("solid-stresses", solid_stresses_csv(*result.model, o));
-      if (!o.stresses->nodes.empty()) table("averaged-stresses", nodal_stresses_csv(*result.model, o));
-      if (!o.linear->bar_forces.empty()) table("bar-forces", bar_forces_csv(*result.model, *o.linear));
-      if (!o.linear->spring_forces.empty()) table("joint-forces", joint_forces_csv(*result.model, *o.linear));
+      if (!o.stresses->shells.empty()) table("shell-stresses", shell_stresses_csv(*o.model, o));
+      if (!o.stresses->solids.empty()) table("solid-stresses", solid_stresses_csv(*o.model, o));
+      if (!o.stresses->nodes.empty()) table("averaged-stresses", nodal_stresses_csv(*o.model, o));
+      if (!o.linear->bar_forces.empty()) table("bar-forces", bar_forces_csv(*o.model, *o.linear));
+      if (!o.linear->spring_forces.empty()) table("joint-forces", joint_forces_csv(*o.model, *o.linear));
     }
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
     if (o.path) folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
-    write_vtu(folder, o, *result.model);
+    write_vtu(folder, o, *o.model);
   }
   folder.write("results.json", results_json(result));
 }

@@ -77,6 +77,8 @@ class Planner {
       if (o.buckling) modes(o);
       if (o.path && !o.path->increments.empty()) states(o);
     }
+    if (most_modes_ > 0)
+      for (const auto& comparison : result_.shapes) side_by_side(comparison);
     for (std::size_t w = 0; w < result_.spec.watches.size(); ++w) chart(w);
     return std::move(plan_);
   }
@@ -207,6 +209,36 @@ class Planner {
     plan_.sheets.emplace_back(o.spec.name + "-modes", std::move(sheet));
   }
 
+  /// The first modes of one analysis over those of another that look most like them.
+  void side_by_side(const study::ShapeComparison& comparison) {
+    const auto &own = *result_.find(comparison.analysis), &with = *result_.find(comparison.with);
+    detail::Sheet sheet;
+    sheet.title = result_.spec.title;
+    sheet.subtitle = fmt::format("top: '{}'; below: what looks most like it in '{}', with likeness of shape",
+                                 comparison.analysis, comparison.with);
+    const std::size_t shown =
+        std::min({comparison.modes.size(), static_cast<std::size_t>(most_modes_), std::size_t{4}});
+    sheet.columns = static_cast<int>(shown);
+    for (std::size_t m = 0; m < shown; ++m) {
+      MeshPicture p = mode(own, m);
+      p.subtitle = fmt::format("mode {}: {:.5g}", m + 1, own.buckling->modes[m].load_factor);
+      sheet.cells.push_back(std::move(p));
+    }
+    for (std::size_t m = 0; m < shown; ++m) {
+      const auto& match = comparison.modes[m];
+      MeshPicture p = mode(with, static_cast<std::size_t>(std::max(match.other, 0)));
+      if (match.other < 0) {
+        p.movement.setZero();
+        p.subtitle = "none is like it";
+      } else {
+        p.subtitle =
+            fmt::format("mode {}: {:.5g}, likeness {:.2f}", match.other + 1, match.other_load_factor, match.likeness);
+      }
+      sheet.cells.push_back(std::move(p));
+    }
+    plan_.sheets.emplace_back(fmt::format("{}-beside-{}", comparison.analysis, comparison.with), std::move(sheet));
+  }
+
   /// Where the mode lives and which loads drive it, when there is more than one of them.
   static std::vector<detail::StackedBar> bars(const study::AnalysisOutcome& o, const analysis::ModeReading& r) {
     const auto& m = *o.geometry;
@@ -237,7 +269,7 @@ class Planner {
     for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n)
       movement.segment<3>(model::row(n)) = o.imperfection->movement[n];
     MeshPicture p = picture(o, movement, 0.08);
-    p.model = result_.model.get();
+    p.model = o.model.get();
     p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times",
                              o.spec.imperfection, o.spec.name, o.imperfection->largest, units().length,
                              o.imperfection->root_mean_square, units().length, p.scale);

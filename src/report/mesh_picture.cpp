@@ -26,7 +26,8 @@ struct View {
   }
 };
 
-/// Flat structures are seen square on, others from the front, side and above.
+}  // namespace
+
 base::Mat3 view_axes(const model::Model& model) {
   Vec3 low = model.nodes[0], high = low;
   for (const auto& n : model.nodes) {
@@ -46,6 +47,7 @@ base::Mat3 view_axes(const model::Model& model) {
   return axes;
 }
 
+namespace {
 View fit(const model::Model& model, const std::vector<Vec3>& moved, double left, double top, double right,
          double bottom) {
   View view;
@@ -89,7 +91,8 @@ Vec3 normal_of(const Face& face, const std::vector<Vec3>& nodes) {
   return (n == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(n / 2) - x(0)).cross(x(3 * n / 4) - x(n / 4))).normalized();
 }
 
-/// Edges that belong to one face, or to a fold.
+}  // namespace
+
 std::vector<std::pair<int, int>> outline(const model::Model& model) {
   std::map<std::pair<int, int>, std::pair<int, Vec3>> seen;
   std::vector<std::pair<int, int>> folds;
@@ -108,6 +111,7 @@ std::vector<std::pair<int, int>> outline(const model::Model& model) {
   return folds;
 }
 
+namespace {
 void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
                 const std::vector<double>& share, const std::vector<double>& face_share) {
   std::size_t at = 0;  // shell elements come first
@@ -351,9 +355,10 @@ void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {
   canvas.text(40, 42, sheet.title, 23, Anchor::start);
   canvas.text(40, 70, sheet.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
   const int count = static_cast<int>(sheet.cells.size()),
-            columns = count <= 4   ? 2
-                      : count <= 9 ? 3
-                                   : 4,
+            columns = sheet.columns > 0 ? sheet.columns
+                      : count <= 4      ? 2
+                      : count <= 9      ? 3
+                                        : 4,
             rows = (count + columns - 1) / columns, wide = (width - 40) / columns,
             high = (height - 90) / std::max(rows, 1);
   for (int k = 0; k < count; ++k) {

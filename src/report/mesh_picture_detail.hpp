@@ -43,10 +43,16 @@ struct MeshPicture {
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
 
+/// Edges of outer faces that belong to one face, or to a fold.
+std::vector<std::pair<int, int>> outline(const model::Model& model);
+/// Columns right, up, towards the viewer. Flat structures are seen square on, others from the front, side and above.
+base::Mat3 view_axes(const model::Model& model);
+
 /// Several pictures side by side, subtitles as captions, without scales.
 struct Sheet {
   std::string title, subtitle;
   std::vector<MeshPicture> cells;  ///< up to twelve
+  int columns = 0;                 ///< 0: as many as suit the number of cells
 };
 void draw(Canvas& canvas, const Sheet& sheet, int width, int height);
 

@@ -6,89 +6,18 @@
 
 #include <fmt/format.h>
 
-#include "archway/study/verdicts.hpp"
+#include "text_detail.hpp"
 
 namespace archway::report {
 
 namespace {
 using base::Vec3;
-
-std::string number(double value, int digits = 6) {
-  return std::isfinite(value) ? fmt::format("{:.{}g}", value, digits) : "-";
-}
-
-/// A value whose size is noise beside `scale` is shown as 0.
-std::string clean(double value, double scale) {
-  return number(std::abs(value) < 1e-9 * scale ? 0.0 : value);
-}
-std::string vector(const Vec3& v) {
-  const double scale = v.norm();
-  return fmt::format("({}, {}, {})", clean(v.x(), scale), clean(v.y(), scale), clean(v.z(), scale));
-}
-
-/// Columns as wide as their widest cell; numbers to the right.
-class Table {
- public:
-  Table(std::vector<std::string> head, std::string alignment) : alignment_(std::move(alignment)) {
-    rows_.push_back(std::move(head));
-  }
-  void row(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
-  std::string text(const TextStyle& style, const std::string& indent = "  ") const {
-    std::vector<std::size_t> width(rows_[0].size(), 0);
-    for (const auto& row : rows_)
-      for (std::size_t c = 0; c < row.size(); ++c) width[c] = std::max(width[c], row[c].size());
-    std::string out;
-    for (std::size_t r = 0; r < rows_.size(); ++r) {
-      std::string line = indent;
-      for (std::size_t c = 0; c < rows_[r].size(); ++c)
-        line += alignment_[c] == 'r' ? fmt::format("{:>{}}  ", rows_[r][c], width[c])
-                                     : fmt::format("{:<{}}  ", rows_[r][c], width[c]);
-      while (!line.empty() && line.back() == ' ') line.pop_back();
-      out += line + "\n";
-      if (r == 0) {
-        std::size_t total = 0;
-        for (const auto w : width) total += w + 2;
-        out += indent;
-        for (std::size_t i = 0; i + 2 < total; ++i) out += style.unicode ? "─" : "-";
-        out += "\n";
-      }
-    }
-    return out;
-  }
-
- private:
-  std::vector<std::vector<std::string>> rows_;
-  std::string alignment_;
-};
-
-std::string heading(const std::string& text, const TextStyle& style) {
-  return style.bold ? fmt::format("\033[1m{}\033[0m\n", text) : text + "\n";
-}
-
-/// Breaks a sentence at the width, with a sign in front.
-std::string paragraph(const std::string& sign, const std::string& text, const TextStyle& style) {
-  std::string out, line = "  " + sign + " ";
-  std::size_t at = 0;
-  while (at < text.size()) {
-    const std::size_t space = std::min(text.find(' ', at), text.size());
-    const std::string word = text.substr(at, space - at);
-    if (line.size() + word.size() > static_cast<std::size_t>(style.width) && line.size() > 6) {
-      line.pop_back();
-      out += line + "\n";
-      line = "    ";
-    }
-    line += word + " ";
-    at = space + 1;
-  }
-  while (!line.empty() && line.back() == ' ') line.pop_back();
-  return out + line + "\n";
-}
-
-std::string warnings_text(const std::vector<std::string>& warnings, const TextStyle& style) {
-  std::string out;
-  for (const auto& warning : warnings) out += paragraph("!", warning, style);
-  return out;
-}
+using detail::heading;
+using detail::number;
+using detail::paragraph;
+using detail::Table;
+using detail::vector;
+using detail::warnings_text;
 
 std::string terms(const model::Model& model, const model::Combination& c) {
   std::vector<std::string> list;
@@ -159,88 +88,6 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   if (const auto slack = std::count(r.slack.begin(), r.slack.end(), 1); slack > 0)
     out += fmt::format("  {} of {} bars are slack: tension-only, they would be pressed\n", slack, r.slack.size());
   return out;
-}
-
-/// Where every mode lives and what drives it; effective lengths, sensitivities, verdicts.
-std::string readings_text(const study::Units& units, const study::AnalysisOutcome& o, const TextStyle& style) {
-  const auto& model = *o.geometry;
-  std::string out;
-  if (!o.readings.empty() && (model.parts.size() > 1 || o.growing.terms.size() > 1)) {
-    std::vector<std::string> head = {"mode", "strain energy in"};
-    for (const auto& [pattern, factor] : o.growing.terms)
-      if (o.growing.terms.size() > 1) head.push_back("by " + model.patterns[static_cast<std::size_t>(pattern)].name);
-    Table table(head, "rl" + std::string(head.size() - 2, 'r'));
-    for (std::size_t m = 0; m < o.readings.size(); ++m) {
-      std::vector<std::string> row = {fmt::format("{}", m + 1), study::mode_in_words(model, o.readings[m])};
-      for (const double share : o.readings[m].load_shares)
-        if (o.growing.terms.size() > 1) row.push_back(fmt::format("{:.0f} %", 100 * share));
-      table.row(row);
-    }
-    out += table.text(style);
-  }
-  const bool taken_along = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.mode >= 0; });
-  if (taken_along && o.lengths.size() <= 20) {
-    Table table({"member", "mode", fmt::format("axial force then [{}]", units.force),
-                 fmt::format("effective length about y [{}]", units.length), "about z", "slenderness"},
-                "lrrrrr");
-    for (const auto& e : o.lengths)
-      table.row({model.parts[static_cast<std::size_t>(e.part)].name,
-                 e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1), number(-e.axial, 5),
-                 e.mode < 0 ? "" : number(e.about_y, 4), e.mode < 0 ? "" : number(e.about_z, 4),
-                 e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""});
-    out += table.text(style);
-  }
-  if (!o.sensitivities.empty()) {
-    Table table({"factor 1 changes by, for 1 % more of", ""}, "lr");
-    for (const auto& s : o.sensitivities)
-      table.row({model.parts[static_cast<std::size_t>(s.part)].name, fmt::format("{:+.3f} %", s.relative[0])});
-    out += table.text(style);
-  }
-  for (const auto& v : o.verdicts)
-    out +=
-        fmt::format("  required {} for {}: {}{}\n", number(v.required), v.group, v.met ? "passed" : "FAILED",
-                    v.mode < 0 ? "" : fmt::format(" ({} in mode {}, '{}')", number(v.load_factor), v.mode + 1, v.part));
-  return out;
-}
-
-std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
-                       const TextStyle& style) {
-  if (!r.usable()) return "";
-  std::string out;
-  if (std::isfinite(r.growing_imbalance))
-    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
-                       vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
-                       std::max(r.growing_imbalance, 1e-16));
-  if (r.no_compression) return out + fmt::format("  {}\n", r.message);
-  Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
-               fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", ""},
-              "rrrlrl");
-  const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
-    for (std::size_t m = 0; m < modes.size(); ++m) {
-      const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
-      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor), number(force.norm()),
-                 vector(force), fmt::format("{:.0e}", modes[m].residual),
-                 sign < 0                 ? "load reversed"
-                 : modes[m].repeated      ? "one of a pair"
-                 : modes[m].close_to_next ? "close to next"
-                                          : ""});
-    }
-  };
-  add(r.modes, 1);
-  add(r.negative_modes, -1);
-  out += table.text(style);
-  if (!o.held.terms.empty())
-    out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
-  if (o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm()) ||
-      o.growing_total.force.norm() == 0.0)
-    out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
-  out +=
-      r.complete()
-          ? fmt::format(
-                "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
-                r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
-          : fmt::format("  NOT proved complete: {}\n", r.proof.message);
-  return out + readings_text(spec.units, o, style);
 }
 
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
@@ -332,6 +179,7 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   std::string out =
       heading(fmt::format("{}  {} ({})", study::to_text(o.spec.kind), o.spec.name, words.at(o.spec.kind)), style);
   const auto& model = *o.geometry;
+  if (const auto other = study::to_text(o.spec.variant); !other.empty()) out += fmt::format("  structure: {}\n", other);
   if (o.spec.kind == study::AnalysisKind::la)
     out += fmt::format("  load: {}\n", terms(model, o.growing));
   else
@@ -353,11 +201,12 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
                          const TextStyle& style) {
   std::string out;
   if (o.linear && o.linear->usable()) out += linear_text(spec, model, *o.linear, style);
-  if (o.buckling) out += modes_text(spec, o, *o.buckling, style);
+  if (o.buckling) out += detail::modes_text(spec, o, *o.buckling, style);
   if (o.path) out += path_text(spec, o, *o.path);
   return out + warnings_text(o.warnings, style) + "\n";
 }
 
+namespace detail {
 /// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
 std::string preloads_text(const study::StudyResult& result, const TextStyle& style) {
   std::vector<const study::AnalysisOutcome*> list;
@@ -373,7 +222,7 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
     for (Eigen::Index n = 0; n < o->linear->displacement.size(); n += model::kNodeFreedoms)
       most = std::max(most, o->linear->displacement.segment<3>(n).norm());
     movement.push_back(number(most, 4));
-    peaks.push_back(analysis::peaks_by_part(*result.model, *o->linear));
+    peaks.push_back(analysis::peaks_by_part(*o->model, *o->linear));
   }
   Table table(head, "l" + std::string(list.size(), 'r'));
   table.row(movement);
@@ -387,19 +236,7 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
   }
   return heading("Preloads side by side (share of yield)", style) + table.text(style) + "\n";
 }
-
-std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
-  const std::string preloads = preloads_text(result, style);
-  if (result.comparison.empty()) return preloads;
-  const auto& u = result.spec.units;
-  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
-               fmt::format("movement [{}]", u.length), ""},
-              "lllrrrrl");
-  for (const auto& r : result.comparison)
-    table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
-               std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
-  return preloads + heading("Comparison", style) + table.text(style);
-}
+}  // namespace detail
 
 std::string path_head(const study::StudySpec& spec) {
   std::string line = "   inc   load factor";

@@ -1,10 +1,14 @@
 #include "archway/study/chain.hpp"
 
 #include <cmath>
+#include <map>
+#include <set>
 
 #include <fmt/format.h>
 
 #include "archway/study/advice.hpp"
+#include "archway/study/hand_checks.hpp"
+#include "archway/study/likeness.hpp"
 #include "archway/study/verdicts.hpp"
 #include "build_model_detail.hpp"
 
@@ -22,6 +26,14 @@ const char* to_text(AnalysisKind kind) {
       return "GNIA";
   }
   return "?";
+}
+
+std::string to_text(const Variant& variant) {
+  std::string text;
+  for (const auto& [name, value] : variant.parameters)
+    text += fmt::format("{}{} = {:g}", text.empty() ? "" : ", ", name, value);
+  if (variant.refine != 1) text += fmt::format("{}{:g} times the elements", text.empty() ? "" : ", ", variant.refine);
+  return text;
 }
 
 bool AnalysisOutcome::usable() const {
@@ -50,120 +62,27 @@ bool StudyResult::complete() const {
 }
 
 namespace {
-using base::Complaint;
-
-using detail::names_of;
-
-class ReferenceCheck {
- public:
-  explicit ReferenceCheck(const StudySpec& spec) : spec_(spec) {}
-  std::vector<Complaint> run() {
-    for (const auto& member : spec_.members) name(member.name, "part", member.place, parts_);
-    for (const auto& bar : spec_.bars) name(bar.name, "part", bar.place, parts_);
-    for (const auto& panel : spec_.panels) name(panel.name, "part", panel.place, parts_);
-    for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
-    for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
-    for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.at.place, watches_);
-    for (const auto& pattern : spec_.patterns) name(pattern.name, "load pattern", pattern.place, loads_);
-    for (const auto& combination : spec_.combinations) name(combination.name, "load", combination.place, loads_);
-    for (const auto& analysis : spec_.analyses) {
-      one(analysis);
-      name(analysis.name, "analysis", analysis.place, before_);
-    }
-    for (const auto& imperfection : spec_.imperfections) one(imperfection);
-    return std::move(list_);
-  }
-
- private:
-  void complain(const Place& place, std::string problem, std::string remedy) {
-    list_.push_back(place.complaint(std::move(problem), std::move(remedy)));
-  }
-  /// Names become file names and keys: one of each, of letters, digits, '-' and '_'.
-  void name(const std::string& word, const char* what, const Place& place, std::vector<std::string>& known) {
-    if (std::find(known.begin(), known.end(), word) != known.end())
-      complain(place, fmt::format("a second {} is named '{}'", what, word), "give each its own name");
-    if (word.empty() ||
-        word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != std::string::npos)
-      complain(place, fmt::format("'{}' cannot be the name of {} {}", word, *what == 'a' ? "an" : "a", what),
-               "use letters, digits, - and _");
-    known.push_back(word);
-  }
-  void load_exists(const Place& place, const std::string& name) {
-    if (!name.empty() && std::find(loads_.begin(), loads_.end(), name) == loads_.end())
-      complain(place, fmt::format("there is no load pattern or combination named '{}'", name),
-               base::suggestion(name, loads_));
-  }
-  void one(const AnalysisSpec& a) {
-    load_exists(a.place, a.load);
-    load_exists(a.place, a.grow);
-    if (a.kind == AnalysisKind::la) {
-      if (a.load.empty())
-        complain(a.place, fmt::format("analysis '{}' has no load", a.name),
-                 "name a pattern or combination with load = \"...\"");
-      return;
-    }
-    const AnalysisSpec* from = a.from.empty() ? nullptr : spec_.find_analysis(a.from);
-    if (!a.from.empty() && std::find(before_.begin(), before_.end(), a.from) == before_.end())
-      complain(a.place, fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from),
-               base::suggestion(a.from, before_));
-    else if (from != nullptr && from->kind != AnalysisKind::la &&
-             (a.kind == AnalysisKind::lba) == (from->kind == AnalysisKind::lba))
-      complain(a.place, fmt::format("analysis '{}' cannot start from '{}', a {}", a.name, a.from, to_text(from->kind)),
-               a.kind == AnalysisKind::lba
-                   ? "start from an LA (its load is held), or from a path (its state at an increment)"
-                   : "start from an LA (its load is held) or an LBA (same held and growing parts)");
-    if (a.grow.empty() && (from == nullptr || from->kind == AnalysisKind::la))
-      complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name),
-               "name a pattern or combination with grow = \"...\"");
-    if (a.kind == AnalysisKind::gnia && spec_.find_imperfection(a.imperfection) == nullptr)
-      complain(a.place,
-               a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)
-                                      : fmt::format("there is no imperfection named '{}'", a.imperfection),
-               a.imperfection.empty() ? "name one with imperfection = \"...\", or make it a GNA"
-                                      : base::suggestion(a.imperfection, names_of(spec_.imperfections)));
-    if (a.kind == AnalysisKind::gnia)
-      if (const auto* i = spec_.find_imperfection(a.imperfection);
-          i != nullptr && std::find(before_.begin(), before_.end(), i->mode_of) == before_.end())
-        complain(i->place,
-                 fmt::format("imperfection '{}' is made from '{}', which does not come before analysis '{}'", i->name,
-                             i->mode_of, a.name),
-                 base::suggestion(i->mode_of, before_));
-    if (!a.stop.watch.empty()) {
-      const auto watches = names_of(spec_.watches);
-      if (std::find(watches.begin(), watches.end(), a.stop.watch) == watches.end())
-        complain(a.place, fmt::format("there is no watch point named '{}'", a.stop.watch),
-                 base::suggestion(a.stop.watch, watches));
-    }
-  }
-  void one(const ImperfectionSpec& i) {
-    const AnalysisSpec* source = spec_.find_analysis(i.mode_of);
-    if (source == nullptr || source->kind != AnalysisKind::lba) {
-      complain(i.place,
-               fmt::format("imperfection '{}' is made from '{}', which is not a buckling analysis", i.name, i.mode_of),
-               "name an LBA with mode_of = \"...\"");
-      return;
-    }
-    for (const auto& [mode, factor] : i.modes)
-      if (mode < 1 || (mode > source->modes && !std::isfinite(source->below)))
-        complain(i.place,
-                 fmt::format("imperfection '{}' wants mode {}, but '{}' computes {}", i.name, mode, source->name,
-                             source->modes),
-                 fmt::format("choose 1 to {}, or raise modes in '{}'", source->modes, source->name));
-    if (i.amplitude_kind != AmplitudeKind::length) {
-      const auto parts =
-          i.amplitude_kind == AmplitudeKind::share_of_thickness ? names_of(spec_.panels) : names_of(spec_.members);
-      if (std::find(parts.begin(), parts.end(), i.part) == parts.end())
-        complain(i.place,
-                 fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
-                             i.amplitude_kind == AmplitudeKind::share_of_thickness ? "panel" : "member"),
-                 base::suggestion(i.part, parts));
-    }
-  }
-
-  const StudySpec& spec_;
-  std::vector<Complaint> list_;
-  std::vector<std::string> before_, loads_, parts_, watches_;
+/// A structure ready for solving: the study's own, or a variant of it.
+struct Stage {
+  StudySpec spec;
+  std::shared_ptr<const model::Model> model;
+  std::vector<int> watch_nodes;
+  std::unique_ptr<analysis::System> system;
 };
+
+Stage stage_of(const StudySpec& study, const Variant& variant) {
+  if (!study.vary)
+    throw base::InputError(study.file, "an analysis asks for a variant of a structure that was made by a program",
+                           "give the study a function `vary`");
+  Stage stage;
+  stage.spec = study.vary(variant);
+  stage.model = std::make_shared<model::Model>(build_model(stage.spec));
+  stage.watch_nodes = watch_nodes(stage.spec, *stage.model);
+  const auto check = check_model(stage.spec, *stage.model, true);
+  if (check.has_mechanism) throw base::InputError(study.file, check.mechanism, "add supports that stop this movement");
+  stage.system = std::make_unique<analysis::System>(*stage.model);
+  return stage;
+}
 
 /// Runs the analyses one after the other.
 class Chain {
@@ -173,31 +92,40 @@ class Chain {
   StudyResult run() {
     if (auto list = complaints(result_.spec); !list.empty()) throw base::InputError(std::move(list));
     result_.model = std::make_shared<model::Model>(build_model(result_.spec));
-    watch_nodes_ = watch_nodes(result_.spec, *result_.model);
+    Stage base;
+    base.spec = result_.spec;
+    base.model = result_.model;
+    base.watch_nodes = watch_nodes(result_.spec, *result_.model);
     result_.check = check_model(result_.spec, *result_.model, true);
     if (result_.check.has_mechanism)
       throw base::InputError(result_.spec.file, result_.check.mechanism, "add supports that stop this movement");
     if (watcher_.checked) watcher_.checked(result_.check);
-    system_ = std::make_unique<analysis::System>(*result_.model);
+    base.system = std::make_unique<analysis::System>(*result_.model);
+    stages_.emplace(Variant{}, std::move(base));
     for (const auto& spec : result_.spec.analyses) {
       if (watcher_.wants_stop && watcher_.wants_stop()) result_.stopped = true;
       if (result_.stopped) break;
       step(spec);
     }
+    result_.hand_checks = hand_checks(result_);
     compare();
+    result_.shapes = compare_shapes(result_);
     return std::move(result_);
   }
 
  private:
   void step(const AnalysisSpec& spec) {
+    if (stages_.count(spec.variant) == 0) stages_.emplace(spec.variant, stage_of(result_.spec, spec.variant));
+    stage_ = &stages_.at(spec.variant);
     AnalysisOutcome outcome;
     outcome.spec = spec;
-    outcome.geometry = result_.model;
+    outcome.model = outcome.geometry = stage_->model;
+    outcome.watch_nodes = stage_->watch_nodes;
     resolve_loads(outcome);
     const bool ready = outcome.spec.kind == AnalysisKind::gnia ? seed(outcome) : stand_on_path(outcome);
     if (watcher_.started) watcher_.started(spec, outcome);
     if (ready) solve(outcome);
-    outcome.warnings = advice_on(result_.spec, *result_.model, outcome);
+    outcome.warnings = advice_on(stage_->spec, *stage_->model, outcome);
     if ((outcome.buckling && outcome.buckling->ending == analysis::Ending::stopped_by_caller) ||
         (outcome.path && outcome.path->ending == analysis::Ending::stopped_by_caller))
       result_.stopped = true;
@@ -207,7 +135,7 @@ class Chain {
 
   void resolve_loads(AnalysisOutcome& outcome) const {
     const auto& spec = outcome.spec;
-    const auto& model = *result_.model;
+    const auto& model = *stage_->model;
     if (spec.kind == AnalysisKind::la) {
       outcome.growing = model.load_named(spec.load);
     } else {
@@ -225,10 +153,11 @@ class Chain {
   }
 
   void resolve_totals(AnalysisOutcome& outcome) const {
-    const auto& model = *result_.model;
+    const auto& model = *stage_->model;
     const auto state = elements::State::reference(model);
     const auto total = [&](const model::Combination& combination) {
-      return elements::resultant(model.nodes, system_->loads(system_->factors(combination), state), Vec3::Zero());
+      return elements::resultant(model.nodes, stage_->system->loads(stage_->system->factors(combination), state),
+                                 Vec3::Zero());
     };
     outcome.held_total = total(outcome.held);
     outcome.growing_total = total(outcome.growing);
@@ -279,17 +208,17 @@ class Chain {
       terms.push_back({&source->buckling->modes[static_cast<std::size_t>(mode - 1)].shape, factor});
     }
     outcome.imperfection =
-        std::make_shared<imperfection::Imperfection>(imperfection::from_shapes(*result_.model, terms, amplitude(spec)));
-    outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*result_.model, *outcome.imperfection));
+        std::make_shared<imperfection::Imperfection>(imperfection::from_shapes(*stage_->model, terms, amplitude(spec)));
+    outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*stage_->model, *outcome.imperfection));
     return true;
   }
 
   double amplitude(const ImperfectionSpec& spec) const {
     if (spec.amplitude_kind == AmplitudeKind::length) return spec.amplitude;
-    for (const auto& panel : result_.spec.panels)
+    for (const auto& panel : stage_->spec.panels)
       if (spec.amplitude_kind == AmplitudeKind::share_of_thickness && panel.name == spec.part)
         return spec.amplitude * panel.thickness;
-    for (const auto& member : result_.spec.members)
+    for (const auto& member : stage_->spec.members)
       if (member.name == spec.part) return spec.amplitude * member.line.length();
     return 0;
   }
@@ -298,10 +227,10 @@ class Chain {
     switch (outcome.spec.kind) {
       case AnalysisKind::la:
         outcome.linear =
-            std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*system_, outcome.growing));
+            std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*stage_->system, outcome.growing));
         if (outcome.linear->usable())
           outcome.stresses =
-              std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(*system_, *outcome.linear));
+              std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(*stage_->system, *outcome.linear));
         return;
       case AnalysisKind::lba:
         return solve_buckling(outcome);
@@ -329,20 +258,45 @@ class Chain {
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
         outcome.in_place ? analysis::buckling_about(analysis::System(*outcome.geometry), *outcome.in_place, options,
                                                     watcher_.buckling)
-                         : analysis::linear_buckling(*system_, options, watcher_.buckling));
+                         : analysis::linear_buckling(*stage_->system, options, watcher_.buckling));
     const auto& result = *outcome.buckling;
     if (!result.modes.empty() && !outcome.in_place) {
-      outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*system_, options, result));
-      outcome.readings = analysis::read_modes(*system_, options, result);
-      outcome.lengths = analysis::effective_lengths(*result_.model, *outcome.base, result, outcome.readings);
+      outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*stage_->system, options, result));
+      outcome.readings = analysis::read_modes(*stage_->system, options, result);
+      outcome.lengths = analysis::effective_lengths(*stage_->model, *outcome.base, result, outcome.readings);
     }
     for (const auto& required : spec.required)
-      outcome.verdicts.push_back(verdict_on(required, *result_.model, result, outcome.readings));
-    if (!spec.sensitivities || result.modes.empty() || outcome.in_place) return;
+      outcome.verdicts.push_back(verdict_on(required, *stage_->model, result, outcome.readings));
+    if (result.modes.empty() || outcome.in_place) return;
+    if (spec.sensitivities) find_sensitivities(outcome, options);
+    if (spec.second_mesh > 0) repeat_finer(outcome, options);
+  }
+
+  void find_sensitivities(AnalysisOutcome& outcome, const analysis::BucklingOptions& options) const {
+    const auto& model = *stage_->model;
     std::vector<int> parts;
-    for (std::size_t p = 0; p < result_.model->parts.size(); ++p)
-      if (result_.model->parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));
-    outcome.sensitivities = analysis::sensitivities(*system_, options, result, parts);
+    for (std::size_t p = 0; p < model.parts.size(); ++p)
+      if (model.parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));
+    std::set<std::string> springs;
+    for (const auto& spring : model.springs) springs.insert(spring.name);
+    outcome.sensitivities =
+        analysis::sensitivities(*stage_->system, options, *outcome.buckling, parts, {springs.begin(), springs.end()});
+  }
+
+  /// The same analysis with more elements.
+  void repeat_finer(AnalysisOutcome& outcome, analysis::BucklingOptions options) const {
+    Variant finer = outcome.spec.variant;
+    finer.refine *= outcome.spec.second_mesh;
+    const Stage stage = stage_of(result_.spec, finer);
+    options.negative = analysis::Negative::leave_out;
+    options.mode_count += 2;  // modes that change places near the end of the list
+    const auto fine = analysis::linear_buckling(*stage.system, options, watcher_.buckling);
+    auto second = std::make_shared<SecondMesh>();
+    second->refine = outcome.spec.second_mesh;
+    second->freedoms = stage.system->free_count();
+    second->modes = match_modes(*stage_->model, outcome.buckling->modes, *stage.model, fine.modes);
+    second->extrapolated = extrapolated(*stage_->model, outcome.readings, *second);
+    outcome.second_mesh = std::move(second);
   }
 
   analysis::PathOptions path_options(const AnalysisOutcome& outcome) const {
@@ -357,7 +311,7 @@ class Chain {
     options.residual_tolerance = spec.tolerance;
     for (std::size_t i = 0; i < result_.spec.watches.size(); ++i) {
       const auto& watch = result_.spec.watches[i];
-      options.watch.push_back({watch.name, watch_nodes_[i], watch.direction});
+      options.watch.push_back({watch.name, stage_->watch_nodes[i], watch.direction});
       if (watch.name == spec.stop.watch) options.stop_watch = static_cast<int>(i);
     }
     options.stop_movement = spec.stop.movement;
@@ -394,8 +348,26 @@ class Chain {
       row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
       const double critical = outcome.buckling ? row.load_factor : critical_factor(outcome.spec);
       row.ratio = row.load_factor / critical;
+      if (const auto other = to_text(outcome.spec.variant); !other.empty())
+        row.note = other + (row.note.empty() ? "" : "; ") + row.note;
       result_.comparison.push_back(std::move(row));
+      for (const auto& h : result_.hand_checks)
+        if (h.spec.of == outcome.spec.name) add_hand_check(outcome, h);
     }
+  }
+
+  void add_hand_check(const AnalysisOutcome& outcome, const HandCheck& h) {
+    ComparisonRow row;
+    row.analysis = outcome.spec.name;
+    row.kind = "theory";
+    row.meaning = fmt::format("{}, mode {}", h.spec.formula, h.spec.mode);
+    row.load_factor = h.load_factor;
+    row.held_force = outcome.held_total.force.norm();
+    row.growing_force = outcome.growing_total.force.norm();
+    row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
+    row.ratio = 1 / (1 + h.deviation);
+    row.note = fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
+    result_.comparison.push_back(std::move(row));
   }
 
   static void fill(ComparisonRow& row, const analysis::BucklingResult& r) {
@@ -423,14 +395,10 @@ class Chain {
 
   const ChainWatcher& watcher_;
   StudyResult result_;
-  std::unique_ptr<analysis::System> system_;
-  std::vector<int> watch_nodes_;
+  std::map<Variant, Stage> stages_;
+  const Stage* stage_ = nullptr;  ///< of the analysis at hand
 };
 }  // namespace
-
-std::vector<base::Complaint> complaints(const StudySpec& spec) {
-  return ReferenceCheck(spec).run();
-}
 
 StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher) {
   return Chain(spec, watcher).run();

@@ -44,7 +44,9 @@ double amplification(double load_factor) {
   return load_factor > 1 ? 1 / (1 - 1 / load_factor) : HUGE_VAL;
 }
 
-std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading) {
+namespace {
+/// Where it lives: the parts with most of the energy.
+std::string homes_of(const model::Model& model, const analysis::ModeReading& reading) {
   std::vector<std::size_t> order(reading.energy.size());
   for (std::size_t k = 0; k < order.size(); ++k) order[k] = k;
   std::sort(order.begin(), order.end(), [&](auto a, auto b) { return reading.energy[a] > reading.energy[b]; });
@@ -57,12 +59,80 @@ std::string mode_in_words(const model::Model& model, const analysis::ModeReading
                         order[k] < model.parts.size() ? model.parts[order[k]].name : "joints", 100 * share);
     told += share;
   }
-  if (model.parts.size() < 2) return text;
-  // what the shared nodes do tells a buckle inside the parts from one of the whole
-  const char* word = reading.joint_movement < 0.1   ? "local: joints stand still"
-                     : reading.joint_movement < 0.5 ? "joints move by less than half"
-                                                    : "overall: joints move along";
-  return fmt::format("{}; {} ({:.2f})", text, word, reading.joint_movement);
+  return text;
+}
+
+std::string counted(int number, const char* one, const char* more) {
+  return fmt::format("{} {}", number, number == 1 ? one : more);
+}
+
+std::string lines_in_words(const analysis::PartWaves& waves) {
+  std::string text;
+  for (std::size_t k = 0; k < waves.lines.size(); ++k) {
+    const auto& line = waves.lines[k];
+    const bool around_first = waves.lines[0].closed;
+    text += k == 0 ? "" : ", ";
+    if (line.closed)
+      text += counted(line.half_waves / 2, "wave around", "waves around");
+    else
+      text += counted(line.half_waves, "half wave", "half waves") + (waves.lines.size() == 1
+                                                                         ? waves.twists ? " of twist" : ""
+                                                                     : k == 0 || around_first ? " along"
+                                                                                              : " across");
+  }
+  return text;
+}
+
+/// Whether sections, joints or only the parts between them move.
+std::string kind_of(const model::Model& model, const analysis::ModeReading& r) {
+  const bool one_part = model.parts.size() < 2;
+  const bool sections = std::isfinite(r.rigid_share);
+  if (one_part && (!sections || model.parts[0].kind != model::PartKind::member)) return "";
+  if (!one_part && r.joint_movement < kJointsStand)
+    return fmt::format("local: joints stand still ({:.2f})", r.joint_movement);
+  if (sections && r.rigid_share > kMovesRigidly) {
+    const char* how = r.twist_share < kFlexural    ? "flexural"
+                      : r.twist_share > kTorsional ? "torsional"
+                                                   : "flexural-torsional";
+    return fmt::format("{}{}: sections move as a whole ({:.2f}), turning {:.0f} %", one_part ? "" : "overall, ", how,
+                       r.rigid_share, 100 * r.twist_share);
+  }
+  if (sections)
+    return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
+                       r.rigid_share);
+  if (r.joint_movement < kJointsMove) return fmt::format("joints move by less than half ({:.2f})", r.joint_movement);
+  if (r.joint_coherence > kSway)
+    return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
+  return fmt::format("overall: joints move along ({:.2f})", r.joint_movement);
+}
+}  // namespace
+
+std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading) {
+  const analysis::PartWaves* best = nullptr;
+  for (const auto& waves : reading.waves)
+    if (best == nullptr ||
+        reading.energy[static_cast<std::size_t>(waves.part)] > reading.energy[static_cast<std::size_t>(best->part)])
+      best = &waves;
+  if (best == nullptr) return "";
+  return model.parts.size() < 2
+             ? lines_in_words(*best)
+             : fmt::format("{} in {}", lines_in_words(*best), model.parts[static_cast<std::size_t>(best->part)].name);
+}
+
+double elements_per_half_wave(const analysis::ModeReading& reading) {
+  double least = HUGE_VAL;
+  for (const auto& waves : reading.waves)
+    if (reading.energy[static_cast<std::size_t>(waves.part)] > kTakesPart)
+      for (const auto& line : waves.lines)
+        if (line.half_waves > 0) least = std::min(least, line.elements_per_half_wave);
+  return least;
+}
+
+std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading) {
+  std::string text = homes_of(model, reading);
+  for (const auto& more : {waves_in_words(model, reading), kind_of(model, reading)})
+    if (!more.empty()) text += "; " + more;
+  return text;
 }
 
 }  // namespace archway::study

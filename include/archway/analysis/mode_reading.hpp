@@ -13,6 +13,21 @@ struct BaseState {
 /// \param options  with which `result` was obtained; it must have a mode
 BaseState base_state(const System& system, const BucklingOptions& options, const BucklingResult& result);
 
+/// How often a mode changes sign along a line of a part's mesh through its largest movement.
+struct WaveCount {
+  int half_waves = 0;  ///< changes of sign plus one; along a closed line: changes of sign (twice the waves around)
+  bool closed = false;
+  double length = 0;                  ///< of the line
+  double elements_per_half_wave = 0;  ///< of this mesh
+};
+/// Waves of a mode in one part: of a panel first along its longer mesh line (or around, where one closes), then across;
+/// of a member along it, its end-to-end movement taken off.
+struct PartWaves {
+  int part = -1;
+  std::vector<WaveCount> lines;
+  bool twists = false;  ///< a member whose waves are counted in its twist, since that moves it more than it bends
+};
+
 /// Why and where a structure buckles in one mode.
 struct ModeReading {
   /// Share of every growing pattern, in the order of the growing terms, in the work that drives the mode; their sum is
@@ -29,7 +44,27 @@ struct ModeReading {
   std::vector<double> work;
   int leading_part = -1;      ///< most strain energy; -1: springs and fasteners
   double joint_movement = 0;  ///< largest movement of nodes that several parts share, over the largest of all
+  /// Length of the sum of the movements of those nodes over the sum of their lengths: 1 when all move one way (sway).
+  double joint_coherence = 0;
+  std::vector<PartWaves> waves;  ///< of parts that move at least a fifth of the most
+  /// Of structures more than twice as long as wide: share of the movement of the cross-section, where it is largest,
+  /// that a rigid movement of the section explains, and share of that which is a turn. NaN: not elongated.
+  double rigid_share = kUnset, twist_share = kUnset;
+  /// Estimated size of the relative error of the load factor that the mesh brings, from how the stresses of the mode
+  /// vary inside elements and jump between them; see mesh_errors.
+  double mesh_error = kUnset;
 };
+/// Counts of waves of one mode. \param shape  full
+std::vector<PartWaves> wave_counts(const model::Model& model, const Eigen::VectorXd& shape);
+
+/// Relative error of each load factor, estimated from the solution: the share of strain energy of the mode that a
+/// better stress field (averaged at nodes) and the one of the elements differ by ([ZienkiewiczZhu1987]); where elements
+/// hold stresses of higher degree, by how much less they leave of the same variation. The error of the factor is of the
+/// size of that share, of either sign. The mesh of the preload and of curved surfaces is not judged.
+std::vector<double> mesh_errors(const System& system, const BucklingResult& result);
+/// Leading power of the element size in that error for the elements of a part.
+int error_order(const model::Model& model, int part);
+
 /// One for every mode of `result`.
 std::vector<ModeReading> read_modes(const System& system, const BucklingOptions& options, const BucklingResult& result);
 
@@ -47,16 +82,18 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model, const 
 /// How a load factor answers to a number of the structure.
 struct Sensitivity {
   int part = -1;
-  /// d f / f over d t / t: of a panel's thickness, or of the area and second moments of a member's or bar's profile
-  /// taken together (the stiffness of the section as a whole); one a mode.
+  std::string springs;  ///< name of springs, fasteners or beddings, when it is their stiffness
+  /// d f / f over d t / t: of a panel's thickness, of the area and second moments of a member's or bar's profile taken
+  /// together (the stiffness of the section as a whole), or of all stiffnesses of springs; one a mode.
   std::vector<double> relative;
 };
 /// Exact first derivatives without solving the eigenvalue problem again: the change of the preload comes in through the
 /// adjoint K v = d(x^T K_geo(u) x)/du, made from second differences of the internal force along the mode; what depends
 /// on the parameter alone is differenced. Repeated factors have no such derivative: their entries are those of the mode
-/// as it came out. Growing part only: not with a held part.
-/// \param parts  to look at
+/// as it came out. The held part keeps its size.
+/// \param parts  to look at  \param springs  names of springs to look at
 std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptions& options,
-                                       const BucklingResult& result, const std::vector<int>& parts);
+                                       const BucklingResult& result, const std::vector<int>& parts,
+                                       const std::vector<std::string>& springs = {});
 
 }  // namespace archway::analysis

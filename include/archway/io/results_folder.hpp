@@ -40,7 +40,7 @@ std::string check_json(const study::StudySpec& spec, const study::CheckReport& r
 /// Tables as CSV with a header line, numbers with 17 digits.
 std::string path_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome);
 std::string modes_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome);
-std::string member_forces_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome);
+std::string member_forces_csv(const study::AnalysisOutcome& outcome);
 std::string comparison_csv(const study::StudyResult& result);
 
 /// Writes results.json, all CSV tables and all VTU/PVD files of a study.

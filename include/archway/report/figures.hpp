@@ -18,6 +18,11 @@ struct Figure {
 /// critical load. \param most_modes mode shapes drawn for each LBA
 std::vector<Figure> figures(const study::StudyResult& result, int most_modes = 4);
 
+/// Mode shapes of all buckling analyses as one HTML page that needs nothing else (plain WebGL 2): modes move, two stand
+/// side by side under one camera, factors and words beside them. Empty when there are no modes, and for models of more
+/// than 200 000 nodes. \param most_modes  of each analysis
+std::string moving_modes_page(const study::StudyResult& result, int most_modes = 12);
+
 /// What a selection caught, marked on the structure. \param name  file name; .svg or .png
 Figure selection_figure(const std::string& name, const study::StudySpec& spec, const model::Model& model,
                         const std::string& what, const std::vector<int>& nodes);

@@ -19,9 +19,44 @@ struct Verdict {
   bool shown = true;  ///< false: too few modes were computed to tell
 };
 
+/// A mode of one buckling analysis and the mode of another that looks most like it.
+struct ModeMatch {
+  int mode = -1, other = -1;  ///< from 0; other: -1 when none has a likeness of a quarter
+  /// Square of the cosine between the two shapes (movements of the nodes), 1: the same, 0: nothing in common. Against a
+  /// pair of equal modes: against the space of both.
+  double likeness = 0;
+  double load_factor = analysis::kUnset, other_load_factor = analysis::kUnset;
+};
+
+/// A buckling analysis repeated on a finer mesh.
+struct SecondMesh {
+  double refine = 1;  ///< times the elements along every line
+  int freedoms = 0;
+  std::vector<ModeMatch> modes;      ///< other: of the finer mesh
+  std::vector<double> extrapolated;  ///< load factor for elements without end, from the leading order of the error
+};
+
+/// One buckling analysis beside an earlier one.
+struct ShapeComparison {
+  std::string analysis, with;
+  std::vector<ModeMatch> modes;  ///< every mode of `analysis`; other: of `with`
+};
+
+/// A hand formula beside an analysis.
+struct HandCheck {
+  HandCheckSpec spec;
+  std::string title, unit;
+  double value = analysis::kUnset;        ///< critical load by the formula
+  double load_factor = analysis::kUnset;  ///< the same as a load factor of the analysis
+  double deviation = analysis::kUnset;    ///< analysis / formula - 1
+  std::vector<std::string> assumes;
+};
+
 /// What one analysis of the chain did.
 struct AnalysisOutcome {
   AnalysisSpec spec;
+  std::shared_ptr<const model::Model> model;      ///< the perfect structure; the study's own unless it is a variant
+  std::vector<int> watch_nodes;                   ///< of that structure, one a watch point of the study
   model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
   elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
   std::shared_ptr<const analysis::LinearStaticResult> linear;
@@ -33,6 +68,7 @@ struct AnalysisOutcome {
   std::vector<analysis::EffectiveLength> lengths;    ///< of pressed members
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part
   std::vector<Verdict> verdicts;                     ///< one a requirement
+  std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)
@@ -59,7 +95,9 @@ struct StudyResult {
   CheckReport check;
   std::vector<AnalysisOutcome> outcomes;
   std::vector<ComparisonRow> comparison;
-  bool stopped = false;  ///< the caller asked to stop; what was computed is here
+  std::vector<HandCheck> hand_checks;
+  std::vector<ShapeComparison> shapes;  ///< buckling analyses after the first, beside the one they are like
+  bool stopped = false;                 ///< the caller asked to stop; what was computed is here
   const AnalysisOutcome* find(const std::string& analysis) const;
   /// All analyses ran to an end that can be used.
   bool complete() const;

@@ -4,6 +4,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <tuple>
 #include <vector>
 
 #include "archway/base/errors.hpp"
@@ -269,9 +270,24 @@ struct RequirementSpec {
 /// Of which surface of panels stresses are drawn.
 enum class StressSurface { larger, top, middle, bottom };
 
+/// A structure that differs from the study's own by a few numbers.
+struct Variant {
+  std::map<std::string, double> parameters;
+  double refine = 1;  ///< times every number of elements
+  bool is_base() const { return parameters.empty() && refine == 1; }
+  bool operator<(const Variant& other) const {
+    return std::tie(parameters, refine) < std::tie(other.parameters, other.refine);
+  }
+};
+
+/// "wall = 4, 2 times the elements"; empty for the study's own structure.
+std::string to_text(const Variant& variant);
+
 struct AnalysisSpec {
   std::string name;
   AnalysisKind kind = AnalysisKind::la;
+  std::string like;  ///< the analysis it was copied from
+  Variant variant;   ///< the structure it is done on
   std::string load;  ///< LA: what acts
   /// LBA, GNA, GNIA: an LA whose load is held. GNA, GNIA: or an LBA whose held and growing parts are taken. LBA: or a
   /// path, about whose state at an increment it is done.
@@ -284,12 +300,25 @@ struct AnalysisSpec {
   std::vector<RequirementSpec> required;                              ///< LBA
   double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
+  double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
   std::string imperfection;    ///< GNIA
   bool arc_length = true;
   double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
   double largest_step = 0;
   double tolerance = 1e-6;
   StopSpec stop;
+  Place place;
+};
+
+/// A hand formula beside a mode of a buckling analysis.
+struct HandCheckSpec {
+  std::string of, formula;
+  int mode = 1;                          ///< of the analysis, from 1
+  int value = 1;                         ///< which critical load of the formula, from 1
+  std::string material, profile, about;  ///< of the study, where inputs come from; about: y, z or empty (the weaker)
+  double at_factor_one = 0;  ///< size of the load at load factor 1 in the formula's unit; 0: the growing force
+  std::map<std::string, double> numbers;
+  std::map<std::string, std::string> words;
   Place place;
 };
 
@@ -319,7 +348,10 @@ struct StudySpec {
   std::vector<WatchSpec> watches;
   std::vector<ImperfectionSpec> imperfections;
   std::vector<AnalysisSpec> analyses;
+  std::vector<HandCheckSpec> hand_checks;
   std::string text;  ///< the study file as read, for its hash
+  /// The same study with other numbers; reading a file sets it, a program that wants variants must.
+  std::function<StudySpec(const Variant&)> vary;
 
   const AnalysisSpec* find_analysis(const std::string& name) const;
   const ImperfectionSpec* find_imperfection(const std::string& name) const;

@@ -15,7 +15,22 @@ double amplification(double load_factor);
 /// Below this critical load factor second order matters (EN 1993-1-1 5.2.1 (3), elastic analysis).
 constexpr double kSecondOrderMatters = 10;
 
-/// A mode in a few words with the figures that justify them: where it lives, and whether the joints move.
+/// Limits of the words for a mode. Movement of joints over the largest movement: below the first they stand still,
+/// above the second they move along.
+constexpr double kJointsStand = 0.1, kJointsMove = 0.5;
+/// Share of the section's movement that is rigid: above it sections keep their shape, below the mode is distortional.
+constexpr double kMovesRigidly = 0.9;
+/// Share of a rigid movement that is a turn: flexural below the first, torsional above the second.
+constexpr double kFlexural = 0.2, kTorsional = 0.8;
+/// Coherence of the joints' movement above which a frame sways.
+constexpr double kSway = 0.7;
+
+/// A mode in a few words with the figures that justify them: where it lives, its waves, and whether joints and sections
+/// move (local, distortional, flexural, torsional, sway, overall).
 std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading);
+/// "8 waves around, 1 half wave along in skin", of the part with most energy; empty when they could not be counted.
+std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading);
+/// Fewest elements per half wave over the parts that take part; infinite when no wave could be counted.
+double elements_per_half_wave(const analysis::ModeReading& reading);
 
 }  // namespace archway::study

@@ -1,0 +1,19 @@
+#pragma once
+#include "archway/study/chain.hpp"
+#include "archway/theory/catalogue.hpp"
+
+namespace archway::study {
+
+/// Inputs of a formula that a material and a profile of the study give: youngs_modulus, poisson_ratio; area,
+/// second_moment (about the axis asked for, or the weaker), second_moment_y, torsion_constant and so on.
+/// \throws base::InputError when there is no such material or profile
+std::map<std::string, double> inputs_from_study(const StudySpec& spec, const theory::Formula& formula,
+                                                const HandCheckSpec& check);
+
+/// What is wrong with the hand checks of a study, at their places in the file.
+std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec);
+
+/// Every hand check beside the analysis it names; those whose analysis has no such mode are left out.
+std::vector<HandCheck> hand_checks(const StudyResult& result);
+
+}  // namespace archway::study

@@ -1,0 +1,250 @@
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <optional>
+
+#include <Eigen/Eigenvalues>
+
+#include "archway/analysis/mode_reading.hpp"
+
+namespace archway::analysis {
+
+namespace {
+using Eigen::VectorXd;
+constexpr double kMoves = 0.2;    ///< of the largest movement: a part that takes part
+constexpr double kCounts = 0.05;  ///< of the largest on the line: smaller values have no sign
+
+Vec3 move_of(const VectorXd& shape, int node) {
+  return shape.segment<3>(model::row(node));
+}
+
+/// Values along a line of a mesh.
+struct Line {
+  std::vector<double> values, places;  ///< place: distance along it
+  bool closed = false;
+  double elements = 0;
+  double length() const { return places.empty() ? 0 : places.back(); }
+};
+
+WaveCount count(const Line& line) {
+  WaveCount w;
+  w.closed = line.closed;
+  w.length = line.length();
+  double most = 0;
+  for (const double v : line.values) most = std::max(most, std::abs(v));
+  std::vector<std::pair<double, double>> kept;  // place, value
+  for (std::size_t i = 0; i < line.values.size(); ++i)
+    if (std::abs(line.values[i]) > kCounts * most) kept.emplace_back(line.places[i], line.values[i]);
+  int changes = 0;
+  double first = 0, last = 0;
+  for (std::size_t i = 1; i < kept.size(); ++i) {
+    if (kept[i].second * kept[i - 1].second > 0) continue;
+    last = 0.5 * (kept[i].first + kept[i - 1].first);
+    if (changes++ == 0) first = last;
+  }
+  if (line.closed) {
+    if (changes % 2 == 1) ++changes;  // where the line meets itself
+    w.half_waves = changes;
+  } else {
+    w.half_waves = changes + 1;
+  }
+  // the waves between the outermost changes of sign are whole ones, and where the buckle is
+  const double wave =
+      changes > 2 && !line.closed ? (last - first) / (changes - 1) : w.length / std::max(1, w.half_waves);
+  w.elements_per_half_wave = w.length > 0 ? line.elements * wave / w.length : 0;
+  return w;
+}
+
+/// Quadrilaterals of one part and how they meet.
+class Sheet {
+ public:
+  Sheet(const model::Model& model, const VectorXd& shape, int part) : model_(model), shape_(shape) {
+    for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
+      const auto& element = model.shell_elements[e];
+      if (element.part != part || element.corners() != 4) continue;
+      elements_.push_back(static_cast<int>(e));
+      for (int k = 0; k < 4; ++k) edges_[edge(element, k)].push_back(static_cast<int>(e));
+    }
+  }
+  bool empty() const { return elements_.empty(); }
+
+  /// The two lines through the corner that moves most along the normal.
+  std::vector<Line> lines() const {
+    int start = elements_.front(), corner = 0;
+    double most = -1;
+    for (const int e : elements_)
+      for (int k = 0; k < 4; ++k) {
+        const double size = std::abs(value(e, node(e, k)));
+        if (size > most) most = size, start = e, corner = k;
+      }
+    return {line(start, corner, (corner + 1) % 4), line(start, corner, (corner + 3) % 4)};
+  }
+
+ private:
+  static std::pair<int, int> ordered(int a, int b) { return {std::min(a, b), std::max(a, b)}; }
+  static std::pair<int, int> edge(const model::ShellElement& e, int k) {
+    return ordered(e.nodes[static_cast<std::size_t>(k)], e.nodes[static_cast<std::size_t>((k + 1) % 4)]);
+  }
+  const model::ShellElement& element(int e) const { return model_.shell_elements[static_cast<std::size_t>(e)]; }
+  int node(int e, int k) const { return element(e).nodes[static_cast<std::size_t>(k)]; }
+  Vec3 place(int n) const { return model_.nodes[static_cast<std::size_t>(n)]; }
+  Vec3 normal(int e) const {
+    return (place(node(e, 2)) - place(node(e, 0))).cross(place(node(e, 3)) - place(node(e, 1))).normalized();
+  }
+  double value(int e, int n) const { return normal(e).dot(move_of(shape_, n)); }
+
+  struct Step {
+    int element, from, to;  // corners of the element
+  };
+  /// The next element beyond the edge at `to` that does not lead back, and its corners.
+  std::optional<Step> next(const Step& at) const {
+    const int side = (at.to - at.from + 4) % 4 == 1 ? (at.to + 1) % 4 : (at.to + 3) % 4;
+    const int end = node(at.element, at.to), other = node(at.element, side);
+    for (const int e : edges_.at(ordered(end, other))) {
+      if (e == at.element) continue;
+      for (int k = 0; k < 4; ++k) {
+        if (node(e, k) != end) continue;
+        const int ahead = node(e, (k + 1) % 4) == other ? (k + 3) % 4 : (k + 1) % 4;
+        return Step{e, k, ahead};
+      }
+    }
+    return {};
+  }
+  /// Places and values of the far corner, and of the middle node before it where there is one.
+  void take(const Step& s, Line& line) const {
+    const int a = node(s.element, s.from), b = node(s.element, s.to);
+    const double before = line.length(), length = (place(b) - place(a)).norm();
+    if (element(s.element).count == 9) {
+      const int k = (s.to - s.from + 4) % 4 == 1 ? s.from : s.to;
+      line.places.push_back(before + 0.5 * length);
+      line.values.push_back(value(s.element, element(s.element).nodes[static_cast<std::size_t>(4 + k)]));
+    }
+    line.places.push_back(before + length);
+    line.values.push_back(value(s.element, b));
+    line.elements += 1;
+  }
+  /// From a corner in both directions, until an edge or the start again.
+  Line line(int start, int from, int to) const {
+    const auto walk = [&](Step first) {
+      Line out;
+      out.places.push_back(0);
+      out.values.push_back(value(first.element, node(first.element, first.from)));
+      const int home = node(first.element, first.from);
+      std::optional<Step> at = first;
+      for (std::size_t guard = 0; at && guard <= elements_.size(); ++guard) {
+        take(*at, out);
+        if (node(at->element, at->to) == home) {
+          out.closed = true;
+          break;
+        }
+        at = next(*at);
+      }
+      return out;
+    };
+    const Line forward = walk({start, from, to});
+    if (forward.closed) return forward;
+    // the other way: through the element that shares the edge at the start corner
+    const auto back = next({start, to, from});
+    if (!back) return forward;
+    const Line behind = walk(*back);
+    Line whole;
+    whole.elements = forward.elements + behind.elements;
+    for (std::size_t i = behind.values.size(); i-- > 1;) {
+      whole.places.push_back(behind.length() - behind.places[i]);
+      whole.values.push_back(behind.values[i]);
+    }
+    for (std::size_t i = 0; i < forward.values.size(); ++i) {
+      whole.places.push_back(behind.length() + forward.places[i]);
+      whole.values.push_back(forward.values[i]);
+    }
+    return whole;
+  }
+
+  const model::Model& model_;
+  const VectorXd& shape_;
+  std::vector<int> elements_;
+  std::map<std::pair<int, int>, std::vector<int>> edges_;
+};
+
+/// Nodes of a member in order; a copy or a branch starts anew, and the piece that moves most is taken.
+std::vector<int> chain_of(const model::Model& model, const VectorXd& shape, int part, double& elements) {
+  std::vector<std::vector<int>> pieces;
+  for (const auto& e : model.line_elements) {
+    if (e.part != part) continue;
+    if (pieces.empty() || pieces.back().back() != e.nodes[0]) pieces.push_back({e.nodes[0]});
+    pieces.back().insert(pieces.back().end(), e.nodes.begin() + 1, e.nodes.end());
+  }
+  std::vector<int> best;
+  double most = -1;
+  for (const auto& piece : pieces)
+    for (const int n : piece)
+      if (const double size = move_of(shape, n).norm(); size > most) most = size, best = piece;
+  elements = static_cast<double>(best.size() / 3);
+  return best;
+}
+
+PartWaves of_member(const model::Model& model, const VectorXd& shape, int part) {
+  Line line;
+  const auto nodes = chain_of(model, shape, part, line.elements);
+  PartWaves out;
+  out.part = part;
+  if (nodes.size() < 2) return out;
+  const Vec3 first = model.nodes[static_cast<std::size_t>(nodes.front())],
+             last = model.nodes[static_cast<std::size_t>(nodes.back())];
+  const Vec3 axis = (last - first).normalized(), a = move_of(shape, nodes.front()), b = move_of(shape, nodes.back());
+  Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+  std::vector<Vec3> bent;
+  double twist = 0;
+  const auto& profile = model.profiles[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(part)].profile)];
+  const double radius = std::sqrt((profile.second_moment_y + profile.second_moment_z) / profile.area);
+  for (const int n : nodes) {
+    const double s = (model.nodes[static_cast<std::size_t>(n)] - first).norm();
+    line.places.push_back(s);
+    const Vec3 off = move_of(shape, n) - (a + (b - a) * s / (last - first).norm());
+    bent.push_back(off - axis * axis.dot(off));
+    spread += bent.back() * bent.back().transpose();
+    const double turn = radius * axis.dot(shape.segment<3>(model::row(n) + 3));
+    twist += turn * turn;
+    line.values.push_back(turn);
+  }
+  out.twists = twist > spread.trace();
+  if (!out.twists) {
+    const Vec3 direction = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(spread).eigenvectors().col(2);
+    for (std::size_t i = 0; i < bent.size(); ++i) line.values[i] = direction.dot(bent[i]);
+  }
+  out.lines.push_back(count(line));
+  return out;
+}
+}  // namespace
+
+std::vector<PartWaves> wave_counts(const model::Model& model, const VectorXd& shape) {
+  std::vector<double> most(model.parts.size(), 0.0);
+  double whole = 0;
+  model.each_element([&](const int* first, const int* last, int part) {
+    for (; part >= 0 && first != last; ++first) {
+      auto& own = most[static_cast<std::size_t>(part)];
+      own = std::max(own, move_of(shape, *first).norm());
+      whole = std::max(whole, own);
+    }
+  });
+  std::vector<PartWaves> list;
+  for (std::size_t p = 0; p < most.size(); ++p) {
+    if (most[p] < kMoves * whole) continue;
+    PartWaves waves;
+    waves.part = static_cast<int>(p);
+    if (model.parts[p].kind == model::PartKind::member) {
+      waves = of_member(model, shape, waves.part);
+    } else if (model.parts[p].kind == model::PartKind::panel) {
+      const Sheet sheet(model, shape, waves.part);
+      if (sheet.empty()) continue;
+      for (const auto& line : sheet.lines()) waves.lines.push_back(count(line));
+      // around comes first, else the longer
+      if (waves.lines[1].closed || (!waves.lines[0].closed && waves.lines[1].length > waves.lines[0].length))
+        std::swap(waves.lines[0], waves.lines[1]);
+    }
+    if (!waves.lines.empty()) list.push_back(std::move(waves));
+  }
+  return list;
+}
+
+}  // namespace archway::analysis

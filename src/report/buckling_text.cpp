@@ -1,0 +1,183 @@
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/study/verdicts.hpp"
+#include "text_detail.hpp"
+
+namespace archway::report {
+
+namespace {
+using base::Vec3;
+using detail::heading;
+using detail::number;
+using detail::paragraph;
+using detail::Table;
+using detail::vector;
+
+/// "0.3 %": one digit, since it is an estimate.
+std::string percent(double share) {
+  if (!std::isfinite(share)) return "";
+  return share < 1e-5 ? "< 0.001 %" : fmt::format("{:.1g} %", 100 * share);
+}
+
+/// Load factors on two meshes, and where they lead.
+std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& style) {
+  if (!o.second_mesh) return "";
+  const auto& second = *o.second_mesh;
+  Table table({"mode", "this mesh", fmt::format("{:g} times finer", second.refine), "change", "without end",
+               "this mesh off by", "likeness"},
+              "rrrrrrr");
+  for (std::size_t m = 0; m < second.modes.size(); ++m) {
+    const auto& match = second.modes[m];
+    const bool found = match.other >= 0;
+    const double limit = second.extrapolated[m];
+    table.row({fmt::format("{}", m + 1), number(match.load_factor), number(match.other_load_factor),
+               found ? fmt::format("{:+.3f} %", 100 * (match.other_load_factor / match.load_factor - 1)) : "no match",
+               found ? number(limit) : "", found ? fmt::format("{:+.3f} %", 100 * (match.load_factor / limit - 1)) : "",
+               fmt::format("{:.2f}", match.likeness)});
+  }
+  return fmt::format("  second mesh with {} freedoms:\n", second.freedoms) + table.text(style);
+}
+
+/// Where every mode lives and what drives it; effective lengths, sensitivities, verdicts.
+std::string readings_text(const study::Units& units, const study::AnalysisOutcome& o, const TextStyle& style) {
+  const auto& model = *o.geometry;
+  std::string out;
+  if (!o.readings.empty()) {
+    std::vector<std::string> head = {"mode", "strain energy in"};
+    for (const auto& [pattern, factor] : o.growing.terms)
+      if (o.growing.terms.size() > 1) head.push_back("by " + model.patterns[static_cast<std::size_t>(pattern)].name);
+    Table table(head, "rl" + std::string(head.size() - 2, 'r'));
+    for (std::size_t m = 0; m < o.readings.size(); ++m) {
+      std::vector<std::string> row = {fmt::format("{}", m + 1), study::mode_in_words(model, o.readings[m])};
+      for (const double share : o.readings[m].load_shares)
+        if (o.growing.terms.size() > 1) row.push_back(fmt::format("{:.0f} %", 100 * share));
+      table.row(row);
+    }
+    out += table.text(style);
+  }
+  const bool taken_along = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.mode >= 0; });
+  if (taken_along && o.lengths.size() <= 20) {
+    Table table({"member", "mode", fmt::format("axial force then [{}]", units.force),
+                 fmt::format("effective length about y [{}]", units.length), "about z", "slenderness"},
+                "lrrrrr");
+    for (const auto& e : o.lengths)
+      table.row({model.parts[static_cast<std::size_t>(e.part)].name,
+                 e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1), number(-e.axial, 5),
+                 e.mode < 0 ? "" : number(e.about_y, 4), e.mode < 0 ? "" : number(e.about_z, 4),
+                 e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""});
+    out += table.text(style);
+  }
+  if (!o.sensitivities.empty()) {
+    Table table({"factor 1 changes by, for 1 % more of", ""}, "lr");
+    for (const auto& s : o.sensitivities)
+      table.row({s.part < 0 ? "stiffness of " + s.springs : model.parts[static_cast<std::size_t>(s.part)].name,
+                 fmt::format("{:+.3f} %", s.relative[0])});
+    out += table.text(style);
+  }
+  out += second_mesh_text(o, style);
+  for (const auto& v : o.verdicts)
+    out +=
+        fmt::format("  required {} for {}: {}{}\n", number(v.required), v.group, v.met ? "passed" : "FAILED",
+                    v.mode < 0 ? "" : fmt::format(" ({} in mode {}, '{}')", number(v.load_factor), v.mode + 1, v.part));
+  return out;
+}
+
+/// Hand formulas beside the analyses they belong to.
+std::string hand_checks_text(const study::StudyResult& result, const TextStyle& style) {
+  if (result.hand_checks.empty()) return "";
+  Table table({"analysis", "mode", "formula", "critical by formula", "as load factor", "analysis is"}, "lrlrrr");
+  for (const auto& h : result.hand_checks)
+    table.row({h.spec.of, fmt::format("{}", h.spec.mode), h.spec.formula, fmt::format("{} {}", number(h.value), h.unit),
+               number(h.load_factor), fmt::format("{:+.2f} %", 100 * h.deviation)});
+  std::string out = "\n" + heading("Beside hand formulas", style) + table.text(style);
+  std::vector<std::string> told;
+  for (const auto& h : result.hand_checks) {
+    if (std::find(told.begin(), told.end(), h.spec.formula) != told.end()) continue;
+    told.push_back(h.spec.formula);
+    out +=
+        paragraph("-", fmt::format("{} ({}) assumes: {}", h.spec.formula, h.title, fmt::join(h.assumes, "; ")), style);
+  }
+  return out;
+}
+
+/// Buckling analyses side by side, modes matched by shape.
+std::string shapes_text(const study::StudyResult& result, const TextStyle& style) {
+  std::string out;
+  for (const auto& c : result.shapes) {
+    Table table({fmt::format("mode of {}", c.analysis), "load factor", fmt::format("mode of {}", c.with), "load factor",
+                 "change", "likeness"},
+                "rrrrrr");
+    for (const auto& m : c.modes) {
+      const bool found = m.other >= 0;
+      table.row({fmt::format("{}", m.mode + 1), number(m.load_factor), found ? fmt::format("{}", m.other + 1) : "none",
+                 number(m.other_load_factor),
+                 found ? fmt::format("{:+.2f} %", 100 * (m.load_factor / m.other_load_factor - 1)) : "",
+                 fmt::format("{:.2f}", m.likeness)});
+    }
+    out += "\n" + heading(fmt::format("{} beside {}, modes matched by shape", c.analysis, c.with), style) +
+           table.text(style);
+  }
+  return out;
+}
+}  // namespace
+
+std::string detail::modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o,
+                               const analysis::BucklingResult& r, const TextStyle& style) {
+  if (!r.usable()) return "";
+  std::string out;
+  if (std::isfinite(r.growing_imbalance))
+    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
+                       vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
+                       std::max(r.growing_imbalance, 1e-16));
+  if (r.no_compression) return out + fmt::format("  {}\n", r.message);
+  Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
+               fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", "mesh error", ""},
+              "rrrlrrl");
+  const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
+    for (std::size_t m = 0; m < modes.size(); ++m) {
+      const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
+      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor), number(force.norm()),
+                 vector(force), fmt::format("{:.0e}", modes[m].residual),
+                 sign > 0 && m < o.readings.size() ? percent(o.readings[m].mesh_error) : "",
+                 sign < 0                 ? "load reversed"
+                 : modes[m].repeated      ? "one of a pair"
+                 : modes[m].close_to_next ? "close to next"
+                                          : ""});
+    }
+  };
+  add(r.modes, 1);
+  add(r.negative_modes, -1);
+  out += table.text(style);
+  if (!o.held.terms.empty())
+    out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
+  if (o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm()) ||
+      o.growing_total.force.norm() == 0.0)
+    out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
+  out +=
+      r.complete()
+          ? fmt::format(
+                "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
+                r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
+          : fmt::format("  NOT proved complete: {}\n", r.proof.message);
+  if (!o.readings.empty()) out += "  mesh error: estimated from the jumps of the mode's stresses, either way\n";
+  return out + readings_text(spec.units, o, style);
+}
+
+std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
+  const std::string preloads = detail::preloads_text(result, style);
+  if (result.comparison.empty()) return preloads;
+  const auto& u = result.spec.units;
+  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
+               fmt::format("movement [{}]", u.length), ""},
+              "lllrrrrl");
+  for (const auto& r : result.comparison)
+    table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
+               std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
+  return preloads + heading("Comparison", style) + table.text(style) + shapes_text(result, style) +
+         hand_checks_text(result, style);
+}
+
+}  // namespace archway::report

@@ -1,0 +1,138 @@
+#include <algorithm>
+#include <cmath>
+#include <openssl/evp.h>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "archway/model/surface.hpp"
+#include "archway/report/figures.hpp"
+#include "archway/study/verdicts.hpp"
+#include "mesh_picture_detail.hpp"
+#include "moving_modes_page.hpp"
+#include "raster_detail.hpp"
+
+namespace archway::report {
+
+namespace {
+using nlohmann::ordered_json;
+constexpr int kMostNodes = 200000;
+
+template <class T>
+std::string packed(const std::vector<T>& values) {
+  const std::size_t size = values.size() * sizeof(T);
+  std::string out(4 * ((size + 2) / 3) + 1, '\0');
+  const int written = EVP_EncodeBlock(reinterpret_cast<unsigned char*>(out.data()),
+                                      reinterpret_cast<const unsigned char*>(values.data()), static_cast<int>(size));
+  out.resize(static_cast<std::size_t>(written));
+  return out;
+}
+
+ordered_json model_part(const model::Model& model) {
+  std::vector<float> places;
+  base::Vec3 low = model.nodes[0], high = low;
+  for (const auto& n : model.nodes) {
+    low = low.cwiseMin(n), high = high.cwiseMax(n);
+    for (int k = 0; k < 3; ++k) places.push_back(static_cast<float>(n[k]));
+  }
+  std::vector<std::uint32_t> triangles, edges, lines;
+  const auto add = [](std::vector<std::uint32_t>& to, std::initializer_list<int> nodes) {
+    for (const int n : nodes) to.push_back(static_cast<std::uint32_t>(n));
+  };
+  for (const auto& facet : model::outer_facets(model)) {
+    const auto corners = static_cast<std::size_t>(facet.corners());
+    std::vector<int> around;
+    for (std::size_t k = 0; k < corners; ++k) {
+      around.push_back(facet.nodes[k]);
+      if (facet.nodes.size() > 4) around.push_back(facet.nodes[k + 4]);
+    }
+    for (std::size_t k = 1; k + 1 < around.size(); ++k) add(triangles, {around[0], around[k], around[k + 1]});
+  }
+  for (const auto& [a, b] : detail::outline(model)) add(edges, {a, b});
+  for (const auto& e : model.line_elements)
+    for (std::size_t k = 0; k < 3; ++k) add(lines, {e.nodes[k], e.nodes[k + 1]});
+  for (const auto& b : model.bar_elements) add(lines, {b.nodes[0], b.nodes[1]});
+  const base::Vec3 middle = 0.5 * (low + high);
+  return {{"places", packed(places)},    {"triangles", packed(triangles)},
+          {"outline", packed(edges)},    {"lines", packed(lines)},
+          {"size", (high - low).norm()}, {"middle", {middle.x(), middle.y(), middle.z()}}};
+}
+
+std::string shape_of(const Eigen::VectorXd& shape) {
+  double most = 0;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+    most = std::max(most, shape.segment<3>(n).norm());
+  std::vector<std::int16_t> values;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+    for (Eigen::Index k = 0; k < 3; ++k)
+      values.push_back(static_cast<std::int16_t>(std::lround(32767 * shape[n + k] / std::max(most, 1e-300))));
+  return packed(values);
+}
+
+ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size_t model) {
+  const auto& mode = o.buckling->modes[m];
+  const double critical = (o.held_total.force + mode.load_factor * o.growing_total.force).norm();
+  ordered_json j = {{"analysis", o.spec.name},
+                    {"structure", study::to_text(o.spec.variant)},
+                    {"number", m + 1},
+                    {"factor", fmt::format("{:.6g}", mode.load_factor)},
+                    {"critical", fmt::format("{:.6g}", critical)},
+                    {"note", mode.repeated        ? "one of a pair"
+                             : mode.close_to_next ? "close to the next"
+                                                  : ""},
+                    {"error", ""},
+                    {"words", ""},
+                    {"model", model},
+                    {"shape", shape_of(mode.shape)}};
+  if (m < o.readings.size()) {
+    const auto& r = o.readings[m];
+    j["error"] = fmt::format("{:.1g} %", 100 * std::max(r.mesh_error, 1e-6));
+    std::string words = study::mode_in_words(*o.model, r);
+    if (r.load_shares.size() > 1) {
+      words += "; driven by";
+      for (std::size_t t = 0; t < r.load_shares.size(); ++t)
+        words += fmt::format("{} {} {:.0f} %", t == 0 ? "" : ",",
+                             o.model->patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name,
+                             100 * r.load_shares[t]);
+    }
+    j["words"] = words;
+  }
+  return j;
+}
+}  // namespace
+
+std::string moving_modes_page(const study::StudyResult& result, int most_modes) {
+  ordered_json data;
+  data["title"] = result.spec.title;
+  data["force"] = result.spec.units.force;
+  data["models"] = ordered_json::array();
+  data["modes"] = ordered_json::array();
+  for (int k = 0; k <= 16; ++k) {
+    const auto colour = detail::scale_colour(k / 16.0);
+    for (const double part : {colour.r, colour.g, colour.b}) data["ramp"].push_back(std::round(1e4 * part) / 1e4);
+  }
+  std::vector<const model::Model*> models;
+  for (const auto& o : result.outcomes) {
+    if (!o.buckling || o.buckling->modes.empty() || o.geometry->node_count() > kMostNodes) continue;
+    const auto at = std::find(models.begin(), models.end(), o.geometry.get());
+    const auto number = static_cast<std::size_t>(at - models.begin());
+    if (at == models.end()) {
+      models.push_back(o.geometry.get());
+      data["models"].push_back(model_part(*o.geometry));
+    }
+    const std::size_t count = std::min(o.buckling->modes.size(), static_cast<std::size_t>(std::max(0, most_modes)));
+    for (std::size_t m = 0; m < count; ++m) data["modes"].push_back(mode_part(o, m, number));
+  }
+  if (data["modes"].empty()) return "";
+  const base::Mat3 axes = detail::view_axes(*models[0]).transpose();
+  for (int column = 0; column < 4; ++column)  // a 4 x 4 matrix, column by column
+    for (int row = 0; row < 4; ++row)
+      data["axes"].push_back(row < 3 && column < 3 ? axes(row, column) : row == column ? 1.0 : 0.0);
+  std::string page = detail::kMovingModesPage,
+              text = data.dump(-1, ' ', true, nlohmann::json::error_handler_t::replace);
+  for (std::size_t k = text.find("</"); k != std::string::npos; k = text.find("</", k + 3)) text.insert(k + 1, 1, '\\');
+  const std::string mark = "@DATA@";
+  return page.replace(page.find(mark), mark.size(), text);
+}
+
+}  // namespace archway::report

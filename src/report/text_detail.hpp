@@ -1,0 +1,37 @@
+#pragma once
+#include "archway/report/text.hpp"
+
+/// Pieces that the texts for the terminal are made of.
+namespace archway::report::detail {
+
+/// Short; "-" for what is not a finite number.
+std::string number(double value, int digits = 6);
+/// Three numbers; those that are noise beside the whole are shown as 0.
+std::string vector(const base::Vec3& v);
+
+/// Columns as wide as their widest cell; numbers to the right.
+class Table {
+ public:
+  Table(std::vector<std::string> head, std::string alignment) : alignment_(std::move(alignment)) {
+    rows_.push_back(std::move(head));
+  }
+  void row(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
+  std::string text(const TextStyle& style, const std::string& indent = "  ") const;
+
+ private:
+  std::vector<std::vector<std::string>> rows_;
+  std::string alignment_;
+};
+
+std::string heading(const std::string& text, const TextStyle& style);
+/// Breaks a sentence at the width, with a sign in front.
+std::string paragraph(const std::string& sign, const std::string& text, const TextStyle& style);
+std::string warnings_text(const std::vector<std::string>& warnings, const TextStyle& style);
+
+/// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
+std::string preloads_text(const study::StudyResult& result, const TextStyle& style);
+/// Load factors of a buckling analysis, and what is read from its modes.
+std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
+                       const TextStyle& style);
+
+}  // namespace archway::report::detail

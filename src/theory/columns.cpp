@@ -1,0 +1,105 @@
+#include "archway/theory/columns.hpp"
+
+#include <cmath>
+
+#include <Eigen/Dense>
+
+#include "archway/base/errors.hpp"
+#include "line_basis_detail.hpp"
+
+namespace archway::theory {
+
+namespace {
+using detail::LineBasis;
+constexpr double kPi = 3.14159265358979323846;
+constexpr int kDegree = 11;
+
+void hold(std::vector<int>& held, LineEnd end, int joint) {
+  if (end == LineEnd::fixed || end == LineEnd::pinned) held.push_back(LineBasis::value_at(joint));
+  if (end == LineEnd::fixed || end == LineEnd::guided) held.push_back(LineBasis::slope_at(joint));
+}
+
+/// Pieces cut in `kCuts` each, and what varies along them.
+class Line {
+ public:
+  static constexpr int kCuts = 4;
+  explicit Line(const Column& column) : column_(column) {
+    joints_.push_back(0);
+    for (const auto& piece : column.pieces) {
+      if (!(piece.length > 0) || !(piece.bending_start > 0) || piece.bending_end < 0)
+        throw base::InputError("", "a piece of the column has no length or no stiffness", "make them larger than zero");
+      starts_.push_back(joints_.back());
+      for (int cut = 1; cut <= kCuts; ++cut) joints_.push_back(starts_.back() + piece.length * cut / kCuts);
+    }
+  }
+  const std::vector<double>& joints() const { return joints_; }
+  double bending(double x) const {
+    const auto& p = piece(x);
+    if (!(p.bending_end > 0)) return p.bending_start;
+    const double share = (x - start(x)) / p.length, power = 1 / p.taper_power;
+    const double root = (1 - share) * std::pow(p.bending_start, power) + share * std::pow(p.bending_end, power);
+    return std::pow(root, p.taper_power);
+  }
+  double axial(double x) const {
+    const auto& p = piece(x);
+    return p.axial + p.axial_spread * (start(x) + p.length - x);
+  }
+  double held(double x) const { return piece(x).held_axial; }
+
+ private:
+  std::size_t at(double x) const {
+    std::size_t k = starts_.size() - 1;
+    while (k > 0 && starts_[k] > x) --k;
+    return k;
+  }
+  const Column::Piece& piece(double x) const { return column_.pieces[at(x)]; }
+  double start(double x) const { return starts_[at(x)]; }
+  const Column& column_;
+  std::vector<double> joints_, starts_;
+};
+}  // namespace
+
+std::vector<double> column_factors(const Column& column, int count) {
+  if (column.pieces.empty()) throw base::InputError("", "the column has no pieces", "give it a length and a stiffness");
+  const Line line(column);
+  const LineBasis basis(line.joints(), kDegree);
+  Eigen::MatrixXd stiffness = basis.integrate(2, 2, [&](double x) { return line.bending(x); });
+  stiffness -= basis.integrate(1, 1, [&](double x) { return line.held(x); });
+  if (column.bed > 0) stiffness += basis.integrate(0, 0, column.bed);
+  const int last = basis.last_joint();
+  const auto spring = [&](int freedom, double value) { stiffness(freedom, freedom) += value; };
+  spring(LineBasis::slope_at(0), column.start_turning);
+  spring(LineBasis::slope_at(last), column.end_turning);
+  spring(LineBasis::value_at(last), column.end_sideways);
+  for (std::size_t j = 0; j < column.joint_sideways.size(); ++j)
+    spring(LineBasis::value_at(static_cast<int>(j + 1) * Line::kCuts), column.joint_sideways[j]);
+  const Eigen::MatrixXd geometric = -basis.integrate(1, 1, [&](double x) { return line.axial(x); });
+  std::vector<int> held;
+  hold(held, column.start, 0);
+  hold(held, column.end, last);
+  return detail::lowest_factors(detail::reduced(stiffness, held), detail::reduced(geometric, held), count);
+}
+
+double portal_load(const Portal& portal) {
+  Column column;
+  column.pieces = {{portal.height, portal.column_bending, 0, 1, 1.0, 0, 0}};
+  column.start = portal.fixed_bases ? LineEnd::fixed : LineEnd::pinned;
+  column.end = portal.sways ? LineEnd::free : LineEnd::pinned;
+  column.end_turning = (portal.sways ? 6 : 2) * portal.beam_bending / portal.span;
+  return column_factors(column, 1).at(0);
+}
+
+std::vector<double> flexural_torsional_loads(const TorsionalColumn& c, int half_waves) {
+  const double wave = half_waves * kPi / c.length, e = c.youngs_modulus * wave * wave;
+  const double ys = c.shear_centre_y, zs = c.shear_centre_z;
+  const double polar = (c.second_moment_y + c.second_moment_z) / c.area + ys * ys + zs * zs;
+  // v (along y), w (along z) and twist of the shear centre; the axial force acts through the centroid
+  Eigen::Matrix3d stiffness, geometric;
+  stiffness << e * c.second_moment_z, e * c.product_moment, 0,  //
+      e * c.product_moment, e * c.second_moment_y, 0,           //
+      0, 0, e * c.warping_constant + c.shear_modulus * c.torsion_constant;
+  geometric << 1, 0, zs, 0, 1, -ys, zs, -ys, polar;
+  return detail::lowest_factors(Eigen::MatrixXd(stiffness), Eigen::MatrixXd(-geometric), 3);
+}
+
+}  // namespace archway::theory
