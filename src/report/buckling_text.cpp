@@ -13,14 +13,9 @@ using base::Vec3;
 using detail::heading;
 using detail::number;
 using detail::paragraph;
+using detail::percent;
 using detail::Table;
 using detail::vector;
-
-/// "0.3 %": one digit, since it is an estimate.
-std::string percent(double share) {
-  if (!std::isfinite(share)) return "";
-  return share < 1e-5 ? "< 0.001 %" : fmt::format("{:.1g} %", 100 * share);
-}
 
 /// Load factors on two meshes, and where they lead.
 std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& style) {

@@ -10,7 +10,7 @@
 #include "archway/study/verdicts.hpp"
 #include "mesh_picture_detail.hpp"
 #include "moving_modes_page.hpp"
-#include "raster_detail.hpp"
+#include "text_detail.hpp"
 
 namespace archway::report {
 
@@ -86,7 +86,7 @@ ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size
                     {"shape", shape_of(mode.shape)}};
   if (m < o.readings.size()) {
     const auto& r = o.readings[m];
-    j["error"] = fmt::format("{:.1g} %", 100 * std::max(r.mesh_error, 1e-6));
+    j["error"] = detail::percent(r.mesh_error);
     std::string words = study::mode_in_words(*o.model, r);
     if (r.load_shares.size() > 1) {
       words += "; driven by";

@@ -11,6 +11,13 @@ std::string number(double value, int digits) {
   return std::isfinite(value) ? fmt::format("{:.{}g}", value, digits) : "-";
 }
 
+std::string percent(double share) {
+  if (!std::isfinite(share)) return "";
+  return share < 1e-5    ? "< 0.001 %"
+         : share < 0.095 ? fmt::format("{:.1g} %", 100 * share)
+                         : fmt::format("{:.0f} %", 100 * share);
+}
+
 namespace {
 /// A value whose size is noise beside `scale` is shown as 0.
 std::string clean(double value, double scale) {
