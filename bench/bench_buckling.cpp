@@ -12,60 +12,17 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
-#include "archway/model/mesh.hpp"
-#include "archway/model/selection.hpp"
+#include "models.hpp"
 
 namespace {
 using namespace archway;
-using model::Vec3;
-
-model::Model with_sheet() {
-  model::Model m;
-  m.materials.push_back({"sheet", 70000, 0.3, 2.7e-9, 0});
-  return m;
-}
-
-model::Part sheet(double thickness) {
-  model::Part part;
-  part.name = "sheet";
-  part.kind = model::PartKind::panel;
-  part.material = 0;
-  part.thickness = thickness;
-  return part;
-}
-
-void hold(model::Model& m, const std::string& group, std::initializer_list<int> freedoms) {
-  for (const int n : m.groups[group])
-    for (const int f : freedoms) m.supports.push_back({n, f, group});
-}
-
-void press(model::Model& m, const std::string& edge, const Vec3& force) {
-  if (m.patterns.empty()) m.patterns.emplace_back().name = "press";
-  for (const auto& [a, b] : model::edges_among(m, m.groups[edge])) m.patterns[0].edge_loads.push_back({a, b, force});
-}
 
 model::Model plate() {
-  model::Model m = with_sheet();
-  model::add_rectangle(m, sheet(2), Vec3::Zero(), Vec3(900, 0, 0), Vec3(0, 600, 0), 150, 110);
-  for (const char* edge : {"sheet.start", "sheet.end", "sheet.left", "sheet.right"}) hold(m, edge, {2});
-  hold(m, "sheet.left", {1});
-  m.supports.push_back({0, 0, "corner"});
-  press(m, "sheet.end", Vec3(-1, 0, 0));
-  for (const auto& [a, b] : model::edges_among(m, m.groups["sheet.start"]))
-    m.patterns[0].edge_loads.push_back({a, b, Vec3(1, 0, 0)});
-  return m;
+  return bench::plate(150, 110);
 }
-
 model::Model cylinder() {
-  model::Model m = with_sheet();
-  model::add_cylinder_strip(m, sheet(1), Vec3::Zero(), Vec3(0, 0, 400), Vec3(250, 0, 0), 2 * M_PI, 236, 70);
-  model::merge_coincident_nodes(m, 1e-6);
-  hold(m, "sheet.left", {0, 1, 2});
-  hold(m, "sheet.right", {0, 1});
-  press(m, "sheet.right", Vec3(0, 0, -1));
-  return m;
+  return bench::cylinder(236, 70);
 }
-
 const std::map<std::string, model::Model (*)()> kModels = {{"plate", plate}, {"cylinder", cylinder}};
 
 analysis::BucklingOptions ten_modes(const model::Model& m) {

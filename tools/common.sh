@@ -2,7 +2,7 @@
 packages="cmake ninja-build g++ git libeigen3-dev libmumps-seq-dev libmetis-dev libopenblas-pthread-dev libcli11-dev
   libtomlplusplus-dev nlohmann-json3-dev libfmt-dev libmuparser-dev libcairo2-dev libpng-dev zlib1g-dev libpugixml-dev libssl-dev
   fonts-dejavu-core"
-developer_packages="catch2 libbenchmark-dev clang-format-14 chromium"
+developer_packages="catch2 libbenchmark-dev clang-format-14 chromium libspectra-dev"
 
 install_missing() {
   missing=""
