@@ -26,6 +26,7 @@ struct Expectation {
   double scale = 1;                      // got = scale x what the pointer finds
   std::optional<double> order_at_least;  // observed order between the last two meshes
   std::vector<double> got;               // one a mesh
+  std::vector<double> estimated;         // one a mesh: the mesh error the program tells; NaN when it tells none
 };
 
 struct Case {
@@ -87,6 +88,50 @@ double find(const json& root, const std::string& pointer) {
   return at->is_number() ? at->get<double>() : std::nan("");
 }
 
+/// The mesh error that the program estimates for the mode an expectation looks at; NaN when it looks at none.
+double estimate_of(const json& root, const std::string& pointer) {
+  const std::string end = "/load_factor";
+  if (pointer.find("/modes/") == std::string::npos || pointer.rfind(end) != pointer.size() - end.size())
+    return std::nan("");
+  const json::json_pointer mode(pointer.substr(0, pointer.size() - end.size()) + "/mesh_error");
+  return root.contains(mode) && root[mode].is_number() ? root[mode].get<double>() : std::nan("");
+}
+
+/// How the estimates of the coarser mesh fare against what the finer one changes.
+struct Bracket {
+  std::string title, quantity;
+  double estimated = 0, change = 0;
+};
+std::vector<Bracket> brackets(const std::vector<Case>& cases) {
+  std::vector<Bracket> list;
+  for (const auto& c : cases)
+    for (const auto& e : c.expectations)
+      if (e.got.size() == 2 && std::isfinite(e.estimated[0]))
+        list.push_back({c.title, e.name, e.estimated[0], std::abs(e.got[0] / e.got[1] - 1)});
+  std::sort(list.begin(), list.end(),
+            [](const auto& a, const auto& b) { return a.estimated * b.change < b.estimated * a.change; });
+  return list;
+}
+/// Changes below this are rounding, or of no concern.
+constexpr double kNoConcern = 1e-4;
+
+std::string bracket_text(const std::vector<Bracket>& list) {
+  std::size_t held = 0, counted = 0;
+  std::vector<double> ratios;
+  for (const auto& b : list) {
+    if (b.change < kNoConcern && b.estimated < kNoConcern) continue;
+    ++counted;
+    held += b.estimated >= b.change ? 1 : 0;
+    ratios.push_back(b.estimated / b.change);
+  }
+  std::sort(ratios.begin(), ratios.end());
+  return fmt::format(
+      "mesh errors estimated on the coarser mesh: {} of {} are at least as large as what the finer mesh changes; half "
+      "of them lie within {:.2g} and {:.2g} times that change",
+      held, counted, ratios.empty() ? 0 : ratios[ratios.size() / 4],
+      ratios.empty() ? 0 : ratios[3 * ratios.size() / 4]);
+}
+
 /// Load factor over the movement of the first watch point, of the first analysis that followed a path.
 void keep_path(Case& c, const json& root, std::size_t mesh) {
   for (const auto& [name, analysis] : root.at("analyses").items()) {
@@ -112,7 +157,10 @@ void run(Case& c) {
     for (const auto& mesh : c.meshes) {
       const auto result = archway::study::run_study(archway::io::parse_study(c.study, c.name + ".toml", mesh));
       const json root = json::parse(archway::io::results_json(result));
-      for (auto& e : c.expectations) e.got.push_back(e.scale * find(root, e.pointer));
+      for (auto& e : c.expectations) {
+        e.got.push_back(e.scale * find(root, e.pointer));
+        e.estimated.push_back(estimate_of(root, e.pointer));
+      }
       keep_path(c, root, static_cast<std::size_t>(&mesh - c.meshes.data()));
     }
   } catch (const InputError& error) {
@@ -165,6 +213,15 @@ std::string markdown(const std::vector<Case>& cases) {
       "their tolerance come first.\n\n"
       "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
   for (const auto& [used, row] : rows) text += row + "\n";
+  const auto list = brackets(cases);
+  text +=
+      "\n## Mesh errors\n\nOf every buckling mode above that was solved on two meshes: the error that the program "
+      "estimates on the coarser one, and what the finer one changes.\nTogether: " +
+      bracket_text(list) + ".\n\n| case | mode | estimated | change | estimate / change |\n|---|---|---|---|---|\n";
+  for (const auto& b : list)
+    if (b.change >= kNoConcern || b.estimated >= kNoConcern)
+      text += fmt::format("| {} | {} | {:.1e} | {:.1e} | {:.2f} |\n", b.title, b.quantity, b.estimated, b.change,
+                          b.estimated / b.change);
   text += "\n## Paths\n\n";
   for (const auto& c : cases)
     if (!c.curves.empty()) text += fmt::format("- [{0}](verification/{1}.svg)\n", c.title, c.name);
@@ -226,6 +283,7 @@ int main(int argc, char** argv) {
     std::ofstream(write) << markdown(cases);
     write_charts(cases, write);
   }
+  std::cout << bracket_text(brackets(cases)) << "\n";
   std::cout << fmt::format("{} known answers, {} failed\n", checked, failed);
   return failed == 0 ? 0 : 5;
 }

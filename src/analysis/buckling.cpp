@@ -78,6 +78,8 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
   result.modes = modes_of(system, state, result.proof.pairs, 1);
+  result.empty_window =
+      result.modes.empty() && result.complete() && (options.lower > 0 || std::isfinite(options.upper));
   if (options.negative != Negative::show || result.proof.ending == algebra::PencilEnding::stopped ||
       result.proof.ending == algebra::PencilEnding::not_definite)
     return;
@@ -123,7 +125,12 @@ void solve_terms(const System& system, algebra::Factorisation& factorisation, co
 
 void detail::conclude(BucklingResult& result) {
   using algebra::PencilEnding;
-  if (result.modes.empty() && result.complete()) result.proof.ending = PencilEnding::none;
+  if (result.modes.empty() && result.complete() && !result.empty_window) result.proof.ending = PencilEnding::none;
+  if (result.empty_window) {
+    result.ending = Ending::done;
+    result.message = "no load factor lies in the window that was asked for, by inertia at its ends";
+    return;
+  }
   switch (result.proof.ending) {
     case PencilEnding::none:
       result.no_compression = true;

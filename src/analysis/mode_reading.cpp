@@ -139,6 +139,16 @@ std::vector<double> shares(const VectorXd& values) {
   const VectorXd own = values / values.sum();
   return {own.data(), own.data() + own.size()};
 }
+
+/// What follows from the shape and the shares of energy alone.
+void read_shape(const model::Model& model, const VectorXd& shape, const std::vector<char>& joints,
+                ModeReading& reading) {
+  const auto lead = std::max_element(reading.energy.begin(), reading.energy.end()) - reading.energy.begin();
+  reading.leading_part = lead == static_cast<std::ptrdiff_t>(model.parts.size()) ? -1 : static_cast<int>(lead);
+  read_joints(shape, joints, reading);
+  read_section(model, shape, reading);
+  reading.waves = wave_counts(model, shape);
+}
 }  // namespace
 
 std::vector<ModeReading> read_modes(const System& system, const BucklingOptions& options,
@@ -168,13 +178,23 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
     reading.energy = shares(energy.col(column));
     reading.work = shares(work.col(column));
     reading.held_share = held_forms[column] / energy.col(column).sum();
-    const auto lead = std::max_element(reading.energy.begin(), reading.energy.end()) - reading.energy.begin();
-    reading.leading_part =
-        lead == static_cast<std::ptrdiff_t>(system.model().parts.size()) ? -1 : static_cast<int>(lead);
-    read_joints(result.modes[m].shape, joints, reading);
-    read_section(system.model(), result.modes[m].shape, reading);
-    reading.waves = wave_counts(system.model(), result.modes[m].shape);
+    read_shape(system.model(), result.modes[m].shape, joints, reading);
     reading.mesh_error = errors[m];
+  }
+  return readings;
+}
+
+std::vector<ModeReading> read_modes_about(const System& system, const StateInPlace& base,
+                                          const BucklingResult& result) {
+  std::vector<ModeReading> readings(result.modes.size());
+  if (readings.empty()) return readings;
+  State state = State::reference(system.model());
+  system.advance(state, base.displacement);
+  const MatrixXd energy = system.forms_by_part(state, {}, false, shapes_of(result));
+  const auto joints = joints_of(system.model());
+  for (std::size_t m = 0; m < readings.size(); ++m) {
+    readings[m].energy = shares(energy.col(static_cast<Eigen::Index>(m)));
+    read_shape(system.model(), result.modes[m].shape, joints, readings[m]);
   }
   return readings;
 }

@@ -35,22 +35,20 @@ WaveCount count(const Line& line) {
   std::vector<std::pair<double, double>> kept;  // place, value
   for (std::size_t i = 0; i < line.values.size(); ++i)
     if (std::abs(line.values[i]) > kCounts * most) kept.emplace_back(line.places[i], line.values[i]);
-  int changes = 0;
-  double first = 0, last = 0;
+  std::vector<double> zeros = {0};
   for (std::size_t i = 1; i < kept.size(); ++i) {
-    if (kept[i].second * kept[i - 1].second > 0) continue;
-    last = 0.5 * (kept[i].first + kept[i - 1].first);
-    if (changes++ == 0) first = last;
+    const auto [x0, v0] = kept[i - 1];
+    const auto [x1, v1] = kept[i];
+    if (v0 * v1 < 0) zeros.push_back(x0 + (x1 - x0) * v0 / (v0 - v1));
   }
-  if (line.closed) {
-    if (changes % 2 == 1) ++changes;  // where the line meets itself
-    w.half_waves = changes;
-  } else {
-    w.half_waves = changes + 1;
-  }
-  // the waves between the outermost changes of sign are whole ones, and where the buckle is
-  const double wave =
-      changes > 2 && !line.closed ? (last - first) / (changes - 1) : w.length / std::max(1, w.half_waves);
+  zeros.push_back(w.length);
+  const auto changes = static_cast<int>(zeros.size()) - 2;
+  w.half_waves = line.closed ? changes + changes % 2  // where the line meets itself
+                             : changes + 1;
+  // the shortest stretch between zeros is the one the mesh has to show; on a closed line the ends are none
+  double wave = w.length / std::max(1, w.half_waves);
+  const std::size_t ends = line.closed ? 1 : 0;
+  for (std::size_t i = 1 + ends; i + ends < zeros.size(); ++i) wave = std::min(wave, zeros[i] - zeros[i - 1]);
   w.elements_per_half_wave = w.length > 0 ? line.elements * wave / w.length : 0;
   return w;
 }

@@ -16,6 +16,7 @@ class StructureReader : SpotReader {
   study::StudySpec read(TableReader& root) {
     root.each_named("materials", "material", [&](const std::string& name, TableReader& t) { material(name, t); });
     root.each_named("profiles", "profile", [&](const std::string& name, TableReader& t) { profile(name, t); });
+    read_laminates(root);
     root.each("members", "this member", [&](TableReader& t) { member(t); });
     root.each("bars", "this bar", [&](TableReader& t) { bar(t); });
     root.each("panels", "this panel", [&](TableReader& t) { panel(t); });
@@ -48,6 +49,38 @@ class StructureReader : SpotReader {
     m.material.expansion = t.number("expansion", m.material.expansion);
     positive(t, "youngs_modulus", m.material.youngs_modulus);
     spec_.materials.push_back(m);
+  }
+
+  void read_laminates(TableReader& root) {
+    std::map<std::string, theory::Ply> kinds;
+    root.each_named("plies", "ply", [&](const std::string& name, TableReader& t) {
+      theory::Ply p;
+      p.youngs_along = t.number("youngs_along");
+      p.youngs_across = t.number("youngs_across");
+      p.poisson_ratio = t.number("poisson_ratio");
+      p.shear_12 = t.number("shear_12");
+      p.shear_13 = t.number("shear_13", p.shear_12);
+      p.shear_23 = t.number("shear_23", p.shear_12);
+      p.density = t.number("density", 0.0);
+      kinds[name] = p;
+    });
+    root.each_named("laminates", "laminate", [&](const std::string& name, TableReader& t) {
+      study::LaminateSpec l;
+      l.place = t.place();
+      l.name = name;
+      t.each("layup", "this ply", [&](TableReader& p) {
+        const std::string kind = p.text("ply");
+        std::vector<std::string> names;
+        for (const auto& [known, ply] : kinds) names.push_back(known);
+        if (kinds.count(kind) == 0)
+          reading_.complain(p.place(), fmt::format("there is no ply named '{}'", kind), base::suggestion(kind, names));
+        auto ply = kinds[kind];
+        ply.thickness = p.number("thickness");
+        ply.angle_degrees = p.number("angle", 0.0);
+        l.plies.push_back(ply);
+      });
+      spec_.laminates.push_back(l);
+    });
   }
 
   void profile(const std::string& name, TableReader& t) {
@@ -272,12 +305,17 @@ class StructureReader : SpotReader {
     study::PanelSpec p;
     p.place = t.place();
     p.name = t.text("name");
-    p.material = t.text("material");
+    if (t.has("laminate")) {
+      p.laminate = t.text("laminate");
+      p.fibres = t.vector("fibres");
+    } else {
+      p.material = t.text("material");
+    }
     p.offset = t.number("offset", 0.0);
     p.faces = static_cast<model::Faces>(t.choice("faces", {"four", "three", "nine"}, "four"));
     p.surface = static_cast<study::Surface>(
         t.choice("surface", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));
-    if (p.surface != study::Surface::extrusion) {
+    if (p.surface != study::Surface::extrusion && p.laminate.empty()) {
       p.thickness = t.number("thickness");
       positive(t, "thickness", p.thickness);
     }

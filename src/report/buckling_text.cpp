@@ -127,7 +127,7 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
     out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
                        vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
                        std::max(r.growing_imbalance, 1e-16));
-  if (r.no_compression) return out + fmt::format("  {}\n", r.message);
+  if (r.no_compression || r.empty_window) return out + fmt::format("  {}\n", r.message);
   Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
                fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", "mesh error", ""},
               "rrrlrrl");

@@ -55,6 +55,32 @@ void advise_on_panels(const model::Model& model, Advice& list) {
   }
 }
 
+/// Whether the mesh can show the first mode.
+void advise_on_fineness(const AnalysisOutcome& outcome, Advice& list) {
+  constexpr double coarse = 0.05, changed = 0.02;
+  if (outcome.readings.empty()) return;
+  const auto& first = outcome.readings[0];
+  const double elements = elements_per_half_wave(first);
+  const bool is_line =
+      first.leading_part >= 0 &&
+      outcome.model->parts[static_cast<std::size_t>(first.leading_part)].kind == model::PartKind::member;
+  if (elements < kFewElements && !is_line)
+    list.push_back(fmt::format("mode 1 has only {:.1f} elements per half wave ({}): refine, {:g} and more show it well",
+                               elements, waves_in_words(*outcome.model, first), kFewElements));
+  if (first.mesh_error > coarse)
+    list.push_back(fmt::format(
+        "the mesh makes the factor of mode 1 uncertain by about {:.0f} %: refine, or add second_mesh = 2 to "
+        "see the trend",
+        100 * first.mesh_error));
+  if (!outcome.second_mesh || outcome.second_mesh->modes.empty()) return;
+  const auto& match = outcome.second_mesh->modes[0];
+  if (match.other < 0)
+    list.push_back("no mode of the finer mesh looks like mode 1: the mesh decides which mode comes first");
+  else if (std::abs(match.other_load_factor / match.load_factor - 1) > changed)
+    list.push_back(fmt::format("on the finer mesh the factor of mode 1 changes by {:+.1f} %",
+                               100 * (match.other_load_factor / match.load_factor - 1)));
+}
+
 void advise_on_modes(const StudySpec& spec, const model::Model& model, const AnalysisOutcome& outcome, Advice& list) {
   const auto& r = *outcome.buckling;
   if (r.no_compression) {
@@ -101,6 +127,7 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
         fmt::format("movements before buckling are not small: {:.3g} {} at the critical load by linear theory ({:.1f} "
                     "% of the structure's size); follow the path",
                     largest, spec.units.length, 100 * largest / model.size()));
+  advise_on_fineness(outcome, list);
   if (outcome.base && outcome.base->yield.load_factor < first.load_factor) {
     const auto& yield = outcome.base->yield;
     const auto& peak = outcome.base->at_critical[static_cast<std::size_t>(yield.part)];

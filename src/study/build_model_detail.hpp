@@ -93,6 +93,9 @@ class StructureBuilder : public Workshop {
 
  protected:
   void materials_and_profiles();
+  void add_laminate(const LaminateSpec& l);
+  /// Material or laminate, thickness.
+  model::Part wall_of(const PanelSpec& p);
   void add_profile(const ProfileSpec& p, const std::string& name, const std::map<std::string, double>& dimensions);
   model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
   void parts();

@@ -14,6 +14,36 @@ constexpr double kStiffShear = 100;
 void StructureBuilder::materials_and_profiles() {
   for (const auto& m : spec_.materials) model_.materials.push_back(m.material);
   for (const auto& p : spec_.profiles) at(p.place, [&] { add_profile(p, p.name, p.dimensions); });
+  for (const auto& l : spec_.laminates) at(l.place, [&] { add_laminate(l); });
+}
+
+/// A laminate and a material of its mean shear stiffness and mass, for what asks for one.
+void StructureBuilder::add_laminate(const LaminateSpec& l) {
+  const auto stiffness = theory::laminate_stiffness(l.plies);
+  model_.laminates.push_back({l.name, stiffness.membrane, stiffness.coupling, stiffness.bending, stiffness.shear});
+  model::Material mean;
+  mean.name = "laminate " + l.name;
+  mean.poisson_ratio = 0.3;
+  mean.youngs_modulus = 2 * (1 + mean.poisson_ratio) * stiffness.membrane(2, 2) / stiffness.thickness;
+  mean.density = stiffness.density;
+  model_.materials.push_back(mean);
+}
+
+model::Part StructureBuilder::wall_of(const PanelSpec& p) {
+  model::Part part =
+      part_of(p.name, model::PartKind::panel, p.laminate.empty() ? p.material : "laminate " + p.laminate, p.place);
+  part.thickness = p.thickness;
+  if (p.laminate.empty()) return part;
+  for (std::size_t k = 0; k < spec_.laminates.size(); ++k) {
+    if (spec_.laminates[k].name != p.laminate) continue;
+    part.laminate = static_cast<int>(k);
+    for (const auto& ply : spec_.laminates[k].plies) part.thickness += ply.thickness;
+  }
+  part.fibres = p.fibres;
+  if (p.faces != model::Faces::nine)
+    complain(p.place, fmt::format("panel '{}' is a laminate, which only nine-node elements can be", p.name),
+             "add faces = \"nine\"");
+  return part;
 }
 
 void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name,
@@ -181,10 +211,9 @@ std::vector<model::Spacing> StructureBuilder::panel_spacings() {
 }
 
 void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spacing) {
-  model::Part part = part_of(p.name, model::PartKind::panel, p.material, p.place);
-  part.thickness = p.thickness;
+  model::Part part = wall_of(p);
   part.offset_z = p.offset;
-  if (p.surface != Surface::extrusion && !(p.thickness > 0))
+  if (p.surface != Surface::extrusion && !(part.thickness > 0))
     complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
   const double angle = p.angle_degrees * M_PI / 180;
   const std::size_t first = model_.shell_elements.size();

@@ -125,7 +125,8 @@ class Chain {
     const bool ready = outcome.spec.kind == AnalysisKind::gnia ? seed(outcome) : stand_on_path(outcome);
     if (watcher_.started) watcher_.started(spec, outcome);
     if (ready) solve(outcome);
-    outcome.warnings = advice_on(stage_->spec, *stage_->model, outcome);
+    const auto advice = advice_on(stage_->spec, *stage_->model, outcome);
+    outcome.warnings.insert(outcome.warnings.end(), advice.begin(), advice.end());
     if ((outcome.buckling && outcome.buckling->ending == analysis::Ending::stopped_by_caller) ||
         (outcome.path && outcome.path->ending == analysis::Ending::stopped_by_caller))
       result_.stopped = true;
@@ -255,10 +256,16 @@ class Chain {
     options.lower = spec.above;
     options.upper = spec.below;
     options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
-    outcome.buckling = std::make_shared<analysis::BucklingResult>(
-        outcome.in_place ? analysis::buckling_about(analysis::System(*outcome.geometry), *outcome.in_place, options,
-                                                    watcher_.buckling)
-                         : analysis::linear_buckling(*stage_->system, options, watcher_.buckling));
+    if (outcome.in_place) {
+      const analysis::System system(*outcome.geometry);
+      outcome.buckling = std::make_shared<analysis::BucklingResult>(
+          analysis::buckling_about(system, *outcome.in_place, options, watcher_.buckling));
+      outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
+      if (const auto text = where_bases_differ(outcome); !text.empty()) outcome.warnings.push_back(text);
+    } else {
+      outcome.buckling = std::make_shared<analysis::BucklingResult>(
+          analysis::linear_buckling(*stage_->system, options, watcher_.buckling));
+    }
     const auto& result = *outcome.buckling;
     if (!result.modes.empty() && !outcome.in_place) {
       outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*stage_->system, options, result));
@@ -272,11 +279,31 @@ class Chain {
     if (spec.second_mesh > 0) repeat_finer(outcome, options);
   }
 
+  /// What to say when buckling about a state of a path comes at another load than about the linear preload.
+  std::string where_bases_differ(const AnalysisOutcome& outcome) const {
+    constexpr double told = 0.05;
+    const auto& path = *result_.find(outcome.spec.from);
+    const double linear = critical_factor(path.spec);
+    if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms)
+      return "";
+    double at = 0;
+    for (const auto& i : path.path->increments)
+      if (i.number == outcome.spec.increment) at = i.load_factor;
+    const double here = at + outcome.buckling->modes[0].load_factor;
+    if (std::abs(here / linear - 1) < told) return "";
+    return fmt::format(
+        "about increment {} of '{}' the structure buckles at {:.5g} + {:.5g} = {:.5g} times the growing load, about "
+        "the "
+        "linear preload at {:.5g}: movements before buckling matter here, trust the path",
+        outcome.spec.increment, outcome.spec.from, at, here - at, here, linear);
+  }
+
   void find_sensitivities(AnalysisOutcome& outcome, const analysis::BucklingOptions& options) const {
     const auto& model = *stage_->model;
     std::vector<int> parts;
     for (std::size_t p = 0; p < model.parts.size(); ++p)
-      if (model.parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));
+      if (model.parts[p].kind != model::PartKind::solid && model.parts[p].laminate < 0)
+        parts.push_back(static_cast<int>(p));
     std::set<std::string> springs;
     for (const auto& spring : model.springs) springs.insert(spring.name);
     outcome.sensitivities =
@@ -375,6 +402,8 @@ class Chain {
     if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
     if (r.no_compression)
       row.note = "no positive factor";
+    else if (r.empty_window)
+      row.note = "none in the window";
     else if (!r.usable())
       row.note = analysis::to_text(r.ending);
     else if (!r.complete())

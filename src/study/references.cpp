@@ -101,10 +101,10 @@ class ReferenceCheck {
                            i.mode_of, a.name),
                base::suggestion(i.mode_of, before_));
     else if (differ(a, *spec_.find_analysis(i.mode_of)))
-      complain(a.place,
-               fmt::format("analysis '{}' is done on another structure than '{}', whose mode it takes", a.name,
-                           i.mode_of),
-               "give both the same set = { ... } and refine");
+      complain(
+          a.place,
+          fmt::format("analysis '{}' is done on another structure than '{}', whose mode it takes", a.name, i.mode_of),
+          "give both the same set = { ... } and refine");
   }
   void one(const ImperfectionSpec& i) {
     const AnalysisSpec* source = spec_.find_analysis(i.mode_of);

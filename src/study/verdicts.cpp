@@ -34,7 +34,9 @@ Verdict verdict_on(const RequirementSpec& required, const model::Model& model, c
     v.mode = 0;
     v.load_factor = result.modes[0].load_factor;
   }
-  const double seen = result.modes.empty() ? 0.0 : result.modes.back().load_factor;
+  const double seen = result.empty_window    ? result.proof.cut
+                      : result.modes.empty() ? 0.0
+                                             : result.modes.back().load_factor;
   v.met = v.mode >= 0 ? v.load_factor >= required.factor : seen >= required.factor || result.no_compression;
   v.shown = v.mode >= 0 || v.met;
   return v;

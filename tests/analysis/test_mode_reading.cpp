@@ -85,14 +85,24 @@ TEST_CASE("modes: sensitivities agree with differences to five digits, all kinds
   const std::string kind = GENERATE("four", "three", "nine");
   INFO(kind);
   auto m = shed(kind);
-  const auto options = mixed({1, 0.7, 0.4, 1.5});
+  m.springs.push_back({"stay", m.groups["sheet.end"].front(), -1, {0, 30, 20, 0, 0, 0}, base::Mat3::Identity()});
+  auto options = mixed({1, 0.7, 0.4, 1.5});
+  const bool holds = GENERATE(false, true);
+  if (holds) {  // weight and sun stay as they are
+    options.held.terms = {options.growing.terms[1], options.growing.terms[3]};
+    options.growing.terms = {options.growing.terms[0], options.growing.terms[2]};
+  }
   const analysis::System system(m);
   const auto result = analysis::linear_buckling(system, options);
-  const auto list = analysis::sensitivities(system, options, result, {0, 1, 2});
-  REQUIRE(list.size() == 3);
+  const auto list = analysis::sensitivities(system, options, result, {0, 1, 2}, {"stay"});
+  REQUIRE(list.size() == 4);
   for (const auto& s : list) {
     const auto factor_with = [&](double times) {
       auto changed = m;
+      if (s.part < 0) {
+        for (double& k : changed.springs[0].stiffness) k *= times;
+        return first_factor(changed, options);
+      }
       auto& part = changed.parts[static_cast<std::size_t>(s.part)];
       part.thickness *= times;
       if (part.kind == model::PartKind::member) {
@@ -108,7 +118,8 @@ TEST_CASE("modes: sensitivities agree with differences to five digits, all kinds
     const double difference =
         (8 * (factor_with(1 + h) - factor_with(1 - h)) - (factor_with(1 + 2 * h) - factor_with(1 - 2 * h))) /
         (12 * h * f);
-    INFO(m.parts[static_cast<std::size_t>(s.part)].name << ": " << s.relative[0] << ", by difference " << difference);
+    INFO((s.part < 0 ? s.springs : m.parts[static_cast<std::size_t>(s.part)].name)
+         << ": " << s.relative[0] << ", by difference " << difference << (holds ? ", part held" : ""));
     CHECK(s.relative[0] == Approx(difference).epsilon(2e-5).margin(1e-6));
   }
 }

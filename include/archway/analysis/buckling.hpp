@@ -41,6 +41,7 @@ struct BucklingResult {
   std::vector<Mode> modes;           ///< rising positive factors
   std::vector<Mode> negative_modes;  ///< factors below zero, nearest to zero first; only when asked
   bool no_compression = false;       ///< no positive factor exists: the growing part never makes the structure unstable
+  bool empty_window = false;         ///< a window of factors was asked for, and none lies in it
   int asked = 0;
   algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;

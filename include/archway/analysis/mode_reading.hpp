@@ -30,7 +30,8 @@ struct PartWaves {
 
 /// Why and where a structure buckles in one mode.
 struct ModeReading {
-  /// Share of every growing pattern, in the order of the growing terms, in the work that drives the mode; their sum is
+  /// Empty for modes about a state of a path. Share of every growing pattern, in the order of the growing terms, in the
+  /// work that drives the mode; their sum is
   /// 1. Exact, since the geometric stiffness is a sum over patterns. With c the factor of a pattern, the load factor f
   /// follows df/dc = -f share / c, so the largest positive share is the pattern that buckles the structure; a negative
   /// one holds against it. With a held part: of the growing part alone.
@@ -67,6 +68,10 @@ int error_order(const model::Model& model, int part);
 
 /// One for every mode of `result`.
 std::vector<ModeReading> read_modes(const System& system, const BucklingOptions& options, const BucklingResult& result);
+
+/// The same for modes about a state of a path, without what needs a linear preload (shares of loads and work, mesh
+/// error): strain energy is that of the tangent's material and stress part at the state.
+std::vector<ModeReading> read_modes_about(const System& system, const StateInPlace& base, const BucklingResult& result);
 
 /// Effective length of a member from the mode that takes it along first.
 struct EffectiveLength {

@@ -36,6 +36,14 @@ struct Profile {
   double wagner_y = 0, wagner_z = 0, wagner_warp = 0, fourth_moment = 0;
 };
 
+/// Layered wall of panels: (N, M) = [A B; B D] (strain, curvature) in its own axes, 1 along the fibres of angle zero.
+/// Meaning and source of every value: theory::LaminateStiffness.
+struct Laminate {
+  std::string name;
+  base::Mat3 membrane = base::Mat3::Zero(), coupling = base::Mat3::Zero(), bending = base::Mat3::Zero();
+  Eigen::Matrix2d shear = Eigen::Matrix2d::Zero();
+};
+
 enum class PartKind { member, panel, bar, solid };
 
 /// A member or bar (line), a panel (surface) or a solid by its name in the study.
@@ -49,8 +57,10 @@ struct Part {
   /// Members: where the centroid lies from the line through the nodes, local y and z. Panels: offset_z is where the
   /// middle surface lies from the nodes, along the normal.
   double offset_y = 0, offset_z = 0;
-  bool warping = false;       ///< members only: the rate of twist is a freedom of its own (restrained warping)
-  bool tension_only = false;  ///< bars only: goes slack instead of carrying compression
+  int laminate = -1;            ///< panels of nine-node elements only: the wall is layered
+  Vec3 fibres = Vec3::UnitX();  ///< then: the direction whose projection on the panel is axis 1 of the laminate
+  bool warping = false;         ///< members only: the rate of twist is a freedom of its own (restrained warping)
+  bool tension_only = false;    ///< bars only: goes slack instead of carrying compression
 };
 
 /// One beam element. nodes[0] and nodes[3] are its ends; nodes[1] and nodes[2] belong to the element alone and lie at
@@ -232,6 +242,7 @@ struct Model {
   std::vector<Vec3> nodes;
   std::vector<Material> materials;
   std::vector<Profile> profiles;
+  std::vector<Laminate> laminates;
   std::vector<Part> parts;
   std::vector<LineElement> line_elements;
   std::vector<ShellElement> shell_elements;

@@ -11,6 +11,7 @@
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/units.hpp"
+#include "archway/theory/laminate.hpp"
 #include "archway/theory/section.hpp"
 
 /// A study as it is written down: what io reads from a study file, and what a program may fill in by hand.
@@ -42,6 +43,13 @@ struct ProfileSpec {
   std::map<std::string, double> dimensions;
   theory::ThinWalled walls;    ///< of the shape "polyline"
   bool shear_flexible = true;  ///< false: shear areas times 100, for comparison with formulas without shear
+  Place place;
+};
+
+/// A layered wall for panels.
+struct LaminateSpec {
+  std::string name;
+  std::vector<theory::Ply> plies;  ///< from the bottom to the top
   Place place;
 };
 
@@ -83,6 +91,8 @@ struct Finer {
 enum class Surface { rectangle, cylinder, revolution, corners, extrusion };
 struct PanelSpec {
   std::string name, material;
+  std::string laminate;  ///< instead of material and thickness; `fibres`: projected on the panel, its angle zero
+  Vec3 fibres = Vec3::UnitX();
   Surface surface = Surface::rectangle;
   model::Faces faces = model::Faces::four;
   double thickness = 0, offset = 0;  ///< offset: of the middle surface from the nodes along the normal
@@ -331,6 +341,7 @@ struct StudySpec {
   std::map<std::string, Vec3> points;
   std::vector<MaterialSpec> materials;
   std::vector<ProfileSpec> profiles;
+  std::vector<LaminateSpec> laminates;
   std::vector<MemberSpec> members;
   std::vector<BarSpec> bars;
   std::vector<PanelSpec> panels;

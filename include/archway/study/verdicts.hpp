@@ -30,6 +30,8 @@ constexpr double kSway = 0.7;
 std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading);
 /// "8 waves around, 1 half wave along in skin", of the part with most energy; empty when they could not be counted.
 std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading);
+/// Fewer elements per half wave than these do not show a mode of a panel well.
+constexpr double kFewElements = 6;
 /// Fewest elements per half wave over the parts that take part; infinite when no wave could be counted.
 double elements_per_half_wave(const analysis::ModeReading& reading);
 

@@ -1,0 +1,37 @@
+#pragma once
+#include <vector>
+
+#include <Eigen/Core>
+
+/// Classical theory of laminated plates, with transverse shear.
+namespace archway::theory {
+
+/// One unidirectional or woven layer, linear elastic.
+struct Ply {
+  double youngs_along = 0, youngs_across = 0;       ///< in the directions of and across the fibres, force / length^2
+  double poisson_ratio = 0;                         ///< nu12: contraction across for stress along
+  double shear_12 = 0, shear_13 = 0, shear_23 = 0;  ///< in the plane, along-normal, across-normal, force / length^2
+  double thickness = 0;
+  double angle_degrees = 0;  ///< from axis 1 of the laminate to the fibres, about the normal
+  double density = 0;
+};
+
+/// Forces (11 22 12) = membrane x strain + coupling x curvature, moments = coupling x strain + bending x curvature,
+/// shear forces (13 23) = shear x shear strain, in the axes of the laminate, about its middle surface.
+struct LaminateStiffness {
+  Eigen::Matrix3d membrane = Eigen::Matrix3d::Zero(), coupling = Eigen::Matrix3d::Zero(),
+                  bending = Eigen::Matrix3d::Zero();  ///< force / length, force, force length: A, B, D
+  Eigen::Matrix2d shear = Eigen::Matrix2d::Zero();    ///< 5/6 of the sum over the plies, force / length
+  double thickness = 0;
+  double density = 0;  ///< mean, mass / length^3
+  /// The same in axes turned by this angle (radians) against those of the laminate.
+  LaminateStiffness in_axes_turned(double angle) const;
+};
+
+/// Stiffness of plies laid from the bottom (against the normal) to the top. Source: [Reddy2004] ch. 3.
+/// \throws base::InputError naming the ply (from 1) whose thickness or stiffness is not positive, or whose Poisson
+/// ratio
+///         leaves it without a positive stiffness
+LaminateStiffness laminate_stiffness(const std::vector<Ply>& plies);
+
+}  // namespace archway::theory

@@ -1,0 +1,83 @@
+#include "archway/theory/laminate.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/base/errors.hpp"
+
+namespace archway::theory {
+
+namespace {
+using Eigen::Matrix2d;
+using Eigen::Matrix3d;
+
+/// Strains (11 22 12, engineering shear) in axes turned by an angle from those in the old ones.
+Matrix3d strain_turn(double angle) {
+  const double c = std::cos(angle), s = std::sin(angle);
+  Matrix3d t;
+  t << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
+  return t;
+}
+Matrix2d shear_turn(double angle) {
+  const double c = std::cos(angle), s = std::sin(angle);
+  Matrix2d t;
+  t << c, s, -s, c;
+  return t;
+}
+
+void check(const Ply& p, std::size_t number) {
+  const auto wrong = [&](const char* what, const char* remedy) {
+    throw base::InputError("", fmt::format("ply {} {}", number, what), remedy);
+  };
+  if (!(p.thickness > 0)) wrong("has no thickness", "it must be above zero");
+  for (const double stiffness : {p.youngs_along, p.youngs_across, p.shear_12, p.shear_13, p.shear_23})
+    if (!(stiffness > 0)) wrong("has a stiffness that is not above zero", "give all five");
+  if (!(p.poisson_ratio * p.poisson_ratio < p.youngs_along / p.youngs_across))
+    wrong("has a Poisson ratio that leaves it no stiffness", "nu12^2 must be below youngs_along / youngs_across");
+}
+
+Matrix3d plane_stiffness(const Ply& p) {
+  const double nu21 = p.poisson_ratio * p.youngs_across / p.youngs_along, d = 1 - p.poisson_ratio * nu21;
+  Matrix3d q;
+  q << p.youngs_along / d, p.poisson_ratio * p.youngs_across / d, 0, p.poisson_ratio * p.youngs_across / d,
+      p.youngs_across / d, 0, 0, 0, p.shear_12;
+  return q;
+}
+}  // namespace
+
+LaminateStiffness LaminateStiffness::in_axes_turned(double angle) const {
+  LaminateStiffness t = *this;
+  // from the turned axes back to those of the laminate, and the forces the other way
+  const Matrix3d back = strain_turn(-angle);
+  for (Matrix3d* m : {&t.membrane, &t.coupling, &t.bending}) *m = back.transpose() * *m * back;
+  const Matrix2d shear_back = shear_turn(-angle);
+  t.shear = shear_back.transpose() * shear * shear_back;
+  return t;
+}
+
+LaminateStiffness laminate_stiffness(const std::vector<Ply>& plies) {
+  if (plies.empty()) throw base::InputError("", "the laminate has no plies", "give at least one");
+  LaminateStiffness l;
+  for (std::size_t k = 0; k < plies.size(); ++k) {
+    check(plies[k], k + 1);
+    l.thickness += plies[k].thickness;
+  }
+  double bottom = -l.thickness / 2;
+  for (const auto& p : plies) {
+    const double top = bottom + p.thickness, angle = p.angle_degrees * M_PI / 180;
+    const Matrix3d turn = strain_turn(angle), q = turn.transpose() * plane_stiffness(p) * turn;
+    const Matrix2d turn2 = shear_turn(angle), g = Eigen::Vector2d(p.shear_13, p.shear_23).asDiagonal();
+    l.membrane += (top - bottom) * q;
+    l.coupling += (top * top - bottom * bottom) / 2 * q;
+    l.bending += (top * top * top - bottom * bottom * bottom) / 3 * q;
+    l.shear += 5.0 / 6 * p.thickness * (turn2.transpose() * g * turn2);
+    l.density += p.thickness / l.thickness * p.density;
+    bottom = top;
+  }
+  // what symmetry of the plies makes zero is left over by rounding only
+  if (l.coupling.norm() < 1e-12 * l.membrane.norm() * l.thickness) l.coupling.setZero();
+  return l;
+}
+
+}  // namespace archway::theory
