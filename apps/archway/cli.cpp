@@ -135,7 +135,11 @@ int command_check(const Options& options, Console& console) {
   if (!options.pictures.empty()) write_pictures(spec, model, report, options, console);
   if (report.has_mechanism) {
     if (!options.json)
-      console.err << base::to_text({spec.file, report.mechanism, "add supports that stop this movement", ""}) << "\n";
+      console.err << base::to_text({spec.file, report.mechanism,
+                                    "add supports that stop this movement; parts 1e12 times stiffer than others also "
+                                    "hide what those resist",
+                                    ""})
+                  << "\n";
     return bad_study;
   }
   if (!options.quiet && !options.json)

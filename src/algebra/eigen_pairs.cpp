@@ -37,12 +37,13 @@ double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const Vec
   return (kx + factor * VectorXd(g.times(x))).norm() / kx.norm();
 }
 
-/// Residual that rounding alone may leave: what cancels in K x.
+/// Residual that rounding alone may leave: what cancels in K x. Beyond a hundredth nothing is left to trust.
+constexpr double kMostRounding = 1e-2;
 double rounding_in(const SymmetricMatrix& k, const VectorXd& x) {
   SymmetricMatrix sizes = k;
   for (double& value : sizes.values) value = std::abs(value);
-  return 4 * std::numeric_limits<double>::epsilon() * VectorXd(sizes.times(x.cwiseAbs())).norm() /
-         VectorXd(k.times(x)).norm();
+  return std::min(kMostRounding, 4 * std::numeric_limits<double>::epsilon() *
+                                     VectorXd(sizes.times(x.cwiseAbs())).norm() / VectorXd(k.times(x)).norm());
 }
 
 /// All positive factors of a small problem, rising.

@@ -92,14 +92,20 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
 }
 
 namespace {
+/// Of a laminate: of the wall as a whole, in its stiffer direction.
+double modulus_of(const model::Model& m, const model::Part& part) {
+  if (part.laminate < 0) return m.materials[static_cast<std::size_t>(part.material)].youngs_modulus;
+  const auto& a = m.laminates[static_cast<std::size_t>(part.laminate)].membrane;
+  return std::max(a(0, 0), a(1, 1)) / part.thickness;
+}
+
 /// Largest fibre or equivalent strain of a linear solution.
 double largest_strain(const System& system, const std::vector<double>& factors, const BucklingResult& result) {
   const auto& m = system.model();
   const auto peaks = peaks_by_part(m, recover_forces(system, factors, result.growing_displacement, result.slack));
   double largest = 0;
   for (std::size_t p = 0; p < peaks.size(); ++p)
-    largest =
-        std::max(largest, peaks[p].stress / m.materials[static_cast<std::size_t>(m.parts[p].material)].youngs_modulus);
+    largest = std::max(largest, peaks[p].stress / modulus_of(m, m.parts[p]));
   return largest;
 }
 

@@ -194,17 +194,16 @@ class Maker {
     e_.blocks.push_back({kDrill, diagonal});
   }
 
-  /// Membrane, coupling, bending and shear stiffness of the wall in the axes of the element.
+  /// Membrane, bending and shear stiffness of the wall in the axes of the element.
   struct Wall {
-    Matrix3d membrane, coupling, bending;
+    Matrix3d membrane, bending;
     Matrix2d shear;
   };
   Wall wall(const model::Model& model) const {
     const double h = part_.thickness;
     const Matrix3d plane = plane_stress(material_);
     if (part_.laminate < 0)
-      return {h * plane, Matrix3d::Zero(), h * h * h / 12 * plane,
-              kShearFactor * material_.shear_modulus() * h * Matrix2d::Identity()};
+      return {h * plane, h * h * h / 12 * plane, kShearFactor * material_.shear_modulus() * h * Matrix2d::Identity()};
     const auto& own = model.laminates[static_cast<std::size_t>(part_.laminate)];
     // angle from the element's first axis to the fibres
     const double to_fibres = std::atan2(part_.fibres.dot(e_.axes.col(1)), part_.fibres.dot(e_.axes.col(0)));
@@ -213,8 +212,8 @@ class Maker {
     turn << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
     Matrix2d turn_shear;
     turn_shear << c, s, -s, c;
-    return {turn.transpose() * own.membrane * turn, turn.transpose() * own.coupling * turn,
-            turn.transpose() * own.bending * turn, turn_shear.transpose() * own.shear * turn_shear};
+    return {turn.transpose() * own.membrane * turn, turn.transpose() * own.bending * turn,
+            turn_shear.transpose() * own.shear * turn_shear};
   }
 
   void stiffness(const Wall& law) {
@@ -225,7 +224,7 @@ class Maker {
       mean += g.weight * p.area / area_ * surface_strain(p, g.r, g.s);
       mean_shear += g.weight * p.area / area_ * shear_strain(p, g.r, g.s);
     }
-    MatrixXd surface = MatrixXd::Zero(38, 38), across = MatrixXd::Zero(14, 14);
+    MatrixXd surface = MatrixXd::Zero(19, 19), bending = surface, across = MatrixXd::Zero(14, 14);
     for (const auto& g : rule()) {
       const Place p = place_at(x_, e_.axes, g.r, g.s);
       const double w = g.weight * p.area;
@@ -233,23 +232,15 @@ class Maker {
       b << surface_strain(p, g.r, g.s) - mean, Matrix3d::Identity();
       Eigen::Matrix<double, 2, 14> q;
       q << shear_strain(p, g.r, g.s) - mean_shear, Matrix2d::Identity();
-      surface.topLeftCorner<19, 19>() += w * b.transpose() * law.membrane * b;
-      surface.bottomRightCorner<19, 19>() += w * b.transpose() * law.bending * b;
-      surface.topRightCorner<19, 19>() += w * b.transpose() * law.coupling * b;
+      surface += w * b.transpose() * law.membrane * b;
+      bending += w * b.transpose() * law.bending * b;
       across += w * q.transpose() * law.shear * q;
     }
-    surface.bottomLeftCorner<19, 19>() = surface.topRightCorner<19, 19>().transpose();
-    if (law.coupling.isZero(0.0)) {
-      e_.blocks.push_back({0, surface.topLeftCorner<19, 19>()});
-      e_.blocks.push_back({kBend, surface.bottomRightCorner<19, 19>()});
-    } else {
-      e_.blocks.push_back({0, surface});
-    }
+    e_.blocks.push_back({0, surface});
+    e_.blocks.push_back({kBend, bending});
     e_.blocks.push_back({kShear, across});
     e_.middle.setZero(8, kMeasures);
     e_.middle.block<3, 3>(0, kTied) = law.membrane;
-    e_.middle.block<3, 3>(0, kBend + kTied) = law.coupling;
-    e_.middle.block<3, 3>(3, kTied) = law.coupling;
     e_.middle.block<3, 3>(3, kBend + kTied) = law.bending;
     e_.middle.block<2, 2>(6, kShear + kTiedShear) = law.shear;
   }

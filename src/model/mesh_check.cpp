@@ -40,6 +40,11 @@ void check_parts(const Model& model, Complaints& errors) {
       errors.push_back({place, "it has no material", "name one of the materials", ""});
     if (part.kind == PartKind::panel && !(part.thickness > 0))
       errors.push_back({place, fmt::format("its thickness is {}", part.thickness), "it must be above zero", ""});
+    if (part.laminate >= 0 && !good(part.laminate, model.laminates.size()))
+      errors.push_back({place, "it has no laminate", "name one of the laminates", ""});
+    else if (part.laminate >= 0 && !model.laminates[static_cast<std::size_t>(part.laminate)].coupling.isZero(0.0))
+      errors.push_back({place, "its plies are not symmetric about the middle of the wall",
+                        "lay them symmetrically: walls that bend when they are stretched are not offered yet", ""});
     if ((part.kind == PartKind::member || part.kind == PartKind::bar) && !good(part.profile, model.profiles.size()))
       errors.push_back({place, "it has no profile", "name one of the profiles", ""});
   }

@@ -110,6 +110,13 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
         fmt::format("modes 1 and 2 are {} ({:.6g}, {:.6g}): the collapse load may be touchy, and one mode may not be "
                     "enough for an imperfection",
                     first.repeated ? "a repeated pair" : "within 1 %", first.load_factor, r.modes[1].load_factor));
+  constexpr double rounded = 1e-5;
+  if (first.residual > rounded)
+    list.push_back(
+        fmt::format("stiffnesses differ so much that rounding leaves a residual of {:.0e} in mode 1: its factor is "
+                    "uncertain by up to "
+                    "that share. Make what is very stiff less so",
+                    first.residual));
   if (!r.complete()) list.push_back("the modes are not proved complete: " + r.proof.message);
   if (static_cast<int>(r.modes.size()) < r.asked && r.complete() && !std::isfinite(outcome.spec.below))
     list.push_back(fmt::format("{} modes were asked for, only {} exist", r.asked, r.modes.size()));

@@ -79,7 +79,10 @@ Stage stage_of(const StudySpec& study, const Variant& variant) {
   stage.model = std::make_shared<model::Model>(build_model(stage.spec));
   stage.watch_nodes = watch_nodes(stage.spec, *stage.model);
   const auto check = check_model(stage.spec, *stage.model, true);
-  if (check.has_mechanism) throw base::InputError(study.file, check.mechanism, "add supports that stop this movement");
+  if (check.has_mechanism)
+    throw base::InputError(
+        study.file, check.mechanism,
+        "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
   stage.system = std::make_unique<analysis::System>(*stage.model);
   return stage;
 }
@@ -98,7 +101,9 @@ class Chain {
     base.watch_nodes = watch_nodes(result_.spec, *result_.model);
     result_.check = check_model(result_.spec, *result_.model, true);
     if (result_.check.has_mechanism)
-      throw base::InputError(result_.spec.file, result_.check.mechanism, "add supports that stop this movement");
+      throw base::InputError(
+          result_.spec.file, result_.check.mechanism,
+          "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
     if (watcher_.checked) watcher_.checked(result_.check);
     base.system = std::make_unique<analysis::System>(*result_.model);
     stages_.emplace(Variant{}, std::move(base));
