@@ -11,7 +11,7 @@ namespace archway::analysis {
 
 namespace {
 using Eigen::VectorXd;
-constexpr double kMoves = 0.2;    ///< of the largest movement: a part that takes part
+constexpr double kMoves = 0.2;    ///< of the largest movement: a part, or a half wave, that counts
 constexpr double kCounts = 0.05;  ///< of the largest on the line: smaller values have no sign
 
 Vec3 move_of(const VectorXd& shape, int node) {
@@ -26,30 +26,48 @@ struct Line {
   double length() const { return places.empty() ? 0 : places.back(); }
 };
 
+/// A stretch of a line between changes of sign.
+struct Stretch {
+  double from = 0, to = 0, peak = 0;  ///< peak with its sign
+};
+
+std::vector<Stretch> stretches(const Line& line, double most) {
+  std::vector<Stretch> list = {{0, line.length(), 0}};
+  double place = 0, before = 0;
+  for (std::size_t i = 0; i < line.values.size(); ++i) {
+    const double v = line.values[i];
+    if (std::abs(v) <= kCounts * most) continue;
+    if (before * v < 0) {
+      list.back().to = place + (line.places[i] - place) * before / (before - v);
+      list.push_back({list.back().to, line.length(), 0});
+    }
+    if (std::abs(v) > std::abs(list.back().peak)) list.back().peak = v;
+    place = line.places[i];
+    before = v;
+  }
+  return list;
+}
+
 WaveCount count(const Line& line) {
   WaveCount w;
   w.closed = line.closed;
   w.length = line.length();
   double most = 0;
   for (const double v : line.values) most = std::max(most, std::abs(v));
-  std::vector<std::pair<double, double>> kept;  // place, value
-  for (std::size_t i = 0; i < line.values.size(); ++i)
-    if (std::abs(line.values[i]) > kCounts * most) kept.emplace_back(line.places[i], line.values[i]);
-  std::vector<double> zeros = {0};
-  for (std::size_t i = 1; i < kept.size(); ++i) {
-    const auto [x0, v0] = kept[i - 1];
-    const auto [x1, v1] = kept[i];
-    if (v0 * v1 < 0) zeros.push_back(x0 + (x1 - x0) * v0 / (v0 - v1));
+  auto list = stretches(line, most);
+  if (line.closed && list.size() > 1 && list.front().peak * list.back().peak > 0) {  // one across the seam
+    list.front().from -= list.back().to - list.back().from;
+    if (std::abs(list.back().peak) > std::abs(list.front().peak)) list.front().peak = list.back().peak;
+    list.pop_back();
   }
-  zeros.push_back(w.length);
-  const auto changes = static_cast<int>(zeros.size()) - 2;
-  w.half_waves = line.closed ? changes + changes % 2  // where the line meets itself
-                             : changes + 1;
-  // the shortest stretch between zeros is the one the mesh has to show; on a closed line the ends are none
-  double wave = w.length / std::max(1, w.half_waves);
-  const std::size_t ends = line.closed ? 1 : 0;
-  for (std::size_t i = 1 + ends; i + ends < zeros.size(); ++i) wave = std::min(wave, zeros[i] - zeros[i - 1]);
-  w.elements_per_half_wave = w.length > 0 ? line.elements * wave / w.length : 0;
+  double shortest = w.length;
+  for (const auto& stretch : list) {
+    if (std::abs(stretch.peak) < kMoves * most) continue;
+    ++w.half_waves;
+    shortest = std::min(shortest, stretch.to - stretch.from);
+  }
+  if (line.closed && w.half_waves % 2 == 1) w.half_waves = w.half_waves == 1 ? 0 : w.half_waves + 1;
+  w.elements_per_half_wave = w.length > 0 ? line.elements * shortest / w.length : 0;
   return w;
 }
 

@@ -17,6 +17,12 @@ using detail::percent;
 using detail::Table;
 using detail::vector;
 
+/// "+1.25 %"; what rounds to nothing is 0.
+std::string change_of(double share, int digits) {
+  if (std::abs(100 * share) < 0.5 * std::pow(10, -digits)) return "0 %";
+  return fmt::format("{:+.{}f} %", 100 * share, digits);
+}
+
 /// Load factors on two meshes, and where they lead.
 std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& style) {
   if (!o.second_mesh) return "";
@@ -29,8 +35,8 @@ std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& s
     const bool found = match.other >= 0;
     const double limit = second.extrapolated[m];
     table.row({fmt::format("{}", m + 1), number(match.load_factor), number(match.other_load_factor),
-               found ? fmt::format("{:+.3f} %", 100 * (match.other_load_factor / match.load_factor - 1)) : "no match",
-               found ? number(limit) : "", found ? fmt::format("{:+.3f} %", 100 * (match.load_factor / limit - 1)) : "",
+               found ? change_of(match.other_load_factor / match.load_factor - 1, 3) : "no match",
+               found ? number(limit) : "", found ? change_of(match.load_factor / limit - 1, 3) : "",
                fmt::format("{:.2f}", match.likeness)});
   }
   return fmt::format("  second mesh with {} freedoms:\n", second.freedoms) + table.text(style);
@@ -41,7 +47,7 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
   const auto& model = *o.geometry;
   std::string out;
   if (!o.readings.empty()) {
-    std::vector<std::string> head = {"mode", "strain energy in"};
+    std::vector<std::string> head = {"mode", "strain energy in; waves; what moves"};
     for (const auto& [pattern, factor] : o.growing.terms)
       if (o.growing.terms.size() > 1) head.push_back("by " + model.patterns[static_cast<std::size_t>(pattern)].name);
     Table table(head, "rl" + std::string(head.size() - 2, 'r'));
@@ -86,7 +92,7 @@ std::string hand_checks_text(const study::StudyResult& result, const TextStyle& 
   Table table({"analysis", "mode", "formula", "critical by formula", "as load factor", "analysis is"}, "lrlrrr");
   for (const auto& h : result.hand_checks)
     table.row({h.spec.of, fmt::format("{}", h.spec.mode), h.spec.formula, fmt::format("{} {}", number(h.value), h.unit),
-               number(h.load_factor), fmt::format("{:+.2f} %", 100 * h.deviation)});
+               number(h.load_factor), change_of(h.deviation, 2)});
   std::string out = "\n" + heading("Beside hand formulas", style) + table.text(style);
   std::vector<std::string> told;
   for (const auto& h : result.hand_checks) {
@@ -109,7 +115,7 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
       const bool found = m.other >= 0;
       table.row({fmt::format("{}", m.mode + 1), number(m.load_factor), found ? fmt::format("{}", m.other + 1) : "none",
                  number(m.other_load_factor),
-                 found ? fmt::format("{:+.2f} %", 100 * (m.load_factor / m.other_load_factor - 1)) : "",
+                 found ? change_of(m.load_factor / m.other_load_factor - 1, 2) : "",
                  fmt::format("{:.2f}", m.likeness)});
     }
     out += "\n" + heading(fmt::format("{} beside {}, modes matched by shape", c.analysis, c.with), style) +

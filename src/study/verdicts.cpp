@@ -103,7 +103,10 @@ std::string kind_of(const model::Model& model, const analysis::ModeReading& r) {
     return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
                        r.rigid_share);
   if (r.joint_movement < kJointsMove) return fmt::format("joints move by less than half ({:.2f})", r.joint_movement);
-  if (r.joint_coherence > kSway)
+  double in_members = 0;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].kind == model::PartKind::member) in_members += r.energy[p];
+  if (r.joint_coherence > kSway && in_members > 0.5)
     return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
   return fmt::format("overall: joints move along ({:.2f})", r.joint_movement);
 }

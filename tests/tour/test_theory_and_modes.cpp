@@ -151,7 +151,8 @@ TEST_CASE("cli: what a copied analysis or a hand check gets wrong is told at its
   };
   CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"bukling\"\n"),
              Catch::Contains("post.toml:") && Catch::Contains("'buckling'"));
-  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"buckling\"\nset = { wal = 3 }\n"),
+  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"buckling\"\n"
+                           "set = { wal = 3 }\n"),
              Catch::Contains("no parameter 'wal'") && Catch::Contains("'wall'"));
   CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"buckling\"\nsecond_mesh = 1\n"),
              Catch::Contains("second_mesh"));

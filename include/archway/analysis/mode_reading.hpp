@@ -15,10 +15,12 @@ BaseState base_state(const System& system, const BucklingOptions& options, const
 
 /// How often a mode changes sign along a line of a part's mesh through its largest movement.
 struct WaveCount {
-  int half_waves = 0;  ///< changes of sign plus one; along a closed line: changes of sign (twice the waves around)
+  /// Stretches between changes of sign whose peak is a fifth of the largest or more; around a closed line twice the
+  /// full waves.
+  int half_waves = 0;
   bool closed = false;
   double length = 0;                  ///< of the line
-  double elements_per_half_wave = 0;  ///< of this mesh
+  double elements_per_half_wave = 0;  ///< in the shortest of these stretches
 };
 /// Waves of a mode in one part: of a panel first along its longer mesh line (or around, where one closes), then across;
 /// of a member along it, its end-to-end movement taken off.
