@@ -114,8 +114,7 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
     for (const auto& m : c.modes) {
       const bool found = m.other >= 0;
       table.row({fmt::format("{}", m.mode + 1), number(m.load_factor), found ? fmt::format("{}", m.other + 1) : "none",
-                 number(m.other_load_factor),
-                 found ? change_of(m.load_factor / m.other_load_factor - 1, 2) : "",
+                 number(m.other_load_factor), found ? change_of(m.load_factor / m.other_load_factor - 1, 2) : "",
                  fmt::format("{:.2f}", m.likeness)});
     }
     out += "\n" + heading(fmt::format("{} beside {}, modes matched by shape", c.analysis, c.with), style) +

@@ -121,6 +121,8 @@ std::vector<FormulaValue> cylinder(const FormulaInputs& in) {
     add(cylinder_modes(c, load, modes_of(in), in.is("pressure", "keeps-direction")), "outside pressure", kStress);
     out.push_back({"knock_down", "lower bound to tests, [NASA-SP8007]", kTestBoundPressure, kPlain});
   }
+  const double share = out.back().value;  // the knock-down factor stands last
+  out.push_back({"design", "critical times knock-down, first mode", share * out.front().value, out.front().unit});
   return out;
 }
 

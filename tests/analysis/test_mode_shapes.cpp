@@ -264,6 +264,103 @@ TEST_CASE("mode shapes: likeness knows a shape on another mesh, and a pair howev
   CHECK(study::match_modes(*fine.model, {first(fine).buckling->modes[0]}, *fine.model, alone)[0].other == -1);
 }
 
+TEST_CASE("bases: following pressure and a rigid arm, about nothing, a held part and a state of a path",
+          "[analysis][fast]") {
+  // a quarter of a ring under following pressure (3 E I / R^3), and a column pressed through a stiff arm on its head
+  const bool ring = GENERATE(true, false);
+  const std::string text = ring ? head(71000, 0) + R"toml(
+[profiles]
+s = { shape = "rectangle", width = 24, height = 5, shear_flexible = false }
+[[members]]
+name = "m"
+material = "m"
+profile = "s"
+from = [210, 0, 0]
+via = ["210 * sqrt(0.5)", 0, "210 * sqrt(0.5)"]
+to = [0, 0, 210]
+up = [1, 0, 1.1]
+elements = 8
+[[supports]]
+at = { in = "m", inner = true }
+hold = ["y", "rx", "rz"]
+[[supports]]
+at = "m.start"
+hold = ["z", "ry"]
+[[supports]]
+at = "m.end"
+hold = ["x", "ry"]
+[[patterns]]
+name = "p"
+loads = [{ kind = "member-pressure", on = "m", value = 0.1, plane_normal = [0, -1, 0], follows = true }]
+)toml"
+                                : head() + R"(
+[profiles]
+s = { shape = "rectangle", width = 20, height = 10, shear_flexible = false }
+[[members]]
+name = "m"
+material = "m"
+profile = "s"
+from = [0, 0, 0]
+to = [0, 0, 500]
+up = [1, 0, 0]
+elements = 6
+[[couplings]]
+name = "arm"
+kind = "rigid"
+point = [0, 0, 620]
+at = "m.end"
+[[supports]]
+at = "m.start"
+hold = "all"
+[[patterns]]
+name = "p"
+loads = [{ kind = "force", at = "arm", force = [0, 0, -5] }]
+)";
+  const auto result = run(text + lba(1) + R"(
+[[analyses]]
+name = "held"
+kind = "LA"
+load = "p"
+[[analyses]]
+name = "about-held"
+kind = "LBA"
+from = "held"
+grow = "p"
+modes = 1
+negative = "leave-out"
+[[analyses]]
+name = "path"
+kind = "GNA"
+grow = "p"
+first_step = 5
+stop = { load_factor = 20 }
+[[analyses]]
+name = "about-state"
+kind = "LBA"
+from = "path"
+grow = "p"
+modes = 1
+negative = "leave-out"
+)");
+  const auto factor = [&](const char* name) { return result.find(name)->buckling->modes.at(0).load_factor; };
+  double known = 0.5 * 3 * 71000 * 250 / std::pow(210, 3) * 2 / 0.1;
+  if (!ring) {  // k a tan(k l) = 1 with a rigid arm of length a, as above
+    double low = 0, high = M_PI / 1000;
+    for (int i = 0; i < 100; ++i)
+      (0.5 * (low + high) * 120 * std::tan(250 * (low + high)) < 1 ? low : high) = 0.5 * (low + high);
+    known = 70000 * 20 * 1000.0 / 12 * low * low / 5;
+  }
+  CHECK(factor("b") == Approx(known).epsilon(1e-3));
+  CHECK(1 + factor("about-held") == Approx(known).epsilon(1e-3));
+  const auto& about = *result.find("about-state");
+  const double at =
+      result.find("path")->path->increments.at(static_cast<std::size_t>(about.spec.increment)).load_factor;
+  CHECK(at == Approx(20));
+  CHECK(at + factor("about-state") == Approx(known).epsilon(2e-3));
+  CHECK(about.readings.at(0).waves.size() == 1);
+  CHECK(about.readings[0].energy.at(0) > 0.99);
+}
+
 TEST_CASE("robust: answers or refusals, never a wrong number", "[analysis][fast]") {
   const std::string rod = "{ shape = \"rectangle\", width = 20, height = 10, shear_flexible = false }";
   SECTION("stiffness contrasts within a column") {
