@@ -392,7 +392,7 @@ class Writer {
                   {"block_steps", r.proof.block_steps}};
     a["cost"] = {{"factorisations", r.cost.factorisations}, {"right_hand_sides", r.cost.right_hand_sides}};
     a["solver"] = {{"method", "block Lanczos in the stiffness inner product, inertia checked"},
-                   {"residual_tolerance", 1e-6}};
+                   {"residual_tolerance", o.spec.tolerance}};
   }
 
   void path(ordered_json& a, const study::AnalysisOutcome& o, const analysis::PathResult& r) const {

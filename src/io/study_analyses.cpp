@@ -100,10 +100,18 @@ class AnalysisReader : SpotReader {
       if (a.second_mesh != 0 && !(a.second_mesh > 1 && a.second_mesh <= 8))
         reading_.complain(t.place("second_mesh"), "'second_mesh' says how many times the elements",
                           "give a number above 1, for instance 2");
+      tolerance(t, a);
       a.sensitivities = t.flag("sensitivities", a.sensitivities);
     }
     if (a.kind == study::AnalysisKind::gna || a.kind == study::AnalysisKind::gnia) path(t, a);
     out_.analyses.push_back(a);
+  }
+
+  /// Of the residual: of a mode, or of an increment of a path.
+  void tolerance(TableReader& t, study::AnalysisSpec& a) {
+    a.tolerance = t.number("tolerance", a.tolerance);
+    if (!(a.tolerance > 0 && a.tolerance < 0.1))
+      reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
   }
 
   void path(TableReader& t, study::AnalysisSpec& a) {
@@ -112,10 +120,8 @@ class AnalysisReader : SpotReader {
     a.arc_length = t.choice("control", {"arc-length", "load"}, a.arc_length ? "arc-length" : "load") == 0;
     a.first_step = t.number("first_step", a.first_step);
     a.largest_step = t.number("largest_step", a.largest_step);
-    a.tolerance = t.number("tolerance", a.tolerance);
+    tolerance(t, a);
     if (a.first_step < 0 || a.largest_step < 0) reading_.complain(t.place(), "steps must not be negative", "");
-    if (!(a.tolerance > 0 && a.tolerance < 0.1))
-      reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
     const auto* stop = t.node("stop");
     if (stop == nullptr) return;
     if (!stop->is_table())

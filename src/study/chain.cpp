@@ -260,6 +260,7 @@ class Chain {
     options.mode_count = spec.modes;
     options.lower = spec.above;
     options.upper = spec.below;
+    options.residual_tolerance = spec.tolerance;
     options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
     if (outcome.in_place) {
       const analysis::System system(*outcome.geometry);

@@ -127,10 +127,16 @@ std::vector<FormulaValue> cylinder(const FormulaInputs& in) {
 }
 
 std::vector<FormulaValue> cone(const FormulaInputs& in) {
-  const double force = cone_axial_force(in["youngs_modulus"], in["poisson_ratio"], in["thickness"], in["half_angle"]);
-  return {{"critical", "axial force", force, kForce},
-          {"knock_down", "lower bound to tests, [NASA-SP8019]", kTestBoundCone, kPlain},
-          {"design", "with that", kTestBoundCone * force, kForce}};
+  const Cone c{in["youngs_modulus"], in["poisson_ratio"], in["thickness"],
+               in["half_angle"],     in["small_radius"],  in["large_radius"]};
+  const auto with = [](const char* meaning, double load, UnitPowers unit, double share) {
+    return std::vector<FormulaValue>{{"critical", meaning, load, unit},
+                                     {"knock_down", "lower bound to tests, [NASA-SP8019]", share, kPlain},
+                                     {"design", "with that", share * load, unit}};
+  };
+  if (in.is("load", "axial")) return with("axial force", cone_axial_force(c), kForce, kTestBoundCone);
+  if (in.is("load", "bending")) return with("moment at the small end", cone_moment(c), kMoment, kTestBoundConeBending);
+  return with("outside pressure on all sides", cone_pressure(c).load, kStress, kTestBoundConePressure);
 }
 
 std::vector<FormulaValue> sphere(const FormulaInputs& in) {
@@ -199,10 +205,13 @@ void add_shells(std::vector<Formula>& list) {
                    "ends stay round, free to move axially and to turn"},
                   cylinder});
   list.push_back({"cone",
-                  "truncated cone under axial force",
+                  "truncated cone under axial force, outside pressure or bending",
                   "[Seide1956], [NASA-SP8019]",
-                  {kYoung, kPoisson, kThickness, number("half_angle", "between axis and wall, degrees", kPlain)},
-                  {"perfect shape", "long against the wave length"},
+                  {kYoung, kPoisson, kThickness, number("half_angle", "between axis and wall, degrees", kPlain),
+                   word("load", "", {"axial", "pressure", "bending"}),
+                   number("small_radius", "of the smaller rim; not for axial force", kLength, 0),
+                   number("large_radius", "of the larger rim; for pressure", kLength, 0)},
+                  {"perfect shape", "long against the wave length", "pressure: by a cylinder that stands for it"},
                   cone});
   list.push_back({"sphere",
                   "sphere or clamped spherical cap under outside pressure",

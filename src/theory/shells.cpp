@@ -168,10 +168,27 @@ ShellMode cylinder_bending(const Cylinder& c) {
   return best;
 }
 
-double cone_axial_force(double youngs_modulus, double poisson_ratio, double thickness, double half_angle_degrees) {
-  const double cosine = std::cos(half_angle_degrees * kPi / 180);
-  return 2 * kPi * youngs_modulus * thickness * thickness * cosine * cosine /
-         std::sqrt(3 * (1 - poisson_ratio * poisson_ratio));
+double cone_axial_force(const Cone& c) {
+  const double cosine = std::cos(c.half_angle_degrees * kPi / 180);
+  return 2 * kPi * c.youngs_modulus * c.thickness * c.thickness * cosine * cosine /
+         std::sqrt(3 * (1 - c.poisson_ratio * c.poisson_ratio));
+}
+
+double cone_moment(const Cone& c) {
+  must_be_positive({c.small_radius});
+  return 0.5 * c.small_radius * cone_axial_force(c);
+}
+
+ShellMode cone_pressure(const Cone& c) {
+  const double angle = c.half_angle_degrees * kPi / 180, cosine = std::cos(angle);
+  must_be_positive({c.small_radius, c.large_radius - c.small_radius, std::sin(angle)});
+  const Cylinder equal{c.youngs_modulus,
+                       c.poisson_ratio,
+                       (c.small_radius + c.large_radius) / (2 * cosine),
+                       c.thickness,
+                       (c.large_radius - c.small_radius) / std::sin(angle),
+                       ShellTheory::sanders};
+  return cylinder_modes(equal, CylinderLoad::all_round_pressure, 1)[0];
 }
 
 double sphere_pressure(double youngs_modulus, double poisson_ratio, double radius, double thickness) {

@@ -120,7 +120,7 @@ TEST_CASE("modes: sensitivities agree with differences to five digits, all kinds
         (12 * h * f);
     INFO((s.part < 0 ? s.springs : m.parts[static_cast<std::size_t>(s.part)].name)
          << ": " << s.relative[0] << ", by difference " << difference << (holds ? ", part held" : ""));
-    CHECK(s.relative[0] == Approx(difference).epsilon(2e-5).margin(1e-6));
+    CHECK(s.relative[0] == Approx(difference).epsilon(1e-5).margin(1e-6));
   }
 }
 

@@ -170,6 +170,17 @@ TEST_CASE("theory: laws between formulas", "[theory][fast]") {
   const double free = critical_of("plate", with(kPlate, {{"modes", 1}}), {})[0];
   CHECK(critical_of("plate", with(kPlate, {{"held_across", free / 4}, {"modes", 1}}), {})[0] ==
         Approx(0.75 * free).epsilon(1e-9));
+  // a cone that hardly tapers is a cylinder
+  const Numbers can = {{"youngs_modulus", 71000}, {"poisson_ratio", 0.3}, {"thickness", 1}};
+  const double cylinder = critical_of("cylinder", with(can, {{"radius", 200}, {"length", 300}, {"modes", 1}}),
+                                      {{"load", "all-round-pressure"}})[0];
+  const double angle = 0.01, rise = 150 * std::sin(angle * 3.14159265358979323846 / 180);
+  const Numbers cone = with(can, {{"half_angle", angle}, {"small_radius", 200 - rise}, {"large_radius", 200 + rise}});
+  CHECK(critical_of("cone", cone, {{"load", "pressure"}})[0] == Approx(cylinder).epsilon(1e-6));
+  CHECK(critical_of("cone", cone, {{"load", "bending"}})[0] ==
+        Approx(critical_of("cone", cone, {})[0] * (200 - rise) / 2).epsilon(1e-12));
+  CHECK_THROWS_AS(critical_of("cone", with(can, {{"half_angle", 20}}), {{"load", "pressure"}}),
+                  archway::base::InputError);
   // an isotropic plate through the door for orthotropic ones
   const double d = 205000.0 * 27 / (12 * 0.91);
   CHECK(critical_of("orthotropic-plate",

@@ -12,8 +12,8 @@ double test_bound_bending(double radius_to_thickness);
 double test_bound_cap(double lambda);
 /// lambda = [12 (1 - nu^2)]^(1/4) sqrt(R / t) 2 sin(angle / 2), angle: half the opening.
 double cap_lambda(double radius_to_thickness, double poisson_ratio, double half_angle_degrees);
-/// Of truncated cones: 0.33 axial. Source: [NASA-SP8019].
-constexpr double kTestBoundCone = 0.33;
+/// Of truncated cones, axial, outside pressure and bending. Source: [NASA-SP8019].
+constexpr double kTestBoundCone = 0.33, kTestBoundConePressure = 0.75, kTestBoundConeBending = 0.41;
 /// Of cylinders under outside pressure and in torsion. Source: [NASA-SP8007].
 constexpr double kTestBoundPressure = 0.75, kTestBoundTorsion = 0.67;
 

@@ -44,8 +44,19 @@ std::vector<ShellMode> cylinder_modes(const Cylinder& cylinder, CylinderLoad loa
 /// coupled by the cosine of the stress. The moment is that times pi radius^2. Source: [Seide1961].
 ShellMode cylinder_bending(const Cylinder& cylinder);
 
-/// Axial force on a truncated cone: 2 pi E t^2 cos^2(angle) / sqrt(3 (1 - nu^2)). Source: [Seide1956].
-double cone_axial_force(double youngs_modulus, double poisson_ratio, double thickness, double half_angle_degrees);
+/// Truncated cone, simply supported; half_angle_degrees between axis and wall.
+struct Cone {
+  double youngs_modulus = 0, poisson_ratio = 0, thickness = 0, half_angle_degrees = 0;
+  double small_radius = 0, large_radius = 0;
+};
+/// Axial force: 2 pi E t^2 cos^2(angle) / sqrt(3 (1 - nu^2)), wherever the rims are. Source: [Seide1956].
+double cone_axial_force(const Cone& cone);
+/// Moment at the small end that brings the same stress there: pi r E t^2 cos^2(angle) / sqrt(3 (1 - nu^2)). Source:
+/// [NASA-SP8019].
+double cone_moment(const Cone& cone);
+/// Outside pressure on all sides, by the cylinder that is as long as the cone's side and has its mean radius of
+/// curvature. Source: [NASA-SP8019]. \throws base::InputError when a size is not positive
+ShellMode cone_pressure(const Cone& cone);
 
 /// External pressure on a complete sphere: 2 E (t / R)^2 / sqrt(3 (1 - nu^2)). Source: [TimoshenkoGere1961] ch. 11.
 double sphere_pressure(double youngs_modulus, double poisson_ratio, double radius, double thickness);
