@@ -321,6 +321,10 @@ class Chain {
     Variant finer = outcome.spec.variant;
     finer.refine *= outcome.spec.second_mesh;
     const Stage stage = stage_of(result_.spec, finer);
+    if (stage.system->free_count() == stage_->system->free_count()) {
+      outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
+      return;
+    }
     options.negative = analysis::Negative::leave_out;
     options.mode_count += 2;  // modes that change places near the end of the list
     const auto fine = analysis::linear_buckling(*stage.system, options, watcher_.buckling);

@@ -273,6 +273,10 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
   CHECK(contains(check.out, "(0, 0, -1440)"));
   for (const char* name : {"look/structure.png", "look/axes.png", "look/load-snow.png"})
     CHECK(desk.read(name).substr(1, 3) == "PNG");
+  desk.write("again.toml", study +
+                               "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"snow\"\nmodes = 1\n"
+                               "negative = \"leave-out\"\nsecond_mesh = 2\n");
+  CHECK(contains(desk.run("archway run again.toml --no-figures").out, "second_mesh changes nothing"));
   std::string loose = study;
   loose.replace(loose.find("hold = \"all\""), 12, "hold = [\"x\", \"y\"]");
   desk.write("loose.toml", loose);
