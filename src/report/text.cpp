@@ -179,15 +179,19 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   std::string out =
       heading(fmt::format("{}  {} ({})", study::to_text(o.spec.kind), o.spec.name, words.at(o.spec.kind)), style);
   const auto& model = *o.geometry;
+  const auto with_total = [&](const model::Combination& c, const elements::Resultant& total) {
+    return c.terms.empty() ? terms(model, c)
+                           : fmt::format("{} = {} {}", terms(model, c), vector(total.force), spec.units.force);
+  };
   if (const auto other = study::to_text(o.spec.variant); !other.empty()) out += fmt::format("  structure: {}\n", other);
   if (o.spec.kind == study::AnalysisKind::la)
     out += fmt::format("  load: {}\n", terms(model, o.growing));
   else
-    out += fmt::format("  {}: {};  growing: {} = {} {}\n",
+    out += fmt::format("  {}: {};  growing: {}\n",
                        o.in_place ? fmt::format("in place at increment {} of '{}', with large displacements",
                                                 o.spec.increment, o.spec.from)
                                   : "held",
-                       terms(model, o.held), terms(model, o.growing), vector(o.growing_total.force), spec.units.force);
+                       with_total(o.held, o.held_total), with_total(o.growing, o.growing_total));
   if (o.imperfection) {
     const auto* i = spec.find_imperfection(o.spec.imperfection);
     out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of,

@@ -72,7 +72,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "loads and reactions agree to",
                             "axial force [N]",
                             "LBA  buckling (linear buckling analysis)",
-                            "held: 1 x weight;  growing: 1 x press = (0, 0, -1) N",
+                            "held: 1 x weight = (0, 0, -19.0641) N;  growing: 1 x press = (0, 0, -1) N",
                             "critical load [N]",
                             "complete: 2 factors lie below",
                             "! a critical load factor from LBA is an upper estimate",
