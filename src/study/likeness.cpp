@@ -10,6 +10,7 @@ namespace {
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 constexpr double kTogether = 1e-3;  ///< relative distance of factors that count as equal
+constexpr int kFarCells = 4;        ///< cells, each about two elements wide, in which a node is looked for
 constexpr double kAlike = 0.25;     ///< least likeness of a match
 
 /// Nodes of a model by cells of space, to find the nearest ones.
@@ -20,11 +21,12 @@ class Cells {
         std::max(1e-300, 2 * model.size() / std::sqrt(static_cast<double>(std::max<std::size_t>(1, nodes_.size()))));
     for (std::size_t n = 0; n < nodes_.size(); ++n) cells_[key(cell(nodes_[n]))].push_back(static_cast<int>(n));
   }
-  /// The nearest nodes with weights that fall with the square of the distance; at most four.
+  /// The nearest nodes with weights that fall with the square of the distance; at most four. None within a few cells:
+  /// empty, since what is so far away says nothing of this place.
   std::vector<std::pair<int, double>> near(const Vec3& x) const {
     std::vector<std::pair<double, int>> found;
     const auto c = cell(x);
-    for (int reach = 1; found.empty() && reach < 1 << 12; reach *= 2)
+    for (int reach = 1; found.empty() && reach <= kFarCells; reach *= 2)
       for (int i = -reach; i <= reach; ++i)
         for (int j = -reach; j <= reach; ++j)
           for (int k = -reach; k <= reach; ++k) {

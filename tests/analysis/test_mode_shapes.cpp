@@ -257,6 +257,12 @@ TEST_CASE("mode shapes: likeness knows a shape on another mesh, and a pair howev
   turned[0].shape = 0.866 * pair[0].shape + 0.5 * pair[1].shape;
   turned[1].shape = 0.866 * pair[1].shape - 0.5 * pair[0].shape;
   for (const auto& m : study::match_modes(*fine.model, turned, *fine.model, pair)) CHECK(m.likeness > 0.999);
+  // a structure somewhere else has no counterpart, and is not searched for through all of space
+  auto moved = *fine.model;
+  for (auto& x : moved.nodes) x += base::Vec3(0, 0, 1e6);
+  for (const auto& m :
+       study::match_modes(*coarse.model, first(coarse).buckling->modes, moved, first(fine).buckling->modes))
+    CHECK(m.other == -1);
   // two modes with nothing in common
   auto alone = first(fine).buckling->modes;
   alone.erase(alone.begin());
