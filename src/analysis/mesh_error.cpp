@@ -178,7 +178,8 @@ std::vector<double> mesh_errors(const System& system, const BucklingResult& resu
     add_members(model, mode, sums);
     double error = 0;
     const auto column = energy.col(static_cast<Eigen::Index>(m));
-    const auto waves = wave_counts(model, result.modes[m].shape);
+    const auto waves = model.line_elements.empty() ? std::vector<PartWaves>{}  // only members ask for them
+                                                   : wave_counts(model, result.modes[m].shape);
     for (std::size_t p = 0; p < sums.size(); ++p) {
       if (!(sums[p].energy > 0)) continue;
       const int part = static_cast<int>(p), order = error_order(model, part);
