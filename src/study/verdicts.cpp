@@ -88,7 +88,11 @@ std::string lines_in_words(const analysis::PartWaves& waves) {
 /// Whether sections, joints or only the parts between them move.
 std::string kind_of(const model::Model& model, const analysis::ModeReading& r) {
   const bool one_part = model.parts.size() < 2;
-  const bool sections = std::isfinite(r.rigid_share);
+  double in_members = 0;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].kind == model::PartKind::member) in_members += r.energy[p];
+  // several members are a frame, however long: what lies in a slice of it is not a cross-section
+  const bool sections = std::isfinite(r.rigid_share) && (one_part || in_members < 0.5);
   if (one_part && (!sections || model.parts[0].kind != model::PartKind::member)) return "";
   if (!one_part && r.joint_movement < kJointsStand)
     return fmt::format("local: joints stand still ({:.2f})", r.joint_movement);
@@ -103,9 +107,6 @@ std::string kind_of(const model::Model& model, const analysis::ModeReading& r) {
     return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
                        r.rigid_share);
   if (r.joint_movement < kJointsMove) return fmt::format("joints move by less than half ({:.2f})", r.joint_movement);
-  double in_members = 0;
-  for (std::size_t p = 0; p < model.parts.size(); ++p)
-    if (model.parts[p].kind == model::PartKind::member) in_members += r.energy[p];
   if (r.joint_coherence > kSway && in_members > 0.5)
     return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
   return fmt::format("overall: joints move along ({:.2f})", r.joint_movement);

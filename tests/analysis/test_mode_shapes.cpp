@@ -198,15 +198,15 @@ up = [1, 0, 0]
 name = "right"
 material = "m"
 profile = "s"
-from = [1000, 0, 0]
-to = [1000, 0, 1000]
+from = [3000, 0, 0]
+to = [3000, 0, 1000]
 up = [1, 0, 0]
 [[members]]
 name = "beam"
 material = "m"
 profile = "s"
 from = [0, 0, 1000]
-to = [1000, 0, 1000]
+to = [3000, 0, 1000]
 [[supports]]
 at = { z = 0 }
 hold = ["x", "y", "z", "rx", "rz"]
@@ -217,7 +217,8 @@ hold = ["y", "rx", "rz"]
 name = "p"
 loads = [{ kind = "force", at = "beam.start", force = [0, 0, -1] }, { kind = "force", at = "beam.end", force = [0, 0, -1] }]
 )" + lba(2));
-  CHECK_THAT(study::mode_in_words(*portal.model, first(portal).readings[0]), Catch::Contains("sway"));
+  CHECK_THAT(study::mode_in_words(*portal.model, first(portal).readings[0]),
+             Catch::Contains("sway") && !Catch::Contains("sections"));
   CHECK_THAT(study::mode_in_words(*portal.model, first(portal).readings[1]), !Catch::Contains("sway"));
 }
 
