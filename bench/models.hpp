@@ -28,8 +28,8 @@ inline void hold(model::Model& m, const std::string& group, std::initializer_lis
 }
 
 inline void press(model::Model& m, const std::string& edge, const Vec3& force) {
-  if (m.patterns.empty()) m.patterns.emplace_back().name = "press";
-  for (const auto& [a, b] : model::edges_among(m, m.groups[edge])) m.patterns[0].edge_loads.push_back({a, b, force});
+  if (m.actions.empty()) m.actions.emplace_back().name = "press";
+  for (const auto& [a, b] : model::edges_among(m, m.groups[edge])) m.actions[0].edge_loads.push_back({a, b, force});
 }
 
 /// Plate pressed along its length, edges held out of its plane.
@@ -41,7 +41,7 @@ inline model::Model plate(int along, int across) {
   m.supports.push_back({0, 0, "corner"});
   press(m, "sheet.end", Vec3(-1, 0, 0));
   for (const auto& [a, b] : model::edges_among(m, m.groups["sheet.start"]))
-    m.patterns[0].edge_loads.push_back({a, b, Vec3(1, 0, 0)});
+    m.actions[0].edge_loads.push_back({a, b, Vec3(1, 0, 0)});
   return m;
 }
 

@@ -35,12 +35,12 @@ model::Model bus_shelter() {
   for (const char* foot : {"left post.start", "right post.start"})
     for (int freedom = 0; freedom < 6; ++freedom) m.supports.push_back({m.groups[foot][0], freedom, foot});
 
-  model::LoadPattern weight, roof;
+  model::Action weight, roof;
   weight.name = "weight";
   weight.accelerations.push_back(Vec3(0, 0, -9.80665));
   roof.name = "roof";
   for (const int e : model::line_elements_of(m, "beam")) roof.member_loads.push_back({e, Vec3(0, 0, -2000), false});
-  m.patterns = {weight, roof};
+  m.actions = {weight, roof};
   return m;
 }
 }  // namespace

@@ -26,12 +26,12 @@ model::Model hopper_lid() {
   for (const char* edge : {"lid.start", "lid.end"})
     for (const int node : m.groups[edge])
       for (const int freedom : {0, 1, 2}) m.supports.push_back({node, freedom, edge});
-  model::LoadPattern push;
+  model::Action push;
   push.name = "push";
   model::Selection middle;
   middle.near = Vec3(0, 300, 0);
   push.node_forces.push_back({model::select(m, middle)[0], Vec3(0, 0, -1), Vec3::Zero()});
-  m.patterns = {push};
+  m.actions = {push};
   return m;
 }
 }  // namespace

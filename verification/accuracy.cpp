@@ -82,9 +82,9 @@ Measured solve(model::Model& m, int node, int freedom) {
   if (!r.usable()) throw base::InputError("accuracy", r.message, "");
   return {system.free_count(), std::abs(r.displacement[model::row(node) + freedom])};
 }
-model::LoadPattern& load(model::Model& m) {
-  m.patterns.emplace_back().name = "load";
-  return m.patterns.back();
+model::Action& load(model::Model& m) {
+  m.actions.emplace_back().name = "load";
+  return m.actions.back();
 }
 
 Measured barrel_roof(Kind k, int n) {  // own weight, ends on diaphragms; a quarter
@@ -96,8 +96,7 @@ Measured barrel_roof(Kind k, int n) {  // own weight, ends on diaphragms; a quar
   hold(m, ".right", {0, 2});     // diaphragm
   hold(m, ".start", {0, 4, 5});  // crown
   for (std::size_t e = 0; e < m.shell_elements.size(); ++e)
-    (m.patterns.empty() ? load(m) : m.patterns[0])
-        .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -90), false});
+    (m.actions.empty() ? load(m) : m.actions[0]).surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -90), false});
   return solve(m, nearest(m, Vec3(25 * std::sin(a), 0, 25 * std::cos(a))), 2);
 }
 
@@ -137,7 +136,7 @@ Measured clamped_plate(Kind k, int n) {  // uniform load, a quarter; span / thic
   if (is_shell(k)) {
     model::add_rectangle(m, panel(t), Vec3::Zero(), Vec3(half, 0, 0), Vec3(0, half, 0), d, d, faces_of(k));
     for (std::size_t e = 0; e < m.shell_elements.size(); ++e)
-      (m.patterns.empty() ? load(m) : m.patterns[0])
+      (m.actions.empty() ? load(m) : m.actions[0])
           .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false});
     hold(m, ".start", {0, 1, 2, 3, 4, 5});
     hold(m, ".left", {0, 1, 2, 3, 4, 5});
@@ -148,7 +147,7 @@ Measured clamped_plate(Kind k, int n) {  // uniform load, a quarter; span / thic
       return {half * r, half * s, t * (u - 0.5)};
     });
     for (std::size_t e = 0; e < m.solid_elements.size(); ++e)
-      (m.patterns.empty() ? load(m) : m.patterns[0])
+      (m.actions.empty() ? load(m) : m.actions[0])
           .surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, -0.01), false, 1});
     hold(m, ".start", {0, 1, 2});
     hold(m, ".left", {0, 1, 2});
@@ -170,7 +169,7 @@ Measured tapered_membrane(Kind k, int n) {  // in its plane: corners (0,0), (48,
     auto middles = model::edge_middles(m);
     load(m);
     for (const auto& [a, b] : model::edges_among(m, m.groups["part.end"]))
-      m.patterns[0].edge_loads.push_back({a, b, Vec3(0, 1. / 16, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
+      m.actions[0].edge_loads.push_back({a, b, Vec3(0, 1. / 16, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
   } else {
     model::add_body(m, solid(), {d, d, 1}, false, k == Kind::solid20,
                     [&](double r, double s, double u) -> Vec3 { return at(r, s) + Vec3(0, 0, u); });
@@ -185,7 +184,7 @@ Measured tapered_membrane(Kind k, int n) {  // in its plane: corners (0,0), (48,
           on = on &&
                end.count(m.solid_elements[e]
                              .nodes[static_cast<std::size_t>(model::kSolidFaces[static_cast<std::size_t>(f)][c])]) > 0;
-        if (on) m.patterns[0].surface_loads.push_back({static_cast<int>(e), Vec3(0, 1. / 16, 0), false, f});
+        if (on) m.actions[0].surface_loads.push_back({static_cast<int>(e), Vec3(0, 1. / 16, 0), false, f});
       }
   }
   return solve(m, nearest(m, at(1, 0.5)), 1);
@@ -219,7 +218,7 @@ Measured twisted_strip(Kind k, int n) {  // 12 x 1.1 x 0.32 twisted by 90 degree
   tie.turns = false;
   if (is_shell(k)) tie.leaders = {nearest(m, Vec3(12, 0, 0))}, tie.weights = {1}, tie.kind = model::Tie::Kind::carried;
   m.ties.push_back(tie);
-  m.patterns[0].node_forces.push_back({tie.follower, Vec3(0, 0, 1), Vec3::Zero()});
+  m.actions[0].node_forces.push_back({tie.follower, Vec3(0, 0, 1), Vec3::Zero()});
   return solve(m, tie.follower, 2);
 }
 
@@ -237,7 +236,7 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
     model::add_member(m, p, {Vec3::Zero(), Vec3(length, 0, 0), {}}, d);
     hold(m, ".start", {0, 1, 2, 3, 5});
     hold(m, ".end", {1, 2, 3, 5});
-    m.patterns[0].node_forces.push_back({m.groups["part.end"][0], Vec3(-1, 0, 0), Vec3::Zero()});
+    m.actions[0].node_forces.push_back({m.groups["part.end"][0], Vec3(-1, 0, 0), Vec3::Zero()});
   } else {
     model::add_rectangle(m, panel(height), Vec3::Zero(), Vec3(length, 0, 0), Vec3(0, width, 0), d, 1, faces_of(k));
     hold(m, ".start", {0, 2});
@@ -245,7 +244,7 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
     hold(m, ".left", {1});
     auto middles = model::edge_middles(m);
     for (const auto& [a, b] : model::edges_among(m, m.groups["part.end"]))
-      m.patterns[0].edge_loads.push_back({a, b, Vec3(-1 / width, 0, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
+      m.actions[0].edge_loads.push_back({a, b, Vec3(-1 / width, 0, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
   }
   analysis::BucklingOptions options;
   options.growing = m.load_named("load");

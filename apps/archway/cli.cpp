@@ -201,7 +201,7 @@ void describe(CLI::App& app, Options& options) {
       "check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
   add_common(check, options);
   check->add_option("--pictures", options.pictures,
-                    "draw the structure (thickness, supports, free edges) and every load pattern to this folder");
+                    "draw the structure (thickness, supports, free edges) and every action to this folder");
   auto* fresh =
       app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
   fresh->add_option("file", options.study, "file to write");

@@ -282,8 +282,7 @@ double Equilibrium::dot(const Direction& a, const Direction& b) const {
 }
 
 elements::Resultant Equilibrium::applied(const Point& point) const {
-  return elements::resultant(point.state.position,
-                             system_.nodal_loads(combined(point.factor, point.preload), point.state), Vec3::Zero());
+  return system_.resultant(combined(point.factor, point.preload), point.state);
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point) const {

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
+#include "archway/elements/outline.hpp"
 
 namespace archway::analysis {
 
@@ -32,15 +33,18 @@ algebra::SymmetricMatrix detail::geometric_of(const System& system, const std::v
 }
 
 namespace {
-/// Largest translation becomes 1; the largest component of the whole shape gets a positive sign, so files repeat.
-Eigen::VectorXd normalised(Eigen::VectorXd shape) {
-  double size = 0, largest = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) {
-    size = std::max(size, shape.segment<3>(n).norm());
-    for (Eigen::Index k = 0; k < 3; ++k)
-      if (std::abs(shape[n + k]) > 1.000001 * std::abs(largest)) largest = shape[n + k];
-  }
+/// Largest movement of the outline becomes 1; the largest component of a movement (of a turn, where turns move the
+/// outline more) gets a positive sign, so files repeat: of components that differ by rounding the first.
+Eigen::VectorXd normalised(Eigen::VectorXd shape, const elements::Outline& outline) {
+  double size = outline.largest(shape), moves = 0;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+    moves = std::max(moves, shape.segment<3>(n).norm());
   if (size == 0.0) size = shape.cwiseAbs().maxCoeff();
+  const Eigen::Index first = moves < 0.5 * size ? 3 : 0;
+  double largest = 0;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+    for (Eigen::Index k = first; k < first + 3; ++k)
+      if (std::abs(shape[n + k]) > 1.000001 * std::abs(largest)) largest = shape[n + k];
   return shape / (largest < 0 ? -size : size);
 }
 
@@ -48,11 +52,12 @@ Eigen::VectorXd normalised(Eigen::VectorXd shape) {
 std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
                            double sign) {
   std::vector<Mode> modes;
+  const elements::Outline outline(system.model());
   for (auto& pair : pairs) {
     Mode mode;
     mode.load_factor = sign * pair.factor;
     mode.residual = pair.residual;
-    mode.shape = normalised(system.to_full(pair.shape, state));
+    mode.shape = normalised(system.to_full(pair.shape, state), outline);
     pair.shape.resize(0);
     modes.push_back(std::move(mode));
   }
@@ -115,13 +120,13 @@ void drop_senseless(std::vector<Mode>& modes, double strain) {
   if (!modes.empty() && std::abs(modes[0].load_factor) * strain > kSenselessStrain) modes.clear();
 }
 
-/// Displacements of every growing pattern by itself, and their sum.
+/// Displacements of every growing action by itself, and their sum.
 void solve_terms(const System& system, algebra::Factorisation& factorisation, const model::Combination& growing,
                  BucklingResult& result) {
   result.growing_displacement = Eigen::VectorXd::Zero(system.full_size());
-  for (const auto& [pattern, factor] : growing.terms) {
-    std::vector<double> alone(system.model().patterns.size(), 0.0);
-    alone[static_cast<std::size_t>(pattern)] = 1;
+  for (const auto& [action, factor] : growing.terms) {
+    std::vector<double> alone(system.model().actions.size(), 0.0);
+    alone[static_cast<std::size_t>(action)] = 1;
     result.term_displacements.push_back(detail::solve_linear(system, factorisation, alone, result.slack));
     result.growing_displacement += factor * result.term_displacements.back();
   }
@@ -193,11 +198,11 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
     result.held_displacement = detail::solve_linear(system, factorisation, held, result.slack);
     stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.held_displacement, result.slack));
   }
-  for (std::size_t p = 0; p < system.model().patterns.size(); ++p)
+  for (std::size_t p = 0; p < system.model().actions.size(); ++p)
     if (held[p] != 0.0 || growing[p] != 0.0)
       result.unsymmetric_load_share =
           std::max(result.unsymmetric_load_share,
-                   elements::unsymmetric_share(system.model(), system.model().patterns[p], reference));
+                   elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
   detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
   result.growing_strain = largest_strain(system, growing, result);

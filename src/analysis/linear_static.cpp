@@ -86,7 +86,7 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   const auto& nodes = system.model().nodes;
   const State reference = State::reference(system.model());
   balance.reactions = system.held_part(internal - system.loads(factors, reference));
-  balance.applied = elements::resultant(nodes, system.nodal_loads(factors, reference), Vec3::Zero());
+  balance.applied = system.resultant(factors, reference);
   balance.reacted =
       elements::resultant(nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
   double scale = std::max(balance.applied.force.norm(), balance.reacted.force.norm());

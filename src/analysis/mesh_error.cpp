@@ -158,7 +158,7 @@ double from_waves(const std::vector<PartWaves>& waves, int part) {
 
 std::vector<double> mesh_errors(const System& system, const BucklingResult& result) {
   const auto& model = system.model();
-  const std::vector<double> none(model.patterns.size(), 0.0);
+  const std::vector<double> none(model.actions.size(), 0.0);
   elements::StressSource source;
   source.slack = &result.slack;
   Eigen::MatrixXd shapes(result.modes.empty() ? 0 : result.modes[0].shape.size(),

@@ -44,7 +44,7 @@ void read_loads(const System& system, const BucklingOptions& options, const Buck
   const auto& terms = options.growing.terms;
   MatrixXd work(static_cast<Eigen::Index>(terms.size()), static_cast<Eigen::Index>(readings.size()));
   for (std::size_t t = 0; t < terms.size(); ++t) {
-    std::vector<double> alone(system.model().patterns.size(), 0.0);
+    std::vector<double> alone(system.model().actions.size(), 0.0);
     alone[static_cast<std::size_t>(terms[t].first)] = 1;
     work.row(static_cast<Eigen::Index>(t)) =
         terms[t].second *

@@ -85,7 +85,7 @@ model::Model changed(const model::Model& model, const Sensitivity& by, double fa
 
 /// The preload of the modes: held part and what grows.
 struct Preload {
-  std::vector<double> held, growing;  ///< factors of the patterns
+  std::vector<double> held, growing;  ///< factors of the actions
   Eigen::VectorXd held_displacement;  ///< full; zero without a held part
   const BucklingResult& result;
   Preload(const System& system, const BucklingOptions& options, const BucklingResult& r)

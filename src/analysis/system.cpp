@@ -134,8 +134,8 @@ void System::number_equations() {
   std::vector<char> held(attached.size(), 0);
   for (const auto& support : model_.supports)
     held[at(static_cast<int>(model::row(support.node)) + support.freedom)] = 1;
-  for (const auto& pattern : model_.patterns)
-    for (const auto& movement : pattern.movements)
+  for (const auto& action : model_.actions)
+    for (const auto& movement : action.movements)
       held[at(static_cast<int>(model::row(movement.node)) + movement.freedom)] = 1;
   equation_.assign(attached.size(), -1);
   int next = 0;
@@ -308,7 +308,7 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& asked)
 VectorXd System::applied_loads(const std::vector<double>& factors, const State& state) const {
   VectorXd nodal = VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
-    if (factors[p] != 0.0) elements::add_loads(model_, model_.patterns[p], factors[p], state, nodal);
+    if (factors[p] != 0.0) elements::add_loads(model_, model_.actions[p], factors[p], state, nodal);
   return nodal;
 }
 
@@ -316,6 +316,10 @@ VectorXd System::nodal_loads(const std::vector<double>& factors, const State& st
   VectorXd nodal = applied_loads(factors, state);
   add_growth_forces(factors, state, nodal);
   return nodal;
+}
+
+elements::Resultant System::resultant(const std::vector<double>& factors, const State& state, const Vec3& about) const {
+  return elements::resultant(state.position, nodal_loads(factors, state), about);
 }
 
 VectorXd System::loads(const std::vector<double>& factors, const State& state) const {
@@ -351,7 +355,7 @@ void System::add_load_stiffness(const std::vector<double>& factors, const State&
                                 algebra::SymmetricMatrix& matrix) const {
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0)
-      elements::add_load_stiffness(model_, model_.patterns[p], factors[p], state,
+      elements::add_load_stiffness(model_, model_.actions[p], factors[p], state,
                                    [&](const std::vector<int>& nodes, int width, const MatrixXd& k) {
                                      std::vector<int> freedoms;
                                      for (const int n : nodes)
@@ -376,7 +380,7 @@ Eigen::SparseMatrix<double> System::skew_load_stiffness(const std::vector<double
         if (k(i, j) != 0.0 && moves(row(i)) && moves(row(j))) entries.emplace_back(row(i), row(j), k(i, j));
   };
   for (std::size_t p = 0; p < factors.size(); ++p)
-    if (factors[p] != 0.0) elements::add_skew_load_stiffness(model_, model_.patterns[p], factors[p], state, sink);
+    if (factors[p] != 0.0) elements::add_skew_load_stiffness(model_, model_.actions[p], factors[p], state, sink);
   Eigen::SparseMatrix<double> full;
   if (entries.empty()) return full;
   full.resize(full_size(), full_size());
@@ -394,14 +398,14 @@ VectorXd System::times_full(const Eigen::SparseMatrix<double>& full, const Vecto
 VectorXd System::movements(const std::vector<double>& factors) const {
   VectorXd full = VectorXd::Zero(full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
-    for (const auto& movement : model_.patterns[p].movements)
+    for (const auto& movement : model_.actions[p].movements)
       full[model::row(movement.node) + movement.freedom] += factors[p] * movement.value;
   return full;
 }
 
 std::vector<double> System::factors(const model::Combination& combination) const {
-  std::vector<double> list(model_.patterns.size(), 0.0);
-  for (const auto& [pattern, factor] : combination.terms) list[static_cast<std::size_t>(pattern)] += factor;
+  std::vector<double> list(model_.actions.size(), 0.0);
+  for (const auto& [action, factor] : combination.terms) list[static_cast<std::size_t>(action)] += factor;
   return list;
 }
 

@@ -7,7 +7,7 @@ namespace archway::analysis {
 std::vector<double> System::expansion(const std::vector<double>& factors) const {
   std::vector<double> list;
   for (std::size_t p = 0; p < factors.size(); ++p)
-    for (const auto& t : model_.patterns[p].temperatures) {
+    for (const auto& t : model_.actions[p].temperatures) {
       if (factors[p] == 0.0) continue;
       list.resize(model_.parts.size(), 0.0);
       const auto part = static_cast<std::size_t>(t.part);

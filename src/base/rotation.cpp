@@ -27,15 +27,19 @@ Vec3 rotation_vector(const Eigen::Quaterniond& rotation) {
   return v * (2.0 * std::atan2(sine, sign * rotation.w()) / sine);
 }
 
+bool runs_along(const Vec3& along, const Vec3& up) {
+  return !(along.cross(up).norm() > kRunsAlong * along.norm() * up.norm());
+}
+
+Vec3 leaning(const Vec3& along, const Vec3& up) {
+  constexpr double near_x = 0.9063;  // cosine of 25 degrees
+  if (!runs_along(along, up)) return up;
+  return std::abs(along.x()) < near_x * along.norm() ? Vec3::UnitX() : Vec3::UnitY();
+}
+
 Mat3 axes_from(const Vec3& along, const Vec3& up) {
   const Vec3 e1 = along.normalized();
-  Vec3 side = up.cross(e1);
-  if (side.norm() < 1e-6 * up.norm() || up.norm() == 0.0) {
-    Eigen::Index least = 0;
-    e1.cwiseAbs().minCoeff(&least);
-    side = Vec3::Unit(least).cross(e1);
-  }
-  const Vec3 e2 = side.normalized();
+  const Vec3 e2 = leaning(along, up).cross(e1).normalized();
   Mat3 axes;
   axes << e1, e2, e1.cross(e2);
   return axes;

@@ -317,25 +317,35 @@ Vec3 derivative_at(const model::Model& model, const std::array<int, 4>& nodes, d
   return d;
 }
 
+}  // namespace
+
+Mat3 middle_axes(const model::Model& model, const model::LineElement& element) {
+  const Vec3 middle = derivative_at(model, element.nodes, 0.5).normalized();
+  if (!element.lean.isZero(0.0)) return base::axes_from(middle, element.lean);
+  const Vec3& up = model.parts[static_cast<std::size_t>(element.part)].up;
+  if (!base::runs_along(middle, up)) return base::axes_from(middle, up);
+  // a curved element whose middle runs along `up` leans as its ends do
+  for (const double s : {1.0, 0.0}) {
+    const Vec3 end = derivative_at(model, element.nodes, s).normalized();
+    if (!base::runs_along(end, up)) return base::axes_from(middle, middle.cross(up.cross(end)));
+  }
+  return base::axes_from(middle, up);
+}
+
 /// Made once at the middle of the element and carried to its nodes without twist, since the direction that `up` gives
 /// turns over where a curved member runs along it.
-std::array<Eigen::Quaterniond, 4> carried_axes(const model::Model& model, const std::array<int, 4>& nodes,
-                                               const Vec3& up) {
-  const Vec3 middle = derivative_at(model, nodes, 0.5).normalized();
-  Vec3 lean = up;
-  // a curved element whose middle runs along `up` leans as its ends do
-  for (const double s : {1.0, 0.0})
-    if (lean.cross(middle).norm() < 1e-3 * up.norm())
-      lean = middle.cross(up.cross(derivative_at(model, nodes, s).normalized()));
-  const Mat3 axes = base::axes_from(middle, lean.norm() < 1e-3 * up.norm() ? up : lean);
+std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element) {
+  const Mat3 axes = middle_axes(model, element);
   std::array<Eigen::Quaterniond, 4> result;
   for (std::size_t i = 0; i < 4; ++i) {
-    const Vec3 along = derivative_at(model, nodes, static_cast<double>(i) / 3.0);
-    result[i] = Eigen::Quaterniond::FromTwoVectors(middle, along) * Eigen::Quaterniond(axes);
+    const Vec3 along = derivative_at(model, element.nodes, static_cast<double>(i) / 3.0);
+    result[i] = Eigen::Quaterniond::FromTwoVectors(axes.col(0), along) * Eigen::Quaterniond(axes);
+    if (element.twist[i] != 0.0) result[i] = base::exponential(element.twist[i] * along.normalized()) * result[i];
   }
   return result;
 }
 
+namespace {
 BeamBatch::Data make(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
@@ -369,10 +379,6 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   return data;
 }
 }  // namespace
-
-std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element) {
-  return carried_axes(model, element.nodes, model.parts[static_cast<std::size_t>(element.part)].up);
-}
 
 SectionForces along_element(const std::array<SectionForces, 3>& points, double s) {
   std::array<double, 3> w{};

@@ -119,22 +119,22 @@ void each_volume(const model::Model& model, const model::SolidElement& e, const 
     }
 }
 
-/// Breaks a pattern down into forces on nodes (or on the ends of arms that nodes carry) and moments.
+/// Breaks an action down into forces on nodes (or on the ends of arms that nodes carry) and moments.
 /// Use: (node, force, arm as it points now, moment).
 template <class Use>
 class Spreader {
  public:
   Spreader(const model::Model& model, const State& state, const Use& use) : model_(model), state_(state), use_(use) {}
 
-  void all(const model::LoadPattern& pattern) {
-    for (const auto& load : pattern.node_forces) use_(load.node, load.force, turned(load.node, load.arm), load.moment);
-    for (const auto& load : pattern.member_loads)
+  void all(const model::Action& action) {
+    for (const auto& load : action.node_forces) use_(load.node, load.force, turned(load.node, load.arm), load.moment);
+    for (const auto& load : action.member_loads)
       line(load.element, load.force_per_length, load.projected, load.height_y, load.height_z, load.change);
-    for (const auto& load : pattern.member_pressures) line_pressure(load);
-    for (const auto& load : pattern.edge_loads) edge(load);
-    for (const auto& load : pattern.surface_loads) surface(surface_nodes(model_, load.element, load.face), load, 0);
-    for (const auto& load : pattern.surface_pressures) pressure(load);
-    for (const Vec3& acceleration : pattern.accelerations) weigh(acceleration);
+    for (const auto& load : action.member_pressures) line_pressure(load);
+    for (const auto& load : action.edge_loads) edge(load);
+    for (const auto& load : action.surface_loads) surface(surface_nodes(model_, load.element, load.face), load, 0);
+    for (const auto& load : action.surface_pressures) pressure(load);
+    for (const Vec3& acceleration : action.accelerations) weigh(acceleration);
   }
 
  private:
@@ -265,13 +265,13 @@ Eigen::MatrixXd surface_stiffness(const std::vector<Vec3>& x, const std::vector<
 }
 
 template <class Use>
-void each_following(const model::Model& model, const model::LoadPattern& pattern, const State& state, const Use& use) {
-  for (const auto& load : pattern.member_pressures)
+void each_following(const model::Model& model, const model::Action& action, const State& state, const Use& use) {
+  for (const auto& load : action.member_pressures)
     if (load.follows) {
       const auto& nodes = model.line_elements[static_cast<std::size_t>(load.element)].nodes;
       use({nodes.begin(), nodes.end()}, line_stiffness(state.position, nodes, load));
     }
-  for (const auto& load : pattern.surface_pressures)
+  for (const auto& load : action.surface_pressures)
     if (load.follows) {
       const auto nodes = surface_nodes(model, load.element, load.face);
       use(nodes, surface_stiffness(state.position, nodes, pressures(model, nodes, load)));
@@ -298,33 +298,33 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
   return sum;
 }
 
-void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+void add_loads(const model::Model& model, const model::Action& action, double factor, const State& state,
                Eigen::VectorXd& nodal) {
   const auto use = [&](int node, const Vec3& force, const Vec3& arm, const Vec3& moment) {
     nodal.segment<3>(model::row(node)) += factor * force;
     nodal.segment<3>(model::row(node) + 3) += factor * (moment + arm.cross(force));
   };
-  Spreader(model, state, use).all(pattern);
+  Spreader(model, state, use).all(action);
 }
 
-bool has_following_loads(const model::LoadPattern& pattern) {
-  for (const auto& load : pattern.member_pressures)
+bool has_following_loads(const model::Action& action) {
+  for (const auto& load : action.member_pressures)
     if (load.follows) return true;
-  for (const auto& load : pattern.surface_pressures)
+  for (const auto& load : action.surface_pressures)
     if (load.follows) return true;
   return false;
 }
 
-void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+void add_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
                         const LoadStiffnessSink& sink) {
-  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+  each_following(model, action, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
     sink(nodes, 3, 0.5 * factor * (k + k.transpose()));
   });
   std::map<int, Mat3> arms;  // one block a node
   const auto use = [&](int node, const Vec3& force, const Vec3& arm, const Vec3&) {
     if (!arm.isZero(0.0)) arms.try_emplace(node, Mat3::Zero()).first->second += factor * detail::arm_term(force, arm);
   };
-  Spreader(model, state, use).all(pattern);
+  Spreader(model, state, use).all(action);
   for (const auto& [node, block] : arms) {
     Eigen::MatrixXd k = Eigen::MatrixXd::Zero(6, 6);
     k.bottomRightCorner<3, 3>() = block;
@@ -332,12 +332,12 @@ void add_load_stiffness(const model::Model& model, const model::LoadPattern& pat
   }
 }
 
-void add_skew_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor,
-                             const State& state, const LoadStiffnessSink& sink) {
-  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+void add_skew_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
+                             const LoadStiffnessSink& sink) {
+  each_following(model, action, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
     sink(nodes, 3, 0.5 * factor * (k - k.transpose()));
   });
-  for (const auto& load : pattern.node_forces) {
+  for (const auto& load : action.node_forces) {
     if (load.moment.isZero(0.0)) continue;
     Eigen::MatrixXd k = Eigen::MatrixXd::Zero(6, 6);
     k.bottomRightCorner<3, 3>() = 0.5 * factor * skew(load.moment);
@@ -345,10 +345,10 @@ void add_skew_load_stiffness(const model::Model& model, const model::LoadPattern
   }
 }
 
-double unsymmetric_share(const model::Model& model, const model::LoadPattern& pattern, const State& state) {
+double unsymmetric_share(const model::Model& model, const model::Action& action, const State& state) {
   // only pairs of nodes of one element are coupled; their 3 x 3 blocks are summed before the skew part is taken
   std::map<std::pair<int, int>, Mat3> sums;
-  each_following(model, pattern, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
+  each_following(model, action, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
     for (std::size_t i = 0; i < nodes.size(); ++i)
       for (std::size_t j = 0; j < nodes.size(); ++j) {
         auto [entry, fresh] = sums.try_emplace({nodes[i], nodes[j]}, Mat3::Zero());

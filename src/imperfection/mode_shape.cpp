@@ -3,43 +3,76 @@
 #include <cmath>
 
 #include "archway/base/errors.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/outline.hpp"
 
 namespace archway::imperfection {
 
 namespace {
-double largest_of(const std::vector<Vec3>& movement) {
-  double largest = 0;
-  for (const auto& m : movement) largest = std::max(largest, m.norm());
-  return largest;
+/// The sum of all terms, each of largest movement 1 times its factor.
+Imperfection mixed(const model::Model& model, const elements::Outline& outline, const std::vector<ShapeTerm>& terms) {
+  Imperfection sum;
+  sum.movement.assign(model.nodes.size(), Vec3::Zero());
+  sum.turn = sum.movement;
+  for (const auto& term : terms) {
+    const double size = outline.largest(*term.shape);
+    sum.amplitudes.push_back(size > 0 ? std::abs(term.factor) : 0.0);
+    if (size == 0.0) continue;
+    for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+      sum.movement[n] += term.factor / size * term.shape->segment<3>(model::row(n));
+      sum.turn[n] += term.factor / size * term.shape->segment<3>(model::row(n) + 3);
+    }
+  }
+  return sum;
+}
+
+double largest_of(const Imperfection& i, const elements::Outline& outline) {
+  Eigen::VectorXd full = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(i.movement.size())));
+  for (std::size_t n = 0; n < i.movement.size(); ++n)
+    full.segment<3>(model::row(n)) = i.movement[n], full.segment<3>(model::row(n) + 3) = i.turn[n];
+  return outline.largest(full);
+}
+
+/// Scales everything and measures it; \param size  largest movement before
+Imperfection scaled(Imperfection i, double size, double scale) {
+  if (size == 0.0)
+    throw base::InputError("imperfection", "the shape it is made from does not move anything",
+                           "choose another mode or other factors");
+  double squares = 0;
+  for (std::size_t n = 0; n < i.movement.size(); ++n) {
+    i.movement[n] *= scale;
+    i.turn[n] *= scale;
+    squares += i.movement[n].squaredNorm();
+  }
+  for (double& a : i.amplitudes) a *= std::abs(scale);
+  i.largest = std::abs(scale) * size;
+  i.root_mean_square = std::sqrt(squares / static_cast<double>(i.movement.size()));
+  return i;
 }
 }  // namespace
 
 Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>& terms, double amplitude) {
-  Imperfection result;
-  result.movement.assign(model.nodes.size(), Vec3::Zero());
-  for (const auto& term : terms) {
-    std::vector<Vec3> shape(model.nodes.size());
-    for (std::size_t n = 0; n < shape.size(); ++n) shape[n] = term.shape->segment<3>(model::row(n));
-    const double size = largest_of(shape);
-    if (size == 0.0) continue;
-    for (std::size_t n = 0; n < shape.size(); ++n) result.movement[n] += term.factor / size * shape[n];
-  }
-  const double size = largest_of(result.movement);
-  if (size == 0.0)
-    throw base::InputError("imperfection", "the shape it is made from does not move any node",
-                           "choose another mode or other factors");
-  double squares = 0;
-  for (auto& m : result.movement) {
-    m *= amplitude / size;
-    squares += m.squaredNorm();
-  }
-  result.largest = std::abs(amplitude);
-  result.root_mean_square = std::sqrt(squares / static_cast<double>(model.nodes.size()));
-  return result;
+  const elements::Outline outline(model);
+  auto sum = mixed(model, outline, terms);
+  const double size = largest_of(sum, outline);
+  return scaled(std::move(sum), size, amplitude / size);
+}
+
+Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeTerm>& terms) {
+  const elements::Outline outline(model);
+  auto sum = mixed(model, outline, terms);
+  const double size = largest_of(sum, outline);
+  return scaled(std::move(sum), size, 1);
 }
 
 model::Model apply(const model::Model& model, const Imperfection& imperfection) {
   model::Model moved = model;
+  for (auto& e : moved.line_elements) {
+    const auto axes = elements::nodal_axes(model, e);
+    if (e.lean.isZero(0.0)) e.lean = elements::middle_axes(model, e).col(2);
+    for (std::size_t k = 0; k < 4; ++k)
+      e.twist[k] += (axes[k] * Vec3::UnitX()).dot(imperfection.turn[static_cast<std::size_t>(e.nodes[k])]);
+  }
   for (std::size_t n = 0; n < moved.nodes.size(); ++n) moved.nodes[n] += imperfection.movement[n];
   return moved;
 }

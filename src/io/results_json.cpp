@@ -27,7 +27,7 @@ ordered_json resultant(const elements::Resultant& r) {
 
 ordered_json combination(const model::Model& model, const model::Combination& c) {
   ordered_json terms = ordered_json::object();
-  for (const auto& [pattern, factor] : c.terms) terms[model.patterns[static_cast<std::size_t>(pattern)].name] = factor;
+  for (const auto& [action, factor] : c.terms) terms[model.actions[static_cast<std::size_t>(action)].name] = factor;
   return terms;
 }
 
@@ -43,7 +43,7 @@ ordered_json provenance(const study::StudySpec& spec) {
 }
 
 ordered_json check_part(const study::CheckReport& r) {
-  ordered_json parts = ordered_json::array(), patterns = ordered_json::object();
+  ordered_json parts = ordered_json::array(), actions = ordered_json::object();
   for (const auto& p : r.parts)
     parts.push_back({{"name", p.name},
                      {"kind", p.kind},
@@ -53,10 +53,10 @@ ordered_json check_part(const study::CheckReport& r) {
                      {p.kind == "member" ? "length" : "area", p.measure},
                      {"mass", p.mass},
                      {"centre", vector(p.centre)}});
-  for (const auto& p : r.patterns) {
-    patterns[p.name] = resultant(p.about_origin);
-    patterns[p.name]["moment_about_centre_of_mass"] = vector(p.about_mass.moment);
-    patterns[p.name]["notes"] = p.notes;
+  for (const auto& p : r.actions) {
+    actions[p.name] = resultant(p.about_origin);
+    actions[p.name]["moment_about_centre_of_mass"] = vector(p.about_mass.moment);
+    actions[p.name]["notes"] = p.notes;
   }
   ordered_json combinations = ordered_json::object();
   for (const auto& p : r.combinations) {
@@ -77,7 +77,7 @@ ordered_json check_part(const study::CheckReport& r) {
           {"mass", r.mass},
           {"centre_of_mass", vector(r.centre_of_mass)},
           {"parts", parts},
-          {"patterns", patterns},
+          {"actions", actions},
           {"combinations", combinations},
           {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
           {"warnings", r.warnings}};
@@ -323,7 +323,7 @@ class Writer {
       const auto& r = o.readings[m];
       auto& mode = a["modes"][m];
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
-        mode["load_shares"][model_.patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
+        mode["load_shares"][model_.actions[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
             number(r.load_shares[t]);
       mode["energy"] = by_part(r.energy);
       mode["work"] = by_part(r.work);

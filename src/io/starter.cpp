@@ -57,11 +57,11 @@ name = "guide at the crown"
 at = { near = [0, 0, "rise"] }
 hold = ["y"]
 
-[[patterns]]
+[[actions]]
 name = "own-weight"
 loads = [{ kind = "gravity" }]
 
-[[patterns]]                       # a unit load: the load factor then reads as the load in N
+[[actions]]                       # a unit load: the load factor then reads as the load in N
 name = "crown-load"
 loads = [{ kind = "force", at = { near = [0, 0, "rise"] }, force = [0, 0, -1] }]
 

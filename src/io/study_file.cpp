@@ -29,7 +29,7 @@ class StudyReader : detail::SpotReader {
     detail::read_structure(reading_, root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
-    root_.each("patterns", "this load pattern", [&](TableReader& t) { pattern(t); });
+    root_.each("actions", "this action", [&](TableReader& t) { action(t); });
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
     root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
@@ -185,12 +185,12 @@ class StudyReader : detail::SpotReader {
     spec_.beddings.push_back(b);
   }
 
-  void pattern(TableReader& t) {
-    study::PatternSpec p;
+  void action(TableReader& t) {
+    study::ActionSpec p;
     p.place = t.place();
     p.name = t.text("name");
     t.each("loads", "this load", [&](TableReader& l) { p.loads.push_back(load(l)); });
-    spec_.patterns.push_back(p);
+    spec_.actions.push_back(p);
   }
 
   study::LoadSpec load(TableReader& t) {
@@ -300,8 +300,8 @@ class StudyReader : detail::SpotReader {
     study::CombinationSpec c;
     c.name = name;
     c.place = t.place();
-    for (const auto& [pattern, value] : t.raw())
-      c.terms.emplace_back(std::string(pattern.str()), t.number(std::string(pattern.str())));
+    for (const auto& [action, value] : t.raw())
+      c.terms.emplace_back(std::string(action.str()), t.number(std::string(action.str())));
     spec_.combinations.push_back(c);
   }
 

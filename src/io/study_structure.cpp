@@ -411,9 +411,8 @@ class StructureReader : SpotReader {
         reading_.complain(t.place("stiffness"), fmt::format("a stiffness is {}", k[i]), "none may be negative");
     }
     j.along = t.vector("along", Vec3(Vec3::UnitX()));
-    // any direction not along the first axis does when none is given
-    j.up = t.vector("up", Vec3(std::abs(j.along.normalized().z()) > 0.9 ? Vec3::UnitX() : Vec3::UnitZ()));
-    if (j.along.cross(j.up).norm() < 1e-6 * j.along.norm() * j.up.norm())
+    j.up = t.vector("up", Vec3(Vec3::UnitZ()));
+    if (j.along.isZero(0.0) || (t.has("up") && base::runs_along(j.along, j.up)))
       reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero",
                         "give two directions that span a plane");
   }

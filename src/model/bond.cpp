@@ -117,6 +117,7 @@ class Mortar {
       Tie tie;
       tie.name = name_;
       tie.follower = node;
+      tie.bonded = true;
       double sum = 0;
       for (auto& [leader, w] : row) sum += w / total[node];
       for (auto& [leader, w] : row) {

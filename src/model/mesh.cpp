@@ -1,7 +1,10 @@
+#include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <functional>
 #include <map>
 #include <numeric>
+#include <set>
 #include <unordered_map>
 
 #include <fmt/format.h>
@@ -199,36 +202,83 @@ void add_body(Model& model, const Part& part, const std::array<int, 3>& division
 }
 
 namespace {
-/// For every node the node it is replaced by: the first one met within tolerance, found through a grid of cells.
-std::vector<int> replacement(const Model& model, double tolerance, const std::vector<int>& kinds) {
-  std::vector<char> inside(model.nodes.size(), 0);
-  for (const auto& element : model.line_elements)
-    for (const std::size_t k : {1u, 2u}) inside[static_cast<std::size_t>(element.nodes[k])] = 1;
-  std::unordered_multimap<long long, int> cells;
-  const auto cell = [&](const Vec3& p, int dx, int dy, int dz) {
-    const auto at = [&](double v) { return static_cast<long long>(std::floor(v / (4 * tolerance))); };
-    return ((at(p.x()) + dx) * 73856093LL) ^ ((at(p.y()) + dy) * 19349663LL) ^ ((at(p.z()) + dz) * 83492791LL);
-  };
-  std::vector<int> by(model.nodes.size());
-  std::iota(by.begin(), by.end(), 0);
-  for (int node = 0; node < model.node_count(); ++node) {
-    const auto n = static_cast<std::size_t>(node);
-    if (inside[n]) continue;
-    for (int k = 0; k < 27 && by[n] == node; ++k) {
-      const auto range = cells.equal_range(cell(model.nodes[n], k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1));
-      for (auto it = range.first; it != range.second; ++it)
-        if ((model.nodes[static_cast<std::size_t>(it->second)] - model.nodes[n]).norm() <= tolerance &&
-            (kinds.empty() || kinds[n] == kinds[static_cast<std::size_t>(it->second)]))
-          by[n] = it->second;
+/// For every node the node it is replaced by: the first one met within tolerance that it may merge with, found through
+/// a grid of cells.
+class Merger {
+ public:
+  Merger(const Model& model, double tolerance, const std::vector<KeptApart>& apart)
+      : nodes_(model.nodes), tolerance_(tolerance), inside_(model.nodes.size(), 0), by_(model.nodes.size()) {
+    for (const auto& element : model.line_elements)
+      for (const std::size_t k : {1u, 2u}) inside_[static_cast<std::size_t>(element.nodes[k])] = 1;
+    std::iota(by_.begin(), by_.end(), 0);
+    for (std::size_t p = 0; p < apart.size(); ++p) {
+      for (const int n : apart[p].follow) roles_[n].first.insert(p);
+      for (const int n : apart[p].lead)
+        if (roles_[n].first.count(p) == 0) roles_[n].second.insert(p);
     }
-    if (by[n] == node) cells.emplace(cell(model.nodes[n], 0, 0, 0), node);
   }
-  return by;
-}
+
+  std::vector<int> run() {
+    // what leads comes last: a third part that touches both sides joins the one that follows
+    for (const bool leads : {false, true})
+      for (int node = 0; node < static_cast<int>(nodes_.size()); ++node) {
+        const auto role = roles_.find(node);
+        if (!inside_[at(node)] && (role != roles_.end() && !role->second.second.empty()) == leads) place(node);
+      }
+    return std::move(by_);
+  }
+
+ private:
+  using Roles = std::pair<std::set<std::size_t>, std::set<std::size_t>>;  // follows, leads
+  static std::size_t at(int node) { return static_cast<std::size_t>(node); }
+
+  std::uint64_t cell(const Vec3& p, int dx, int dy, int dz) const {
+    const auto index = [&](double v, int d) {
+      return static_cast<std::uint64_t>(
+          static_cast<std::int64_t>(std::clamp(std::floor(v / (4 * tolerance_)), -4e18, 4e18)) + d);
+    };
+    return (index(p.x(), dx) * 73856093U) ^ (index(p.y(), dy) * 19349663U) ^ (index(p.z(), dz) * 83492791U);
+  }
+
+  bool may_merge(int a, int b) const {
+    const auto first = roles_.find(a), second = roles_.find(b);
+    if (first == roles_.end() || second == roles_.end()) return true;
+    const auto meet = [](const std::set<std::size_t>& follow, const std::set<std::size_t>& lead) {
+      return std::any_of(follow.begin(), follow.end(), [&](std::size_t p) { return lead.count(p) > 0; });
+    };
+    return !meet(first->second.first, second->second.second) && !meet(second->second.first, first->second.second);
+  }
+
+  void place(int node) {
+    int best = node;
+    for (int k = 0; k < 27; ++k) {
+      const auto range = cells_.equal_range(cell(nodes_[at(node)], k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1));
+      for (auto it = range.first; it != range.second; ++it)
+        if ((nodes_[at(it->second)] - nodes_[at(node)]).norm() <= tolerance_ && may_merge(it->second, node) &&
+            (best == node || it->second < best))
+          best = it->second;
+    }
+    by_[at(node)] = best;
+    if (best == node) {
+      cells_.emplace(cell(nodes_[at(node)], 0, 0, 0), node);
+    } else if (const auto own = roles_.find(node); own != roles_.end()) {
+      const Roles roles = own->second;
+      roles_[best].first.insert(roles.first.begin(), roles.first.end());
+      roles_[best].second.insert(roles.second.begin(), roles.second.end());
+    }
+  }
+
+  const std::vector<Vec3>& nodes_;
+  double tolerance_;
+  std::vector<char> inside_;
+  std::vector<int> by_;
+  std::map<int, Roles> roles_;  // only of nodes that have one
+  std::unordered_multimap<std::uint64_t, int> cells_;
+};
 }  // namespace
 
-int merge_coincident_nodes(Model& model, double tolerance, const std::vector<int>& kinds) {
-  const std::vector<int> by = replacement(model, tolerance, kinds);
+int merge_coincident_nodes(Model& model, double tolerance, const std::vector<KeptApart>& apart) {
+  const std::vector<int> by = Merger(model, tolerance, apart).run();
   std::vector<int> number(model.nodes.size(), -1);
   std::vector<Vec3> kept;
   for (std::size_t n = 0; n < by.size(); ++n)

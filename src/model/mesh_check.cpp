@@ -176,8 +176,8 @@ class TieCheck {
   void run() {
     std::set<std::pair<int, int>> held;
     for (const auto& s : model_.supports) held.insert({s.node, s.freedom});
-    for (const auto& pattern : model_.patterns)
-      for (const auto& m : pattern.movements) held.insert({m.node, m.freedom});
+    for (const auto& action : model_.actions)
+      for (const auto& m : action.movements) held.insert({m.node, m.freedom});
     for (const auto& tie : model_.ties) {
       if (!numbers(tie)) return;
       if (!of_.emplace(tie.follower, &tie).second)
@@ -282,15 +282,15 @@ void check_attachment(const Model& model, Complaints& errors) {
     for (const int n : tie.leaders) used[static_cast<std::size_t>(n)] = 1;
   }
   const auto loose = [&](int n) { return n < 0 || n >= model.node_count() || !used[static_cast<std::size_t>(n)]; };
-  for (const auto& pattern : model.patterns) {
-    for (const auto& load : pattern.node_forces)
+  for (const auto& action : model.actions) {
+    for (const auto& load : action.node_forces)
       if (loose(load.node))
-        errors.push_back({fmt::format("load pattern '{}', node {}", pattern.name, load.node),
-                          "the force acts on nothing", "choose a node of a member or panel", ""});
-    for (const auto& load : pattern.movements)
+        errors.push_back({fmt::format("action '{}', node {}", action.name, load.node), "the force acts on nothing",
+                          "choose a node of a member or panel", ""});
+    for (const auto& load : action.movements)
       if (loose(load.node))
-        errors.push_back({fmt::format("load pattern '{}', node {}", pattern.name, load.node),
-                          "the movement acts on nothing", "choose a node of a member or panel", ""});
+        errors.push_back({fmt::format("action '{}', node {}", action.name, load.node), "the movement acts on nothing",
+                          "choose a node of a member or panel", ""});
   }
   for (const auto& support : model.supports)
     if (loose(support.node))

@@ -59,8 +59,9 @@ struct Meeting {
 /// Directions are numbered 2 panel + 0 (sides 1 and 3, s) or 1 (sides 2 and 4, t).
 class Matcher {
  public:
-  Matcher(const std::vector<FourSided>& panels, double tolerance)
-      : panels_(panels), tolerance_(tolerance), breaks_(2 * panels.size(), {0, 1}) {
+  Matcher(const std::vector<FourSided>& panels, double tolerance,
+          const std::set<std::pair<std::size_t, std::size_t>>& apart)
+      : panels_(panels), tolerance_(tolerance), apart_(apart), breaks_(2 * panels.size(), {0, 1}) {
     for (const auto& p : panels) {
       Vec3 low = p.corners[0], high = p.corners[0];
       for (const auto& c : p.corners) low = low.cwiseMin(c), high = high.cwiseMax(c);
@@ -71,7 +72,7 @@ class Matcher {
   std::vector<Spacing> match() {
     for (std::size_t p = 0; p < panels_.size(); ++p)
       for (std::size_t q = 0; q < panels_.size(); ++q)
-        if (p != q && touch(p, q))
+        if (p != q && apart_.count(std::minmax(p, q)) == 0 && touch(p, q))
           for (std::size_t side = 0; side < 4; ++side) meet(p, q, side);
     while (pass_breaks_on()) {
     }
@@ -162,6 +163,7 @@ class Matcher {
 
   const std::vector<FourSided>& panels_;
   double tolerance_;
+  const std::set<std::pair<std::size_t, std::size_t>>& apart_;
   std::vector<std::pair<Vec3, Vec3>> boxes_;
   std::vector<std::vector<double>> breaks_;
   std::vector<Meeting> meetings_;
@@ -169,8 +171,9 @@ class Matcher {
 };
 }  // namespace
 
-std::vector<Spacing> matching_lines(const std::vector<FourSided>& panels, double tolerance) {
-  return Matcher(panels, tolerance).match();
+std::vector<Spacing> matching_lines(const std::vector<FourSided>& panels, double tolerance,
+                                    const std::set<std::pair<std::size_t, std::size_t>>& apart) {
+  return Matcher(panels, tolerance, apart).match();
 }
 
 }  // namespace archway::model

@@ -23,8 +23,8 @@ int index_of(const std::vector<Named>& list, const std::string& name) {
 }
 }  // namespace
 
-int Model::pattern_index(const std::string& name) const {
-  return index_of(patterns, name);
+int Model::action_index(const std::string& name) const {
+  return index_of(actions, name);
 }
 int Model::combination_index(const std::string& name) const {
   return index_of(combinations, name);
@@ -32,11 +32,11 @@ int Model::combination_index(const std::string& name) const {
 
 Combination Model::load_named(const std::string& name) const {
   if (const int i = combination_index(name); i >= 0) return combinations[static_cast<std::size_t>(i)];
-  if (const int i = pattern_index(name); i >= 0) return {name, {{i, 1.0}}};
+  if (const int i = action_index(name); i >= 0) return {name, {{i, 1.0}}};
   std::vector<std::string> known;
   for (const auto& combination : combinations) known.push_back(combination.name);
-  for (const auto& pattern : patterns) known.push_back(pattern.name);
-  throw base::InputError("", fmt::format("there is no load pattern or combination named '{}'", name),
+  for (const auto& action : actions) known.push_back(action.name);
+  throw base::InputError("", fmt::format("there is no action or combination named '{}'", name),
                          base::suggestion(name, known));
 }
 

@@ -75,6 +75,25 @@ Marks marked(const Model& model, const std::vector<Selection>& list) {
   return marks;
 }
 
+/// The node nearest to a point; of those equally near the one with the smallest x, of those the smallest y, then z, so
+/// that neither rounding nor the order of numbers decides.
+int nearest_of(const Model& model, const std::vector<int>& nodes, const Vec3& point, double tolerance) {
+  const auto x = [&](int n) -> const Vec3& { return model.nodes[static_cast<std::size_t>(n)]; };
+  double least = HUGE_VAL;
+  for (const int n : nodes) least = std::min(least, (x(n) - point).norm());
+  int best = -1;
+  for (const int n : nodes) {
+    if ((x(n) - point).norm() > least + tolerance) continue;
+    const auto before = [&](const Vec3& a, const Vec3& b) {
+      for (int k = 0; k < 3; ++k)
+        if (std::abs(a[k] - b[k]) > tolerance) return a[k] < b[k];
+      return false;
+    };
+    if (best < 0 || before(x(n), x(best))) best = n;
+  }
+  return best;
+}
+
 /// The rules on a place alone.
 bool stands_where(const Selection& s, const Vec3& p, double tolerance) {
   for (int axis = 0; axis < 3; ++axis)
@@ -119,8 +138,7 @@ std::vector<int> select(const Model& model, const Selection& selection) {
   for (const int n : candidates)
     if (!out[at(n)] && stands_where(selection, model.nodes[at(n)], tolerance)) nodes.push_back(n);
   if (selection.near && selection.radius <= 0 && !nodes.empty()) {
-    const auto distance = [&](int n) { return (model.nodes[at(n)] - *selection.near).squaredNorm(); };
-    nodes = {*std::min_element(nodes.begin(), nodes.end(), [&](int a, int b) { return distance(a) < distance(b); })};
+    nodes = {nearest_of(model, nodes, *selection.near, tolerance)};
   }
   std::sort(nodes.begin(), nodes.end());
   nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());

@@ -168,6 +168,7 @@ FacetSearch::FacetSearch(const Model& model, std::vector<Facet> facets) : model_
       high = high.cwiseMax(model.nodes[at(n)]);
     }
     boxes_.emplace_back(low, high);
+    same_ = std::max(same_, 1e-9 * (high - low).norm());
   }
 }
 
@@ -180,10 +181,11 @@ FacetPlace FacetSearch::nearest(const Vec3& point) const {
   FacetPlace best;
   best.gap = HUGE_VAL;
   for (const auto& [bound, f] : order) {
-    if (bound >= best.gap) break;
+    if (bound > best.gap + same_) break;
     FacetPlace place = project(model_, facets_[f], point);
     place.facet = f;
-    if (place.gap < best.gap) best = std::move(place);
+    // of facets equally near the first of the part, whatever rounding says
+    if (place.gap < best.gap - same_ || (place.gap <= best.gap + same_ && f < best.facet)) best = std::move(place);
   }
   return best;
 }

@@ -48,8 +48,8 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
   std::string out;
   if (!o.readings.empty()) {
     std::vector<std::string> head = {"mode", "strain energy in; waves; what moves"};
-    for (const auto& [pattern, factor] : o.growing.terms)
-      if (o.growing.terms.size() > 1) head.push_back("by " + model.patterns[static_cast<std::size_t>(pattern)].name);
+    for (const auto& [action, factor] : o.growing.terms)
+      if (o.growing.terms.size() > 1) head.push_back("by " + model.actions[static_cast<std::size_t>(action)].name);
     Table table(head, "rl" + std::string(head.size() - 2, 'r'));
     for (std::size_t m = 0; m < o.readings.size(); ++m) {
       std::vector<std::string> row = {fmt::format("{}", m + 1), study::mode_in_words(model, o.readings[m])};

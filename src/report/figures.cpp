@@ -257,8 +257,7 @@ class Planner {
     if (r.load_shares.size() > 1) {
       detail::StackedBar loads{"driven by", {}};
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
-        loads.shares.emplace_back(m.patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name,
-                                  r.load_shares[t]);
+        loads.shares.emplace_back(m.actions[static_cast<std::size_t>(o.growing.terms[t].first)].name, r.load_shares[t]);
       list.push_back(std::move(loads));
     }
     return list;

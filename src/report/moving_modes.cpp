@@ -92,7 +92,7 @@ ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size
       words += "; driven by";
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
         words += fmt::format("{} {} {:.0f} %", t == 0 ? "" : ",",
-                             o.model->patterns[static_cast<std::size_t>(o.growing.terms[t].first)].name,
+                             o.model->actions[static_cast<std::size_t>(o.growing.terms[t].first)].name,
                              100 * r.load_shares[t]);
     }
     j["words"] = words;

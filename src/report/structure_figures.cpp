@@ -76,11 +76,11 @@ MeshPicture axes_picture(const study::StudySpec& spec, const model::Model& model
 }
 
 /// Temperatures by colour, on faces of panels and along lines.
-void show_temperatures(const model::LoadPattern& pattern, MeshPicture& p) {
-  if (pattern.temperatures.empty()) return;
+void show_temperatures(const model::Action& action, MeshPicture& p) {
+  if (action.temperatures.empty()) return;
   const auto& model = *p.model;
   std::vector<double> of_part(model.parts.size(), 0.0);
-  for (const auto& t : pattern.temperatures) of_part[static_cast<std::size_t>(t.part)] += t.change;
+  for (const auto& t : action.temperatures) of_part[static_cast<std::size_t>(t.part)] += t.change;
   for (const auto& e : model.shell_elements) p.face_value.push_back(of_part[static_cast<std::size_t>(e.part)]);
   p.value.assign(model.nodes.size(), 0.0);
   model.each_element([&](const int* first, const int* last, int part) {
@@ -110,18 +110,18 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
     q.legend = "free movement, largest = 1";
     figures.push_back(drawn("free-movement.png", q));
   }
-  for (const auto& pattern : model.patterns) {
+  for (const auto& action : model.actions) {
     Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(model.node_count()));
-    elements::add_loads(model, pattern, 1, elements::State::reference(model), nodal);
+    elements::add_loads(model, action, 1, elements::State::reference(model), nodal);
     const auto total = elements::resultant(model.nodes, nodal, base::Vec3::Zero()).force;
     MeshPicture q = still(spec, model,
-                          fmt::format("load pattern '{}': forces at nodes; total ({:.5g}, {:.5g}, {:.5g}) {}",
-                                      pattern.name, total.x(), total.y(), total.z(), spec.units.force));
+                          fmt::format("action '{}': forces at nodes; total ({:.5g}, {:.5g}, {:.5g}) {}", action.name,
+                                      total.x(), total.y(), total.z(), spec.units.force));
     for (int n = 0; n < model.node_count(); ++n)
       if (const base::Vec3 force = nodal.segment<3>(model::row(n)); force.norm() > 0) q.arrows.emplace_back(n, force);
-    show_temperatures(pattern, q);
+    show_temperatures(action, q);
     if (q.arrows.size() > detail::kMostArrows) q.subtitle += " (not all are drawn)";
-    figures.push_back(drawn("load-" + pattern.name + ".png", q));
+    figures.push_back(drawn("load-" + action.name + ".png", q));
   }
   return figures;
 }

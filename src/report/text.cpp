@@ -21,8 +21,8 @@ using detail::warnings_text;
 
 std::string terms(const model::Model& model, const model::Combination& c) {
   std::vector<std::string> list;
-  for (const auto& [pattern, factor] : c.terms)
-    list.push_back(fmt::format("{:g} x {}", factor, model.patterns[static_cast<std::size_t>(pattern)].name));
+  for (const auto& [action, factor] : c.terms)
+    list.push_back(fmt::format("{:g} x {}", factor, model.actions[static_cast<std::size_t>(action)].name));
   return list.empty() ? "nothing" : fmt::format("{}", fmt::join(list, " + "));
 }
 
@@ -119,7 +119,7 @@ std::string elements_text(const study::CheckReport& r) {
 }  // namespace
 
 namespace {
-std::string resultants_text(const std::string& what, const std::vector<study::PatternRow>& rows, bool with_mass,
+std::string resultants_text(const std::string& what, const std::vector<study::ActionRow>& rows, bool with_mass,
                             const study::Units& u, const TextStyle& style) {
   if (rows.empty()) return "";
   std::vector<std::string> head = {what, fmt::format("total force [{}]", u.force),
@@ -162,9 +162,9 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
              number(r.mass, 4), ""});
   out += parts.text(style) + "\n";
   if (r.mass > 0) out += fmt::format("  centre of mass {} {}\n\n", vector(r.centre_of_mass), u.length);
-  out += resultants_text("load pattern", r.patterns, r.mass > 0, u, style);
+  out += resultants_text("action", r.actions, r.mass > 0, u, style);
   if (!r.combinations.empty()) out += "\n" + resultants_text("combination", r.combinations, r.mass > 0, u, style);
-  for (const auto& p : r.patterns)
+  for (const auto& p : r.actions)
     for (const auto& note : p.notes) out += paragraph("-", p.name + ": " + note, style);
   if (r.has_mechanism) out += paragraph("!", r.mechanism, style);
   return out + warnings_text(r.warnings, style) + "\n";

@@ -29,12 +29,12 @@ void advise_on_material(const StudySpec& spec, const model::Material& m, Advice&
 }
 
 void advise_on_accelerations(const StudySpec& spec, const model::Model& model, Advice& list) {
-  for (const auto& pattern : model.patterns)
-    for (const auto& a : pattern.accelerations)
+  for (const auto& action : model.actions)
+    for (const auto& a : action.accelerations)
       if (a.norm() > 20 * spec.units.gravity() || (a.norm() > 0 && a.norm() < 0.05 * spec.units.gravity()))
         list.push_back(
-            fmt::format("load pattern '{}': the acceleration is {:.3g} times gravity ({:.6g} {}/s^2 in this study)",
-                        pattern.name, a.norm() / spec.units.gravity(), spec.units.gravity(), spec.units.length));
+            fmt::format("action '{}': the acceleration is {:.3g} times gravity ({:.6g} {}/s^2 in this study)",
+                        action.name, a.norm() / spec.units.gravity(), spec.units.gravity(), spec.units.length));
 }
 
 void advise_on_panels(const model::Model& model, Advice& list) {
@@ -183,14 +183,14 @@ std::vector<std::string> advice_on_model(const StudySpec& spec, const model::Mod
   for (const auto& m : model.materials) advise_on_material(spec, m, list);
   advise_on_accelerations(spec, model, list);
   advise_on_panels(model, list);
-  for (const auto& pattern : model.patterns)
-    if (elements::has_following_loads(pattern))
-      if (const double share = elements::unsymmetric_share(model, pattern, elements::State::reference(model));
+  for (const auto& action : model.actions)
+    if (elements::has_following_loads(action))
+      if (const double share = elements::unsymmetric_share(model, action, elements::State::reference(model));
           share > 0.05)
         list.push_back(
-            fmt::format("load pattern '{}': following pressure with free edges; {:.0f} % of its load stiffness is "
+            fmt::format("action '{}': following pressure with free edges; {:.0f} % of its load stiffness is "
                         "unsymmetric, which factors and stability verdicts leave out (a path's Newton steps do not)",
-                        pattern.name, 100 * share));
+                        action.name, 100 * share));
   return list;
 }
 

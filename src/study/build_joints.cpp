@@ -7,17 +7,19 @@
 
 namespace archway::study::detail {
 
-std::vector<int> JointBuilder::bonded_nodes() {
-  if (spec_.bonds.empty()) return {};
-  std::vector<int> kinds(model_.nodes.size(), 0);
+std::vector<model::KeptApart> JointBuilder::bonded_nodes() {
+  std::vector<model::KeptApart> list;
   for (const auto& b : spec_.bonds) {
     const auto to = model_.groups.find(b.to);
     if (to == model_.groups.end()) continue;
     const std::set<int> other(to->second.begin(), to->second.end());
+    model::KeptApart pair;
+    pair.lead = to->second;
     for (const int n : model::select(model_, b.follow.selection))
-      if (other.count(n) == 0) kinds[static_cast<std::size_t>(n)] = 1;
+      if (other.count(n) == 0) pair.follow.push_back(n);
+    list.push_back(std::move(pair));
   }
-  return kinds;
+  return list;
 }
 
 void JointBuilder::member_ends() {
@@ -130,7 +132,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
     };
     int best = -1;
     for (const int m : to)
-      if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best))) best = m;
+      if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best) - 1e-9 * model_.size())) best = m;
     taken.insert(best);
     spring.first = n;
     spring.second = best;
@@ -164,26 +166,6 @@ void JointBuilder::bonds() {
       const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.turns, b.name);
       model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     });
-  drop_followed_supports();
-}
-
-void JointBuilder::drop_followed_supports() {
-  std::set<std::pair<int, int>> held;
-  for (const auto& s : model_.supports) held.insert({s.node, s.freedom});
-  std::map<int, const model::Tie*> followers;
-  for (const auto& tie : model_.ties)
-    if (tie.leaders.size() > 1 && tie.kind == model::Tie::Kind::carried) followers[tie.follower] = &tie;
-  auto& supports = model_.supports;
-  supports.erase(std::remove_if(supports.begin(), supports.end(),
-                                [&](const model::Support& s) {
-                                  const auto tie = followers.find(s.node);
-                                  if (tie == followers.end()) return false;
-                                  const auto& leaders = tie->second->leaders;
-                                  return std::all_of(leaders.begin(), leaders.end(), [&](int n) {
-                                    return held.count({n, s.freedom}) > 0;
-                                  });
-                                }),
-                 supports.end());
 }
 
 }  // namespace archway::study::detail

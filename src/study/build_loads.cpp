@@ -42,40 +42,40 @@ struct Fit {
 }  // namespace
 
 void LoadBuilder::loads() {
-  for (const auto& spec : spec_.patterns) {
-    model::LoadPattern pattern;
-    pattern.name = spec.name;
+  for (const auto& spec : spec_.actions) {
+    model::Action action;
+    action.name = spec.name;
     if (spec.loads.empty())
-      complain(spec.place, fmt::format("load pattern '{}' has no loads", spec.name), "add one, or remove the pattern");
-    for (const auto& l : spec.loads) at(l.place, [&] { add(pattern, l); });
-    model_.patterns.push_back(std::move(pattern));
+      complain(spec.place, fmt::format("action '{}' has no loads", spec.name), "add one, or remove the action");
+    for (const auto& l : spec.loads) at(l.place, [&] { add(action, l); });
+    model_.actions.push_back(std::move(action));
   }
 }
 
-void LoadBuilder::add(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add(model::Action& action, const LoadSpec& l) {
   switch (l.kind) {
     case LoadKind::force:
-      return add_forces(pattern, l);
+      return add_forces(action, l);
     case LoadKind::acceleration:
-      pattern.accelerations.push_back(l.value);
+      action.accelerations.push_back(l.value);
       return check_mass(l);
     case LoadKind::edge:
-      return add_edges(pattern, l);
+      return add_edges(action, l);
     case LoadKind::movement:
-      for (const int node : nodes_at(l.at, "this movement")) pattern.movements.push_back({node, l.freedom, l.amount});
+      for (const int node : nodes_at(l.at, "this movement")) action.movements.push_back({node, l.freedom, l.amount});
       return;
     case LoadKind::line:
-      return add_lines(pattern, l);
+      return add_lines(action, l);
     case LoadKind::member_pressure:
       for (const int e : line_elements(l))
-        pattern.member_pressures.push_back({e, l.amount, l.plane_normal.normalized(), l.follows});
+        action.member_pressures.push_back({e, l.amount, l.plane_normal.normalized(), l.follows});
       return;
     case LoadKind::surface:
-      return add_surfaces(pattern, l);
+      return add_surfaces(action, l);
     case LoadKind::pressure:
-      return add_pressures(pattern, l);
+      return add_pressures(action, l);
     case LoadKind::temperature:
-      return add_temperatures(pattern, l);
+      return add_temperatures(action, l);
   }
 }
 
@@ -175,9 +175,9 @@ std::vector<int> LoadBuilder::line_elements(const LoadSpec& l) {
   return chosen;
 }
 
-void LoadBuilder::add_lines(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_lines(model::Action& action, const LoadSpec& l) {
   for (const auto& m : spec_.members)
-    if (m.name == l.part && m.plates > 0) return add_lines_on_plates(pattern, l, m);
+    if (m.name == l.part && m.plates > 0) return add_lines_on_plates(action, l, m);
   for (const int e : line_elements(l)) {
     model::MemberLoad load{e, l.value, l.projected, l.height_y, l.height_z};
     if (l.value_at) {
@@ -187,13 +187,13 @@ void LoadBuilder::add_lines(model::LoadPattern& pattern, const LoadSpec& l) {
       load.force_per_length = 0.5 * (first + last);
       load.change = last - first;
     }
-    pattern.member_loads.push_back(load);
+    action.member_loads.push_back(load);
   }
 }
 
 /// The load of a length of member, put on the node of its cross-section that is closest to where it acts; what is left
 /// between the two is an arm that turns with the node.
-void LoadBuilder::add_lines_on_plates(model::LoadPattern& pattern, const LoadSpec& l, const MemberSpec& m) {
+void LoadBuilder::add_lines_on_plates(model::Action& action, const LoadSpec& l, const MemberSpec& m) {
   const auto& all = model_.groups.at(m.name);
   const double step = m.line.length() / m.elements;
   for (int k = 0; k <= m.elements; ++k) {
@@ -203,27 +203,30 @@ void LoadBuilder::add_lines_on_plates(model::LoadPattern& pattern, const LoadSpe
     const base::Mat3 axes = model::axes_at(m.line, s, m.up);
     const Vec3 place = middle + axes * Vec3(0, l.height_y, l.height_z);
     const Vec3 q = l.value_at ? l.value_at(middle) : l.value;
-    int nearest = -1;
+    std::vector<int> nearest;  // several where some are equally near
     double best = HUGE_VAL;
+    const double same = 1e-6 * model_.size();
     for (const int n : all) {
       const Vec3 d = model_.nodes[static_cast<std::size_t>(n)] - place;
       const double distance = d.norm() + 1e3 * std::abs(d.dot(axes.col(0)));  // of this cross-section, not the next
-      if (distance < best) best = distance, nearest = n;
+      if (distance < best - same) nearest.clear();
+      if (distance < best + same) nearest.push_back(n), best = std::min(best, distance);
     }
     const double seen = l.projected && q.norm() > 0 ? axes.col(0).cross(q.normalized()).norm() : 1;
     const double length = step * seen * (k == 0 || k == m.elements ? 0.5 : 1);
-    pattern.node_forces.push_back(
-        {nearest, length * q, Vec3::Zero(), place - model_.nodes[static_cast<std::size_t>(nearest)]});
+    for (const int n : nearest)
+      action.node_forces.push_back({n, length / static_cast<double>(nearest.size()) * q, Vec3::Zero(),
+                                    place - model_.nodes[static_cast<std::size_t>(n)]});
   }
-  pattern.notes.push_back(
+  action.notes.push_back(
       fmt::format("line load on the plates of '{}': put on the nodes nearest to y = {:.6g}, z = {:.6g} "
                   "{} at {} cross-sections",
                   m.name, l.height_y, l.height_z, spec_.units.length, m.elements + 1));
 }
 
-void LoadBuilder::add_surfaces(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_surfaces(model::Action& action, const LoadSpec& l) {
   const auto list = faces(l);
-  const std::size_t first = pattern.surface_loads.size();
+  const std::size_t first = action.surface_loads.size();
   for (const auto& [e, face] : list) {
     model::SurfaceLoad load{e, l.value, l.projected, face};
     if (l.value_at) {
@@ -234,22 +237,22 @@ void LoadBuilder::add_surfaces(model::LoadPattern& pattern, const LoadSpec& l) {
       load.gradient = fit.gradient;
       load.about = fit.about;
     }
-    pattern.surface_loads.push_back(load);
+    action.surface_loads.push_back(load);
   }
   if (l.sharing != Sharing::total) return;
   // the area is what a force of one per area along the force adds up to
-  model::LoadPattern unit;
+  model::Action unit;
   for (const auto& [e, face] : list) unit.surface_loads.push_back({e, l.value.normalized(), l.projected, face});
   Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(model_.node_count()));
   elements::add_loads(model_, unit, 1, elements::State::reference(model_), nodal);
   const double area = elements::resultant(model_.nodes, nodal, Vec3::Zero()).force.norm();
   if (!(area > 0)) return;
-  for (std::size_t k = first; k < pattern.surface_loads.size(); ++k) pattern.surface_loads[k].force_per_area /= area;
-  pattern.notes.push_back(fmt::format("force of {:.6g} {} in total shared over {:.6g} {}^2 of '{}'", l.value.norm(),
-                                      spec_.units.force, area, spec_.units.length, l.part));
+  for (std::size_t k = first; k < action.surface_loads.size(); ++k) action.surface_loads[k].force_per_area /= area;
+  action.notes.push_back(fmt::format("force of {:.6g} {} in total shared over {:.6g} {}^2 of '{}'", l.value.norm(),
+                                     spec_.units.force, area, spec_.units.length, l.part));
 }
 
-void LoadBuilder::add_pressures(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_pressures(model::Action& action, const LoadSpec& l) {
   for (const auto& [e, face] : faces(l)) {
     model::SurfacePressure load{e, l.amount, l.follows, face};
     if (l.amount_at) {
@@ -260,11 +263,11 @@ void LoadBuilder::add_pressures(model::LoadPattern& pattern, const LoadSpec& l) 
       load.gradient = fit.gradient.row(0).transpose();
       load.about = fit.about;
     }
-    pattern.surface_pressures.push_back(load);
+    action.surface_pressures.push_back(load);
   }
 }
 
-void LoadBuilder::add_forces(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_forces(model::Action& action, const LoadSpec& l) {
   const auto nodes = nodes_at(l.at, "this force");
   if (nodes.size() > 1 && l.sharing == Sharing::unset) {
     complain(l.place,
@@ -276,14 +279,14 @@ void LoadBuilder::add_forces(model::LoadPattern& pattern, const LoadSpec& l) {
     return;
   }
   const double share = l.sharing == Sharing::total ? 1.0 / static_cast<double>(nodes.size()) : 1.0;
-  for (const int node : nodes) pattern.node_forces.push_back({node, share * l.value, share * l.moment, l.arm});
+  for (const int node : nodes) action.node_forces.push_back({node, share * l.value, share * l.moment, l.arm});
   if (nodes.size() > 1)
-    pattern.notes.push_back(fmt::format("force on {} nodes ({}): {:.6g} {} each, {:.6g} {} in total", nodes.size(),
-                                        l.at.selection.text(), share * l.value.norm(), spec_.units.force,
-                                        share * l.value.norm() * static_cast<double>(nodes.size()), spec_.units.force));
+    action.notes.push_back(fmt::format("force on {} nodes ({}): {:.6g} {} each, {:.6g} {} in total", nodes.size(),
+                                       l.at.selection.text(), share * l.value.norm(), spec_.units.force,
+                                       share * l.value.norm() * static_cast<double>(nodes.size()), spec_.units.force));
 }
 
-void LoadBuilder::add_edges(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_edges(model::Action& action, const LoadSpec& l) {
   const auto nodes = nodes_at(l.at, "this edge load");
   if (nodes.empty()) return;
   const auto edges = model::edges_among(model_, nodes);
@@ -307,16 +310,16 @@ void LoadBuilder::add_edges(model::LoadPattern& pattern, const LoadSpec& l) {
       load.change = share * (last - first);
     }
     total += (x(a) - x(b)).norm() * load.force_per_length;
-    pattern.edge_loads.push_back(load);
+    action.edge_loads.push_back(load);
   }
-  pattern.notes.push_back(
+  action.notes.push_back(
       fmt::format("edge load on {}: over {:.6g} {}, {:.6g} {}/{} on average, ({:.6g}, {:.6g}, {:.6g}) "
                   "{} in total",
                   l.at.selection.text(), length, spec_.units.length, total.norm() / length, spec_.units.force,
                   spec_.units.length, total.x(), total.y(), total.z(), spec_.units.force));
 }
 
-void LoadBuilder::add_temperatures(model::LoadPattern& pattern, const LoadSpec& l) {
+void LoadBuilder::add_temperatures(model::Action& action, const LoadSpec& l) {
   const auto parts = parts_named(l.part);
   if (parts.empty())
     complain(l.place, fmt::format("no part is called '{}'", l.part), "leave 'on' out to warm everything");
@@ -330,10 +333,10 @@ void LoadBuilder::add_temperatures(model::LoadPattern& pattern, const LoadSpec& 
     if (part.tension_only)
       return complain(l.place, fmt::format("bars that go slack, like '{}', cannot be warmed", part.name),
                       "name the other parts one by one with 'on'");
-    pattern.temperatures.push_back({p, l.amount});
+    action.temperatures.push_back({p, l.amount});
   }
-  pattern.notes.push_back(fmt::format("{} warmed by {:.6g} degrees; temperatures have no resultant",
-                                      l.part.empty() ? "everything" : "'" + l.part + "'", l.amount));
+  action.notes.push_back(fmt::format("{} warmed by {:.6g} degrees; temperatures have no resultant",
+                                     l.part.empty() ? "everything" : "'" + l.part + "'", l.amount));
 }
 
 void LoadBuilder::check_mass(const LoadSpec& l) {

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/model/joints.hpp"
 #include "archway/model/mesh_check.hpp"
 #include "build_model_detail.hpp"
 
@@ -32,6 +33,7 @@ class Builder : public detail::LoadBuilder {
     anchor();
     combinations();
     stop_if_wrong();
+    model::settle_bonds(model_);
     model::require_sound(model_);
     return std::move(model_);
   }
@@ -52,8 +54,8 @@ class Builder : public detail::LoadBuilder {
     for (const auto& c : spec_.combinations) {
       model::Combination combination;
       combination.name = c.name;
-      for (const auto& [pattern, factor] : c.terms)
-        combination.terms.emplace_back(index_in(model_.patterns, pattern, c.place, "load pattern"), factor);
+      for (const auto& [action, factor] : c.terms)
+        combination.terms.emplace_back(index_in(model_.actions, action, c.place, "action"), factor);
       model_.combinations.push_back(std::move(combination));
     }
   }

@@ -117,7 +117,7 @@ class JointBuilder : public StructureBuilder {
 
  protected:
   /// Nodes of bonded edges and faces must not merge with the part they are bonded to, even where they coincide.
-  std::vector<int> bonded_nodes();
+  std::vector<model::KeptApart> bonded_nodes();
   /// Releases, offsets and warping at the ends of members: where there is any, the end gets a node of its own.
   void member_ends();
   void member_end(const MemberSpec& m, const MemberEnd& end, std::size_t element, std::size_t place,
@@ -129,8 +129,6 @@ class JointBuilder : public StructureBuilder {
   void add_springs(const SpringSpec& s);
   void fasten(const FastenerSpec& f);
   void bonds();
-  /// A support on a bonded node says nothing new when all it follows is held in the same direction.
-  void drop_followed_supports();
 };
 
 /// Supports in global and in own axes, and beddings.
@@ -152,12 +150,14 @@ class SupportBuilder : public JointBuilder {
   };
   void hold(const SupportSpec& support);
   base::Mat3 axes_at(const AxesSpec& axes, int node);
+  /// The node has no radial direction, and the support asks for one.
+  bool on_axis(const SupportSpec& support, int node) const;
   /// Global supports of a node that also has axes of its own.
   void absorb(int node, Hold& own);
   std::map<int, Hold> own_axes_;
 };
 
-/// Load patterns.
+/// Actions.
 class LoadBuilder : public SupportBuilder {
  public:
   using SupportBuilder::SupportBuilder;
@@ -167,7 +167,7 @@ class LoadBuilder : public SupportBuilder {
 
  private:
   using Faces = std::vector<std::pair<int, int>>;  // element and face; shell elements have face -1
-  void add(model::LoadPattern& pattern, const LoadSpec& l);
+  void add(model::Action& action, const LoadSpec& l);
   Faces solid_faces(const LoadSpec& l);
   Faces faces(const LoadSpec& l);
   Vec3 mean(const int* first, const int* last) const;
@@ -175,13 +175,13 @@ class LoadBuilder : public SupportBuilder {
   bool inside(const LoadSpec& l, const Vec3& middle) const;
   std::vector<int> line_elements(const LoadSpec& l);
   void complain_of_nothing(const LoadSpec& l);
-  void add_lines(model::LoadPattern& pattern, const LoadSpec& l);
-  void add_lines_on_plates(model::LoadPattern& pattern, const LoadSpec& l, const MemberSpec& m);
-  void add_surfaces(model::LoadPattern& pattern, const LoadSpec& l);
-  void add_pressures(model::LoadPattern& pattern, const LoadSpec& l);
-  void add_forces(model::LoadPattern& pattern, const LoadSpec& l);
-  void add_edges(model::LoadPattern& pattern, const LoadSpec& l);
-  void add_temperatures(model::LoadPattern& pattern, const LoadSpec& l);
+  void add_lines(model::Action& action, const LoadSpec& l);
+  void add_lines_on_plates(model::Action& action, const LoadSpec& l, const MemberSpec& m);
+  void add_surfaces(model::Action& action, const LoadSpec& l);
+  void add_pressures(model::Action& action, const LoadSpec& l);
+  void add_forces(model::Action& action, const LoadSpec& l);
+  void add_edges(model::Action& action, const LoadSpec& l);
+  void add_temperatures(model::Action& action, const LoadSpec& l);
   std::set<int> parts_named(const std::string& wanted);
   void check_mass(const LoadSpec& l);
 };

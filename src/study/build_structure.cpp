@@ -172,17 +172,22 @@ std::vector<double> lines_between(const std::vector<Finer>& finer, int divisions
   return at_first == 1 && at_last == 1 ? std::vector<double>() : model::graded_lines(divisions, at_first, at_last);
 }
 
-/// The part takes part in a bond, where meshes need not match.
-bool bonded(const StudySpec& spec, const std::string& part) {
-  const auto names = [&](const model::Selection& s) { return s.group == part || s.group.rfind(part + ".", 0) == 0; };
-  return std::any_of(spec.bonds.begin(), spec.bonds.end(), [&](const BondSpec& b) {
-    return b.to == part || names(b.follow.selection) ||
-           std::any_of(b.follow.selection.any.begin(), b.follow.selection.any.end(), names);
-  });
+/// The two parts are bonded to each other, so that their meshes need not match.
+bool bonded(const StudySpec& spec, const std::string& one, const std::string& other) {
+  const auto pair = [&](const BondSpec& b, const std::string& follow, const std::string& lead) {
+    const auto names = [&](const model::Selection& s) {
+      return s.group.empty() || s.group == follow || s.group.rfind(follow + ".", 0) == 0;
+    };
+    const auto& any = b.follow.selection.any;
+    return b.to == lead && (any.empty() ? names(b.follow.selection) : std::any_of(any.begin(), any.end(), names));
+  };
+  return std::any_of(spec.bonds.begin(), spec.bonds.end(),
+                     [&](const BondSpec& b) { return pair(b, one, other) || pair(b, other, one); });
 }
 }  // namespace
 
-/// Flat panels with four sides are matched where they meet, but for bonded ones and those with lines of their own.
+/// Flat panels with four sides are matched where they meet, but for pairs that are bonded and those with lines of their
+/// own.
 std::vector<model::Spacing> StructureBuilder::panel_spacings() {
   std::vector<model::Spacing> spacings(spec_.panels.size());
   std::vector<model::FourSided> matched;
@@ -200,12 +205,16 @@ std::vector<model::Spacing> StructureBuilder::panel_spacings() {
     else
       continue;
     panel.divisions = {p.divisions[0], p.divisions[1]};
-    if (!p.finer.empty() || bonded(spec_, p.name) || p.divisions[0] < 1 || p.divisions[1] < 1) continue;
+    if (!p.finer.empty() || p.divisions[0] < 1 || p.divisions[1] < 1) continue;
     for (const auto& c : panel.corners) size = std::max(size, (c - panel.corners[0]).norm());
     matched.push_back(panel);
     which.push_back(k);
   }
-  const auto lines = model::matching_lines(matched, 1e-6 * size);
+  std::set<std::pair<std::size_t, std::size_t>> apart;
+  for (std::size_t i = 0; i < which.size(); ++i)
+    for (std::size_t k = 0; k < i && !spec_.bonds.empty(); ++k)
+      if (bonded(spec_, spec_.panels[which[i]].name, spec_.panels[which[k]].name)) apart.insert({k, i});
+  const auto lines = model::matching_lines(matched, 1e-6 * size, apart);
   for (std::size_t i = 0; i < which.size(); ++i) spacings[which[i]] = lines[i];
   return spacings;
 }

@@ -6,6 +6,8 @@
 
 namespace archway::study::detail {
 
+constexpr double kOnAxis = 1e-9;  ///< of the model's size
+
 void SupportBuilder::supports() {
   for (const auto& support : spec_.supports) hold(support);
 }
@@ -17,6 +19,11 @@ void SupportBuilder::hold(const SupportSpec& support) {
       continue;
     }
     const base::Mat3 axes = axes_at(*support.axes, node);
+    if (on_axis(support, node))
+      return complain(
+          support.at.place,
+          fmt::format("node {} lies on the axis of '{}', where there is no radial direction", node, support.name),
+          "hold it in both the radial and the direction around, in neither, or in global axes");
     const auto entry = own_axes_.try_emplace(node, Hold{axes, {}, &support}).first;
     if ((entry->second.axes - axes).norm() > 1e-6)
       return complain(support.at.place,
@@ -31,13 +38,24 @@ void SupportBuilder::hold(const SupportSpec& support) {
   }
 }
 
+bool SupportBuilder::on_axis(const SupportSpec& support, int node) const {
+  const AxesSpec& axes = *support.axes;
+  const auto held = [&](int f) {
+    return std::find(support.freedoms.begin(), support.freedoms.end(), f) != support.freedoms.end();
+  };
+  if (!axes.cylindrical || (held(0) == held(1) && held(3) == held(4))) return false;
+  const Vec3 arm = model_.nodes[static_cast<std::size_t>(node)] - axes.first;
+  return arm.cross((axes.second - axes.first).normalized()).norm() <= kOnAxis * model_.size();
+}
+
 base::Mat3 SupportBuilder::axes_at(const AxesSpec& axes, int node) {
   if (!axes.cylindrical) return base::axes_from(axes.first, axes.second);
   const Vec3 axis = (axes.second - axes.first).normalized();
   const Vec3 arm = model_.nodes[static_cast<std::size_t>(node)] - axes.first, out = arm - arm.dot(axis) * axis;
   base::Mat3 result;
-  // a node on the axis has no radial direction of its own: any pair will do
-  const Vec3 radial = out.norm() > 1e-9 * model_.size() ? Vec3(out.normalized()) : Vec3(axis.unitOrthogonal());
+  // a node on the axis has no radial direction of its own: any pair will do where both or none are held
+  const Vec3 radial = out.norm() > kOnAxis * model_.size() ? Vec3(out.normalized())
+                                                           : base::axes_from(axis, Vec3::UnitZ()).col(2).eval();
   result << radial, axis.cross(radial), axis;
   return result;
 }
@@ -66,9 +84,9 @@ void SupportBuilder::anchor() {
     absorb(node, own);
     if (own.freedoms.empty()) continue;
     const int anchor = model::hold_in_axes(model_, node, own.axes, own.freedoms, own.support->name);
-    for (auto& pattern : model_.patterns) {
+    for (auto& action : model_.actions) {
       std::vector<model::Movement> list;
-      for (const auto& m : pattern.movements) {
+      for (const auto& m : action.movements) {
         if (m.node != node || own.freedoms.count(m.freedom) == 0) {
           list.push_back(m);
           continue;
@@ -76,7 +94,7 @@ void SupportBuilder::anchor() {
         for (int k = 0; k < 3; ++k)
           list.push_back({anchor, m.freedom / 3 * 3 + k, m.value * own.axes(k, m.freedom % 3)});
       }
-      pattern.movements = std::move(list);
+      action.movements = std::move(list);
     }
   }
 }
@@ -85,7 +103,7 @@ void SupportBuilder::beddings() {
   for (const auto& b : spec_.beddings)
     at(b.place, [&] {
       // consistent loads of one per area or length tell how much of it belongs to every node, and its normal
-      model::LoadPattern even, pressed;
+      model::Action even, pressed;
       if (b.edge) {
         const auto nodes = nodes_at(*b.edge, "this bedding");
         for (const auto& [first, second] : model::edges_among(model_, nodes))

@@ -162,8 +162,7 @@ class Chain {
     const auto& model = *stage_->model;
     const auto state = elements::State::reference(model);
     const auto total = [&](const model::Combination& combination) {
-      return elements::resultant(model.nodes, stage_->system->loads(stage_->system->factors(combination), state),
-                                 Vec3::Zero());
+      return stage_->system->resultant(stage_->system->factors(combination), state);
     };
     outcome.held_total = total(outcome.held);
     outcome.growing_total = total(outcome.growing);
@@ -193,8 +192,8 @@ class Chain {
     outcome.in_place = std::make_shared<analysis::StateInPlace>();
     outcome.in_place->displacement = at->displacement;
     outcome.held = from->held;
-    for (const auto& [pattern, factor] : from->growing.terms)
-      outcome.held.terms.emplace_back(pattern, at->load_factor * factor);
+    for (const auto& [action, factor] : from->growing.terms)
+      outcome.held.terms.emplace_back(action, at->load_factor * factor);
     outcome.in_place->loads = outcome.held;
     resolve_totals(outcome);
     return true;

@@ -74,25 +74,16 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   report.mass = mass.mass;
   report.centre_of_mass = mass.centre;
   const auto reference = elements::State::reference(model);
-  std::vector<Eigen::VectorXd> loads;
-  const auto row = [&](const std::string& name, const Eigen::VectorXd& nodal) {
-    return PatternRow{name,
-                      elements::resultant(model.nodes, nodal, Vec3::Zero()),
-                      elements::resultant(model.nodes, nodal, report.centre_of_mass),
-                      {}};
+  const auto row = [&](const std::string& name, const model::Combination& terms) {
+    const auto factors = system.factors(terms);
+    return ActionRow{
+        name, system.resultant(factors, reference), system.resultant(factors, reference, report.centre_of_mass), {}};
   };
-  for (const auto& pattern : model.patterns) {
-    Eigen::VectorXd nodal = Eigen::VectorXd::Zero(system.full_size());
-    elements::add_loads(model, pattern, 1, reference, nodal);
-    report.patterns.push_back(row(pattern.name, nodal));
-    report.patterns.back().notes = pattern.notes;
-    loads.push_back(std::move(nodal));
+  for (std::size_t a = 0; a < model.actions.size(); ++a) {
+    report.actions.push_back(row(model.actions[a].name, {"", {{static_cast<int>(a), 1.0}}}));
+    report.actions.back().notes = model.actions[a].notes;
   }
-  for (const auto& combination : model.combinations) {
-    Eigen::VectorXd sum = Eigen::VectorXd::Zero(system.full_size());
-    for (const auto& [pattern, factor] : combination.terms) sum += factor * loads[static_cast<std::size_t>(pattern)];
-    report.combinations.push_back(row(combination.name, sum));
-  }
+  for (const auto& combination : model.combinations) report.combinations.push_back(row(combination.name, combination));
   if (look_for_mechanism && system.free_count() > kThorough) {
     const auto movement = analysis::find_rigid_movement(model);
     report.has_mechanism = movement.exists;

@@ -101,6 +101,7 @@ class Copier {
                fmt::format("member '{}' cannot be mirrored: its profile '{}' has no upright axis of symmetry", m.name,
                            m.profile),
                "describe the mirrored member and its mirrored profile by themselves");
+    if (!m.line.via && m.through.empty()) m.up = base::leaning(m.line.to - m.line.from, m.up);
     m.line = to.line(m.line);
     for (Vec3& p : m.through) p = to.point(p);
     m.up = to.turn * m.up;
@@ -132,6 +133,7 @@ class Copier {
     for (Vec3& x : p.corners) x = to.point(x);
     p.axis_from = to.point(p.axis_from);
     p.axis_to = to.point(p.axis_to);
+    if (p.surface == Surface::extrusion) p.up = base::leaning(p.line.to - p.line.from, p.up);
     p.line = to.line(p.line);
     p.up = to.turn * p.up;
     if (!to.mirrored) return;

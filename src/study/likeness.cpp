@@ -4,6 +4,8 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "archway/elements/outline.hpp"
+
 namespace archway::study {
 
 namespace {
@@ -62,18 +64,24 @@ class Cells {
   std::unordered_map<std::uint64_t, std::vector<int>> cells_;
 };
 
-/// Movements of `modes` at the nodes of `at`, one mode a column.
+/// Movements of `modes` at the nodes of `at` and at the corners of the sections there, one mode a column.
 MatrixXd movements(const model::Model& at, const model::Model& model, const std::vector<analysis::Mode>& modes) {
-  MatrixXd out = MatrixXd::Zero(3 * at.node_count(), static_cast<Eigen::Index>(modes.size()));
   const bool same = &at == &model;
   const Cells cells(model);
+  const elements::Outline outline(at);
+  std::vector<std::vector<double>> columns(modes.size());
   for (int n = 0; n < at.node_count(); ++n) {
     const auto near =
         same ? std::vector<std::pair<int, double>>{{n, 1.0}} : cells.near(at.nodes[static_cast<std::size_t>(n)]);
-    for (const auto& [node, weight] : near)
-      for (std::size_t m = 0; m < modes.size(); ++m)
-        out.block<3, 1>(3 * n, static_cast<Eigen::Index>(m)) += weight * modes[m].shape.segment<3>(model::row(node));
+    for (std::size_t m = 0; m < modes.size(); ++m) {
+      Eigen::Matrix<double, 6, 1> here = Eigen::Matrix<double, 6, 1>::Zero();
+      for (const auto& [node, weight] : near) here += weight * modes[m].shape.segment<6>(model::row(node));
+      outline.append(here, n, columns[m]);
+    }
   }
+  MatrixXd out(static_cast<Eigen::Index>(columns[0].size()), static_cast<Eigen::Index>(modes.size()));
+  for (std::size_t m = 0; m < modes.size(); ++m)
+    out.col(static_cast<Eigen::Index>(m)) = VectorXd::Map(columns[m].data(), out.rows());
   return out;
 }
 }  // namespace

@@ -21,7 +21,7 @@ class ReferenceCheck {
     for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
     for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
     for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.at.place, watches_);
-    for (const auto& pattern : spec_.patterns) name(pattern.name, "load pattern", pattern.place, loads_);
+    for (const auto& action : spec_.actions) name(action.name, "action", action.place, loads_);
     for (const auto& combination : spec_.combinations) name(combination.name, "load", combination.place, loads_);
     for (const auto& analysis : spec_.analyses) {
       one(analysis);
@@ -50,7 +50,7 @@ class ReferenceCheck {
   }
   void load_exists(const Place& place, const std::string& name) {
     if (!name.empty() && std::find(loads_.begin(), loads_.end(), name) == loads_.end())
-      complain(place, fmt::format("there is no load pattern or combination named '{}'", name),
+      complain(place, fmt::format("there is no action or combination named '{}'", name),
                base::suggestion(name, loads_));
   }
   void one(const AnalysisSpec& a) {
@@ -59,7 +59,7 @@ class ReferenceCheck {
     if (a.kind == AnalysisKind::la) {
       if (a.load.empty())
         complain(a.place, fmt::format("analysis '{}' has no load", a.name),
-                 "name a pattern or combination with load = \"...\"");
+                 "name an action or combination with load = \"...\"");
       return;
     }
     const AnalysisSpec* from = a.from.empty() ? nullptr : spec_.find_analysis(a.from);
@@ -77,7 +77,7 @@ class ReferenceCheck {
                "give both the same set = { ... } and refine");
     if (a.grow.empty() && (from == nullptr || from->kind == AnalysisKind::la))
       complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name),
-               "name a pattern or combination with grow = \"...\"");
+               "name an action or combination with grow = \"...\"");
     if (a.kind == AnalysisKind::gnia && spec_.find_imperfection(a.imperfection) == nullptr)
       complain(a.place,
                a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)

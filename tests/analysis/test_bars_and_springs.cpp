@@ -17,9 +17,9 @@ model::Part bar_part(const std::string& name, bool tension_only = false) {
   return part;
 }
 
-void push(model::Model& m, const std::string& pattern, int node, const Vec3& force) {
-  if (m.pattern_index(pattern) < 0) m.patterns.emplace_back().name = pattern;
-  m.patterns[static_cast<std::size_t>(m.pattern_index(pattern))].node_forces.push_back({node, force, Vec3::Zero()});
+void push(model::Model& m, const std::string& action, int node, const Vec3& force) {
+  if (m.action_index(action) < 0) m.actions.emplace_back().name = action;
+  m.actions[static_cast<std::size_t>(m.action_index(action))].node_forces.push_back({node, force, Vec3::Zero()});
 }
 
 /// A stiff upright bar of length l on the x-z plane, free to lean in it, pressed at its head.
@@ -78,8 +78,8 @@ TEST_CASE("springs: a stiff post on a turning spring buckles and rises as the ex
   REQUIRE(lba.complete());
   CHECK_DIGITS(lba.modes[0].load_factor, 540000.0 / 640, 3, "k / L, less the bending of the post");
   // a moment of k theta0 makes it lean at once: P = k (theta - theta0) / (L sin theta)
-  m.patterns.emplace_back().name = "lean";
-  m.patterns.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 0.02 * 540000, 0)});
+  m.actions.emplace_back().name = "lean";
+  m.actions.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 0.02 * 540000, 0)});
   const auto path = follow(m, 60, 500, "lean");
   REQUIRE(path.usable());
   for (const auto& i : path.increments) {
@@ -159,8 +159,8 @@ TEST_CASE("ties: a hanging arm on a hinge follows the resultant through a right 
 TEST_CASE("path: it ends on the load factor asked for, by arc length too", "[analysis][fast]") {
   model::Model m = upright(640);
   m.springs.push_back({"foot", m.groups["post.start"][0], -1, {0, 0, 0, 0, 540000, 0}, base::Mat3::Identity()});
-  m.patterns.emplace_back().name = "lean";
-  m.patterns.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 9000, 0)});
+  m.actions.emplace_back().name = "lean";
+  m.actions.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 9000, 0)});
   analysis::PathOptions options;
   options.growing = m.load_named("press");
   options.held = m.load_named("lean");
@@ -204,8 +204,8 @@ TEST_CASE("reactions: every support gets what it holds, also at nodes it shares"
     for (const int f : {0, 1}) m.supports.push_back({n, f, "wall"});
     for (const int f : {2, 3, 4, 5}) m.supports.push_back({n, f, "shelf"});
   }
-  m.patterns.emplace_back().name = "load";
-  for (const int n : m.groups["a.end"]) m.patterns[0].node_forces.push_back({n, Vec3(3, 0, -2), Vec3::Zero()});
+  m.actions.emplace_back().name = "load";
+  for (const int n : m.groups["a.end"]) m.actions[0].node_forces.push_back({n, Vec3(3, 0, -2), Vec3::Zero()});
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
   const auto list = analysis::reactions_by_support(m, r);
   REQUIRE(list.size() == 2);

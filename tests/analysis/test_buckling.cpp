@@ -30,12 +30,12 @@ model::Model compressed_plate(double a, double b, double t, int nx, int ny) {
   // dead loads on a plate pivoted at one point would turn it round: hold both ends of the centre line
   test::hold(m, nearest(a / 2, b / 2), {0});
   for (const double x : {0.0, a}) test::hold(m, nearest(x, b / 2), {1});
-  model::LoadPattern press;
+  model::Action press;
   press.name = "press";
   for (const auto& [edge, sign] : {std::pair{"plate.start", 1.0}, {"plate.end", -1.0}})
     for (const auto& [i, j] : model::edges_among(m, m.groups[edge]))
       press.edge_loads.push_back({i, j, Vec3(sign, 0, 0)});
-  m.patterns.push_back(press);
+  m.actions.push_back(press);
   return m;
 }
 }  // namespace
@@ -87,7 +87,7 @@ TEST_CASE("buckling: held part + factor x growing part", "[analysis][fast]") {
 TEST_CASE("buckling: a load that only pulls has no positive factor, and says so", "[analysis][fast]") {
   auto m = test::pinned_column(1000, 30, 12, 4);
   const auto pressed = buckle(m, "press", 1);
-  m.patterns[0].node_forces[0].force = Vec3(1, 0, 0);
+  m.actions[0].node_forces[0].force = Vec3(1, 0, 0);
   const auto pulled = buckle(m, "press", 3, "", analysis::Negative::show);
   CHECK(pulled.no_compression);
   CHECK(pulled.usable());
@@ -122,10 +122,10 @@ TEST_CASE("buckling: shapes are normalised and signed, pairs are seen", "[analys
 
 TEST_CASE("linear static: prescribed movement, reactions and their balance", "[analysis][fast]") {
   auto m = test::pinned_column(1000, 30, 12, 4);
-  model::LoadPattern squeeze;
+  model::Action squeeze;
   squeeze.name = "squeeze";
   squeeze.movements.push_back({m.groups["column.end"][0], 0, -0.5});
-  m.patterns.push_back(squeeze);
+  m.actions.push_back(squeeze);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("squeeze"));
   REQUIRE(r.usable());
   CHECK_DIGITS(r.reactions[model::row(m.groups["column.start"][0])], 200000 * 360 * 0.5 / 1000, 10, "E A u / L");

@@ -23,8 +23,8 @@ model::Model toggle(double rise) {
   test::hold(m, m.groups["left.start"], {0, 1, 2});
   test::hold(m, m.groups["right.end"], {0, 1, 2});
   test::hold(m, m.groups["left.end"], {1});
-  m.patterns.emplace_back().name = "press";
-  m.patterns[0].node_forces.push_back({m.groups["left.end"][0], Vec3(0, 0, -1), Vec3::Zero()});
+  m.actions.emplace_back().name = "press";
+  m.actions[0].node_forces.push_back({m.groups["left.end"][0], Vec3(0, 0, -1), Vec3::Zero()});
   return m;
 }
 
@@ -75,9 +75,9 @@ TEST_CASE("buckling about a state: closer to the limit point it tells the limit 
 TEST_CASE("buckling about a state: a pressed column agrees with the everyday analysis, held part or none",
           "[analysis][fast]") {
   model::Model m = test::pinned_column(1000, 20, 10, 8);
-  m.patterns.push_back(m.patterns[0]);
-  m.patterns[1].name = "held";
-  m.patterns[1].node_forces[0].force *= 1000;
+  m.actions.push_back(m.actions[0]);
+  m.actions[1].name = "held";
+  m.actions[1].node_forces[0].force *= 1000;
   const analysis::System system(m);
   const double euler = analysis::linear_buckling(system, one_mode(m, "press")).modes.at(0).load_factor;
   analysis::StateInPlace base{Eigen::VectorXd::Zero(system.full_size()), {}};
@@ -104,8 +104,8 @@ TEST_CASE("buckling about a state: slender members that turned before do not get
   model::add_member(m, test::member_part("rib"), {Vec3(0, 0, 0), Vec3(3600, 0, 0), Vec3(1800, 0, 1300)}, 12);
   for (const auto& end : {"rib.start", "rib.end"}) test::hold(m, m.groups[end], {0, 2});
   for (int n = 0; n < m.node_count(); ++n) test::hold(m, {n}, {1, 3, 5});
-  m.patterns.emplace_back().name = "press";
-  m.patterns[0].node_forces.push_back({m.groups["rib"][9], Vec3(0, 0, -300), Vec3::Zero()});
+  m.actions.emplace_back().name = "press";
+  m.actions[0].node_forces.push_back({m.groups["rib"][9], Vec3(0, 0, -300), Vec3::Zero()});
   const analysis::System system(m);
   analysis::PathOptions path;
   path.growing = m.load_named("press");

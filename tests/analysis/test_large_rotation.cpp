@@ -25,7 +25,7 @@ model::Model cantilever(bool shell, int elements) {
 
 /// A dead force shared over the end, along `direction`.
 void load_end(model::Model& m, const Vec3& force) {
-  model::LoadPattern p;
+  model::Action p;
   p.name = "end";
   const auto& nodes = m.groups["arm.end"];
   double weights = 0;
@@ -35,7 +35,7 @@ void load_end(model::Model& m, const Vec3& force) {
     p.node_forces.push_back({nodes[i],
                              force * ((nodes.size() > 2 && (i == 0 || i + 1 == nodes.size()) ? 0.5 : 1) / weights),
                              Vec3::Zero()});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
 }
 
 /// Movement of the middle of the end at load factor 1.
@@ -71,12 +71,12 @@ TEST_CASE("large rotation: moments of fixed direction leave Newton its speed", "
   const bool shell = GENERATE(true, false);
   INFO((shell ? "shell" : "beam"));
   model::Model m = cantilever(shell, shell ? 40 : 6);
-  model::LoadPattern p;
+  model::Action p;
   p.name = "end";
   const auto& nodes = m.groups["arm.end"];
   for (const int n : nodes)  // half a turn
     p.node_forces.push_back({n, Vec3::Zero(), Vec3(0, -M_PI * kBend * kLength / 10 / double(nodes.size()), 0)});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
   analysis::PathOptions o;
   o.growing = m.load_named("end");
   o.control = analysis::PathControl::load;

@@ -24,11 +24,11 @@ model::Model shelf() {
   model::merge_coincident_nodes(m, 1e-6);
   model::Selection floor;
   for (int k = 0; k < 4; ++k) test::hold(m, m.groups["leg" + std::to_string(k) + ".start"], {0, 1, 2, 5});
-  model::LoadPattern load;
+  model::Action load;
   load.name = "load";
   for (const int e : model::shell_elements_of(m, "top")) load.surface_loads.push_back({e, Vec3(0, 0, -0.01), false});
   for (const int e : model::shell_elements_of(m, "top")) load.surface_pressures.push_back({e, 0.002, true});
-  m.patterns.push_back(load);
+  m.actions.push_back(load);
   return m;
 }
 
@@ -65,8 +65,8 @@ TEST_CASE("law: the same structure in metres has the same factors", "[analysis][
   m.parts.back().thickness *= 1e-3;
   m.profiles[0] =
       test::profile_of("bar", theory::section_properties("rectangle", {{"width", 0.012}, {"height", 0.018}}));
-  for (auto& l : m.patterns[0].surface_loads) l.force_per_area *= 1e6;
-  for (auto& l : m.patterns[0].surface_pressures) l.pressure *= 1e6;
+  for (auto& l : m.actions[0].surface_loads) l.force_per_area *= 1e6;
+  for (auto& l : m.actions[0].surface_pressures) l.pressure *= 1e6;
   check_scaled(factors(m), before, 1, 7, "only the numbers' units change");
 }
 
@@ -83,7 +83,7 @@ TEST_CASE("law: a turned structure has the same factors", "[analysis][fast]") {
   clamp(turned);
   for (auto& n : turned.nodes) n = r * n;
   for (auto& p : turned.parts) p.up = r * p.up;
-  for (auto& l : turned.patterns[0].surface_loads) l.force_per_area = r * l.force_per_area;
+  for (auto& l : turned.actions[0].surface_loads) l.force_per_area = r * l.force_per_area;
   check_scaled(factors(turned), factors(m), 1, 8, "nothing in the elements knows the global axes");
   CHECK(before[0] < factors(m)[0]);  // and holding more never lowers the first factor here
 }
@@ -128,11 +128,11 @@ TEST_CASE("law: the drilling share does not carry the answer", "[analysis][fast]
   model::merge_coincident_nodes(m, 1e-6);
   for (const char* end : {"a.start", "b.start", "a.end", "b.end"}) test::hold(m, m.groups[end], {1, 2});
   test::hold(m, {m.groups["a.start"][0]}, {0});
-  model::LoadPattern p;
+  model::Action p;
   p.name = "load";
   for (const auto& [end, sign] : {std::pair{"a.start", 1.0}, {"b.start", 1.0}, {"a.end", -1.0}, {"b.end", -1.0}})
     for (const auto& [i, j] : model::edges_among(m, m.groups[end])) p.edge_loads.push_back({i, j, Vec3(sign, 0, 0)});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
   // long-plate theory for the wider leg, one edge free: k between 0.425 and 1.28 of pi^2 D / b^2
   const double d = 70000 / (12 * 0.91), unit = M_PI * M_PI * d / 3600;
   const double first = factors(m)[0];
@@ -144,17 +144,17 @@ TEST_CASE("law: shell strip and beam of the same column agree", "[analysis][fast
   const double length = 300, width = 12, t = 3, e = 70000;
   model::Model beam = test::pinned_column(length, width, t, 6, e);
   beam.materials[0].poisson_ratio = 0;
-  beam.patterns[0].name = "load";
+  beam.actions[0].name = "load";
   model::Model strip = test::with_material(e, 0.0);
   model::add_rectangle(strip, test::panel_part("strip", t), Vec3::Zero(), Vec3(length, 0, 0), Vec3(0, width, 0), 24, 2);
   test::hold(strip, strip.groups["strip.start"], {0, 2});
   test::hold(strip, strip.groups["strip.end"], {2});
   for (int n = 0; n < strip.node_count(); ++n) test::hold(strip, {n}, {1, 3, 5});
-  model::LoadPattern p;
+  model::Action p;
   p.name = "load";
   for (const auto& [i, j] : model::edges_among(strip, strip.groups["strip.end"]))
     p.edge_loads.push_back({i, j, Vec3(-1 / width, 0, 0)});
-  strip.patterns.push_back(p);
+  strip.actions.push_back(p);
   const auto from_beam = factors(beam, 3), from_strip = factors(strip, 3);
   for (std::size_t i = 0; i < 3; ++i)
     CHECK_DIGITS(from_strip[i], from_beam[i], i == 0 ? 2.5 : 1.5, "24 elements a length, error of order h^2");

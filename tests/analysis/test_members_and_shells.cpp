@@ -11,16 +11,16 @@ using namespace archway;
 using test::Vec3;
 
 namespace {
-void push(model::Model& m, int node, const Vec3& force, const char* pattern = "load") {
-  if (m.pattern_index(pattern) < 0) m.patterns.emplace_back().name = pattern;
-  m.patterns[static_cast<std::size_t>(m.pattern_index(pattern))].node_forces.push_back({node, force, Vec3::Zero()});
+void push(model::Model& m, int node, const Vec3& force, const char* action = "load") {
+  if (m.action_index(action) < 0) m.actions.emplace_back().name = action;
+  m.actions[static_cast<std::size_t>(m.action_index(action))].node_forces.push_back({node, force, Vec3::Zero()});
 }
 
 void press_edges(model::Model& m, const std::string& edge, const Vec3& force) {
-  if (m.patterns.empty()) m.patterns.emplace_back().name = "load";
+  if (m.actions.empty()) m.actions.emplace_back().name = "load";
   auto middles = model::edge_middles(m);
   for (const auto& [a, b] : model::edges_among(m, m.groups[edge]))
-    m.patterns[0].edge_loads.push_back({a, b, force, middles.count({a, b}) ? middles[{a, b}] : -1});
+    m.actions[0].edge_loads.push_back({a, b, force, middles.count({a, b}) ? middles[{a, b}] : -1});
 }
 
 double first_factor(const model::Model& m) {
@@ -74,7 +74,7 @@ TEST_CASE("member: lateral-torsional path of an imperfect cantilever bends away 
 TEST_CASE("member: a load above the shear centre lowers the factor, below raises it", "[analysis][fast]") {
   const auto at_height = [](double height) {
     model::Model m = slender_cantilever();
-    m.patterns[0].node_forces[0].arm = Vec3(0, 0, height);
+    m.actions[0].node_forces[0].arm = Vec3(0, 0, height);
     return first_factor(m);
   };
   CHECK(at_height(60) < 0.9 * at_height(0));
@@ -120,11 +120,11 @@ TEST_CASE("shell: three plates on one line share a moment by their stiffness", "
     model::add_rectangle(m, test::panel_part(name, 3), Vec3::Zero(), along, across, 8, 3);
   model::merge_coincident_nodes(m, 1e-6);
   for (const auto& [name, along] : arms) test::hold(m, m.groups[name + ".end"], {0, 1, 2, 3, 4, 5});
-  m.patterns.emplace_back().name = "load";
+  m.actions.emplace_back().name = "load";
   const auto& line = m.groups["a.start"];
   for (const int n : line) {
     const bool end = n == line.front() || n == line.back();
-    m.patterns[0].node_forces.push_back({n, Vec3::Zero(), Vec3(0, (end ? 0.5 : 1.0) * 1000 / 3, 0)});
+    m.actions[0].node_forces.push_back({n, Vec3::Zero(), Vec3(0, (end ? 0.5 : 1.0) * 1000 / 3, 0)});
   }
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
   REQUIRE(r.usable());

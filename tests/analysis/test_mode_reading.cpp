@@ -24,18 +24,18 @@ model::Model shed(const std::string& kind = "") {
   test::hold(m, m.groups["sheet.start"], {0, 1, 2});
   test::hold(m, m.groups["flap.end"], {2});
   test::hold(m, m.groups["flap.start"], {1});
-  m.patterns.resize(4);
-  m.patterns[0].name = "push";
+  m.actions.resize(4);
+  m.actions[0].name = "push";
   for (const auto& [a, b] : model::edges_among(m, m.groups["sheet.end"]))
-    m.patterns[0].edge_loads.push_back({a, b, Vec3(-1, 0.1, 0)});
-  m.patterns[1].name = "weight";
-  m.patterns[1].node_forces.push_back({m.groups["post.end"][0], Vec3(0, 0, -800), Vec3::Zero()});
-  m.patterns[2].name = "wind";
+    m.actions[0].edge_loads.push_back({a, b, Vec3(-1, 0.1, 0)});
+  m.actions[1].name = "weight";
+  m.actions[1].node_forces.push_back({m.groups["post.end"][0], Vec3(0, 0, -800), Vec3::Zero()});
+  m.actions[2].name = "wind";
   for (int e = 0; e < static_cast<int>(m.shell_elements.size()); ++e)
     if (m.parts[static_cast<std::size_t>(m.shell_elements[static_cast<std::size_t>(e)].part)].name == "sheet")
-      m.patterns[2].surface_pressures.push_back({e, 2e-3, true});
-  m.patterns[3].name = "sun";
-  m.patterns[3].temperatures = {{0, 10}};
+      m.actions[2].surface_pressures.push_back({e, 2e-3, true});
+  m.actions[3].name = "sun";
+  m.actions[3].temperatures = {{0, 10}};
   return m;
 }
 
@@ -75,7 +75,7 @@ TEST_CASE("modes: shares of loads and parts sum to one, and those of loads foret
     less[p] *= 1 - 1e-4;
     const double f = result.modes[0].load_factor,
                  slope = (first_factor(m, mixed(more)) - first_factor(m, mixed(less))) / 2e-4 / f;
-    INFO(m.patterns[p].name << ": share " << readings[0].load_shares[p] << ", by difference " << -slope);
+    INFO(m.actions[p].name << ": share " << readings[0].load_shares[p] << ", by difference " << -slope);
     CHECK(readings[0].load_shares[p] == Approx(-slope).margin(1e-5));
   }
 }
@@ -161,9 +161,9 @@ TEST_CASE("modes: dozens of clustered modes of a tube come out whole, slice by s
   model::merge_coincident_nodes(m, 1e-6);
   test::hold(m, m.groups["tube.left"], {0, 1, 2});
   test::hold(m, m.groups["tube.right"], {0, 1});
-  m.patterns.emplace_back().name = "press";
+  m.actions.emplace_back().name = "press";
   for (const auto& [a, b] : model::edges_among(m, m.groups["tube.right"]))
-    m.patterns[0].edge_loads.push_back({a, b, Vec3(0, 0, -1)});
+    m.actions[0].edge_loads.push_back({a, b, Vec3(0, 0, -1)});
   const analysis::System system(m);
   analysis::BucklingOptions options;
   options.growing = m.load_named("press");

@@ -58,7 +58,7 @@ hold = ["x", "y"]
 [[supports]]
 at = {{ near = [0, 200, 0] }}
 hold = ["x"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{{ kind = "edge", at = "sheet.end", force = [-1, 0, 0] }}, {{ kind = "edge", at = "sheet.start", force = [1, 0, 0] }}]
 )",
@@ -84,7 +84,7 @@ hold = ["x", "y", "z", "rz"]
 [[supports]]
 at = "post.end"
 hold = ["x", "y", "rz"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{{ kind = "force", at = "post.end", force = [0, 0, -1] }}]
 {2})",
@@ -129,7 +129,7 @@ hold = ["x", "y"]
 [[supports]]
 at = { z = 100 }
 hold = ["z"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{ kind = "pressure", on = "wall", value = 1 }]
 )" + lba(2));
@@ -172,7 +172,7 @@ hold = ["y", "z"]
 [[supports]]
 at = {{ x = {3} }}
 hold = ["x"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{{ kind = "edge", at = {{ x = {1} }}, force = [-1, 0, 0] }}, {{ kind = "edge", at = {{ x = 0 }}, force = [1, 0, 0] }}]
 )",
@@ -213,7 +213,7 @@ hold = ["x", "y", "z", "rx", "rz"]
 [[supports]]
 at = { inner = true }
 hold = ["y", "rx", "rz"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{ kind = "force", at = "beam.start", force = [0, 0, -1] }, { kind = "force", at = "beam.end", force = [0, 0, -1] }]
 )" + lba(2));
@@ -296,7 +296,7 @@ hold = ["z", "ry"]
 [[supports]]
 at = "m.end"
 hold = ["x", "ry"]
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{ kind = "member-pressure", on = "m", value = 0.1, plane_normal = [0, -1, 0], follows = true }]
 )toml"
@@ -319,7 +319,7 @@ at = "m.end"
 [[supports]]
 at = "m.start"
 hold = "all"
-[[patterns]]
+[[actions]]
 name = "p"
 loads = [{ kind = "force", at = "arm", force = [0, 0, -5] }]
 )";
@@ -375,7 +375,7 @@ TEST_CASE("robust: answers or refusals, never a wrong number", "[analysis][fast]
     const double contrast = GENERATE(1e2, 1e4, 1e8, 1e12);
     auto text = post(rod, "[[supports]]\nat = { inner = true }\nhold = [\"y\", \"rx\", \"rz\"]\n");
     const auto cut = text.find("[[supports]]\nat = \"post.end\"");
-    text.erase(cut, text.find("[[patterns]]") - cut);
+    text.erase(cut, text.find("[[actions]]") - cut);
     text.replace(text.find("hold = [\"x\", \"y\", \"z\", \"rz\"]"), 28, "hold = \"all\"");
     text.replace(text.find("to = [0, 0, 1000]"), 17, "to = [0, 0, 500]");
     text.replace(text.find("at = \"post.end\", force"), 22, "at = \"block.end\", force");

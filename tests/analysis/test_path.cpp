@@ -23,10 +23,10 @@ model::Model toggle() {
   test::hold(m, m.groups["bar.start"], {0, 2});
   test::hold(m, m.groups["bar.end"], {0});
   for (int n = 0; n < m.node_count(); ++n) test::hold(m, {n}, {1, 3, 5});
-  model::LoadPattern push;
+  model::Action push;
   push.name = "push";
   push.node_forces.push_back({m.groups["bar.end"][0], Vec3(0, 0, -1), Vec3::Zero()});
-  m.patterns.push_back(push);
+  m.actions.push_back(push);
   return m;
 }
 
@@ -118,8 +118,8 @@ TEST_CASE("path: load control cuts back and says so when there is no equilibrium
 
 TEST_CASE("path: the held part stays, the growing part grows", "[analysis][fast]") {
   auto m = toggle();
-  m.patterns.push_back(m.patterns[0]);
-  m.patterns[1].name = "held";
+  m.actions.push_back(m.actions[0]);
+  m.actions[1].name = "held";
   auto o = options_for(m, 200);
   m.combinations.push_back({"five hundred", {{1, 500}}});
   o.held = m.load_named("five hundred");
@@ -143,7 +143,7 @@ TEST_CASE("path: a held part beyond the critical load is told", "[analysis][fast
 
 TEST_CASE("path: a perfect column passes a bifurcation, named and located", "[analysis][fast]") {
   auto m = test::pinned_column(1000, 30, 12, 6, 200000);
-  m.patterns[0].name = "push";
+  m.actions[0].name = "push";
   m.groups["bar.end"] = m.groups["column.end"];
   const double euler = theory::euler_load(200000, 30 * 12 * 12 * 12 / 12.0, 1000, 1);
   auto o = options_for(m, 0.22 * euler);

@@ -33,11 +33,11 @@ model::Model tube(double radius, double length, double thickness, int around, in
 
 TEST_CASE("shell buckling: modes of a round tube under pressure come in whole pairs", "[analysis][fast]") {
   model::Model m = tube(180, 900, 2.4, 40, 24, 205000, 0.3);
-  model::LoadPattern p;
+  model::Action p;
   p.name = "load";
   for (std::size_t e = 0; e < m.shell_elements.size(); ++e)
     p.surface_pressures.push_back({static_cast<int>(e), 1, true});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
   const auto r = buckle(m, 3);  // cuts the second pair
   REQUIRE(r.complete());
   REQUIRE(r.modes.size() == 4);
@@ -47,7 +47,7 @@ TEST_CASE("shell buckling: modes of a round tube under pressure come in whole pa
         Approx(0.80796).epsilon(0.03));  // energy equations of the shell, one circumferential half wave at ten elements
   CHECK(r.unsymmetric_load_share < 0.2);
 
-  for (auto& load : m.patterns[0].surface_pressures) load.follows = false;
+  for (auto& load : m.actions[0].surface_pressures) load.follows = false;
   const auto fixed = buckle(m, 1);
   CHECK(fixed.modes[0].load_factor > 1.04 * r.modes[0].load_factor);  // n^2 / (n^2 - 1) with n = 4
   CHECK(fixed.modes[0].load_factor < 1.09 * r.modes[0].load_factor);
@@ -69,11 +69,11 @@ TEST_CASE("shell buckling: order of convergence of a compressed plate is two or 
     model::Selection centre;
     centre.near = Vec3(b / 2, b / 2, 0);
     test::hold(m, model::select(m, centre), {0});
-    model::LoadPattern p;
+    model::Action p;
     p.name = "load";
     for (const auto& [edge, sign] : {std::pair{"plate.start", 1.0}, {"plate.end", -1.0}})
       for (const auto& [i, j] : model::edges_among(m, m.groups[edge])) p.edge_loads.push_back({i, j, Vec3(sign, 0, 0)});
-    m.patterns.push_back(p);
+    m.actions.push_back(p);
     // Mindlin's plate is a little softer than Kirchhoff's: N / (1 + N / (5/6 G t))
     const double thin = theory::plate_load(4, e, nu, t, b), want = thin / (1 + thin / (5.0 / 6 * e / 2.6 * t));
     errors.push_back(std::abs(buckle(m, 1).modes[0].load_factor / want - 1));
@@ -91,11 +91,11 @@ TEST_CASE("shell buckling: a ring of shells under following and fixed pressure",
     test::hold(m, m.groups["ring.start"], {1, 3, 5});  // two planes of symmetry
     test::hold(m, m.groups["ring.end"], {0, 4, 5});
     for (int n = 0; n < m.node_count(); ++n) test::hold(m, {n}, {2});
-    model::LoadPattern p;
+    model::Action p;
     p.name = "load";
     for (std::size_t k = 0; k < m.shell_elements.size(); ++k)
       p.surface_pressures.push_back({static_cast<int>(k), 1 / width, follows});
-    m.patterns.push_back(p);
+    m.actions.push_back(p);
     const double want = theory::ring_pressure(e * width * t * t * t / 12, radius, follows);
     CHECK(buckle(m, 1).modes[0].load_factor == Approx(want).epsilon(0.01));
   }
@@ -103,11 +103,11 @@ TEST_CASE("shell buckling: a ring of shells under following and fixed pressure",
 
 TEST_CASE("shell buckling: the caller can stop a large search and keeps a valid answer", "[analysis][fast]") {
   model::Model m = tube(100, 300, 1, 32, 16, 70000, 0.3);
-  model::LoadPattern p;
+  model::Action p;
   p.name = "load";
   for (const auto& [rim, sign] : {std::pair{"tube.left", 1.0}, {"tube.right", -1.0}})
     for (const auto& [i, j] : model::edges_among(m, m.groups[rim])) p.edge_loads.push_back({i, j, Vec3(0, 0, sign)});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
   analysis::BucklingOptions options;
   options.growing = m.load_named("load");
   options.mode_count = 12;

@@ -13,8 +13,8 @@ constexpr double kModulus = 200000, kRatio = 0.3, kStrain = 1.2e-5 * 250;
 model::Model body(const std::string& kind) {
   model::Model m = test::with_material(kModulus, kRatio);
   m.materials[0].expansion = 1.2e-5;
-  m.patterns.emplace_back().name = "warm";
-  m.patterns[0].temperatures = {{0, 250}};
+  m.actions.emplace_back().name = "warm";
+  m.actions[0].temperatures = {{0, 250}};
   m.profiles.push_back(
       test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 30}})));
   if (kind == "beam") {
@@ -92,9 +92,9 @@ TEST_CASE("temperature: the path of a warmed column with a bow follows the known
   model::Model m = test::pinned_column(1000, 20, 10, 8);
   m.materials[0].expansion = 1e-5;
   m.supports.push_back({m.groups["column.end"][0], model::move_x, "end"});
-  m.patterns[0] = {};
-  m.patterns[0].name = "warm";
-  m.patterns[0].temperatures = {{0, 10}};
+  m.actions[0] = {};
+  m.actions[0].name = "warm";
+  m.actions[0].temperatures = {{0, 10}};
   const double length = 1000, bow = 2;
   for (auto& x : m.nodes) x.z() += bow * std::sin(M_PI * x.x() / length);
   const analysis::System system(m);

@@ -22,10 +22,10 @@ model::Model beams_and_sheet() {
   model::add_member(m, test::member_part("first"), {Vec3(0, 0, 0), Vec3(200, 20, 0), {}}, 1);
   model::add_member(m, test::member_part("second"), {Vec3(200, 20, 0), Vec3(300, 90, 60), {}}, 1);
   model::add_rectangle(m, test::panel_part("sheet", 6), Vec3(300, 50, 100), Vec3(160, 10, 0), Vec3(0, 150, 20), 2, 2);
-  m.patterns.emplace_back().name = "load";
-  m.patterns[0].node_forces.push_back({m.groups["second.end"][0], Vec3(300, -200, 500), Vec3(4e3, 5e3, -6e3)});
+  m.actions.emplace_back().name = "load";
+  m.actions[0].node_forces.push_back({m.groups["second.end"][0], Vec3(300, -200, 500), Vec3(4e3, 5e3, -6e3)});
   m.materials[0].expansion = 1.2e-5;
-  for (int p = 0; p < 3; ++p) m.patterns[0].temperatures.push_back({p, 100.0 * (p + 1)});
+  for (int p = 0; p < 3; ++p) m.actions[0].temperatures.push_back({p, 100.0 * (p + 1)});
   return m;
 }
 
@@ -153,10 +153,10 @@ TEST_CASE("ties: a strut between hinges of any kind buckles at Euler's load, wit
     test::hold(m, m.groups["head"], {1, 2, 3, 5});
     if (hinged)
       test::hold(m, {m.groups["foot"][0], m.groups["head"][0]}, {4});  // the joints cannot turn, the strut can
-    model::LoadPattern press;
+    model::Action press;
     press.name = "press";
     press.node_forces.push_back({m.groups["head"][0], Vec3(-1, 0, 0), Vec3::Zero()});
-    m.patterns.push_back(press);
+    m.actions.push_back(press);
     analysis::BucklingOptions options;
     options.growing = m.load_named("press");
     options.mode_count = 1;
@@ -189,8 +189,8 @@ TEST_CASE("ties: a load spread over a patch keeps its resultant and does not sti
       m.ties.push_back(model::spread_coupling(m, point, patch, "patch"));
     else
       for (auto& tie : model::rigid_coupling(m, point, patch, true, "plate")) m.ties.push_back(tie);
-    m.patterns.emplace_back().name = "load";
-    m.patterns[0].node_forces.push_back({point, Vec3(30, -20, -100), Vec3(0, 500, 0)});
+    m.actions.emplace_back().name = "load";
+    m.actions[0].node_forces.push_back({point, Vec3(30, -20, -100), Vec3(0, 500, 0)});
     const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
     REQUIRE(r.usable());
     CHECK(r.imbalance < 1e-9);

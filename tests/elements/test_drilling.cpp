@@ -34,7 +34,7 @@ Pencil assembled(const model::Model& m, double drilling) {
   for (Eigen::Index i = 0; i < size; ++i)
     if (held.count(i) == 0) free.push_back(i);
   VectorXd load = VectorXd::Zero(size);
-  for (const auto& f : m.patterns[0].node_forces) load.segment<3>(6 * f.node) += f.force;
+  for (const auto& f : m.actions[0].node_forces) load.segment<3>(6 * f.node) += f.force;
   const MatrixXd kf = k(free, free);
   const VectorXd uf = kf.ldlt().solve(VectorXd(load(free)));
   VectorXd full = VectorXd::Zero(model::row(m.nodes.size()));
@@ -55,8 +55,8 @@ std::vector<double> factors(const model::Model& m, double drilling, std::size_t 
 }
 
 void press(model::Model& m, const std::vector<int>& nodes, const Vec3& force) {
-  if (m.patterns.empty()) m.patterns.emplace_back().name = "press";
-  for (const int n : nodes) m.patterns[0].node_forces.push_back({n, force, Vec3::Zero()});
+  if (m.actions.empty()) m.actions.emplace_back().name = "press";
+  for (const int n : nodes) m.actions[0].node_forces.push_back({n, force, Vec3::Zero()});
 }
 
 model::Model plate() {

@@ -19,7 +19,7 @@ model::Model vault() {
   return m;
 }
 
-elements::Resultant total(const model::Model& m, const model::LoadPattern& p, const elements::State& state) {
+elements::Resultant total(const model::Model& m, const model::Action& p, const elements::State& state) {
   VectorXd f = VectorXd::Zero(model::row(m.node_count()));
   elements::add_loads(m, p, 1, state, f);
   return elements::resultant(state.position, f, Vec3::Zero());
@@ -37,7 +37,7 @@ TEST_CASE("loads: totals are what the hand calculation says", "[elements][fast]"
   const auto state = elements::State::reference(m);
   const auto ribs = model::line_elements_of(m, "rib"), skin = model::shell_elements_of(m, "skin"),
              flat = model::shell_elements_of(m, "flat");
-  model::LoadPattern p;
+  model::Action p;
 
   SECTION("line load by length and by plan") {
     for (const int e : ribs) p.member_loads.push_back({e, Vec3(0, 0, -2), false});
@@ -91,7 +91,7 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   model::add_rectangle(m, test::panel_part("three", 4), Vec3(0, 0, 90), Vec3(100, 0, 0), Vec3(0, 80, 0), 1, 1,
                        model::Faces::three);
   test::add_brick(m, "brick", true);
-  const auto with = [&](int choice, model::LoadPattern& p) {
+  const auto with = [&](int choice, model::Action& p) {
     const int nine = static_cast<int>(m.shell_elements.size()) - 3, three = nine + 1;
     switch (choice) {
       case 0:
@@ -113,7 +113,7 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   std::mt19937 random(3);
   elements::State state = elements::State::reference(m);
   state.advance(test::random_step(model::row(m.node_count()), 30, 0.2, random));
-  model::LoadPattern p;
+  model::Action p;
   const int choice = GENERATE(range(0, 7));
   INFO("load " << choice);
   with(choice, p);
@@ -154,7 +154,7 @@ TEST_CASE("loads: a following pressure is symmetric where it is closed or held, 
   model::Model tube = test::with_material();
   model::add_cylinder_strip(tube, test::panel_part("tube", 1), Vec3::Zero(), Vec3(0, 0, 100), Vec3(50, 0, 0), 2 * M_PI,
                             24, 6);
-  model::LoadPattern p;
+  model::Action p;
   for (const int e : all(tube.shell_elements.size())) p.surface_pressures.push_back({e, 1, true});
   const double share = elements::unsymmetric_share(tube, p, elements::State::reference(tube));
   CHECK(share > 0.05);  // the rims are free here

@@ -62,13 +62,13 @@ std::vector<int> rim(const model::Model& m, const base::Mat3& turn) {
 /// Prescribes a displacement field on some nodes and gives back the computed one everywhere.
 Eigen::VectorXd with_boundary(model::Model& m, const std::vector<int>& nodes,
                               const std::function<Eigen::Matrix<double, 6, 1>(const Vec3&)>& field, bool turns_too) {
-  model::LoadPattern pattern;
-  pattern.name = "boundary";
+  model::Action action;
+  action.name = "boundary";
   for (const int n : nodes) {
     const auto value = field(m.nodes[static_cast<std::size_t>(n)]);
-    for (int f = 0; f < (turns_too ? 6 : 3); ++f) pattern.movements.push_back({n, f, value[f]});
+    for (int f = 0; f < (turns_too ? 6 : 3); ++f) action.movements.push_back({n, f, value[f]});
   }
-  m.patterns.push_back(pattern);
+  m.actions.push_back(action);
   const auto result = analysis::linear_static(analysis::System(m), m.load_named("boundary"));
   REQUIRE(result.usable());
   return result.displacement;
@@ -212,14 +212,14 @@ TEST_CASE("solid: bending without shear locking, and nearly incompressible witho
     if (m.nodes[static_cast<std::size_t>(n)].head<3>().norm() < 1e-9) test::hold(m, {n}, {1, 2});
     if ((m.nodes[static_cast<std::size_t>(n)] - Vec3(0, 4, 0)).norm() < 1e-9) test::hold(m, {n}, {2});
   }
-  m.patterns.emplace_back().name = "tip";
+  m.actions.emplace_back().name = "tip";
   // a couple from linearly varying end stress, so that the solution is pure bending
   for (std::size_t e = 0; e < m.solid_elements.size(); ++e)
     if (m.solid_elements[e].nodes[1] == m.groups["cube.end"][0] || e + 1 == m.solid_elements.size())
       for (const int n : m.groups["cube.end"]) {
         const Vec3& x = m.nodes[static_cast<std::size_t>(n)];
         if (std::abs(x.z() - 1) < 1e-9 || std::abs(x.y() - 2) < 1e-9) continue;  // corners carry the couple
-        m.patterns[0].node_forces.push_back({n, Vec3(x.z() > 1 ? 1 : -1, 0, 0), Vec3::Zero()});
+        m.actions[0].node_forces.push_back({n, Vec3(x.z() > 1 ? 1 : -1, 0, 0), Vec3::Zero()});
       }
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("tip"));
   REQUIRE(r.usable());
@@ -247,7 +247,7 @@ TEST_CASE("bond: constant stress passes between solids whose meshes do not match
     if (m.nodes[static_cast<std::size_t>(n)].norm() < 1e-9) test::hold(m, {n}, {0, 1});
     if ((m.nodes[static_cast<std::size_t>(n)] - Vec3(10, 0, 0)).norm() < 1e-9) test::hold(m, {n}, {1});
   }
-  m.patterns.emplace_back().name = "pull";
+  m.actions.emplace_back().name = "pull";
   const std::set<int> top(m.groups["upper.top"].begin(), m.groups["upper.top"].end());
   for (std::size_t e = 0; e < m.solid_elements.size(); ++e)
     for (int f = 0; f < 6; ++f) {
@@ -256,7 +256,7 @@ TEST_CASE("bond: constant stress passes between solids whose meshes do not match
         on = on &&
              top.count(m.solid_elements[e]
                            .nodes[static_cast<std::size_t>(model::kSolidFaces[static_cast<std::size_t>(f)][k])]) > 0;
-      if (on) m.patterns[0].surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, 2), false, f});
+      if (on) m.actions[0].surface_loads.push_back({static_cast<int>(e), Vec3(0, 0, 2), false, f});
     }
   const analysis::System system(m);
   const auto r = analysis::linear_static(system, m.load_named("pull"));
@@ -281,10 +281,10 @@ TEST_CASE("bond: panels whose edges do not match pass tension, bending and a lar
   m.ties = model::bond(m, m.groups["wall.start"], "floor", 0, true, "weld");
   test::hold(m, m.groups["floor.start"], {0, 1, 2, 3, 4, 5});
   if (tee) test::hold(m, m.groups["floor.end"], {0, 1, 2, 3, 4, 5});
-  m.patterns.emplace_back().name = "pull";
+  m.actions.emplace_back().name = "pull";
   const Vec3 along = tee ? Vec3(0, 0, 1) : Vec3(1, 0, 0);
   for (const auto& [a, b] : model::edges_among(m, m.groups["wall.end"]))
-    m.patterns[0].edge_loads.push_back({a, b, 0.3 * along, -1});
+    m.actions[0].edge_loads.push_back({a, b, 0.3 * along, -1});
   const analysis::System system(m);
   const auto r = analysis::linear_static(system, m.load_named("pull"));
   REQUIRE(r.usable());
@@ -326,10 +326,10 @@ TEST_CASE("beam: a cantilever is exact at its nodes whatever the mesh", "[elemen
   model::add_member(m, test::member_part("bar"), {Vec3::Zero(), Vec3(1000, 0, 0), {}}, elements);
   test::hold(m, m.groups["bar.start"], {0, 1, 2, 3, 4, 5});
   const int tip = m.groups["bar.end"][0];
-  model::LoadPattern tip_load;
+  model::Action tip_load;
   tip_load.name = "tip";
   tip_load.node_forces.push_back({tip, Vec3(5000, 30, 70), Vec3(900, 0, 0)});
-  m.patterns.push_back(tip_load);
+  m.actions.push_back(tip_load);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("tip"));
   REQUIRE(r.usable());
   const auto& p = m.profiles[0];
@@ -357,10 +357,10 @@ TEST_CASE("shell: a strip in bending is as good as a cubic beam, thick and very 
   model::Model m = test::with_material(200000, 0.0);
   model::add_rectangle(m, test::panel_part("strip", t), Vec3::Zero(), Vec3(100, 0, 0), Vec3(0, 5, 0), 4, 1);
   test::hold(m, m.groups["strip.start"], {0, 1, 2, 3, 4, 5});
-  model::LoadPattern tip;
+  model::Action tip;
   tip.name = "tip";
   for (const int n : m.groups["strip.end"]) tip.node_forces.push_back({n, Vec3(0, 0, 0.5), Vec3::Zero()});
-  m.patterns.push_back(tip);
+  m.actions.push_back(tip);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("tip"));
   const double inertia = 5 * t * t * t / 12, shear = 100000 * 5 * t * 5 / 6;
   CHECK_DIGITS(r.displacement[model::row(m.groups["strip.end"][0]) + 2], 1e6 / (3 * 200000 * inertia) + 100 / shear, 6,
@@ -400,10 +400,10 @@ TEST_CASE("beam: a ring's section does not twist where the line runs along 'up'"
   }
   // thin ring under end moments: bends with the thin way of its section everywhere
   test::hold(m, m.groups["low.start"], {0, 1, 2, 3, 4, 5});
-  model::LoadPattern p;
+  model::Action p;
   p.name = "end";
   p.node_forces.push_back({m.groups["low.end"][0], Vec3::Zero(), Vec3(0, 1000, 0)});
-  m.patterns.push_back(p);
+  m.actions.push_back(p);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("end"));
   CHECK_DIGITS(r.displacement[model::row(m.groups["low.end"][0]) + 4], 1000 * M_PI * 100 / (200000 * 20 * 8 / 12.0), 4,
                "M L / E I");

@@ -130,7 +130,7 @@ TEST_CASE("selection: members are chosen by their ends unless inner nodes are wa
   CHECK_THROWS_WITH(model::shell_elements_of(m, "aa"), Catch::Contains("did you mean 'a'"));
 }
 
-TEST_CASE("load_named: a pattern or a combination, with a suggestion for a slip", "[model][fast]") {
+TEST_CASE("load_named: an action or a combination, with a suggestion for a slip", "[model][fast]") {
   model::Model m = test::pinned_column(1000, 20, 10, 2);
   m.combinations.push_back({"service", {{0, 1.5}}});
   CHECK(m.load_named("press").terms == std::vector<std::pair<int, double>>{{0, 1.0}});
@@ -172,10 +172,10 @@ TEST_CASE("mesh check: what cannot be solved is named by part and node", "[model
   }
   SECTION("a load on nothing") {
     m.nodes.push_back(Vec3(1, 1, 1));
-    m.patterns.push_back({});
-    m.patterns[0].name = "push";
-    m.patterns[0].node_forces.push_back({m.node_count() - 1, Vec3(1, 0, 0), Vec3::Zero()});
-    CHECK(has(first_error(m), "load pattern 'push', node 9: the force acts on nothing"));
+    m.actions.push_back({});
+    m.actions[0].name = "push";
+    m.actions[0].node_forces.push_back({m.node_count() - 1, Vec3(1, 0, 0), Vec3::Zero()});
+    CHECK(has(first_error(m), "action 'push', node 9: the force acts on nothing"));
   }
   SECTION("a node that does not exist") {
     m.shell_elements[0].nodes[0] = 99;

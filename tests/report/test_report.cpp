@@ -63,7 +63,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
   for (const char* piece : {"Planting bench column",
                             "units N, mm, s (mass in t); 1 members, 0 panels; 19 nodes, 6 beam elements",
                             "part    kind    material  size",
-                            "load pattern  total force [N]",
+                            "action  total force [N]",
                             "weight",
                             "press         (0, 0, -1)",
                             "LA  standing (linear static analysis)",
@@ -167,7 +167,7 @@ divisions = [12, 6]
 [[supports]]
 at = "shelf.start"
 hold = "all"
-[[patterns]]
+[[actions]]
 name = "push"
 loads = [{ kind = "pressure", on = "shelf", value = 1e-4 }]
 [[analyses]]
@@ -201,10 +201,10 @@ divisions = [8, 4]
 [[supports]]
 at = "shelf.start"
 hold = "all"
-[[patterns]]
+[[actions]]
 name = "pots"
 loads = [{ kind = "surface", on = "shelf", force = [0, 0, -0.001] }]
-[[patterns]]
+[[actions]]
 name = "sun"
 loads = [{ kind = "temperature", value = 40 }]
 [[analyses]]

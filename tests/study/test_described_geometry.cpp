@@ -29,7 +29,7 @@ std::string panel(const std::string& name, const std::string& rows) {
   return table("panels", "name = \"" + name + "\"\nmaterial = \"steel\"\n" + rows);
 }
 std::string ended(const std::string& loads, const std::string& kind = "LA") {
-  return table("patterns", "name = \"load\"\nloads = [" + loads + "]") +
+  return table("actions", "name = \"load\"\nloads = [" + loads + "]") +
          table("analyses", "name = \"a\"\nkind = \"" + kind + "\"\n" +
                                (kind == "LA" ? "load = \"load\"" : "grow = \"load\"\nmodes = 2"));
 }
@@ -186,8 +186,8 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
         "tank.toml");
     const auto report = study::check_model(spec, study::build_model(spec), false);
     const double round = 48 * 2 * 100 * std::sin(M_PI / 48);
-    CHECK(report.patterns[0].about_origin.force.isApprox(Vec3(0, 0, round * 400 * 400 / 2), 1e-9));
-    CHECK(report.patterns[0].about_origin.moment.norm() < 1e-6 * round * 400 * 400);
+    CHECK(report.actions[0].about_origin.force.isApprox(Vec3(0, 0, round * 400 * 400 / 2), 1e-9));
+    CHECK(report.actions[0].about_origin.moment.norm() < 1e-6 * round * 400 * 400);
   }
   SECTION("half a beam with a plane of symmetry at 45 degrees bends like the whole one") {
     const std::string half = kHead +
@@ -242,8 +242,7 @@ TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
        "hold it in one set of axes"},
       {table("beddings", "on = \"post\"\nnormal = 3"), "lies under no panel"},
       {table("beddings", "on = \"post\""), "this bedding has no stiffness"},
-      {table("patterns",
-             "name = \"q\"\nloads = [{ kind = \"line\", on = \"post\", force = [0, 0, \"sqrt(-1 - x)\"] }]"),
+      {table("actions", "name = \"q\"\nloads = [{ kind = \"line\", on = \"post\", force = [0, 0, \"sqrt(-1 - x)\"] }]"),
        "has no finite value at (0, 0, 0)"},
   }));
   INFO(words);

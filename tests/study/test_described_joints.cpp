@@ -33,7 +33,7 @@ std::string support(const std::string& at, const std::string& hold) {
   return "\n[[supports]]\nat = " + at + "\nhold = " + hold + "\n";
 }
 std::string load(const std::string& loads) {
-  return "\n[[patterns]]\nname = \"load\"\nloads = [" + loads +
+  return "\n[[actions]]\nname = \"load\"\nloads = [" + loads +
          "]\n\n[[analyses]]\nname = \"standing\"\nkind = \"LA\"\nload = \"load\"\n";
 }
 const std::string kWatchTip = "\n[[watch]]\nname = \"tip\"\nat = { near = [1000, 0, 0] }\ndirection = [0, 0, -1]\n";

@@ -41,7 +41,7 @@ divisions = [8, 4]
 name = "floor"
 at = "leg.start"
 hold = "all"
-[[patterns]]
+[[actions]]
 name = "load"
 loads = [)" +
          load + "]\n" + more;
@@ -106,8 +106,8 @@ TEST_CASE("described loads: totals in force and moment", "[study][fast]") {
   const auto spec = io::parse_study(table_with(row.load), "table.toml");
   const auto report = study::check_model(spec, study::build_model(spec), true);
   CHECK_FALSE(report.has_mechanism);
-  REQUIRE(report.patterns.size() == 1);
-  const auto& total = report.patterns[0].about_origin;
+  REQUIRE(report.actions.size() == 1);
+  const auto& total = report.actions[0].about_origin;
   CHECK((total.force - row.force).norm() <= 1e-9 * (1 + row.force.norm()));
   CHECK((total.moment - row.moment).norm() <= 1e-9 * (1 + row.moment.norm()));
 }
@@ -129,8 +129,8 @@ TEST_CASE("described loads: a force on several nodes is told per node and in tot
   const auto spec = io::parse_study(
       table_with(R"({ kind = "force", at = "top.end", force = [0, 0, -5], share = "each" })"), "table.toml");
   const auto model = study::build_model(spec);
-  REQUIRE(model.patterns[0].notes.size() == 1);
-  CHECK(model.patterns[0].notes[0] == "force on 5 nodes ('top.end'): 5 N each, 25 N in total");
+  REQUIRE(model.actions[0].notes.size() == 1);
+  CHECK(model.actions[0].notes[0] == "force on 5 nodes ('top.end'): 5 N each, 25 N in total");
 }
 
 TEST_CASE("described loads: a prescribed movement in LA and along a path", "[study][fast]") {
@@ -170,7 +170,7 @@ stop = { load_factor = 10 }
 TEST_CASE("described loads: units of the study reach gravity", "[study][fast]") {
   auto text = table_with(R"({ kind = "gravity" })");
   const auto in_mm = io::parse_study(text, "table.toml");
-  const double weight = study::check_model(in_mm, study::build_model(in_mm), false).patterns[0].about_origin.force.z();
+  const double weight = study::check_model(in_mm, study::build_model(in_mm), false).actions[0].about_origin.force.z();
   for (const auto& [from, to] :
        std::vector<std::pair<std::string, std::string>>{{"\"mm\"", "\"m\""},
                                                         {"density = 7e-10", "density = 700"},
@@ -183,7 +183,7 @@ TEST_CASE("described loads: units of the study reach gravity", "[study][fast]") 
                                                         {"across = [0, 200", "across = [0, 0.2"}})
     text.replace(text.find(from), from.size(), to);
   const auto in_m = io::parse_study(text, "table.toml");
-  CHECK_DIGITS(study::check_model(in_m, study::build_model(in_m), false).patterns[0].about_origin.force.z(), weight, 12,
+  CHECK_DIGITS(study::check_model(in_m, study::build_model(in_m), false).actions[0].about_origin.force.z(), weight, 12,
                "the same table");
 }
 
@@ -216,7 +216,7 @@ hold = "all"
 name = "right"
 at = "ridge.end"
 hold = "all"
-[[patterns]]
+[[actions]]
 name = "warm"
 loads = [{}]
 [[analyses]]

@@ -158,8 +158,8 @@ TEST_CASE("check: parts, masses, totals and free movements without solving", "[s
   CHECK_DIGITS(report.parts[0].measure, 1200, 12, "length");
   CHECK_DIGITS(report.mass, 2.7e-9 * 720000, 12, "density times volume");
   CHECK_DIGITS(report.centre_of_mass.z(), 600, 12, "half way up");
-  REQUIRE(report.patterns.size() == 2);
-  CHECK(report.patterns[1].about_origin.force.z() == -1);
+  REQUIRE(report.actions.size() == 2);
+  CHECK(report.actions[1].about_origin.force.z() == -1);
   CHECK_THROWS_WITH(study::run_study(spec), Catch::Contains("without resistance") && Catch::Contains("add supports"));
 }
 

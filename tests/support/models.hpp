@@ -53,7 +53,7 @@ inline void hold(model::Model& m, const std::vector<int>& nodes, const std::vect
 }
 
 /// Rectangular column (width along y, height along z) on the x axis, pressed by 1 N at x = L, pinned at both ends in
-/// the x-z plane and held from leaving it. The pattern is called "press".
+/// the x-z plane and held from leaving it. The action is called "press".
 inline model::Model pinned_column(double length, double width, double height, int elements,
                                   double youngs_modulus = 200000) {
   model::Model m = with_material(youngs_modulus);
@@ -65,10 +65,10 @@ inline model::Model pinned_column(double length, double width, double height, in
   hold(m, {head}, {1, 2});
   for (int n = 0; n < m.node_count(); ++n)
     if (n != foot && n != head) hold(m, {n}, {1});
-  model::LoadPattern press;
+  model::Action press;
   press.name = "press";
   press.node_forces.push_back({head, Vec3(-1, 0, 0), Vec3::Zero()});
-  m.patterns.push_back(press);
+  m.actions.push_back(press);
   return m;
 }
 

@@ -45,11 +45,11 @@ name = "head guide"
 at = "head"
 hold = ["x", "y"]
 
-[[patterns]]
+[[actions]]
 name = "weight"
 loads = [{ kind = "gravity" }]
 
-[[patterns]]
+[[actions]]
 name = "press"
 loads = [{ kind = "force", at = "head", force = [0, 0, -1] }]
 

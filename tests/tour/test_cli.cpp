@@ -265,7 +265,7 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
       "[study]\ntitle = \"Deck from elsewhere\"\nforce = \"N\"\nlength = \"mm\"\n[materials.alloy]\n"
       "youngs_modulus = 70000\npoisson_ratio = 0.33\n[[meshes]]\nfile = \"deck.obj\"\nmaterial = \"alloy\"\n"
       "thickness = 4\nparts = { skin = { thickness = 3 } }\n[[supports]]\nat = { x = 0 }\nhold = \"all\"\n"
-      "[[patterns]]\nname = \"snow\"\nloads = [{ kind = \"surface\", on = \"skin\", force = [0, 0, -0.001] }]\n";
+      "[[actions]]\nname = \"snow\"\nloads = [{ kind = \"surface\", on = \"skin\", force = [0, 0, -0.001] }]\n";
   desk.write("back.toml", study);
   const auto check = desk.run("archway check back.toml --pictures look");
   CHECK(check.code == 0);

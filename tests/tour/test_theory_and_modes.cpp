@@ -37,7 +37,7 @@ at = "post.end"
 stiffness = [0, 20, 0, 0, 0, 0]
 along = [0, 0, 1]
 up = [1, 0, 0]
-[[patterns]]
+[[actions]]
 name = "roof"
 loads = [{ kind = "force", at = "post.end", force = [0, 0, -1000] }]
 [[analyses]]

@@ -32,7 +32,7 @@ struct Mode {
   double residual = kUnset;    ///< measured again at the end
   bool close_to_next = false;  ///< within 1 % of the next factor
   bool repeated = false;       ///< within 0.01 % of a neighbour: one mode of a pair
-  Eigen::VectorXd shape;       ///< full; largest translation 1, and its largest component positive
+  Eigen::VectorXd shape;       ///< full; largest movement of elements::Outline 1, and its largest component positive
 };
 
 struct BucklingResult {
@@ -50,7 +50,7 @@ struct BucklingResult {
   double growing_strain = 0;                             ///< largest linear strain of the growing part at factor 1
   std::vector<char> slack;  ///< tension-only bars left out, since held + growing would press them; one entry a bar
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
-  std::vector<Eigen::VectorXd> term_displacements;          ///< full, of every pattern that grows, at factor 1
+  std::vector<Eigen::VectorXd> term_displacements;          ///< full, of every action that grows, at factor 1
   double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
   bool complete() const {
     return proof.ending == algebra::PencilEnding::proved || proof.ending == algebra::PencilEnding::fewer_exist;

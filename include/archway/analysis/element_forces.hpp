@@ -18,7 +18,7 @@ struct ElementForces {
   std::vector<std::vector<elements::SolidStress>> solid_stresses;  ///< at the corners of each solid
 };
 
-/// Forces and stresses by linear theory under the patterns times factors. \param displacement  full
+/// Forces and stresses by linear theory under the actions times factors. \param displacement  full
 /// \param slack  bars left out, one entry a bar
 ElementForces recover_forces(const System& system, const std::vector<double>& factors,
                              const Eigen::VectorXd& displacement, const std::vector<char>& slack);

@@ -35,7 +35,7 @@ struct LinearStaticResult : ElementForces {
   bool usable() const { return ending == Ending::done; }
 };
 
-/// LA: first-order elastic analysis of the undeformed structure under sum factor x pattern.
+/// LA: first-order elastic analysis of the undeformed structure under sum factor x action.
 /// Numerical trouble (a mechanism) is told in the result, bad input is thrown by System.
 LinearStaticResult linear_static(const System& system, const model::Combination& combination);
 

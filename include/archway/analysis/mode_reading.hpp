@@ -32,10 +32,10 @@ struct PartWaves {
 
 /// Why and where a structure buckles in one mode.
 struct ModeReading {
-  /// Empty for modes about a state of a path. Share of every growing pattern, in the order of the growing terms, in the
+  /// Empty for modes about a state of a path. Share of every growing action, in the order of the growing terms, in the
   /// work that drives the mode; their sum is
-  /// 1. Exact, since the geometric stiffness is a sum over patterns. With c the factor of a pattern, the load factor f
-  /// follows df/dc = -f share / c, so the largest positive share is the pattern that buckles the structure; a negative
+  /// 1. Exact, since the geometric stiffness is a sum over actions. With c the factor of an action, the load factor f
+  /// follows df/dc = -f share / c, so the largest positive share is the action that buckles the structure; a negative
   /// one holds against it. With a held part: of the growing part alone.
   std::vector<double> load_shares;
   /// x^T K_geo(held) x / x^T K x: below zero the held part takes stiffness away, above it adds some.

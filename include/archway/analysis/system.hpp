@@ -70,12 +70,15 @@ class System {
   Eigen::MatrixXd forms_by_part(const State& state, const elements::StressSource& source, bool geometric,
                                 const Eigen::MatrixXd& shapes) const;
 
-  /// Nodal loads, full, brought to the leaders: sum of factor x pattern in a state. \param factors  one a pattern
+  /// Nodal loads, full, brought to the leaders: sum of factor x action in a state. \param factors  one an action
   Eigen::VectorXd loads(const std::vector<double>& factors, const State& state) const;
   /// The same where they act, followers included: what resultants are taken of. A change of temperature acts by the
   /// forces that hold the free growth back, -integral B^T C (free strain), which add up to nothing.
   Eigen::VectorXd nodal_loads(const std::vector<double>& factors, const State& state) const;
-  /// Adds scale x (load stiffness of the patterns) to a matrix; the tangent of the equilibrium takes it with scale -1.
+  /// Force and moment totals of the actions where they act: the only way resultants of loads are taken.
+  elements::Resultant resultant(const std::vector<double>& factors, const State& state,
+                                const Vec3& about = Vec3::Zero()) const;
+  /// Adds scale x (load stiffness of the actions) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
                           algebra::SymmetricMatrix& matrix) const;
   /// The skew part that add_load_stiffness leaves out, full x full; empty when there is none to speak of.
@@ -83,13 +86,13 @@ class System {
   /// A full matrix of nodal forces against movements times free freedoms, brought back to free freedoms.
   Eigen::VectorXd times_full(const Eigen::SparseMatrix<double>& full, const Eigen::VectorXd& free,
                              const State& state) const;
-  /// Free strain of every part under the patterns (temperature times expansion); empty when nothing is warmed.
+  /// Free strain of every part under the actions (temperature times expansion); empty when nothing is warmed.
   std::vector<double> expansion(const std::vector<double>& factors) const;
-  /// The reference state under the temperatures of the patterns: what stresses of linear theory are recovered in.
+  /// The reference state under the temperatures of the actions: what stresses of linear theory are recovered in.
   State warmed_reference(const std::vector<double>& factors) const;
-  /// Prescribed movements of the patterns, full; zero elsewhere.
+  /// Prescribed movements of the actions, full; zero elsewhere.
   Eigen::VectorXd movements(const std::vector<double>& factors) const;
-  /// One factor a pattern from a combination.
+  /// One factor an action from a combination.
   std::vector<double> factors(const model::Combination& combination) const;
 
   /// Free freedoms of a full force.

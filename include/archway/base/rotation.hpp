@@ -16,10 +16,18 @@ Eigen::Quaterniond exponential(const Vec3& spin);
 /// Rotation vector of a unit quaternion, length in [0, pi].
 Vec3 rotation_vector(const Eigen::Quaterniond& rotation);
 
-/// Right-handed orthonormal axes (columns 1, 2, 3): column 1 along `along`, column 3 as close to `up` as possible.
-/// \param along  any length > 0
-/// \param up     must not be parallel to `along`; when it nearly is (sine below 1e-6) a fixed substitute is taken:
-///               the global axis least parallel to `along`
+/// Sine of the angle below which a line runs along `up`: three minutes of arc, far above rounding and far below any
+/// inclination that is meant.
+constexpr double kRunsAlong = 1e-3;
+/// The line runs along `up` (or against it), so that `up` does not say where its third axis points.
+bool runs_along(const Vec3& along, const Vec3& up);
+/// What the third axis of a line leans to: `up`; of a line that runs along `up` the global x axis; and of one that runs
+/// along x as well (within 25 degrees) the global y axis. The only rule of the program for lines that run along `up`:
+/// no comparison of components that may be equal, so rounding cannot tip it.
+Vec3 leaning(const Vec3& along, const Vec3& up);
+
+/// Right-handed orthonormal axes (columns 1, 2, 3): column 1 along `along`, column 3 as close to leaning(along, up) as
+/// possible. \param along  any length > 0
 Mat3 axes_from(const Vec3& along, const Vec3& up);
 
 }  // namespace archway::base

@@ -72,6 +72,8 @@ class BeamBatch final : public Batch {
 /// Section axes (quaternions of columns along, y, z) at the four nodes of a line element in the reference state,
 /// carried along a curved element without twist.
 std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element);
+/// The same in the middle of the element.
+Mat3 middle_axes(const model::Model& model, const model::LineElement& element);
 
 /// Values at places s of [0, 1] from those at the three Gauss points, by the parabola through them.
 SectionForces along_element(const std::array<SectionForces, 3>& points, double s);

@@ -12,26 +12,26 @@ struct Resultant {
 /// \param nodal  full (forces, moments); \param positions  where the forces act
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about);
 
-/// Adds factor times the consistent nodal loads of a pattern in a state to `nodal` (full). Loads that keep
+/// Adds factor times the consistent nodal loads of an action in a state to `nodal` (full). Loads that keep
 /// their direction do not depend on the state; pressures that follow are taken on the current surface.
-void add_loads(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+void add_loads(const model::Model& model, const model::Action& action, double factor, const State& state,
                Eigen::VectorXd& nodal);
 
 /// Receives factor times d(load)/d(step) on the first `width` freedoms of some nodes, made symmetric: the skew part is
 /// left by free boundaries only ([Schweizerhof1984]). From pressures that follow, and from forces on arms, whose
 /// moments change as the arms turn.
 using LoadStiffnessSink = std::function<void(const std::vector<int>& nodes, int width, const Eigen::MatrixXd&)>;
-void add_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor, const State& state,
+void add_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
                         const LoadStiffnessSink& sink);
 /// The skew part that add_load_stiffness leaves out: of pressures that follow, and half the turn of moments that keep
 /// their direction (in spins, the derivative of the internal moment m at a node has -[m x] / 2 for its skew part).
-void add_skew_load_stiffness(const model::Model& model, const model::LoadPattern& pattern, double factor,
-                             const State& state, const LoadStiffnessSink& sink);
-bool has_following_loads(const model::LoadPattern& pattern);
+void add_skew_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
+                             const LoadStiffnessSink& sink);
+bool has_following_loads(const model::Action& action);
 
-/// Share of the load stiffness of a pattern that is not symmetric after assembly (Frobenius norms over nodal blocks):
+/// Share of the load stiffness of an action that is not symmetric after assembly (Frobenius norms over nodal blocks):
 /// left at free edges under following pressure, and dropped by the analysis. 0 when nothing follows.
-double unsymmetric_share(const model::Model& model, const model::LoadPattern& pattern, const State& state);
+double unsymmetric_share(const model::Model& model, const model::Action& action, const State& state);
 
 /// Mass and its centre for a set of parts (all parts when empty).
 struct Mass {

@@ -8,22 +8,28 @@ using base::Vec3;
 /// A geometric imperfection: movement of every node, free of stress.
 struct Imperfection {
   std::vector<Vec3> movement;   ///< one a node
-  double largest = 0;           ///< largest movement of a node, length
-  double root_mean_square = 0;  ///< over all nodes, length
+  std::vector<Vec3> turn;       ///< one a node, rotation vector; what of it is about a member's axis twists the member
+  double largest = 0;           ///< largest movement of the outline (elements::Outline), length
+  double root_mean_square = 0;  ///< of the nodes' movements, length
+  std::vector<double> amplitudes;  ///< of each term of the mix by itself, length
 };
 
 /// One term of a mix of shapes.
 struct ShapeTerm {
-  const Eigen::VectorXd* shape = nullptr;  ///< full, 6 values a node; only translations are used
-  double factor = 1;                       ///< share in the mix, after every shape is scaled to largest translation 1
+  const Eigen::VectorXd* shape = nullptr;  ///< full
+  double factor = 1;                       ///< share in the mix, after every shape is scaled to largest movement 1
 };
 
 /// Mix of mode shapes, scaled so that the largest movement is |amplitude|; a negative amplitude turns it round. The raw
 /// sizes of the shapes do not matter.
 /// \throws base::InputError when the mix is zero everywhere
 Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>& terms, double amplitude);
+/// Sum of mode shapes, each with an amplitude of its own (its factor, a length); the sum is not scaled.
+/// \throws base::InputError when the sum is zero everywhere
+Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeTerm>& terms);
 
-/// The model with its nodes moved. Directors, section axes and lengths are made from the moved nodes, without stress.
+/// The model with its nodes moved and its members twisted. Directors and lengths are made from the moved nodes, without
+/// stress; sections stand as in the perfect structure, but for the twist.
 model::Model apply(const model::Model& model, const Imperfection& imperfection);
 
 }  // namespace archway::imperfection

@@ -48,4 +48,12 @@ void add_fastener(Model& model, const std::string& first, const std::string& sec
 std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance,
                       bool turns, const std::string& name);
 
+/// Makes bonds hold beside whatever else acts on their nodes. A node of a bond that is also held, has a prescribed
+/// movement, or follows a coupling or another bond cannot follow the bond: the condition of the bond is kept by letting
+/// the leader with the largest weight follow instead (Gauss elimination over all such nodes). Where at least half of a
+/// condition is met already, because the leaders are held in the same freedom or follow the same coupling, the support
+/// (or, for couplings, the condition) is dropped as saying nothing new. Call it when all ties, supports and actions
+/// stand. \throws base::InputError, one complaint a cause, where no leader is free to give way
+void settle_bonds(Model& model);
+
 }  // namespace archway::model

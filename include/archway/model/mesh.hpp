@@ -101,9 +101,13 @@ void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, c
                         double angle, int divisions_around, int divisions_along, Faces faces = Faces::four,
                         const Spacing& spacing = {});
 
-/// Merges nodes closer than tolerance and renumbers everything; nodes inside beam elements are left alone.
-/// \param kinds  one a node: only nodes of one kind merge; empty: all are of one kind
+/// Two sets of nodes that a bond joins: no node of one merges with a node of the other, also not by way of a third.
+struct KeptApart {
+  std::vector<int> follow, lead;
+};
+/// Merges nodes closer than tolerance and renumbers everything; nodes inside beam elements are left alone. A node that
+/// could merge with both sides of a bond joins the side that follows.
 /// \return number of nodes that went
-int merge_coincident_nodes(Model& model, double tolerance, const std::vector<int>& kinds = {});
+int merge_coincident_nodes(Model& model, double tolerance, const std::vector<KeptApart>& apart = {});
 
 }  // namespace archway::model

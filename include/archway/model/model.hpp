@@ -69,6 +69,11 @@ struct LineElement {
   std::array<int, 4> nodes{};
   int part = -1;
   std::array<int, 3> profiles = {-1, -1, -1};  ///< of a tapered member, at the three Gauss points; -1: that of the part
+  /// What the local z axis leans to in the middle of the element; zero: the part's `up`. Set where nodes were moved, so
+  /// that an imperfection does not turn the section.
+  Vec3 lean = Vec3::Zero();
+  std::array<double, 4>
+      twist{};  ///< at its nodes, radians about the member's axis: of an imperfect member, free of stress
 };
 
 /// A straight bar between two nodes: axial force only.
@@ -132,7 +137,10 @@ struct Tie {
   std::vector<double> weights;      ///< sum 1
   bool moves = true, turns = true;  ///< which of its freedoms follow; the others stay its own
   bool warps = false;               ///< the amplitude of warping follows too (one leader)
-  bool arms_turn = true;            ///< the leaders have rotations, so that the distance d turns with them
+  /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
+  /// instead (settle_bonds), so that both hold.
+  bool bonded = false;
+  bool arms_turn = true;  ///< the leaders have rotations, so that the distance d turns with them
   /// Directions (unit, in the unloaded state, right-angled to each other) along or about which a follower of one leader
   /// is free. They turn with the leader; the second axis of two turns with the follower.
   std::vector<Vec3> free_moves, free_turns;
@@ -218,7 +226,7 @@ struct Movement {
 };
 
 /// Loads that act together; factors come in by combinations.
-struct LoadPattern {
+struct Action {
   std::string name;
   std::vector<NodeForce> node_forces;
   std::vector<MemberLoad> member_loads;
@@ -232,10 +240,10 @@ struct LoadPattern {
   std::vector<std::string> notes;  ///< plain sentences about how the load was spread, for the check
 };
 
-/// Sum of factor x pattern.
+/// Sum of factor x action.
 struct Combination {
   std::string name;
-  std::vector<std::pair<int, double>> terms;  ///< pattern index, factor
+  std::vector<std::pair<int, double>> terms;  ///< action index, factor
 };
 
 struct Model {
@@ -251,7 +259,7 @@ struct Model {
   std::vector<SpringElement> springs;
   std::vector<Tie> ties;
   std::vector<Support> supports;
-  std::vector<LoadPattern> patterns;
+  std::vector<Action> actions;
   std::vector<Combination> combinations;
   /// Named sets of nodes: "part", "part.start", "part.end", "part.left", "part.right" and named points.
   std::map<std::string, std::vector<int>> groups;
@@ -290,9 +298,9 @@ struct Model {
   }
 
   int node_count() const { return static_cast<int>(nodes.size()); }
-  int pattern_index(const std::string& name) const;      ///< -1 when there is none
+  int action_index(const std::string& name) const;       ///< -1 when there is none
   int combination_index(const std::string& name) const;  ///< -1 when there is none
-  /// A combination by name, or a pattern of that name with factor 1. \throws base::InputError when neither exists.
+  /// A combination by name, or an action of that name with factor 1. \throws base::InputError when neither exists.
   Combination load_named(const std::string& name) const;
   /// Largest edge of the box around all nodes.
   double size() const;

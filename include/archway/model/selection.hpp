@@ -25,9 +25,11 @@ struct Selection {
   double within_degrees = 5;                 ///< of `normal`
   std::vector<Selection> any;                ///< caught by one of these at least
   std::vector<Selection> without;            ///< caught by none of these
-  std::optional<Vec3> near;                  ///< the one node closest to this point of those the other rules leave...
-  double radius = 0;                         ///< ...or, above zero, all that lie so near to it
-  bool ends_only = true;                     ///< leave out nodes inside beam elements
+  /// The one node closest to this point of those the other rules leave (of several equally close ones that with the
+  /// smallest x, then y, then z)...
+  std::optional<Vec3> near;
+  double radius = 0;      ///< ...or, above zero, all that lie so near to it
+  bool ends_only = true;  ///< leave out nodes inside beam elements
   /// The rules in words, for messages.
   std::string text() const;
 };

@@ -40,6 +40,7 @@ class FacetSearch {
   const Model& model_;
   std::vector<Facet> facets_;
   std::vector<std::pair<Vec3, Vec3>> boxes_;
+  double same_ = 0;  ///< distances that differ by less are equal
 };
 
 /// Area that belongs to each of some nodes on the facets among them; equal shares when there are none.

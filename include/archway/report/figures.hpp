@@ -28,7 +28,7 @@ Figure selection_figure(const std::string& name, const study::StudySpec& spec, c
                         const std::string& what, const std::vector<int>& nodes);
 
 /// Drawings for the look before solving, as PNG: "structure" (thickness by colour, free edges thick, supports), "axes"
-/// (own axes of the parts), "load-NAME" for every load pattern (forces at nodes as arrows, temperatures by colour) and,
+/// (own axes of the parts), "load-NAME" for every action (forces at nodes as arrows, temperatures by colour) and,
 /// when the structure can move freely, "free-movement".
 std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model,
                                       const study::CheckReport& report);

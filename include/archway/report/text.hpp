@@ -13,7 +13,7 @@ struct TextStyle {
   bool unicode = true;  ///< lines and blocks; plain ASCII otherwise
 };
 
-/// What was described: parts, mass, resultants of every pattern, warnings.
+/// What was described: parts, mass, resultants of every action, warnings.
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& report, const TextStyle& style);
 /// Head line of an analysis about to run: what is held, what grows.
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& outcome, const TextStyle& style);

@@ -19,7 +19,7 @@ struct PartRow {
   Fineness fineness;  ///< panels
 };
 
-struct PatternRow {
+struct ActionRow {
   std::string name;
   elements::Resultant about_origin, about_mass;  ///< about_mass: about the centre of mass
   std::vector<std::string> notes;
@@ -34,7 +34,7 @@ struct CheckReport {
   std::vector<PartRow> parts;
   double mass = 0;
   Vec3 centre_of_mass = Vec3::Zero();
-  std::vector<PatternRow> patterns, combinations;
+  std::vector<ActionRow> actions, combinations;
   bool has_mechanism = false;
   std::string mechanism;              ///< the free movement in words
   Eigen::VectorXd free_movement;      ///< full, when there is one

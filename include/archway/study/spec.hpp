@@ -231,7 +231,7 @@ struct LoadSpec {
   Place place;
 };
 
-struct PatternSpec {
+struct ActionSpec {
   std::string name;
   std::vector<LoadSpec> loads;
   Place place;
@@ -354,7 +354,7 @@ struct StudySpec {
   std::vector<BondSpec> bonds;
   std::vector<BeddingSpec> beddings;
   std::vector<SupportSpec> supports;
-  std::vector<PatternSpec> patterns;
+  std::vector<ActionSpec> actions;
   std::vector<CombinationSpec> combinations;
   std::vector<WatchSpec> watches;
   std::vector<ImperfectionSpec> imperfections;
@@ -373,7 +373,7 @@ struct StudySpec {
 /// mirrored.
 void carry_out_copies(StudySpec& spec);
 
-/// Everything that is wrong with the references inside a study: unknown materials, profiles, patterns, analyses that
+/// Everything that is wrong with the references inside a study: unknown materials, profiles, actions, analyses that
 /// start from something later or of the wrong kind, modes that do not exist. Empty when all is well.
 std::vector<base::Complaint> complaints(const StudySpec& spec);
 
