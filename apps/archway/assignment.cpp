@@ -1,5 +1,7 @@
 #include "assignment.hpp"
 
+#include <cmath>
+
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
@@ -21,6 +23,9 @@ Assignments parse(const std::vector<std::string>& texts, const char* form, const
     } catch (const std::exception&) {
       used = 0;
     }
+    if (used == value.size() && !std::isfinite(number))
+      throw base::InputError("", fmt::format("'{}' is no finite number", text),
+                             fmt::format("for instance {}", example));
     if (used == value.size())
       out.numbers[name] = number;
     else

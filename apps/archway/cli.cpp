@@ -1,7 +1,12 @@
 #include "cli.hpp"
 
+#include <cerrno>
+#include <cstring>
 #include <filesystem>
 #include <map>
+#include <new>
+#include <poll.h>
+#include <unistd.h>
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -13,6 +18,7 @@
 #include "assignment.hpp"
 #include "mesh_command.hpp"
 #include "section_command.hpp"
+#include "session.hpp"
 #include "show_command.hpp"
 #include "theory_command.hpp"
 #include "write_file.hpp"
@@ -24,8 +30,8 @@ namespace fs = std::filesystem;
 
 constexpr const char* kFooter =
     "Exit codes: 0 done; 1 internal error; 2 bad command line; 3 bad study or structure; 4 an analysis did not\n"
-    "reach a usable end (what there is was written); 5 results cannot be written; 130 stopped with Ctrl-C (what was\n"
-    "computed was written).\n\n"
+    "reach a usable end (what there is was written); 5 output cannot be written; 6 a required load factor is not met;\n"
+    "7 out of memory; 130 stopped with Ctrl-C (what was computed was written).\n\n"
     "First steps:  archway demo            watch two studies run\n"
     "              archway new vault.toml  write a commented study to start from\n"
     "              archway check vault.toml\n"
@@ -66,44 +72,34 @@ std::function<bool()> stop_of(const Console& console) {
   return [stop = console.stop] { return stop != nullptr && stop->load(); };
 }
 
-void write_results(const study::StudyResult& result, const Options& options) {
-  try {
-    io::ResultsFolder folder(options.out);
-    io::write_data(folder, result);
-    if (!options.no_figures)
-      for (const auto& figure : report::figures(result, options.modes_drawn))
-        folder.write("figures/" + figure.name, figure.content);
-    if (!options.no_figures)
-      if (const auto page = report::moving_modes_page(result); !page.empty()) folder.write("modes.html", page);
-    folder.finish();
-  } catch (const base::InputError& error) {
-    throw WriteFailure{error};
-  }
+/// The study's own requirements: exit code of a run that was complete but did not meet one.
+bool requirements_met(const study::StudyResult& result) {
+  for (const auto& outcome : result.outcomes)
+    for (const auto& verdict : outcome.verdicts)
+      if (!verdict.met) return false;
+  return true;
 }
 
 int run_study(const study::StudySpec& spec, const Options& options, Console& console) {
-  try {
-    const io::ResultsFolder probe(options.out);  // fail before the work, not after it
-  } catch (const base::InputError& error) {
-    throw WriteFailure{error};
-  }
+  Session session({options.out, !options.no_figures, options.modes_drawn}, spec, console);
   const bool talks = !options.quiet && !options.json;
   report::LiveOptions live;
   live.style = style_of(console);
   live.out = talks ? &console.out : nullptr;
   live.bar = talks && console.err_is_terminal ? &console.err : nullptr;
   live.wants_stop = stop_of(console);
-  const auto result = study::run_study(spec, report::live_watcher(spec, live));
-  write_results(result, options);
+  const auto result = study::run_study(spec, session.noting(report::live_watcher(spec, live)));
+  const auto where = session.write(result);
   if (options.json)
     console.out << io::results_json(result);
   else
-    console.out << report::comparison_text(result, live.style) << fmt::format("  results in {}\n", options.out);
+    console.out << report::comparison_text(result, live.style) << "  " << where << "\n";
   if (result.stopped) {
-    console.err << "stopped on request: what was computed is in the results\n";
+    console.err << "stopped on request: " << where << "\n";
     return stopped;
   }
-  return result.complete() ? done : not_converged;
+  if (!result.complete()) return not_converged;
+  return requirements_met(result) ? done : requirement_failed;
 }
 
 int command_run(Options options, Console& console) {
@@ -116,8 +112,10 @@ void write_pictures(const study::StudySpec& spec, const model::Model& model, con
                     const Options& options, Console& console) {
   std::error_code trouble;
   fs::create_directories(options.pictures, trouble);
+  if (trouble)
+    throw WriteFailure{{options.pictures, "this folder cannot be made: " + trouble.message(), "choose another"}};
   for (const auto& figure : report::structure_figures(spec, model, report))
-    write_file((fs::path(options.pictures) / figure.name).string(), figure.content, "drawing");
+    write_file((fs::path(options.pictures) / figure.name).string(), figure.content, "drawing", options.force);
   if (!options.json && !options.quiet) console.out << fmt::format("  drawings in {}\n", options.pictures);
 }
 
@@ -175,6 +173,10 @@ int command_demo(Options options, Console& console) {
   return worst;
 }
 
+void add_force(CLI::App* command, Options& options) {
+  command->add_flag("--force", options.force, "replace files that this program did not make");
+}
+
 void add_common(CLI::App* command, Options& options) {
   command->add_option("study", options.study, "study file (TOML, see docs/study-file.md)")->required();
   command->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
@@ -192,8 +194,9 @@ void describe(CLI::App& app, Options& options) {
   app.set_version_flag("--version", "archway " + io::program_version());
   auto* run = app.add_subcommand("run", "carry out the chain of analyses of a study and write its results folder");
   add_common(run, options);
-  run->add_option("-o,--out", options.out,
-                  "results folder (default: name of the study + -results); an older one is replaced");
+  run->add_option(
+      "-o,--out", options.out,
+      "results folder (default: name of the study + -results); older results in it are replaced, nothing else");
   run->add_flag("--no-figures", options.no_figures, "write data only");
   run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")
       ->capture_default_str();
@@ -202,6 +205,7 @@ void describe(CLI::App& app, Options& options) {
   add_common(check, options);
   check->add_option("--pictures", options.pictures,
                     "draw the structure (thickness, supports, free edges) and every action to this folder");
+  add_force(check, options);
   auto* fresh =
       app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
   fresh->add_option("file", options.study, "file to write");
@@ -218,6 +222,7 @@ void describe(CLI::App& app, Options& options) {
       ->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
   section->add_flag("--json", options.section.json, "print the numbers as JSON and nothing else");
+  add_force(section, options);
   auto* show = app.add_subcommand("show", "what a selection catches, or all names of a study");
   show->add_option("study", options.show.study, "study file")->required();
   show->add_option("what", options.show.what, "a name, or rules as in the study file: '{ in = \"skin\", z = 0 }'");
@@ -225,10 +230,12 @@ void describe(CLI::App& app, Options& options) {
   show->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
       ->take_all()
       ->allow_extra_args(false);
+  add_force(show, options);
   auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
   mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
   mesh->add_option("-o,--out", options.mesh.out, "write it here; the ending says in which format");
   mesh->add_option("--merge", options.mesh.merge, "merge nodes closer than this (default: only in the same place)");
+  add_force(mesh, options);
   auto* theory = app.add_subcommand("theory", "hand formulas for critical loads: a list, what one takes, its values");
   theory->add_option("formula", options.theory.formula, "name of a formula (default: list them all)");
   theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: tell what the formula takes)");
@@ -249,10 +256,10 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("run")) return command_run(options, console);
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
-  if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), console);
-  if (app.got_subcommand("mesh")) return command_mesh(options.mesh, console);
+  if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), options.force, console);
+  if (app.got_subcommand("mesh")) return command_mesh(options.mesh, options.force, console);
   if (app.got_subcommand("theory")) return command_theory(options.theory, console);
-  if (app.got_subcommand("section")) return command_section(options.section, console);
+  if (app.got_subcommand("section")) return command_section(options.section, options.force, console);
   return command_demo(options, console);
 }
 
@@ -262,7 +269,30 @@ void tell(const base::InputError& error, Console& console) {
 }
 }  // namespace
 
+namespace {
+/// What was said must have arrived, or a script would take silence for success. A reader that has gone away has seen
+/// what it wanted.
+int arrived(int code, Console& console) {
+  errno = 0;
+  console.out.flush();
+  if (console.out.good()) return code;
+  const int why = errno;
+  pollfd pipe{STDOUT_FILENO, POLLOUT, 0};
+  if (::poll(&pipe, 1, 0) > 0 && (pipe.revents & (POLLERR | POLLHUP)) != 0) return code;
+  console.err << "the output cannot be written: " << (why != 0 ? std::strerror(why) : "is the disk full?") << "\n";
+  return cannot_write;
+}
+
+int run_and_tell(const std::vector<std::string>& arguments, Console& console);
+}  // namespace
+
 int run(const std::vector<std::string>& arguments, Console& console) {
+  const int code = run_and_tell(arguments, console);
+  return arrived(code, console);
+}
+
+namespace {
+int run_and_tell(const std::vector<std::string>& arguments, Console& console) {
   Options options;
   CLI::App app;
   describe(app, options);
@@ -278,11 +308,15 @@ int run(const std::vector<std::string>& arguments, Console& console) {
   } catch (const base::InputError& error) {
     tell(error, console);
     return bad_study;
+  } catch (const std::bad_alloc&) {
+    console.err << "out of memory: the model needs more than there is\n  -> use fewer elements or modes\n";
+    return out_of_memory;
   } catch (const std::exception& error) {
     console.err << "internal error: " << error.what()
                 << "\n  -> this is our mistake, not yours: please report it with the study file\n";
     return internal_error;
   }
 }
+}  // namespace
 
 }  // namespace archway::app

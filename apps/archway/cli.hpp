@@ -15,6 +15,8 @@ enum ExitCode {
   bad_study = 3,      ///< the study file or the structure it describes
   not_converged = 4,  ///< an analysis did not reach a usable end; what there is was written
   cannot_write = 5,
+  requirement_failed = 6,  ///< all analyses are done, and a required critical load factor is not met
+  out_of_memory = 7,
   stopped = 130  ///< Ctrl-C; what was computed was written
 };
 
@@ -25,7 +27,8 @@ struct Console {
   bool out_is_terminal = false, err_is_terminal = false;
   int width = 100;
   bool unicode = true;
-  std::atomic<bool>* stop = nullptr;  ///< set by Ctrl-C
+  std::atomic<bool>* stop = nullptr;  ///< set by Ctrl-C once `listen` was called; before, it just ends the process
+  void (*listen)() = nullptr;
 };
 
 /// The whole tool: arguments without the program name.

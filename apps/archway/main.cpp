@@ -13,6 +13,14 @@ std::atomic<bool> stop_wanted{false};
 
 void on_interrupt(int) {
   if (stop_wanted.exchange(true)) _exit(archway::app::stopped);  // asked twice: leave at once
+  static const char words[] = "\nstopping: what has been computed will be written\n";
+  [[maybe_unused]] const auto written = ::write(STDERR_FILENO, words, sizeof words - 1);
+}
+
+/// Results are at stake from here on.
+void listen() {
+  std::signal(SIGINT, on_interrupt);
+  std::signal(SIGTERM, on_interrupt);
 }
 
 bool speaks_utf8() {
@@ -29,8 +37,6 @@ int terminal_width() {
 }  // namespace
 
 int main(int argc, char** argv) {
-  std::signal(SIGINT, on_interrupt);
-  std::signal(SIGTERM, on_interrupt);
   std::signal(SIGPIPE, SIG_IGN);  // a reader that goes away must not cost the results
   const bool emphasis = std::getenv("NO_COLOR") == nullptr;
   archway::app::Console console{std::cout,
@@ -39,6 +45,7 @@ int main(int argc, char** argv) {
                                 isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) != 0,
                                 terminal_width(),
                                 speaks_utf8(),
-                                &stop_wanted};
+                                &stop_wanted,
+                                &listen};
   return archway::app::run({argv + 1, argv + argc}, console);
 }

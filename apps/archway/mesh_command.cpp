@@ -20,9 +20,15 @@ void tell(Console& console, const List& list, const char* what, const Text& text
 }
 }  // namespace
 
-int command_mesh(const MeshOptions& options, Console& console) {
+int command_mesh(const MeshOptions& options, bool force, Console& console) {
   const bool is_study = options.file.size() > 5 && options.file.substr(options.file.size() - 5) == ".toml";
-  if (!options.out.empty()) (void)io::mesh_format(options.out);  // before the work
+  if (!options.out.empty()) {  // before the work
+    const bool pair = io::mesh_format(options.out) == io::MeshFormat::csv;
+    const std::string stem = pair ? options.out.substr(0, options.out.size() - 4) : "";
+    for (const auto& file : pair ? std::vector<std::string>{stem + "-nodes.csv", stem + "-elements.csv"}
+                                 : std::vector<std::string>{options.out})
+      refuse_foreign(file, force);
+  }
   model::Model mesh = is_study ? study::build_model(io::read_study(options.file)) : io::read_mesh(options.file);
   const auto report = io::inspect_mesh(mesh, options.merge);
   console.out << fmt::format("{}: {} nodes, {} panel, {} solid, {} line elements in {} parts\n", options.file,

@@ -9,6 +9,6 @@ struct MeshOptions {
 };
 
 /// archway mesh: looks at a mesh made elsewhere, or at that of a study, and writes it in another format.
-int command_mesh(const MeshOptions& options, Console& console);
+int command_mesh(const MeshOptions& options, bool force, Console& console);
 
 }  // namespace archway::app

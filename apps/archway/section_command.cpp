@@ -72,7 +72,7 @@ std::string json_of(const Found& found) {
 }
 }  // namespace
 
-int command_section(const SectionOptions& options, Console& console) {
+int command_section(const SectionOptions& options, bool force, Console& console) {
   const bool is_study = options.what.size() > 5 && options.what.substr(options.what.size() - 5) == ".toml";
   const Found found = is_study ? from_study(options) : from_shape(options);
   report::TextStyle style;
@@ -81,7 +81,7 @@ int command_section(const SectionOptions& options, Console& console) {
   console.out << (options.json ? json_of(found) : report::section_text(found.title, found.section, found.unit, style));
   if (options.picture.empty()) return done;
   write_file(options.picture, report::section_figure(options.picture, found.title, found.section, found.unit).content,
-             "picture");
+             "picture", force);
   if (!options.json) console.out << fmt::format("  picture in {}\n", options.picture);
   return done;
 }

@@ -14,6 +14,6 @@ struct SectionOptions {
 };
 
 /// archway section: properties of a shape, of a profile of a study, or of a cut through its panels.
-int command_section(const SectionOptions& options, Console& console);
+int command_section(const SectionOptions& options, bool force, Console& console);
 
 }  // namespace archway::app

@@ -62,7 +62,8 @@ void tell(const study::StudySpec& spec, const model::Model& model, const model::
 }
 }  // namespace
 
-int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, Console& console) {
+int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, bool force,
+                 Console& console) {
   const auto spec = io::read_study(options.study, overrides);
   const auto model = study::build_model(spec);
   if (options.what.empty()) {
@@ -83,7 +84,7 @@ int command_show(const ShowOptions& options, const std::map<std::string, double>
   tell(spec, model, selection, nodes, console);
   if (options.picture.empty()) return done;
   write_file(options.picture, report::selection_figure(options.picture, spec, model, selection.text(), nodes).content,
-             "picture");
+             "picture", force);
   console.out << fmt::format("  picture in {}\n", options.picture);
   return done;
 }

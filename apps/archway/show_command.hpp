@@ -11,6 +11,7 @@ struct ShowOptions {
 };
 
 /// archway show: what a selection catches (count, extent, parts, picture), or all names of a study.
-int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, Console& console);
+int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, bool force,
+                 Console& console);
 
 }  // namespace archway::app

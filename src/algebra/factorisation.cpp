@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/errors.hpp"
+#include "archway/base/memory.hpp"
 #include "archway/base/thread_pool.hpp"
 
 // Present when BLAS is OpenBLAS. Its threads pay in the large fronts of a factorisation and cost in solves.
@@ -72,6 +74,12 @@ struct Factorisation::Backend {
     mumps.job = kAnalyse;
     dmumps_c(&mumps);
     analysed = mumps.infog[0] >= 0;
+    // INFOG(17): megabytes for all of it
+    if (const double needs = mumps.infog[16], limit = base::memory_limit_megabytes(); analysed && needs > limit)
+      throw base::InputError("",
+                             fmt::format("solving {} equations takes about {:.3g} GB, the limit is {:.3g} GB", mumps.n,
+                                         needs / 1024, limit / 1024),
+                             "use fewer elements, or a machine with more memory (ARCHWAY_MEMORY_MB sets the limit)");
   }
 };
 

@@ -1,4 +1,5 @@
 #include <cmath>
+#include <utility>
 
 #include "arc_length_detail.hpp"
 
@@ -266,6 +267,24 @@ VectorXd Equilibrium::softest_direction(const Point& point) {
   for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
     largest = std::max(largest, full.segment<3>(n).norm());
   return full / std::max(largest, 1e-300);
+}
+
+double Equilibrium::softest_value(VectorXd& guess) {
+  Eigen::MatrixXd x = guess;
+  if (x.size() == 0)
+    x = VectorXd::NullaryExpr(system_.free_count(),
+                              [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(2.3 * static_cast<double>(i)); });
+  x.normalize();
+  double inverse = 0;
+  for (int i = 0; i < 8; ++i) {
+    const VectorXd before = x.col(0);
+    factorisation_.solve(x);
+    const double last = std::exchange(inverse, before.dot(x.col(0)));
+    x.normalize();
+    if (i > 0 && std::abs(inverse - last) < 1e-3 * std::abs(inverse)) break;
+  }
+  guess = x.col(0);
+  return inverse != 0.0 ? 1 / inverse : HUGE_VAL;
 }
 
 void Equilibrium::set_scale(const Point& first) {

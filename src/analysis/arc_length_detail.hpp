@@ -47,11 +47,17 @@ class Equilibrium {
   Direction tangent(const Point& point, const Direction& last) const;
   /// Null vector of the tangent factorised last, full, by inverse iteration.
   Eigen::VectorXd softest_direction(const Point& point);
+  /// Eigenvalue nearest to zero of the tangent factorised last (units of stiffness, by inverse iteration on the free
+  /// freedoms). \param guess  direction to start from, empty: any; improved
+  double softest_value(Eigen::VectorXd& guess);
   void set_scale(const Point& first);
   double length(const Eigen::VectorXd& displacement, double factor) const;
   double dot(const Direction& a, const Direction& b) const;
   elements::Resultant applied(const Point& point) const;
   elements::Resultant reacted(const Point& point) const;
+  ElementForces forces(const Point& point) const {
+    return forces_at(system_, combined(point.factor, point.preload), point.state);
+  }
   int factorisations() const { return factorisation_.cost().factorisations; }
   double load_work(const Eigen::VectorXd& shape, const Point& point) const;
 

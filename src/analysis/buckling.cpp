@@ -97,29 +97,6 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
 }
 
 namespace {
-/// Of a laminate: of the wall as a whole, in its stiffer direction.
-double modulus_of(const model::Model& m, const model::Part& part) {
-  if (part.laminate < 0) return m.materials[static_cast<std::size_t>(part.material)].youngs_modulus;
-  const auto& a = m.laminates[static_cast<std::size_t>(part.laminate)].membrane;
-  return std::max(a(0, 0), a(1, 1)) / part.thickness;
-}
-
-/// Largest fibre or equivalent strain of a linear solution.
-double largest_strain(const System& system, const std::vector<double>& factors, const BucklingResult& result) {
-  const auto& m = system.model();
-  const auto peaks = peaks_by_part(m, recover_forces(system, factors, result.growing_displacement, result.slack));
-  double largest = 0;
-  for (std::size_t p = 0; p < peaks.size(); ++p)
-    largest = std::max(largest, peaks[p].stress / modulus_of(m, m.parts[p]));
-  return largest;
-}
-
-/// A first factor far beyond any real strain is not an answer: a bar that is only pulled has one near its shear
-/// rigidity.
-void drop_senseless(std::vector<Mode>& modes, double strain) {
-  if (!modes.empty() && std::abs(modes[0].load_factor) * strain > kSenselessStrain) modes.clear();
-}
-
 /// Displacements of every growing action by itself, and their sum.
 void solve_terms(const System& system, algebra::Factorisation& factorisation, const model::Combination& growing,
                  BucklingResult& result) {
@@ -136,7 +113,8 @@ void solve_terms(const System& system, algebra::Factorisation& factorisation, co
 
 void detail::conclude(BucklingResult& result) {
   using algebra::PencilEnding;
-  if (result.modes.empty() && result.complete() && !result.empty_window) result.proof.ending = PencilEnding::none;
+  if (result.no_forces || (result.modes.empty() && result.complete() && !result.empty_window))
+    result.proof.ending = PencilEnding::none;
   if (result.empty_window) {
     result.ending = Ending::done;
     result.message = "no load factor lies in the window that was asked for, by inertia at its ends";
@@ -147,7 +125,14 @@ void detail::conclude(BucklingResult& result) {
       result.no_compression = true;
       result.ending = Ending::done;
       result.message =
-          "no positive load factor exists below strains of 10 %: the growing load does not make the structure unstable";
+          result.no_forces ? "the growing loads cause no forces in the structure: there is nothing to buckle"
+          : result.left_out.empty()
+              ? "no positive load factor exists: the growing load does not make the structure unstable"
+              : fmt::format(
+                    "no positive load factor of a pressed part exists; left out: {} from {:.4g} on, at strains "
+                    "of {:.2g} and more in parts that are only pulled",
+                    result.left_out.size() == 1 ? "1 factor" : fmt::format("{} factors", result.left_out.size()),
+                    result.left_out[0].load_factor, result.left_out[0].strain);
       break;
     case PencilEnding::not_definite:
       result.ending = Ending::preload_unstable;
@@ -204,10 +189,10 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
-  result.growing_strain = largest_strain(system, growing, result);
-  drop_senseless(result.modes, result.growing_strain);
-  drop_senseless(result.negative_modes, result.growing_strain);
+  result.no_forces = detail::causes_no_forces(system, growing, result);
+  if (!result.no_forces)
+    detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
+  detail::judge_strains(system, options, result);
   detail::conclude(result);
   result.cost = factorisation.cost();
   return result;

@@ -5,24 +5,36 @@
 
 namespace archway::analysis {
 
-ElementForces recover_forces(const System& system, const std::vector<double>& factors,
-                             const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
+namespace {
+/// \param linear  full displacement of linear theory; nullptr: the state as it is
+ElementForces forces_of(const System& system, const State& state, const Eigen::VectorXd* linear,
+                        const std::vector<char>& slack) {
   ElementForces r;
-  const State state = system.warmed_reference(factors);
   for (int e = 0; e < system.beams().size(); ++e)
-    r.member_forces.push_back({e, system.beams().section_forces(state, e, &displacement)});
-  for (int e = 0; e < system.shell_count(); ++e)
-    r.shell_stresses.push_back(system.shell_stress(state, e, &displacement));
+    r.member_forces.push_back({e, system.beams().section_forces(state, e, linear)});
+  for (int e = 0; e < system.shell_count(); ++e) r.shell_stresses.push_back(system.shell_stress(state, e, linear));
   for (int e = 0; e < system.bars().size(); ++e)
-    r.bar_forces.push_back(slack[static_cast<std::size_t>(e)] ? 0.0
-                                                              : system.bars().axial_force(state, e, &displacement));
+    r.bar_forces.push_back(
+        !slack.empty() && slack[static_cast<std::size_t>(e)] ? 0.0 : system.bars().axial_force(state, e, linear));
   for (int e = 0; e < system.springs().size(); ++e) {
-    const auto f = system.springs().forces(state, e, &displacement);
+    const auto f = system.springs().forces(state, e, linear);
     r.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
   }
   for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e)
-    r.solid_stresses.push_back(system.solid_stress(state, e, &displacement));
+    r.solid_stresses.push_back(system.solid_stress(state, e, linear));
   return r;
+}
+}  // namespace
+
+ElementForces recover_forces(const System& system, const std::vector<double>& factors,
+                             const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
+  return forces_of(system, system.warmed_reference(factors), &displacement, slack);
+}
+
+ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state) {
+  State warmed = state;
+  warmed.expansion = system.expansion(factors);
+  return forces_of(system, warmed, nullptr, {});
 }
 
 namespace {

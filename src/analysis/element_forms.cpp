@@ -9,6 +9,14 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
                                const MatrixXd& shapes) const {
   const auto parts = static_cast<Eigen::Index>(model_.parts.size());
   MatrixXd sums = MatrixXd::Zero(parts + 1, shapes.cols());
+  each_form(state, source, geometric, shapes, [&](ElementKind, int, int part, const Eigen::VectorXd& values) {
+    sums.row(part < 0 ? parts : part) += values.transpose();
+  });
+  return sums;
+}
+
+void System::each_form(const State& state, const elements::StressSource& source, bool geometric, const MatrixXd& shapes,
+                       const FormUse& use) const {
   for (const auto& set : sets_) {
     const Eigen::Index n = set.batch->freedom_count();
     MatrixXd values(shapes.cols(), set.batch->size());
@@ -26,12 +34,9 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
           }
         },
         64);
-    for (int e = 0; e < set.batch->size(); ++e) {
-      const int part = set.batch->part(e);
-      sums.row(part < 0 ? parts : part) += values.col(e).transpose();
-    }
+    for (int e = 0; e < set.batch->size(); ++e)
+      use(set.kind, set.in_model[static_cast<std::size_t>(e)], set.batch->part(e), values.col(e));
   }
-  return sums;
 }
 
 }  // namespace archway::analysis

@@ -89,9 +89,16 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   balance.applied = system.resultant(factors, reference);
   balance.reacted =
       elements::resultant(nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
+  // of loads that balance each other, what acts at single nodes is the scale
+  const Eigen::VectorXd nodal = system.nodal_loads(factors, reference);
+  const double size = std::max(system.model().size(), 1e-300);
   double scale = std::max(balance.applied.force.norm(), balance.reacted.force.norm());
-  for (Eigen::Index n = 0; n < balance.reactions.size(); n += model::kNodeFreedoms)
-    scale = std::max(scale, balance.reactions.segment<3>(n).cwiseAbs().maxCoeff());
+  for (const Eigen::VectorXd* forces :
+       {static_cast<const Eigen::VectorXd*>(&nodal), static_cast<const Eigen::VectorXd*>(&balance.reactions),
+        static_cast<const Eigen::VectorXd*>(&internal)})
+    for (Eigen::Index n = 0; n < forces->size(); n += model::kNodeFreedoms)
+      scale = std::max(
+          {scale, forces->segment<3>(n).cwiseAbs().maxCoeff(), forces->segment<3>(n + 3).cwiseAbs().maxCoeff() / size});
   balance.imbalance = scale > 0 ? (balance.applied.force + balance.reacted.force).norm() / scale : 0.0;
   return balance;
 }

@@ -2,6 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <numeric>
+#include <set>
+
+#include <Eigen/Eigenvalues>
+
+#include "archway/analysis/stress_recovery.hpp"
 
 namespace archway::analysis {
 
@@ -88,27 +95,84 @@ void read_joints(const VectorXd& shape, const std::vector<char>& nodes, ModeRead
   reading.joint_coherence = sizes > 0 ? sum.norm() / sizes : 0.0;
 }
 
-/// How rigidly the cross-section moves where the mode is largest; for structures twice as long as wide and more.
-void read_section(const model::Model& model, const VectorXd& shape, ModeReading& reading) {
+/// Parts that hang together with a part by shared nodes, ties or springs.
+std::vector<char> together_with(const model::Model& model, int part) {
+  std::vector<int> own(model.nodes.size());
+  std::iota(own.begin(), own.end(), 0);
+  const std::function<int(int)> root = [&](int n) {
+    while (own[static_cast<std::size_t>(n)] != n)
+      n = own[static_cast<std::size_t>(n)] = own[static_cast<std::size_t>(own[static_cast<std::size_t>(n)])];
+    return n;
+  };
+  const auto unite = [&](int a, int b) { own[static_cast<std::size_t>(root(a))] = root(b); };
+  std::vector<int> of_part(model.parts.size(), -1);
+  model.each_element([&](const int* first, const int* last, int p) {
+    for (const int* n = first + 1; n < last; ++n) unite(*first, *n);
+    if (p >= 0) of_part[static_cast<std::size_t>(p)] = *first;
+  });
+  for (const auto& tie : model.ties)
+    for (const int leader : tie.leaders) unite(tie.follower, leader);
+  std::vector<char> inside(model.parts.size(), 0);
+  const int home = part < 0 ? -1 : of_part[static_cast<std::size_t>(part)];
+  for (std::size_t p = 0; p < inside.size(); ++p)
+    inside[p] = home >= 0 && of_part[p] >= 0 && root(of_part[p]) == root(home) ? 1 : 0;
+  return inside;
+}
+
+/// Nodes of panels of some parts, and the direction in which they extend most.
+struct Bar {
+  std::vector<int> nodes;
+  Vec3 along = Vec3::Zero(), across = Vec3::Zero(), up = Vec3::Zero();
+  double length = 0;  ///< 0: not twice as long as wide
+};
+
+Bar bar_of(const model::Model& model, const std::vector<char>& parts) {
+  Bar bar;
+  std::set<int> nodes;
+  for (const auto& e : model.shell_elements)
+    if (parts[static_cast<std::size_t>(e.part)]) nodes.insert(e.begin(), e.end());
+  bar.nodes.assign(nodes.begin(), nodes.end());
+  if (bar.nodes.size() < 4) return bar;
+  Vec3 mean = Vec3::Zero();
+  for (const int n : bar.nodes) mean += model.nodes[static_cast<std::size_t>(n)] / static_cast<double>(nodes.size());
+  Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+  for (const int n : bar.nodes) {
+    const Vec3 d = model.nodes[static_cast<std::size_t>(n)] - mean;
+    spread += d * d.transpose();
+  }
+  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(spread);
+  bar.along = solver.eigenvectors().col(2);
+  bar.across = solver.eigenvectors().col(1);
+  bar.up = bar.along.cross(bar.across);
   Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
-  for (const auto& x : model.nodes) low = low.cwiseMin(x), high = high.cwiseMax(x);
+  for (const int n : bar.nodes) {
+    const Vec3& x = model.nodes[static_cast<std::size_t>(n)];
+    const Vec3 place(bar.along.dot(x), bar.across.dot(x), bar.up.dot(x));
+    low = low.cwiseMin(place), high = high.cwiseMax(place);
+  }
   const Vec3 extent = high - low;
-  Eigen::Index axis = 0;
-  const double length = extent.maxCoeff(&axis);
-  const Eigen::Index u = (axis + 1) % 3, v = (axis + 2) % 3;
-  if (length < 2 * std::max(extent[u], extent[v])) return;
+  if (extent[0] >= 2 * std::max(extent[1], extent[2])) bar.length = extent[0];
+  return bar;
+}
+
+/// How rigidly the cross-section of a long body of panels moves where the mode is largest.
+void read_section(const model::Model& model, const Bar& bar, const VectorXd& shape, ModeReading& reading) {
+  if (bar.length == 0.0) return;
   double most = -1, place = 0;
-  for (std::size_t n = 0; n < model.nodes.size(); ++n)
-    if (const double size = shape.segment<3>(model::row(n)).norm(); size > most)
-      most = size, place = model.nodes[n][axis];
+  for (const int n : bar.nodes)
+    if (const double size = shape.segment<3>(model::row(n)).norm(); size > most * (1 + 1e-9))
+      most = size, place = bar.along.dot(model.nodes[static_cast<std::size_t>(n)]);
   // movement (a - c y, b + c z) over the nodes of a thin slice, by least squares
-  std::vector<std::array<double, 4>> slice;  // y, z, movement along them, from the middle
-  double turn = 0, radius = 0;
-  for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-    if (std::abs(model.nodes[n][axis] - place) > 0.01 * length) continue;
-    const Vec3 move = shape.segment<3>(model::row(n));
-    slice.push_back({model.nodes[n][u], model.nodes[n][v], move[u], move[v]});
-    turn += shape[model::row(n) + 3 + axis];
+  std::vector<std::array<double, 4>> slice;  // y, z, movement along them
+  for (const double thin : {1e-4, 0.02}) {
+    slice.clear();
+    for (const int n : bar.nodes) {
+      const Vec3& x = model.nodes[static_cast<std::size_t>(n)];
+      if (std::abs(bar.along.dot(x) - place) > thin * bar.length) continue;
+      const Vec3 move = shape.segment<3>(model::row(n));
+      slice.push_back({bar.across.dot(x), bar.up.dot(x), bar.across.dot(move), bar.up.dot(move)});
+    }
+    if (slice.size() >= 5) break;
   }
   std::array<double, 4> mean{};
   for (const auto& s : slice)
@@ -121,18 +185,98 @@ void read_section(const model::Model& model, const VectorXd& shape, ModeReading&
     all += s[2] * s[2] + s[3] * s[3];
   }
   const auto count = static_cast<double>(slice.size());
-  double turned = 0, moved = count * (mean[2] * mean[2] + mean[3] * mean[3]);
-  if (polar > 1e-12 * length * length) {
-    turned = turning * turning / polar;
-  } else {  // one member: its section turns with the nodes
-    for (const auto& p : model.profiles)
-      radius = std::max(radius, std::sqrt((p.second_moment_y + p.second_moment_z) / p.area));
-    turned = radius * radius * turn * turn / count;
-    all += turned;
-  }
+  const double moved = count * (mean[2] * mean[2] + mean[3] * mean[3]);
+  const double turned = polar > 1e-12 * bar.length * bar.length ? turning * turning / polar : 0;
   if (!(all > 0)) return;
   reading.rigid_share = (turned + moved) / all;
   reading.twist_share = turned / (turned + moved);
+}
+
+/// Strain energy of members by what they do in a mode. \param forces  of the mode, by linear theory
+void read_members(const model::Model& model, const ElementForces& forces, ModeReading& reading) {
+  static constexpr std::array<double, 3> kWeights = {5. / 18, 8. / 18, 5. / 18};
+  double y = 0, z = 0, twist = 0;
+  for (const auto& f : forces.member_forces) {
+    const auto& e = model.line_elements[static_cast<std::size_t>(f.element)];
+    const auto& part = model.parts[static_cast<std::size_t>(e.part)];
+    const auto& m = model.materials[static_cast<std::size_t>(part.material)];
+    const double length =
+        (model.nodes[static_cast<std::size_t>(e.nodes[3])] - model.nodes[static_cast<std::size_t>(e.nodes[0])]).norm();
+    for (std::size_t k = 0; k < 3; ++k) {
+      const auto& profile = model.profiles[static_cast<std::size_t>(e.profiles[k] >= 0 ? e.profiles[k] : part.profile)];
+      const auto& p = f.points[k];
+      const double w = kWeights[k] * length;
+      y += w * p.moment_y * p.moment_y / (m.youngs_modulus * profile.second_moment_y);
+      z += w * p.moment_z * p.moment_z / (m.youngs_modulus * profile.second_moment_z);
+      if (profile.torsion_constant > 0)
+        twist += w * p.torque * p.torque / (m.shear_modulus() * profile.torsion_constant);
+      if (part.warping && profile.warping_constant > 0)
+        twist += w * p.bimoment * p.bimoment / (m.youngs_modulus * profile.warping_constant);
+    }
+  }
+  const double all = y + z + twist;
+  if (all > 0) reading.bend_y = y / all, reading.bend_z = z / all, reading.torsion = twist / all;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].kind == model::PartKind::member) reading.in_members += reading.energy[p];
+}
+
+/// Sideways movement of one end of straight members against the other.
+void read_chords(const model::Model& model, const VectorXd& shape, ModeReading& reading) {
+  double most = 0;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+    most = std::max(most, shape.segment<3>(n).norm());
+  std::vector<std::pair<int, int>> ends(model.parts.size(), {-1, -1});
+  std::vector<double> lengths(model.parts.size(), 0);
+  const auto x = [&](int n) { return model.nodes[static_cast<std::size_t>(n)]; };
+  for (const auto& e : model.line_elements) {
+    auto& [from, to] = ends[static_cast<std::size_t>(e.part)];
+    if (from < 0) from = e.nodes[0];
+    to = e.nodes[3];
+    lengths[static_cast<std::size_t>(e.part)] += (x(e.nodes[3]) - x(e.nodes[0])).norm();
+  }
+  double turned = 0, driving = 0;
+  for (std::size_t p = 0; p < ends.size(); ++p) {
+    const auto [from, to] = ends[p];
+    if (from < 0 || reading.work.empty()) continue;
+    const double work = std::max(0.0, reading.work[p]);
+    driving += work;
+    const Vec3 chord = x(to) - x(from);
+    if (chord.norm() < 0.999 * lengths[p]) continue;  // curved, or with corners
+    const Vec3 way = shape.segment<3>(model::row(to)) - shape.segment<3>(model::row(from));
+    turned += work * std::min(1.0, way.cross(chord.normalized()).norm() / std::max(most, 1e-300));
+  }
+  reading.chord_turn = driving > 0 ? turned / driving : 0;
+}
+
+/// Whether the growing load bends a member, or a long body of panels, more than it presses it.
+bool is_bent(const System& system, const ElementForces& growing, const RecoveredStress* stresses, const Bar& bar,
+             const ModeReading& reading) {
+  const auto& m = system.model();
+  if (reading.leading_part < 0) return false;
+  if (m.parts[static_cast<std::size_t>(reading.leading_part)].kind == model::PartKind::member) {
+    double pressed = 0, bent = 0;
+    for (const auto& f : growing.member_forces) {
+      const auto& e = m.line_elements[static_cast<std::size_t>(f.element)];
+      if (e.part != reading.leading_part) continue;
+      const auto& profile = m.profiles[static_cast<std::size_t>(m.parts[static_cast<std::size_t>(e.part)].profile)];
+      for (const auto& p : f.points) {
+        pressed = std::max(pressed, std::abs(p.axial) / profile.area);
+        bent = std::max(bent, std::abs(p.moment_y) * profile.fibre_z / profile.second_moment_y +
+                                  std::abs(p.moment_z) * profile.fibre_y / profile.second_moment_z);
+      }
+    }
+    return bent > pressed;
+  }
+  if (bar.length == 0.0 || stresses == nullptr) return false;
+  double low = 0, high = 0;
+  for (const auto& s : stresses->shells) {
+    const auto& t = s.middle;
+    Eigen::Matrix3d full;
+    full << t[0], t[3], t[5], t[3], t[1], t[4], t[5], t[4], t[2];
+    const double along = bar.along.dot(full * bar.along);
+    low = std::min(low, along), high = std::max(high, along);
+  }
+  return high > 0.4 * -low;
 }
 
 std::vector<double> shares(const VectorXd& values) {
@@ -140,14 +284,25 @@ std::vector<double> shares(const VectorXd& values) {
   return {own.data(), own.data() + own.size()};
 }
 
-/// What follows from the shape and the shares of energy alone.
-void read_shape(const model::Model& model, const VectorXd& shape, const std::vector<char>& joints,
-                ModeReading& reading) {
-  const auto lead = std::max_element(reading.energy.begin(), reading.energy.end()) - reading.energy.begin();
-  reading.leading_part = lead == static_cast<std::ptrdiff_t>(model.parts.size()) ? -1 : static_cast<int>(lead);
+/// What follows from the shape and the shares of energy alone. \return the long body of panels it lives in
+Bar read_shape(const model::Model& model, const VectorXd& shape, const std::vector<char>& joints,
+               ModeReading& reading) {
+  // of parts that differ by rounding the first leads
+  std::size_t lead = 0;
+  for (std::size_t p = 1; p < reading.energy.size(); ++p)
+    if (reading.energy[p] > reading.energy[lead] * (1 + 1e-6)) lead = p;
+  reading.leading_part = lead == model.parts.size() ? -1 : static_cast<int>(lead);
   read_joints(shape, joints, reading);
-  read_section(model, shape, reading);
+  Bar bar;
+  if (reading.leading_part >= 0) bar = bar_of(model, together_with(model, reading.leading_part));
+  read_section(model, bar, shape, reading);
   reading.waves = wave_counts(model, shape);
+  return bar;
+}
+
+ElementForces forces_of_mode(const System& system, const Mode& mode, const std::vector<char>& slack) {
+  const std::vector<double> none(system.model().actions.size(), 0.0);
+  return recover_forces(system, none, mode.shape, slack);
 }
 }  // namespace
 
@@ -155,10 +310,11 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
                                     const BucklingResult& result) {
   std::vector<ModeReading> readings(result.modes.size());
   if (readings.empty()) return readings;
+  const auto& model = system.model();
   const auto growing = system.factors(options.growing), held = system.factors(options.held);
   read_loads(system, options, result, readings);
   const MatrixXd shapes = shapes_of(result);
-  const State reference = State::reference(system.model());
+  const State reference = State::reference(model);
   elements::StressSource source;
   source.slack = &result.slack;
   MatrixXd energy = system.forms_by_part(reference, source, false, shapes);
@@ -169,8 +325,11 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
   VectorXd held_forms = VectorXd::Zero(driven.size());
   if (result.held_displacement.size() > 0)
     held_forms = forms(system, detail::geometric_of(system, held, result.held_displacement, result.slack), result);
-  const auto joints = joints_of(system.model());
+  const auto joints = joints_of(model);
   const auto errors = mesh_errors(system, result);
+  LinearStaticResult preload;
+  static_cast<ElementForces&>(preload) = recover_forces(system, growing, result.growing_displacement, result.slack);
+  const auto stresses = recover_stresses(system, preload);
   for (std::size_t m = 0; m < readings.size(); ++m) {
     const auto column = static_cast<Eigen::Index>(m);
     auto& reading = readings[m];
@@ -178,7 +337,11 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
     reading.energy = shares(energy.col(column));
     reading.work = shares(work.col(column));
     reading.held_share = held_forms[column] / energy.col(column).sum();
-    read_shape(system.model(), result.modes[m].shape, joints, reading);
+    const Bar bar = read_shape(model, result.modes[m].shape, joints, reading);
+    if (!model.line_elements.empty())
+      read_members(model, forces_of_mode(system, result.modes[m], result.slack), reading);
+    read_chords(model, result.modes[m].shape, reading);
+    reading.bent = is_bent(system, preload, &stresses, bar, reading);
     reading.mesh_error = errors[m];
   }
   return readings;
@@ -194,7 +357,9 @@ std::vector<ModeReading> read_modes_about(const System& system, const StateInPla
   const auto joints = joints_of(system.model());
   for (std::size_t m = 0; m < readings.size(); ++m) {
     readings[m].energy = shares(energy.col(static_cast<Eigen::Index>(m)));
-    read_shape(system.model(), result.modes[m].shape, joints, readings[m]);
+    (void)read_shape(system.model(), result.modes[m].shape, joints, readings[m]);
+    if (!system.model().line_elements.empty())
+      read_members(system.model(), forces_of_mode(system, result.modes[m], result.slack), readings[m]);
   }
   return readings;
 }

@@ -6,12 +6,15 @@
 #include <Eigen/Eigenvalues>
 
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/elements/outline.hpp"
 
 namespace archway::analysis {
 
 namespace {
 using Eigen::VectorXd;
-constexpr double kMoves = 0.2;    ///< of the largest movement: a part, or a half wave, that counts
+constexpr double kMoves = 0.2;    ///< of the largest movement: a part that counts
+constexpr double kWave = 0.1;     ///< of the largest on the line: a half wave that counts
+constexpr double kTilt = 0.15;    ///< of the largest on the line: what is no further off a straight line only tilts
 constexpr double kCounts = 0.05;  ///< of the largest on the line: smaller values have no sign
 
 Vec3 move_of(const VectorXd& shape, int node) {
@@ -48,12 +51,30 @@ std::vector<Stretch> stretches(const Line& line, double most) {
   return list;
 }
 
+/// No value lies further off the best straight line than `least`.
+bool is_straight(const Line& line, double least) {
+  double n = 0, x = 0, v = 0, xx = 0, xv = 0;
+  for (std::size_t i = 0; i < line.values.size(); ++i) {
+    n += 1, x += line.places[i], v += line.values[i];
+    xx += line.places[i] * line.places[i], xv += line.places[i] * line.values[i];
+  }
+  const double slope = n * xx - x * x > 0 ? (n * xv - x * v) / (n * xx - x * x) : 0;
+  for (std::size_t i = 0; i < line.values.size(); ++i)
+    if (std::abs(line.values[i] - (v - slope * x) / n - slope * line.places[i]) > least) return false;
+  return true;
+}
+
 WaveCount count(const Line& line) {
   WaveCount w;
   w.closed = line.closed;
   w.length = line.length();
   double most = 0;
   for (const double v : line.values) most = std::max(most, std::abs(v));
+  if (!line.closed && is_straight(line, kTilt * most)) {
+    w.tilts = true;
+    w.elements_per_half_wave = HUGE_VAL;
+    return w;
+  }
   auto list = stretches(line, most);
   if (line.closed && list.size() > 1 && list.front().peak * list.back().peak > 0) {  // one across the seam
     list.front().from -= list.back().to - list.back().from;
@@ -62,7 +83,7 @@ WaveCount count(const Line& line) {
   }
   double shortest = w.length;
   for (const auto& stretch : list) {
-    if (std::abs(stretch.peak) < kMoves * most) continue;
+    if (std::abs(stretch.peak) < kWave * most) continue;
     ++w.half_waves;
     shortest = std::min(shortest, stretch.to - stretch.from);
   }
@@ -236,10 +257,11 @@ PartWaves of_member(const model::Model& model, const VectorXd& shape, int part) 
 std::vector<PartWaves> wave_counts(const model::Model& model, const VectorXd& shape) {
   std::vector<double> most(model.parts.size(), 0.0);
   double whole = 0;
+  const elements::Outline outline(model);
   model.each_element([&](const int* first, const int* last, int part) {
     for (; part >= 0 && first != last; ++first) {
       auto& own = most[static_cast<std::size_t>(part)];
-      own = std::max(own, move_of(shape, *first).norm());
+      own = std::max(own, outline.movement(shape, *first));
       whole = std::max(whole, own);
     }
   });

@@ -37,7 +37,17 @@ std::vector<std::string> PathOptions::complaints() const {
   return list;
 }
 
+std::string place_text(const Increment& increment) {
+  const double f = std::abs(increment.load_factor);
+  const double digits = increment.uncertainty > 0 && f > 0 ? -std::log10(increment.uncertainty / f) : 6;
+  return fmt::format("{:.{}g}", increment.load_factor, std::clamp(static_cast<int>(std::floor(digits + 0.31)), 2, 6));
+}
+
 namespace {
+constexpr double kPlace = 2e-6;  ///< to which share the load factor of a bifurcation is found
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
 using detail::Attempt;
 using detail::AttemptReport;
 using detail::Direction;
@@ -49,6 +59,7 @@ class Walk {
  public:
   Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
       : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher) {
+    for (const auto& m : system.model().materials) yields_ = yields_ || m.yield_stress > 0;
     largest_ = options.largest_step > 0 ? options.largest_step : 8 * options.first_step;
     smallest_ = options.smallest_step > 0 ? options.smallest_step : options.first_step / 4096;
   }
@@ -57,7 +68,7 @@ class Walk {
     if (!can_stand() || !put_held_part()) return finish();
     equilibrium_.set_scale(now_);
     direction_ = equilibrium_.tangent(now_, {});
-    step_ = options_.first_step * (options_.control == PathControl::arc_length ? std::sqrt(2.0) : 1.0);
+    step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);
     arc_per_factor_ = step_ / options_.first_step;
     while (!stopped() && advance()) {
     }
@@ -115,38 +126,43 @@ class Walk {
   bool advance() {
     int cuts = 0;
     for (;;) {
+      const bool smallest = step_ < 2 * smallest_ * arc_per_factor_;
       if (step_ < smallest_ * arc_per_factor_) return end(Ending::not_converged, stuck_message()), false;
       Point next = now_;
-      const AttemptReport report = options_.control == PathControl::arc_length
-                                       ? equilibrium_.along(next, direction_, step_, number())
-                                       : equilibrium_.at_load(next, load_target(), 1, step_, number());
+      const AttemptReport report = attempt(next, step_);
       if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
-      if (report.outcome == Attempt::converged && acceptable(next) && end_at_load(next) && equilibrium_.refresh(next)) {
-        accept(std::move(next), report.iterations, cuts);
+      if (report.outcome == Attempt::converged && acceptable(next) && end_at_load(next) && equilibrium_.refresh(next) &&
+          accept(std::move(next), report.iterations, cuts, smallest))
         return !ended_;
-      }
+      if (ended_) return false;
       step_ *= 0.5;
       ++cuts;
       if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
     }
   }
 
+  bool by_arc() const { return options_.control == PathControl::arc_length; }
+  /// A state so far along the predictor (or, by load control, with so much more load).
+  AttemptReport attempt(Point& point, double way) {
+    return by_arc() ? equilibrium_.along(point, direction_, way, number())
+                    : equilibrium_.at_load(point, load_target(way), 1, way, number());
+  }
+
   /// A step that passes the load factor asked for ends on it.
   bool end_at_load(Point& next) {
     const double wanted = options_.stop_load_factor;
-    if (options_.control == PathControl::load || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted)
-      return true;
+    if (!by_arc() || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted) return true;
     return equilibrium_.at_load(next, wanted, 1, step_, number()).outcome == Attempt::converged;
   }
 
-  double load_target() const {
-    const double target = now_.factor + step_;
+  double load_target(double step) const {
+    const double target = now_.factor + step;
     return options_.stop_load_factor > 0 ? std::min(target, options_.stop_load_factor) : target;
   }
 
   /// A correction that went much further than the predictor has found another path.
   bool acceptable(const Point& next) const {
-    if (options_.control == PathControl::load) return true;
+    if (!by_arc()) return true;
     const double way = equilibrium_.length(movement_between(now_, next), next.factor - now_.factor);
     return way < 2 * step_;
   }
@@ -158,91 +174,165 @@ class Walk {
     return d;
   }
 
-  void accept(Point next, int iterations, int cuts) {
-    Direction way{movement_between(now_, next), next.factor - now_.factor};
+  /// Takes a converged state over, after the critical points on the way to it have been found.
+  /// \return false: they cannot be told apart with this step
+  bool accept(Point next, int iterations, int cuts, bool smallest) {
+    const Direction way{movement_between(now_, next), next.factor - now_.factor};
     const Direction after = equilibrium_.tangent(next, way);
-    const bool turned = options_.control == PathControl::arc_length && direction_.factor * after.factor < 0;
+    const bool turned = by_arc() && direction_.factor * after.factor < 0;
     const int crossed = std::abs(next.negative_pivots - now_.negative_pivots);
-    const double taken = step_;
-    if (options_.locate_critical_points && turned)
-      locate_limit(next, after);
-    else if (options_.locate_critical_points && crossed > 0 && options_.control == PathControl::arc_length)
-      locate_bifurcation(next);
-    if (ended_) return;
+    const double taken = step_, reach = by_arc() ? equilibrium_.dot(way, direction_) : way.factor;
+    if (options_.locate_critical_points && turned && crossed < 2) {
+      if (locate_limit({0, direction_.factor}, {reach, after.factor}, now_.negative_pivots) == Found::missed)
+        return smallest && !ended_;
+    } else if (options_.locate_critical_points && crossed > 0) {
+      if (!locate_changes(next, reach, after, smallest)) return false;
+    }
+    if (ended_) return true;
     direction_ = after;
     now_ = std::move(next);
     const double growth = std::sqrt(static_cast<double>(options_.wanted_iterations) / std::max(1, iterations));
     step_ = std::min(taken * std::clamp(growth, 0.5, 1.5), largest_ * arc_per_factor_);
     record(now_, PathEvent::none, taken, iterations, cuts);
+    return true;
   }
 
-  /// Secant (Illinois) on the load part of the unit tangent between the last two states.
-  void locate_limit(const Point& next, const Direction& after) {
-    double low = 0, high = step_, value_low = direction_.factor, value_high = after.factor;
+  enum class Found { found, missed };
+  /// A place on the way of the increment with the load part of the unit tangent there.
+  struct Turn {
+    double way, value;
+  };
+
+  /// Secant (Illinois) on the load part of the unit tangent between two states of the increment.
+  Found locate_limit(Turn low, Turn high, int negatives_before) {
     Point best;
     int iterations = 0;
-    for (int trial = 0; trial < 6; ++trial) {
-      const double arc = std::clamp(low + (high - low) * value_low / (value_low - value_high),
-                                    low + 0.02 * (high - low), high - 0.02 * (high - low));
+    const bool is_peak = low.value > 0;
+    for (int trial = 0; trial < 12; ++trial) {
+      const double arc = std::clamp(low.way + (high.way - low.way) * low.value / (low.value - high.value),
+                                    low.way + 0.02 * (high.way - low.way), high.way - 0.02 * (high.way - low.way));
       Point middle = now_;
-      const AttemptReport report = equilibrium_.along(middle, direction_, arc, number());
-      if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request");
+      const AttemptReport report = attempt(middle, arc);
+      if (report.outcome == Attempt::stopped)
+        return end(Ending::stopped_by_caller, "stopped on request"), Found::missed;
       if (report.outcome != Attempt::converged || !equilibrium_.refresh(middle)) break;
       iterations = report.iterations;
       const double value = equilibrium_.tangent(middle, direction_).factor;
       const double gain = best.state.position.empty() ? HUGE_VAL : std::abs(middle.factor - best.factor);
       best = middle;
       if (std::abs(value) < 1e-4 || gain < 1e-7 * std::abs(middle.factor)) break;
-      if (value * value_low > 0) {
-        low = arc;
-        value_low = value;
-        value_high *= 0.5;
+      if (value * low.value > 0) {
+        low = {arc, value};
+        high.value *= 0.5;
       } else {
-        high = arc;
-        value_high = value;
-        value_low *= 0.5;
+        high = {arc, value};
+        low.value *= 0.5;
       }
     }
-    if (best.state.position.empty()) return;
-    if (result_.critical_shape.size() == 0) result_.critical_shape = equilibrium_.softest_direction(best);
-    const bool is_peak = direction_.factor > 0;
+    if (best.state.position.empty()) return Found::missed;
+    note_critical(best);
+    best.negative_pivots = negatives_before;  // at the turn itself rounding would decide
     record(best, PathEvent::limit_point, step_, iterations, 0);
+    if (negatives_before == 0 && result_.first_loss < 0) result_.first_loss = last_index();
     if (is_peak && !result_.peak_is_limit_point) {
-      result_.peak = static_cast<int>(result_.increments.size()) - 1;
+      result_.peak = last_index();
       result_.peak_is_limit_point = true;
       result_.peak_load_factor = best.factor;
     }
-    (void)next;
+    return Found::found;
   }
 
-  /// Halves the increment by inertia; the state just past the change is recorded.
-  void locate_bifurcation(const Point& next) {
-    double low = 0, high = step_;
-    Point best = next;
-    for (int trial = 0; trial < 4; ++trial) {
-      Point middle = now_;
-      const double arc = 0.5 * (low + high);
-      const AttemptReport report = equilibrium_.along(middle, direction_, arc, number());
-      if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request");
-      if (report.outcome != Attempt::converged || !equilibrium_.refresh(middle)) break;
-      if (middle.negative_pivots == now_.negative_pivots) {
-        low = arc;
+  int last_index() const { return static_cast<int>(result_.increments.size()) - 1; }
+  void note_critical(const Point& point) {
+    if (result_.critical_shape.size() == 0) result_.critical_shape = equilibrium_.softest_direction(point);
+  }
+
+  /// An end of the stretch in which the number of negative pivots changes.
+  struct Side {
+    double way = 0;
+    Point point;
+    double softest = 0;  ///< eigenvalue of the tangent nearest to zero
+    double turn = 0;     ///< load part of the unit tangent
+  };
+  Side side_at(double way, Point point) {
+    const double softest = equilibrium_.softest_value(soft_);
+    const double turn = equilibrium_.tangent(point, direction_).factor;
+    return {way, std::move(point), softest, turn};
+  }
+
+  /// All changes of inertia on the way to `next`, one after the other; the first four at most of those that come while
+  /// the structure is unstable already.
+  bool locate_changes(const Point& next, double reach, const Direction& after, bool smallest) {
+    Point start = now_;
+    if (!equilibrium_.refresh(start)) return false;
+    soft_.resize(0);
+    Side low = side_at(0, std::move(start));
+    for (int events = 0; events < 4 && low.point.negative_pivots != next.negative_pivots; ++events) {
+      Point end_point = next;
+      if (!equilibrium_.refresh(end_point)) return false;
+      Side high = side_at(reach, std::move(end_point));
+      high.turn = after.factor;
+      const bool narrow = narrow_down(low, high);
+      if (ended_) return true;
+      if (!narrow && !smallest) return false;
+      const int before = low.point.negative_pivots;
+      const bool is_limit = by_arc() && low.turn * high.turn < 0 && std::abs(high.point.negative_pivots - before) == 1;
+      if (is_limit) {
+        if (locate_limit({low.way, low.turn}, {high.way, high.turn}, before) == Found::missed)
+          return ended_ || smallest;
       } else {
-        high = arc;
-        best = std::move(middle);
+        if (!equilibrium_.refresh(high.point)) return false;
+        note_critical(high.point);
+        record(high.point, PathEvent::bifurcation, high.way, 0, 0, std::abs(high.point.factor - low.point.factor));
+        if (before == 0 && result_.first_loss < 0) result_.first_loss = last_index();
+      }
+      if (ended_) return true;
+      low = std::move(high);
+    }
+    return true;
+  }
+
+  /// Moves both ends of a stretch together around the first change of inertia in it: by the eigenvalue nearest to zero
+  /// (Illinois), or by halves where that does not help. The count of negative pivots alone decides which end moves.
+  /// \return whether the load factors of the ends agree as closely as asked for, or a turn of the load lies between
+  bool narrow_down(Side& low, Side& high) {
+    const int before = low.point.negative_pivots;
+    double value_low = low.softest, value_high = high.softest, width = high.way - low.way;
+    const double whole = width;
+    for (int trial = 0; trial < 60; ++trial) {
+      const double scale = std::max({std::abs(high.point.factor), std::abs(low.point.factor), 1e-6 * highest_});
+      const bool turns = low.turn * high.turn < 0, single = std::abs(high.point.negative_pivots - before) == 1;
+      if (by_arc() && turns && single && high.way - low.way < 0.05 * whole) return true;
+      if (!turns && std::abs(high.point.factor - low.point.factor) <= kPlace * scale) return true;
+      if (high.way - low.way < 1e-9 * whole) return false;
+      double share = 0.5;
+      if (single && value_low * value_high < 0 && trial % 4 != 3) share = value_low / (value_low - value_high);
+      share = std::clamp(share, 0.01, 0.99);
+      const double way = low.way + share * (high.way - low.way);
+      Point middle = now_;
+      const AttemptReport report = attempt(middle, way);
+      if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
+      if (report.outcome != Attempt::converged || !equilibrium_.refresh(middle)) return false;
+      Side side = side_at(way, std::move(middle));
+      if (side.point.negative_pivots == before) {
+        low = std::move(side);
+        value_low = low.softest;
+        value_high *= 0.5;
+      } else {
+        high = std::move(side);
+        value_high = high.softest;
+        value_low *= 0.5;
       }
     }
-    if (!equilibrium_.refresh(best)) return;
-    const Eigen::VectorXd shape = equilibrium_.softest_direction(best);
-    if (result_.critical_shape.size() == 0) result_.critical_shape = shape;
-    record(best, PathEvent::bifurcation, high, 0, 0);
+    return false;
   }
 
-  void record(const Point& point, PathEvent event, double step, int iterations, int cuts) {
+  void record(const Point& point, PathEvent event, double step, int iterations, int cuts, double uncertainty = 0) {
     Increment increment;
     increment.number = static_cast<int>(result_.increments.size());
     increment.event = event;
     increment.load_factor = point.factor;
+    increment.uncertainty = uncertainty;
     increment.step = step / (event == PathEvent::preload ? 1 : arc_per_factor_);
     increment.iterations = iterations;
     increment.cut_backs = cuts;
@@ -254,6 +344,7 @@ class Walk {
     for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms)
       increment.largest_movement = std::max(increment.largest_movement, u.segment<3>(n).norm());
     if (options_.keep_states) increment.displacement = u;
+    watch_yield(point, increment);
     result_.increments.push_back(std::move(increment));
     highest_ = std::max(highest_, point.factor);
     if (watcher_) {
@@ -262,6 +353,28 @@ class Walk {
       progress.load_factor = point.factor;
       progress.residual = point.residual;
       if (watcher_(progress) == Next::stop_keep_result) end(Ending::stopped_by_caller, "stopped on request");
+    }
+  }
+
+  /// Largest stress over yield stress, and the load factor at which it first reached one.
+  void watch_yield(const Point& point, Increment& increment) {
+    if (!yields_) return;
+    const auto peaks = peaks_by_part(system_.model(), equilibrium_.forces(point));
+    int part = -1;
+    for (std::size_t p = 0; p < peaks.size(); ++p)
+      if (peaks[p].utilisation() > increment.utilisation)
+        increment.utilisation = peaks[p].utilisation(), part = static_cast<int>(p);
+    auto& first = result_.first_yield;
+    if (first.part < 0 && increment.utilisation >= 1) {
+      first.part = part;
+      first.place = peaks[static_cast<std::size_t>(part)].place;
+      first.increment = increment.number;
+      first.load_factor = increment.load_factor;
+      if (!result_.increments.empty()) {
+        const auto& before = result_.increments.back();
+        const double share = (1 - before.utilisation) / (increment.utilisation - before.utilisation);
+        first.load_factor = before.load_factor + share * (increment.load_factor - before.load_factor);
+      }
     }
   }
 
@@ -285,6 +398,12 @@ class Walk {
       end(Ending::done,
           fmt::format("movement of '{}' reached {:.6g}",
                       options_.watch[static_cast<std::size_t>(options_.stop_watch)].name, options_.stop_movement));
+    else if (options_.stop_at_loss && result_.first_loss >= 0)
+      end(Ending::done, fmt::format("the structure loses its stability at load factor {}",
+                                    place_text(result_.increments[at(result_.first_loss)])));
+    else if (options_.stop_after_peak > 0 && result_.peak_is_limit_point &&
+             last.number >= result_.peak + options_.stop_after_peak)
+      end(Ending::done, fmt::format("{} increments beyond the peak", options_.stop_after_peak));
     else if (options_.stop_drop > 0 && last.load_factor < options_.stop_drop * highest_)
       end(Ending::done, fmt::format("load factor fell below {:.3g} of the peak", options_.stop_drop));
     else if (last.number >= options_.stop_increments)
@@ -329,7 +448,8 @@ class Walk {
   Point now_;
   Direction direction_;
   double step_ = 0, arc_per_factor_ = 1, largest_ = 0, smallest_ = 0, highest_ = 0;
-  bool ended_ = false;
+  Eigen::VectorXd soft_;  // last guess of the softest direction, free freedoms
+  bool ended_ = false, yields_ = false;
 };
 }  // namespace
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <numeric>
 
 #include "archway/base/thread_pool.hpp"
 #include "archway/elements/shell_measured.hpp"
@@ -46,30 +47,34 @@ struct System::Buffers {
 };
 
 template <class Kind>
-Kind* System::add(std::unique_ptr<Kind> batch) {
+Kind* System::add(std::unique_ptr<Kind> batch, ElementKind kind) {
   Kind* raw = batch.get();
-  sets_.push_back({std::move(batch), {}, {}});
+  std::vector<int> numbers(at(raw->size()));
+  std::iota(numbers.begin(), numbers.end(), 0);
+  sets_.push_back({std::move(batch), kind, std::move(numbers), {}, {}});
   return raw;
 }
 
 System::System(const model::Model& model) : model_((model::require_sound(model), model)), ties_(model_) {
-  beams_ = add(std::make_unique<elements::BeamBatch>(model_));
-  bars_ = add(std::make_unique<elements::BarBatch>(model_));
-  springs_ = add(std::make_unique<elements::SpringBatch>(model_));
-  solids8_ = add(std::make_unique<elements::SolidBatch>(model_, 8));
-  solids20_ = add(std::make_unique<elements::SolidBatch>(model_, 20));
+  beams_ = add(std::make_unique<elements::BeamBatch>(model_), ElementKind::line);
+  bars_ = add(std::make_unique<elements::BarBatch>(model_), ElementKind::bar);
+  springs_ = add(std::make_unique<elements::SpringBatch>(model_), ElementKind::spring);
+  solids8_ = add(std::make_unique<elements::SolidBatch>(model_, 8), ElementKind::solid);
+  solids20_ = add(std::make_unique<elements::SolidBatch>(model_, 20), ElementKind::solid);
   const std::array<const elements::ShellKind*, 3> shells = {
-      add(std::make_unique<elements::ShellBatch>(model_)),
-      add<elements::ShellKind>(elements::three_node_shells(model_)),
-      add<elements::ShellKind>(elements::nine_node_shells(model_))};
+      add(std::make_unique<elements::ShellBatch>(model_), ElementKind::shell),
+      add<elements::ShellKind>(elements::three_node_shells(model_), ElementKind::shell),
+      add<elements::ShellKind>(elements::nine_node_shells(model_), ElementKind::shell)};
   std::array<int, 3> next{};
   for (const auto& e : model_.shell_elements) {
     const std::size_t kind = e.count == 4 ? 0 : e.count == 3 ? 1 : 2;
+    sets_[5 + kind].in_model[at(next[kind])] = static_cast<int>(shell_places_.size());
     shell_places_.emplace_back(shells[kind], next[kind]++);
   }
   std::array<int, 2> next_solid{};
   for (const auto& e : model_.solid_elements) {
     const std::size_t kind = e.count == 8 ? 0 : 1;
+    sets_[3 + kind].in_model[at(next_solid[kind])] = static_cast<int>(solid_places_.size());
     solid_places_.emplace_back(kind == 0 ? solids8_ : solids20_, next_solid[kind]++);
   }
   number_equations();

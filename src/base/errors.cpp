@@ -5,11 +5,17 @@
 
 namespace archway::base {
 
+std::string printable(std::string text) {
+  for (char& c : text)
+    if ((static_cast<unsigned char>(c) < 0x20 && c != '\n' && c != '\t') || c == 0x7f) c = '?';
+  return text;
+}
+
 std::string to_text(const Complaint& complaint) {
   std::string text = complaint.place.empty() ? complaint.problem : complaint.place + ": " + complaint.problem;
   if (!complaint.excerpt.empty()) text += "\n" + complaint.excerpt;
   if (!complaint.remedy.empty()) text += "\n  -> " + complaint.remedy;
-  return text;
+  return printable(std::move(text));
 }
 
 namespace {

@@ -73,8 +73,9 @@ std::mutex entry;
 int thread_count() {
   static const int count = [] {
     const char* asked = std::getenv("ARCHWAY_THREADS");
-    const int number = asked == nullptr ? 0 : std::atoi(asked);
-    return number > 0 ? number : std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+    const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+    const long number = asked == nullptr ? 0 : std::strtol(asked, nullptr, 10);
+    return number > 0 ? static_cast<int>(std::min<long>(number, 4L * cores)) : cores;
   }();
   return count;
 }

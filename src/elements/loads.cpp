@@ -346,6 +346,9 @@ void add_skew_load_stiffness(const model::Model& model, const model::Action& act
 }
 
 double unsymmetric_share(const model::Model& model, const model::Action& action, const State& state) {
+  std::vector<std::array<bool, 3>> held(model.nodes.size(), {false, false, false});
+  for (const auto& s : model.supports)
+    if (s.freedom < 3) held[static_cast<std::size_t>(s.node)][static_cast<std::size_t>(s.freedom)] = true;
   // only pairs of nodes of one element are coupled; their 3 x 3 blocks are summed before the skew part is taken
   std::map<std::pair<int, int>, Mat3> sums;
   each_following(model, action, state, [&](const std::vector<int>& nodes, const Eigen::MatrixXd& k) {
@@ -358,8 +361,15 @@ double unsymmetric_share(const model::Model& model, const model::Action& action,
   double all = 0, skewed = 0;
   for (const auto& [pair, block] : sums) {
     const auto mirror = sums.find({pair.second, pair.first});
-    all += block.squaredNorm();
-    skewed += (0.5 * (block - mirror->second.transpose())).squaredNorm();
+    const Mat3 skew = 0.5 * (block - mirror->second.transpose());
+    for (Eigen::Index i = 0; i < 3; ++i)
+      for (Eigen::Index j = 0; j < 3; ++j) {
+        if (held[static_cast<std::size_t>(pair.first)][static_cast<std::size_t>(i)] ||
+            held[static_cast<std::size_t>(pair.second)][static_cast<std::size_t>(j)])
+          continue;
+        all += block(i, j) * block(i, j);
+        skewed += skew(i, j) * skew(i, j);
+      }
   }
   return all > 0 ? std::sqrt(skewed / all) : 0.0;
 }

@@ -95,7 +95,7 @@ std::array<J, 6> strains(const Data& data, const State& state) {
     const J size = sqrt(mean.w * mean.w + dot(mean.v, mean.v));
     mean = {mean.w / size, {mean.v[0] / size, mean.v[1] / size, mean.v[2] / size}};
   }
-  const J3 move = turned_back(mean, apart);
+  const J3 move = data.fixed_axes ? apart : turned_back(mean, apart);
   const J3 turn = rotation_vector(data.grounded ? second : product(conjugate(first), second));
   std::array<J, 6> e;
   for (int a = 0; a < 3; ++a) {
@@ -135,6 +135,7 @@ SpringBatch::SpringBatch(const model::Model& model) {
     const Vec3 first = model.nodes[static_cast<std::size_t>(data.nodes[0])];
     data.anchor = first;
     if (!data.grounded) data.distance = s.axes.transpose() * (model.nodes[static_cast<std::size_t>(s.second)] - first);
+    data.fixed_axes = s.as_if_in_one_place && data.distance.norm() > 0;
     data_.push_back(data);
   }
 }
@@ -142,7 +143,7 @@ SpringBatch::SpringBatch(const model::Model& model) {
 bool SpringBatch::uses(int element, int freedom) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   // across a distance a force turns its ends as well
-  return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || data.distance.norm() > 0;
+  return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || (data.distance.norm() > 0 && !data.fixed_axes);
 }
 
 base::Verdict SpringBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,

@@ -10,6 +10,7 @@
 #include "archway/io/vtu.hpp"
 #include "archway/model/mesh.hpp"
 #include "mesh_reader_detail.hpp"
+#include "read_file_detail.hpp"
 
 namespace archway::io {
 
@@ -17,11 +18,8 @@ using detail::bad_mesh;
 
 namespace {
 std::string content_of(const std::string& path) {
-  std::ifstream stream(path, std::ios::binary);
-  if (!stream) throw base::InputError(path, "the mesh file cannot be opened", "check the path");
-  std::ostringstream text;
-  text << stream.rdbuf();
-  return text.str();
+  constexpr std::size_t most = std::size_t{2} << 30;
+  return detail::read_file(path, "mesh file", most, "check the path");
 }
 
 std::string stem_of(const std::string& path) {
@@ -54,7 +52,7 @@ void panels_only(const model::Model& m, const char* format, bool nine) {
 
 std::string obj_text(const model::Model& m) {
   panels_only(m, "OBJ", false);
-  std::string out;
+  std::string out = "# made by archway\n";
   for (const auto& x : m.nodes) out += fmt::format("v {:.17g} {:.17g} {:.17g}\n", x.x(), x.y(), x.z());
   by_part(m, [&](const std::string& name, const auto& elements) {
     out += fmt::format("g {}\n", name);
@@ -70,7 +68,8 @@ std::string obj_text(const model::Model& m) {
 std::string ply_text(const model::Model& m) {
   panels_only(m, "PLY", false);
   std::string out = fmt::format(
-      "ply\nformat binary_little_endian 1.0\nelement vertex {}\nproperty double x\nproperty double y\nproperty double "
+      "ply\nformat binary_little_endian 1.0\ncomment made by archway\nelement vertex {}\nproperty double x\nproperty "
+      "double y\nproperty double "
       "z\n"
       "element face {}\nproperty list uchar int vertex_indices\nproperty int part\nend_header\n",
       m.nodes.size(), m.shell_elements.size());

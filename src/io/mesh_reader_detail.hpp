@@ -60,7 +60,7 @@ class Lines {
   }
   double coordinate(std::string_view word) const {
     const auto value = number_in<double>(word);
-    if (!value || !std::isfinite(*value))
+    if (!value || !(std::abs(*value) < 1e40))
       bad(fmt::format("'{}' is not a number", clip(word)), "write a decimal number");
     return *value;
   }

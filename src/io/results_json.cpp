@@ -80,6 +80,7 @@ ordered_json check_part(const study::CheckReport& r) {
           {"actions", actions},
           {"combinations", combinations},
           {"mechanism", r.has_mechanism ? ordered_json(r.mechanism) : ordered_json(nullptr)},
+          {"remarks", r.remarks},
           {"warnings", r.warnings}};
 }
 
@@ -146,6 +147,7 @@ class Writer {
                       {"unit", h.unit},
                       {"load_factor", number(h.load_factor)},
                       {"deviation", number(h.deviation)},
+                      {"note", h.note},
                       {"assumes", h.assumes}});
     return list;
   }
@@ -304,6 +306,7 @@ class Writer {
       all.push_back({{"load_factor", number(m.load_factor)},
                      {"critical_force", vector(o.held_total.force + m.load_factor * o.growing_total.force)},
                      {"residual", number(m.residual)},
+                     {"strain", number(m.strain)},
                      {"repeated", m.repeated},
                      {"close_to_next", m.close_to_next}});
     return all;
@@ -332,6 +335,10 @@ class Writer {
       mode["joint_coherence"] = number(r.joint_coherence);
       mode["rigid_share"] = number(r.rigid_share);
       mode["twist_share"] = number(r.twist_share);
+      mode["bending_about_y"] = number(r.bend_y);
+      mode["bending_about_z"] = number(r.bend_z);
+      mode["torsion"] = number(r.torsion);
+      mode["chord_turn"] = number(r.chord_turn);
       mode["mesh_error"] = number(r.mesh_error);
       for (const auto& w : r.waves)
         for (const auto& line : w.lines)
@@ -377,6 +384,8 @@ class Writer {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
     a["no_positive_factor"] = r.no_compression;
+    a["no_forces"] = r.no_forces;
+    a["left_out"] = modes(o, r.left_out);
     a["asked_modes"] = r.asked;
     a["growing_applied"] = resultant(r.growing_applied);
     a["growing_reacted"] = resultant(r.growing_reacted);
@@ -399,8 +408,21 @@ class Writer {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
     a["stop_reason"] = r.stop_reason;
-    a["peak"] = {
-        {"load_factor", number(r.peak_load_factor)}, {"increment", r.peak}, {"limit_point", r.peak_is_limit_point}};
+    a["peak"] = {{"load_factor", number(r.peak_load_factor)},
+                 {"increment", r.peak},
+                 {"limit_point", r.peak_is_limit_point},
+                 {"on_unstable_path", r.peak_is_unstable()}};
+    if (r.first_loss >= 0) {
+      const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+      a["first_loss_of_stability"] = {{"load_factor", number(loss.load_factor)},
+                                      {"uncertainty", number(loss.uncertainty)},
+                                      {"increment", r.first_loss},
+                                      {"event", analysis::to_text(loss.event)}};
+    }
+    if (r.first_yield.part >= 0)
+      a["first_yield"] = {{"load_factor", number(r.first_yield.load_factor)},
+                          {"part", part_name(r.first_yield.part)},
+                          {"increment", r.first_yield.increment}};
     a["applied_at_end"] = resultant(r.applied);
     a["reacted_at_end"] = resultant(r.reacted);
     a["factorisations"] = r.factorisations;
@@ -411,6 +433,8 @@ class Writer {
       list.push_back({{"number", i.number},
                       {"event", analysis::to_text(i.event)},
                       {"load_factor", number(i.load_factor)},
+                      {"uncertainty", number(i.uncertainty)},
+                      {"utilisation", i.utilisation > 0 ? number(i.utilisation) : ordered_json(nullptr)},
                       {"watch", watch},
                       {"largest_movement", number(i.largest_movement)},
                       {"iterations", i.iterations},

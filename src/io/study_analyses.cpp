@@ -33,7 +33,8 @@ class AnalysisReader : SpotReader {
                               "for instance [[1, 1.0], [2, 0.5]]");
             break;
           }
-          i.modes.emplace_back(static_cast<int>(reading_.number(*pair->get(0), "a mode number").value_or(0)),
+          const double number = reading_.number(*pair->get(0), "a mode number").value_or(NAN);
+          i.modes.emplace_back(reading_.whole(number, reading_.place(*pair->get(0)), "a mode number").value_or(1),
                                reading_.number(*pair->get(1), "a factor").value_or(0));
         }
       t.has("mode");
@@ -47,6 +48,12 @@ class AnalysisReader : SpotReader {
           "a length, or { of_thickness = 0.5, part = \"...\" }, or { of_length = 0.004, part = \"...\" }");
     } else if (const auto* table = amplitude->as_table()) {
       TableReader a(reading_, *table, "this amplitude");
+      if (a.has("each")) {
+        amplitude_of_each(t, a, i);
+        a.finish();
+        out_.imperfections.push_back(i);
+        return;
+      }
       i.amplitude_kind =
           a.has("of_length") ? study::AmplitudeKind::share_of_length : study::AmplitudeKind::share_of_thickness;
       i.amplitude = a.has("of_length") ? a.number("of_length") : a.number("of_thickness");
@@ -59,6 +66,17 @@ class AnalysisReader : SpotReader {
       reading_.complain(t.place("amplitude"), "the amplitude is zero",
                         "a GNA follows the perfect structure; give a GNIA an amplitude");
     out_.imperfections.push_back(i);
+  }
+
+  /// The numbers beside the modes are amplitudes: lengths, or shares of a thickness or a length.
+  void amplitude_of_each(TableReader& t, TableReader& a, study::ImperfectionSpec& i) {
+    i.each_mode = true;
+    i.amplitude = 1;
+    i.amplitude_kind = static_cast<study::AmplitudeKind>(a.choice("each", {"length", "thickness", "span"}, ""));
+    if (i.amplitude_kind != study::AmplitudeKind::length) i.part = a.text("part");
+    if (!t.has("modes"))
+      reading_.complain(t.place("amplitude"), "'each' needs 'modes' with an amplitude for every mode",
+                        "for instance modes = [[1, 0.1], [2, 0.05]]");
   }
 
   void analysis(TableReader& t) {
@@ -110,8 +128,9 @@ class AnalysisReader : SpotReader {
   /// Of the residual: of a mode, or of an increment of a path.
   void tolerance(TableReader& t, study::AnalysisSpec& a) {
     a.tolerance = t.number("tolerance", a.tolerance);
-    if (!(a.tolerance > 0 && a.tolerance < 0.1))
-      reading_.complain(t.place("tolerance"), "'tolerance' must lie between 0 and 0.1", "");
+    if (!(a.tolerance >= 1e-12 && a.tolerance < 0.1))
+      reading_.complain(t.place("tolerance"), fmt::format("'tolerance' is {:g}", a.tolerance),
+                        "it must lie between 1e-12, which rounding allows, and 0.1");
   }
 
   void path(TableReader& t, study::AnalysisSpec& a) {
@@ -129,10 +148,17 @@ class AnalysisReader : SpotReader {
                                "for instance { drop = 0.7, increments = 80 }");
     TableReader s(reading_, *stop->as_table(), "'stop'");
     a.stop = {};
+    a.stop.given = true;
     a.stop.load_factor = s.number("load_factor", 0.0);
     a.stop.watch = s.text("watch", "");
     a.stop.movement = a.stop.watch.empty() ? 0 : s.number("movement");
-    s.has("movement");
+    if (s.has("movement") && a.stop.watch.empty())
+      reading_.complain(s.place("movement"), "'movement' needs the point that moves", "add watch = \"...\"");
+    for (const auto& [key, value] :
+         {std::pair("load_factor", a.stop.load_factor), std::pair("movement", a.stop.movement)})
+      if (s.has(key) && !(value > 0))
+        reading_.complain(s.place(key), fmt::format("'{}' is {}", key, value), "a stop rule must be above zero");
+    a.stop.at_loss = s.flag("first_loss", false);
     a.stop.drop = s.number("drop", 0.0);
     if (a.stop.drop < 0 || a.stop.drop >= 1)
       reading_.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
@@ -186,6 +212,7 @@ class AnalysisReader : SpotReader {
     h.of = t.text("of");
     h.formula = t.text("formula");
     h.mode = t.whole("mode", 1);
+    h.mode_given = t.has("mode");
     h.value = t.whole("value", h.mode);
     if (h.mode < 1 || h.value < 1) reading_.complain(t.place(), "modes and values are counted from 1", "");
     h.material = t.text("material", "");

@@ -1,11 +1,12 @@
 #include "archway/io/study_file.hpp"
 
+#include <algorithm>
+#include <cctype>
 #include <cmath>
-#include <fstream>
-#include <sstream>
 
 #include <fmt/format.h>
 
+#include "read_file_detail.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io {
@@ -34,6 +35,9 @@ class StudyReader : detail::SpotReader {
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
     root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
     detail::read_analyses(reading_, root_, spec_);
+    if (const auto* old = root_.node("patterns"))
+      reading_.complain(reading_.place(*old), "the study has no key 'patterns'",
+                        "named sets of loads are called actions now: write [[actions]]");
     root_.finish();
     return std::move(spec_);
   }
@@ -51,6 +55,7 @@ class StudyReader : detail::SpotReader {
       std::sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
       for (const auto& [position, name] : order) {
         names.push_back(name);
+        refuse_name(name, *table->get(name), table->find(name)->first.source());
         const auto given = overrides.find(name);
         const auto value = given != overrides.end()
                                ? given->second
@@ -66,6 +71,20 @@ class StudyReader : detail::SpotReader {
     spec_.parameters = reading_.parameters;
   }
 
+  /// Names that expressions could not use, or would take for something else.
+  void refuse_name(const std::string& name, const toml::node&, const toml::source_region& key) {
+    static const std::vector<std::string> taken = {"x", "y", "z", "pi"};
+    if (!detail::is_name(name))
+      reading_.complain(reading_.place(key), fmt::format("'{}' cannot be the name of a parameter", name),
+                        "use letters, digits and _ (not - or spaces), so that expressions can name it");
+    else if (std::find(taken.begin(), taken.end(), name) != taken.end())
+      reading_.complain(reading_.place(key), fmt::format("'{}' cannot be the name of a parameter", name),
+                        name == "pi" ? "it is the number pi in expressions" : "it is the coordinate in expressions");
+    else if (detail::is_function(name))
+      reading_.complain(reading_.place(key), fmt::format("'{}' cannot be the name of a parameter", name),
+                        "it is a function in expressions");
+  }
+
   void head() {
     const auto* found = root_.node("study");
     if (found == nullptr || !found->is_table()) {
@@ -79,6 +98,7 @@ class StudyReader : detail::SpotReader {
                length = t.choice("length", study::length_names(), "");
     spec_.refine = t.number("refine", 1.0);
     positive(t, "refine", spec_.refine);
+    spec_.join_edges = t.flag("join_edges", true);
     spec_.units = study::units_of(study::force_names()[force], study::length_names()[length]);
     t.finish();
   }
@@ -320,11 +340,58 @@ class StudyReader : detail::SpotReader {
 }  // namespace
 
 namespace {
+/// A key of very many parts takes the parser of the format down.
+void refuse_deep_keys(Reading& reading, const std::string& text) {
+  constexpr int most = 100;
+  toml::source_position at{1, 1};
+  int dots = 0;
+  char quote = 0;
+  for (const char c : text) {
+    const bool part = std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '-';
+    if (c == '"' || c == '\'') quote = quote == 0 ? c : quote == c ? char{0} : quote;
+    if (c == '\n') quote = 0;
+    if (c == '.' && quote == 0)
+      ++dots;
+    else if (!part && c != ' ')
+      dots = 0;
+    if (dots > most) {
+      reading.complain(reading.place({at, at, nullptr}), fmt::format("a key has more than {} parts", most),
+                       "no key of a study has so many");
+      throw base::InputError(std::move(reading.complaints));
+    }
+    if (c == '\n')
+      ++at.line, at.column = 1;
+    else
+      ++at.column;
+  }
+}
+
+void refuse_control_characters(Reading& reading, const toml::node& node) {
+  const auto odd = [](std::string_view text) {
+    return std::any_of(text.begin(), text.end(),
+                       [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7f; });
+  };
+  const char* const remedy = "leave control characters out of names and texts";
+  if (const auto* text = node.as_string(); text != nullptr && odd(**text))
+    reading.complain(reading.place(node), "this text has a control character in it", remedy);
+  if (const auto* list = node.as_array())
+    for (const auto& item : *list) refuse_control_characters(reading, item);
+  if (const auto* table = node.as_table())
+    for (const auto& [key, value] : *table) {
+      if (odd(key.str()))
+        reading.complain(reading.place(key.source()), "this key has a control character in it", remedy);
+      refuse_control_characters(reading, value);
+    }
+}
+
 StudySpec parse(const std::string& text, const std::string& file, const std::map<std::string, double>& overrides,
                 double finer) {
   Reading reading(file, text);
+  refuse_deep_keys(reading, text);
   try {
     const toml::table root = toml::parse(text, file);
+    refuse_control_characters(reading, root);
+    if (!reading.complaints.empty()) throw base::InputError(std::move(reading.complaints));
     StudySpec spec = StudyReader(reading, root).read(overrides);
     spec.text = text;
     spec.refine *= finer;
@@ -378,13 +445,10 @@ model::Selection parse_selection(const StudySpec& spec, const std::string& text)
 }
 
 StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides) {
-  std::ifstream stream(path);
-  if (!stream)
-    throw base::InputError(path, "the study file cannot be opened",
-                           "check the path; archway new writes one to start from");
-  std::ostringstream text;
-  text << stream.rdbuf();
-  return parse_study(text.str(), path, overrides);
+  constexpr std::size_t most = 64 << 20;
+  return parse_study(
+      detail::read_file(path, "study file", most, "check the path; archway new writes one to start from"), path,
+      overrides);
 }
 
 }  // namespace archway::io

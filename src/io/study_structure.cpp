@@ -135,8 +135,8 @@ class StructureReader : SpotReader {
       p.walls.points.emplace_back(row[0], row[1]);
     for (const auto& row :
          rows("walls", 3, "for instance walls = [[1, 2, 4], [2, 3, 4]]: from point, to point, thickness"))
-      p.walls.walls.push_back(
-          {static_cast<int>(std::lround(row[0])) - 1, static_cast<int>(std::lround(row[1])) - 1, row[2]});
+      p.walls.walls.push_back({reading_.whole(row[0], t.place("walls"), "a point of a wall").value_or(1) - 1,
+                               reading_.whole(row[1], t.place("walls"), "a point of a wall").value_or(1) - 1, row[2]});
   }
 
   void member(TableReader& t) {
@@ -157,6 +157,7 @@ class StructureReader : SpotReader {
     if (t.choice("model", {"line", "plates"}, "line") == 1) m.plates = t.whole("across", 4);
     if (m.elements < 1 || m.plates < 0) reading_.complain(t.place(), "numbers of elements must be at least 1", "");
     m.up = t.vector("up", Vec3(Vec3::UnitZ()));
+    m.up_given = t.has("up");
     if (t.has("offset")) {
       const auto offset = numbers(t, "offset", 2);
       m.offset_y = offset[0], m.offset_z = offset[1];
@@ -357,7 +358,10 @@ class StructureReader : SpotReader {
       return d;
     }
     for (std::size_t i = 0; i < count; ++i)
-      d[i] = static_cast<int>(std::lround(reading_.number(*list->get(i), "'divisions'").value_or(1)));
+      d[i] = reading_
+                 .whole(reading_.number(*list->get(i), "'divisions'").value_or(NAN), reading_.place(*list->get(i)),
+                        "a number of divisions")
+                 .value_or(1);
     return d;
   }
 
@@ -423,6 +427,7 @@ class StructureReader : SpotReader {
     s.name = t.text("name", fmt::format("spring {}", spec_.springs.size() + 1));
     s.from = spot(t, "at");
     if (t.has("to")) s.to = spot(t, "to");
+    s.axes_turn = t.flag("axes_turn", false);
     stiffness(t, s);
     spec_.springs.push_back(s);
   }
@@ -455,7 +460,12 @@ class StructureReader : SpotReader {
     c.place = t.place();
     c.name = t.text("name");
     c.kind = t.choice("kind", {"rigid", "spread"}, "") == 0 ? study::CouplingKind::rigid : study::CouplingKind::spread;
-    c.point = position(t, "point");
+    const auto* point = t.node("point");
+    const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
+    if (name && spec_.points.count(*name) == 0)
+      c.point_at = *name;  // a part's end, looked for when the structure stands
+    else
+      c.point = position(t, "point");
     c.at = spot(t, "at");
     c.radius = t.number("radius", 0.0);
     c.turns = t.flag("turns", true);

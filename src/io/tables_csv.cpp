@@ -78,7 +78,7 @@ std::vector<VtuField> nodal_fields(const model::Model& model, const analysis::Re
   return fields;
 }
 
-void write_vtu(const ResultsFolder& folder, const study::AnalysisOutcome& o, const model::Model& base) {
+void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const model::Model& base) {
   const std::string& name = o.spec.name;
   const model::Model& model = *o.geometry;
   const std::vector<VtuField> parts = {parts_of(model)};
@@ -235,7 +235,7 @@ std::string comparison_csv(const study::StudyResult& result) {
   return csv;
 }
 
-void write_data(const ResultsFolder& folder, const study::StudyResult& result) {
+void write_data(ResultsFolder& folder, const study::StudyResult& result) {
   folder.write("study.toml", result.spec.text);
   folder.write("comparison.csv", comparison_csv(result));
   for (const auto& o : result.outcomes) {

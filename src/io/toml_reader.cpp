@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <memory>
 #include <muParser.h>
@@ -27,15 +28,41 @@ void Reading::complain(const Place& where, std::string problem, std::string reme
   complaints.push_back(where.complaint(std::move(problem), std::move(remedy)));
 }
 
+namespace {
+constexpr std::size_t kLongestExpression = 2000;
+
+/// What the parser of expressions would take, but nobody means: several values, and assignments. Empty: all is well.
+std::string oddity(const std::string& expression) {
+  if (expression.size() > kLongestExpression)
+    return fmt::format("an expression may have {} characters, this one has {}", kLongestExpression, expression.size());
+  for (std::size_t k = 0; k < expression.size(); ++k) {
+    if (expression[k] != '=') continue;
+    const bool compares = (k > 0 && std::string("=<>!").find(expression[k - 1]) != std::string::npos) ||
+                          (k + 1 < expression.size() && expression[k + 1] == '=');
+    if (!compares) return "an expression gives a value, it assigns none: leave out '='";
+  }
+  return "";
+}
+}  // namespace
+
 double Reading::evaluate(const std::string& expression, const Place& where) {
+  if (const auto odd = oddity(expression); !odd.empty())
+    return complain(where, fmt::format("cannot evaluate '{}'", expression.substr(0, 60)), odd), NAN;
   try {
     mu::Parser parser;
-    for (const auto& [name, value] : parameters) parser.DefineConst(name, value);
+    for (const auto& [name, value] : parameters)
+      if (is_name(name)) parser.DefineConst(name, value);
     parser.DefineConst("pi", M_PI);
     parser.SetExpr(expression);
-    const double value = parser.Eval();
-    if (std::isfinite(value)) return value;
-    complain(where, fmt::format("'{}' is not a finite number", expression), "check for a division by zero");
+    int count = 0;
+    const double value = parser.Eval(count)[0];
+    if (count > 1)
+      complain(where, fmt::format("'{}' is {} numbers", expression, count),
+               "write decimals with a point: a comma parts two numbers");
+    else if (std::isfinite(value))
+      return checked(value, where, expression);
+    else
+      complain(where, fmt::format("'{}' is not a finite number", expression), "check for a division by zero");
   } catch (const mu::Parser::exception_type& error) {
     std::vector<std::string> names;
     for (const auto& [name, value] : parameters) names.push_back(name);
@@ -50,21 +77,23 @@ double Reading::evaluate(const std::string& expression, const Place& where) {
 
 std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
   const auto text = node.value_exact<std::string>();
-  if (!text) return nullptr;
+  if (!text || !oddity(*text).empty()) return nullptr;
   struct Field {
     mu::Parser parser;
     Vec3 place = Vec3::Zero();
   };
   const auto field = std::make_shared<Field>();
   try {
-    for (const auto& [name, value] : parameters) field->parser.DefineConst(name, value);
+    for (const auto& [name, value] : parameters)
+      if (is_name(name)) field->parser.DefineConst(name, value);
     field->parser.DefineConst("pi", M_PI);
     const char* names[] = {"x", "y", "z"};
-    for (int k = 0; k < 3; ++k)
-      if (parameters.count(names[k]) == 0) field->parser.DefineVar(names[k], &field->place[k]);
+    for (int k = 0; k < 3; ++k) field->parser.DefineVar(names[k], &field->place[k]);
     field->parser.SetExpr(*text);
     if (field->parser.GetUsedVar().empty()) return nullptr;
-    (void)field->parser.Eval();
+    int count = 0;
+    (void)field->parser.Eval(count);
+    if (count > 1) return nullptr;
   } catch (const mu::Parser::exception_type&) {
     return nullptr;  // number() says what is wrong with it
   }
@@ -80,8 +109,32 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
   };
 }
 
+/// Numbers that would overflow in products are no quantity of any structure.
+double Reading::checked(double value, const Place& where, const std::string& what) {
+  constexpr double most = 1e40;
+  if (std::abs(value) <= most) return value;
+  complain(where, fmt::format("{} is {:.3g}, above {:g}", what, value, most), "give a number of a real structure");
+  return NAN;
+}
+
+bool is_function(const std::string& word) {
+  const mu::Parser parser;
+  const auto& functions = parser.GetFunDef();
+  return functions.find(word) != functions.end();
+}
+
+bool is_name(const std::string& word) {
+  const auto letter = [](char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; };
+  return !word.empty() && letter(word[0]) &&
+         std::all_of(word.begin(), word.end(), [&](char c) { return letter(c) || (c >= '0' && c <= '9'); });
+}
+
 std::optional<double> Reading::number(const toml::node& node, const std::string& what) {
-  if (const auto value = node.value_exact<double>()) return *value;
+  if (const auto value = node.value_exact<double>()) {
+    if (std::isfinite(*value)) return checked(*value, place(node), what);
+    complain(place(node), fmt::format("{} is {}", what, *value), "give a finite number");
+    return {};
+  }
   if (const auto value = node.value_exact<int64_t>()) return static_cast<double>(*value);
   if (const auto value = node.value_exact<std::string>()) return evaluate(*value, place(node));
   complain(place(node), fmt::format("{} must be a number or an expression in quotes", what),
@@ -138,11 +191,17 @@ int TableReader::whole(const std::string& key, int otherwise) {
   if (!has(key)) return otherwise;
   const double value = number(key);
   if (std::isnan(value)) return otherwise;
-  if (std::abs(value - std::round(value)) > 1e-9 || std::abs(value) > 1e9) {
-    reading_.complain(place(key), fmt::format("'{}' of {} is {}, it must be a whole number", key, what_, value), "");
-    return otherwise;
-  }
-  return static_cast<int>(std::lround(value));
+  return reading_.whole(value, place(key), fmt::format("'{}' of {}", key, what_)).value_or(otherwise);
+}
+
+std::optional<int> Reading::whole(double value, const Place& where, const std::string& what) {
+  constexpr double most = 1e9;
+  if (std::isnan(value)) return {};
+  if (std::abs(value - std::round(value)) <= 1e-9 && std::abs(value) <= most)
+    return static_cast<int>(std::lround(value));
+  complain(where, fmt::format("{} is {}, it must be a whole number", what, value),
+           std::abs(value) > most ? "this is far too many" : "");
+  return {};
 }
 
 bool TableReader::flag(const std::string& key, bool otherwise) {

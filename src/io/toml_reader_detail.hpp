@@ -15,6 +15,11 @@ namespace archway::io::detail {
 using base::Vec3;
 using study::Place;
 
+/// A word that expressions can use: letters, digits and _, not beginning with a digit.
+bool is_name(const std::string& word);
+/// A function that expressions know: sin, sqrt and so on.
+bool is_function(const std::string& word);
+
 /// One study file being read: its lines, its parameters and everything found wrong so far.
 class Reading {
  public:
@@ -26,9 +31,10 @@ class Reading {
   double evaluate(const std::string& expression, const Place& where);
   /// A number or an expression in a string.
   std::optional<double> number(const toml::node& node, const std::string& what);
+  /// The number as a whole one; complains when it is not.
+  std::optional<int> whole(double value, const Place& where, const std::string& what);
   std::optional<Vec3> vector(const toml::node& node, const std::string& what);
-  /// Function of the place when the node is an expression in x, y or z (and no parameter is called so); nullptr when it
-  /// is a plain number.
+  /// Function of the place when the node is an expression in x, y or z; nullptr when it is a plain number.
   std::function<double(const Vec3&)> field(const toml::node& node);
 
   std::string file;
@@ -36,6 +42,7 @@ class Reading {
   std::vector<base::Complaint> complaints;
 
  private:
+  double checked(double value, const Place& where, const std::string& what);
   std::vector<std::string> lines_;
 };
 

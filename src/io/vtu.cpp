@@ -72,7 +72,8 @@ std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fi
   for (const auto& e : model.bar_elements) cells.add(e.nodes.data(), e.nodes.data() + 2, kLine);
   for (const auto& e : model.solid_elements) cells.add(e.begin(), e.end(), e.count == 8 ? kBrick : kTwenty);
   std::string xml =
-      "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
+      "<?xml version=\"1.0\"?>\n<!-- made by archway -->\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" "
+      "byte_order=\"LittleEndian\" "
       "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n";
   xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<PointData>\n", model.nodes.size(),
                      cells.types.size());
@@ -88,7 +89,9 @@ std::string vtu(const model::Model& model, const std::vector<VtuField>& point_fi
 }
 
 std::string pvd(const std::vector<std::pair<double, std::string>>& files) {
-  std::string xml = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"1.0\">\n<Collection>\n";
+  std::string xml =
+      "<?xml version=\"1.0\"?>\n<!-- made by archway -->\n<VTKFile type=\"Collection\" "
+      "version=\"1.0\">\n<Collection>\n";
   for (const auto& [value, name] : files)
     xml += fmt::format("<DataSet timestep=\"{:.17g}\" file=\"{}\"/>\n", value, name);
   return xml + "</Collection>\n</VTKFile>\n";

@@ -182,6 +182,8 @@ class VtuReader {
       const std::uint64_t length = head_number(bytes, 3 + b), full = b + 1 == blocks && last != 0 ? last : size;
       need(at, length);
       if (full > 1100 * length + 100) bad(0, "a block of an array makes no sense", "write the file anew");
+      constexpr std::uint64_t most = std::uint64_t{2} << 30;
+      if (out.size() + full > most) bad(0, "the arrays unpack to more than 2048 MB", "split the mesh");
       std::string block(full, '\0');
       uLongf room = static_cast<uLongf>(full);
       if (uncompress(reinterpret_cast<unsigned char*>(block.data()), &room,

@@ -75,15 +75,23 @@ class Mortar {
 
   /// Pieces of the following side: faces when the nodes make up any, else edges.
   void collect(const std::vector<int>& follow) {
-    std::set<int> own;
+    std::set<int>& own = shared_;
     for (const auto& f : search_.facets()) own.insert(f.nodes.begin(), f.nodes.end());
     std::vector<int> nodes;
-    for (const int n : follow)
-      if (own.count(n) == 0) nodes.push_back(n);
-    if (nodes.size() < follow.size() && nodes.empty())
+    bool any = false;
+    for (const int n : follow) {
+      nodes.push_back(n);
+      any = any || own.count(n) == 0;
+    }
+    const auto new_to = [&](const std::vector<int>& some) {  // not of the leading side itself
+      return std::any_of(some.begin(), some.end(), [&](int n) { return own.count(n) == 0; });
+    };
+    if (!any && !follow.empty())
       throw base::InputError(place(), fmt::format("its nodes belong to part '{}' already", part_),
                              "bond nodes of another part");
-    const auto faces = facets_among(model_, nodes);
+    auto faces = facets_among(model_, nodes);
+    faces.erase(std::remove_if(faces.begin(), faces.end(), [&](const Facet& f) { return !new_to(f.nodes); }),
+                faces.end());
     for (const auto& f : faces) {
       if (f.nodes.size() == 8)
         throw base::InputError(place(),
@@ -92,7 +100,8 @@ class Mortar {
       pieces_.push_back(face(f));
     }
     if (faces.empty())
-      for (const auto& [a, b] : edges_among(model_, nodes)) pieces_.push_back(edge(a, b));
+      for (const auto& [a, b] : edges_among(model_, nodes))
+        if (new_to({a, b})) pieces_.push_back(edge(a, b));
     if (pieces_.empty())
       throw base::InputError(place(), "the following nodes make up no edge and no face",
                              "choose a whole edge, for instance \"panel.end\", or a whole face of a solid");
@@ -114,6 +123,7 @@ class Mortar {
     const bool shell = search_.facets()[0].turns;
     std::vector<Tie> list;
     for (auto& [node, row] : weights) {
+      if (shared_.count(node) > 0) continue;  // one node of both sides: joined already
       Tie tie;
       tie.name = name_;
       tie.follower = node;
@@ -279,6 +289,7 @@ class Mortar {
   std::map<std::pair<int, int>, int> middles_;
   double tolerance_;
   std::vector<Piece> pieces_;
+  std::set<int> shared_;  // nodes of the leading side
   double worst_gap_ = 0, allowed_ = HUGE_VAL;
   Vec3 worst_ = Vec3::Zero();
 };

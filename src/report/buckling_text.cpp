@@ -92,8 +92,11 @@ std::string hand_checks_text(const study::StudyResult& result, const TextStyle& 
   Table table({"analysis", "mode", "formula", "critical by formula", "as load factor", "analysis is"}, "lrlrrr");
   for (const auto& h : result.hand_checks)
     table.row({h.spec.of, fmt::format("{}", h.spec.mode), h.spec.formula, fmt::format("{} {}", number(h.value), h.unit),
-               number(h.load_factor), change_of(h.deviation, 2)});
+               number(h.load_factor), h.note.empty() ? change_of(h.deviation, 2) : "not comparable"});
   std::string out = "\n" + heading("Beside hand formulas", style) + table.text(style);
+  for (const auto& h : result.hand_checks)
+    if (!h.note.empty())
+      out += paragraph("!", fmt::format("{} beside {}: {}", h.spec.formula, h.spec.of, h.note), style);
   std::vector<std::string> told;
   for (const auto& h : result.hand_checks) {
     if (std::find(told.begin(), told.end(), h.spec.formula) != told.end()) continue;
@@ -129,19 +132,23 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
   if (!r.usable()) return "";
   std::string out;
   if (std::isfinite(r.growing_imbalance))
-    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the load\n",
+    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the largest force\n",
                        vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
                        std::max(r.growing_imbalance, 1e-16));
   if (r.no_compression || r.empty_window) return out + fmt::format("  {}\n", r.message);
   Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
                fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", "mesh error", ""},
               "rrrlrrl");
+  // loads that balance each other have no resultant to read
+  const bool balanced = o.growing_total.force.norm() == 0.0 ||
+                        o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm());
   const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
-      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor), number(force.norm()),
-                 vector(force), fmt::format("{:.0e}", modes[m].residual),
-                 sign > 0 && m < o.readings.size() ? percent(o.readings[m].mesh_error) : "",
+      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor),
+                 balanced ? "-" : number(force.norm()), balanced ? "-" : vector(force),
+                 fmt::format("{:.0e}", modes[m].residual),
+                 sign > 0 ? m < o.readings.size() ? percent(o.readings[m].mesh_error) : "not known" : "",
                  sign < 0                 ? "load reversed"
                  : modes[m].repeated      ? "one of a pair"
                  : modes[m].close_to_next ? "close to next"
@@ -153,16 +160,16 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
   out += table.text(style);
   if (!o.held.terms.empty())
     out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
-  if (o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm()) ||
-      o.growing_total.force.norm() == 0.0)
-    out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
-  out +=
-      r.complete()
-          ? fmt::format(
-                "  complete: {} factors lie below {} by inertia, all of them listed ({} factorisations, {} solves)\n",
-                r.proof.counted_below_cut, number(r.proof.cut), r.cost.factorisations, r.cost.right_hand_sides)
-          : fmt::format("  NOT proved complete: {}\n", r.proof.message);
-  if (!o.readings.empty()) out += "  mesh error: estimated from the jumps of the mode's stresses, either way\n";
+  if (balanced) out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
+  out += r.complete()
+             ? fmt::format("  complete: {} {}{} below {} by inertia, all of them {} ({} factorisations, {} solves)\n",
+                           r.proof.counted_below_cut, r.proof.counted_below_cut == 1 ? "factor lies" : "factors lie",
+                           o.spec.above > 0 ? fmt::format(" above {} and", number(o.spec.above)) : "",
+                           number(r.proof.cut), r.left_out.empty() ? "listed" : "listed or left out",
+                           r.cost.factorisations, r.cost.right_hand_sides)
+             : fmt::format("  NOT proved complete: {}\n", r.proof.message);
+  if (!o.readings.empty())
+    out += "  mesh error: estimated from the jumps of the mode's stresses and from half the elements, either way\n";
   return out + readings_text(spec.units, o, style);
 }
 

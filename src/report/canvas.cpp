@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/errors.hpp"
 #include "canvas_detail.hpp"
 
 namespace archway::report::detail {
@@ -48,6 +49,12 @@ std::string png(const Image& image) {
   png_set_IHDR(writer, info, static_cast<png_uint_32>(image.width), static_cast<png_uint_32>(image.height), 8,
                PNG_COLOR_TYPE_RGBA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
   png_set_compression_level(writer, 3);
+  char key[] = "Software", name[] = "made by archway";
+  png_text made{};
+  made.compression = PNG_TEXT_COMPRESSION_NONE;
+  made.key = key;
+  made.text = name;
+  png_set_text(writer, info, &made, 1);
   png_write_info(writer, info);
   for (int y = 0; y < image.height; ++y)
     png_write_row(writer, const_cast<png_bytep>(image.pixels.data()) +
@@ -170,7 +177,8 @@ class SvgCanvas final : public Canvas {
     body_ = fmt::format(
         "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" width=\"{0}\" "
         "height=\"{1}\" viewBox=\"0 0 {0} {1}\" "
-        "font-family=\"DejaVu Sans, sans-serif\">\n<rect width=\"100%\" height=\"100%\" fill=\"white\"/>\n",
+        "font-family=\"DejaVu Sans, sans-serif\">\n<!-- made by archway -->\n<rect width=\"100%\" height=\"100%\" "
+        "fill=\"white\"/>\n",
         width, height);
   }
   void line(const Points& points, Colour colour, double width, bool dashed) override {
@@ -192,7 +200,8 @@ class SvgCanvas final : public Canvas {
     body_ += fmt::format(
         "<text x=\"{0:.2f}\" y=\"{1:.2f}\" font-size=\"{2:.3g}\" text-anchor=\"{3}\" fill=\"{4}\"{5}>{6}</text>\n", x,
         y, size, anchors[static_cast<int>(anchor)], hex(colour),
-        upright ? fmt::format(" transform=\"rotate(-90 {:.2f} {:.2f})\"", x, y) : "", escaped(words));
+        upright ? fmt::format(" transform=\"rotate(-90 {:.2f} {:.2f})\"", x, y) : "",
+        escaped(archway::base::printable(words)));
   }
   void image(const Image& image, double x, double y) override {
     body_ += fmt::format(

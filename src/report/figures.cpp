@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/thread_pool.hpp"
+#include "archway/elements/outline.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
 
@@ -178,6 +179,15 @@ class Planner {
   MeshPicture mode(const study::AnalysisOutcome& o, std::size_t m) const {
     MeshPicture p = picture(o, o.buckling->modes[m].shape, 0.1);
     p.legend = "shape, largest = 1";
+    // a member that twists shows it by its section: sizes are those of its corners, and no turn beyond 40 degrees
+    const elements::Outline outline(*o.geometry);
+    double turned = 0;
+    for (int n = 0; n < o.geometry->node_count(); ++n) {
+      p.value[static_cast<std::size_t>(n)] = outline.movement(p.movement, n);
+      if (!outline.arms(n).empty()) turned = std::max(turned, p.movement.segment<3>(model::row(n) + 3).norm());
+    }
+    p.scale = shown_scale(largest(p.value), o.geometry->size(), 0.1);
+    if (p.scale * turned > 0.7 && largest(sizes(p.movement)) < 0.5) p.scale = 0.7 / turned;
     return p;
   }
   double critical_force(const study::AnalysisOutcome& o, std::size_t m) const {

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/elements/beam.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
 #include "chart_detail.hpp"
@@ -136,13 +137,59 @@ void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& m
   }
 }
 
+/// Section axes along a moved line element: carried along with its line, then twisted as its nodes are.
+std::array<base::Mat3, 4> moved_axes(const MeshPicture& p, const model::LineElement& e,
+                                     const std::vector<Vec3>& moved) {
+  const auto axes = elements::nodal_axes(*p.model, e);
+  const auto x = [&](std::size_t k) { return moved[static_cast<std::size_t>(e.nodes[k])]; };
+  std::array<base::Mat3, 4> out;
+  for (std::size_t k = 0; k < 4; ++k) {
+    const Vec3 before = axes[k] * Vec3::UnitX(), after = x(std::min<std::size_t>(k + 1, 3)) - x(k == 0 ? 0 : k - 1);
+    const double twist = p.scale * p.movement.segment<3>(model::row(e.nodes[k]) + 3).dot(before);
+    out[k] =
+        (base::exponential(twist * after.normalized()) * Eigen::Quaterniond::FromTwoVectors(before, after) * axes[k])
+            .toRotationMatrix();
+  }
+  return out;
+}
+
+/// Walls of the section of a line element, drawn out; only where they can be seen. \return whether they were drawn
+bool draw_section(Raster& raster, const MeshPicture& p, const model::LineElement& e, const std::vector<Vec3>& moved,
+                  const View& view, const std::vector<double>& share) {
+  constexpr double seen = 7;  // pixels: less is a line
+  const auto& part = p.model->parts[static_cast<std::size_t>(e.part)];
+  const auto& profile = p.model->profiles[static_cast<std::size_t>(part.profile)];
+  if (profile.outline.empty() || view.zoom * std::max(profile.fibre_y, profile.fibre_z) < seen) return false;
+  const auto axes = moved_axes(p, e, moved);
+  const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
+  for (std::size_t k = 0; k < 3; ++k)
+    for (const auto& polygon : profile.outline)
+      for (std::size_t c = 0; c < polygon.size(); ++c) {
+        const auto corner = [&](std::size_t node, const std::pair<double, double>& at) {
+          return Vec3(moved[static_cast<std::size_t>(e.nodes[node])] +
+                      axes[node] * Vec3(0, part.offset_y + at.first, part.offset_z + at.second));
+        };
+        const auto &a = polygon[c], &b = polygon[(c + 1) % polygon.size()];
+        const std::array<Vec3, 4> q = {corner(k, a), corner(k, b), corner(k + 1, b), corner(k + 1, a)};
+        const double light = 0.68 + 0.32 * std::abs((q[1] - q[0]).cross(q[3] - q[0]).normalized().dot(lamp));
+        const double v = share[static_cast<std::size_t>(e.nodes[k])],
+                     w = share[static_cast<std::size_t>(e.nodes[k + 1])];
+        raster.triangle({view(q[0]), view(q[1]), view(q[2])}, {v, v, w}, light);
+        raster.triangle({view(q[0]), view(q[2]), view(q[3])}, {v, w, w}, light);
+        if (k == 0) raster.line(view(q[0]), view(q[1]), 0.5, {0, 0, 0, 0.25}, {0, 0, 0, 0.25}, 0.3);
+      }
+  return true;
+}
+
 void draw_members(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
                   const std::vector<double>& share) {
-  for (const auto& e : p.model->line_elements)
+  for (const auto& e : p.model->line_elements) {
+    if (draw_section(raster, p, e, moved, view, share)) continue;
     for (std::size_t k = 0; k < 3; ++k) {
       const auto a = static_cast<std::size_t>(e.nodes[k]), b = static_cast<std::size_t>(e.nodes[k + 1]);
       raster.line(view(moved[a]), view(moved[b]), 6, scale_colour(share[a]), scale_colour(share[b]), 2);
     }
+  }
   for (const auto& e : p.model->bar_elements) {
     const auto a = static_cast<std::size_t>(e.nodes[0]), b = static_cast<std::size_t>(e.nodes[1]);
     const auto colour = [&](std::size_t n) { return scale_colour(p.grey_faces ? -1.0 : share[n]); };

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "archway/elements/outline.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/study/verdicts.hpp"
@@ -28,13 +29,44 @@ std::string packed(const std::vector<T>& values) {
   return out;
 }
 
+/// Nodes of members and the corners of the sections there, as points behind the nodes of the model.
+struct Corners {
+  std::vector<std::pair<int, base::Vec3>> points;  // node, arm
+  std::vector<std::pair<int, int>> lines;          // points of the page
+  explicit Corners(const model::Model& model) {
+    const elements::Outline outline(model);
+    std::vector<int> first(model.nodes.size(), -1);
+    const auto place = [&](int n) {
+      int& at = first[static_cast<std::size_t>(n)];
+      if (at >= 0) return at;
+      at = model.node_count() + static_cast<int>(points.size());
+      const auto& arms = outline.arms(n);
+      for (std::size_t k = 0; k < arms.size(); ++k) {
+        points.emplace_back(n, arms[k]);
+        lines.emplace_back(at + static_cast<int>(k), at + static_cast<int>((k + 1) % arms.size()));
+      }
+      return at;
+    };
+    for (const auto& e : model.line_elements)
+      for (std::size_t k = 0; k < 3; ++k) {
+        const int a = place(e.nodes[k]), b = place(e.nodes[k + 1]);
+        const std::size_t count = std::min(outline.arms(e.nodes[k]).size(), outline.arms(e.nodes[k + 1]).size());
+        for (std::size_t c = 0; c < count; ++c) lines.emplace_back(a + static_cast<int>(c), b + static_cast<int>(c));
+      }
+  }
+};
+
 ordered_json model_part(const model::Model& model) {
+  const Corners sections(model);
   std::vector<float> places;
   base::Vec3 low = model.nodes[0], high = low;
   for (const auto& n : model.nodes) {
     low = low.cwiseMin(n), high = high.cwiseMax(n);
     for (int k = 0; k < 3; ++k) places.push_back(static_cast<float>(n[k]));
   }
+  for (const auto& [node, arm] : sections.points)
+    for (int k = 0; k < 3; ++k)
+      places.push_back(static_cast<float>(model.nodes[static_cast<std::size_t>(node)][k] + arm[k]));
   std::vector<std::uint32_t> triangles, edges, lines;
   const auto add = [](std::vector<std::uint32_t>& to, std::initializer_list<int> nodes) {
     for (const int n : nodes) to.push_back(static_cast<std::uint32_t>(n));
@@ -52,20 +84,26 @@ ordered_json model_part(const model::Model& model) {
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) add(lines, {e.nodes[k], e.nodes[k + 1]});
   for (const auto& b : model.bar_elements) add(lines, {b.nodes[0], b.nodes[1]});
+  for (const auto& [a, b] : sections.lines) add(edges, {a, b});
   const base::Vec3 middle = 0.5 * (low + high);
   return {{"places", packed(places)},    {"triangles", packed(triangles)},
           {"outline", packed(edges)},    {"lines", packed(lines)},
           {"size", (high - low).norm()}, {"middle", {middle.x(), middle.y(), middle.z()}}};
 }
 
-std::string shape_of(const Eigen::VectorXd& shape) {
+std::string shape_of(const model::Model& model, const Eigen::VectorXd& shape) {
+  const Corners corners(model);
+  std::vector<base::Vec3> moves;
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) moves.emplace_back(shape.segment<3>(n));
+  for (const auto& [node, arm] : corners.points)
+    moves.push_back(moves[static_cast<std::size_t>(node)] +
+                    Eigen::Vector3d(shape.segment<3>(model::row(node) + 3)).cross(arm));
   double most = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
-    most = std::max(most, shape.segment<3>(n).norm());
+  for (const auto& m : moves) most = std::max(most, m.norm());
   std::vector<std::int16_t> values;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
+  for (const auto& m : moves)
     for (Eigen::Index k = 0; k < 3; ++k)
-      values.push_back(static_cast<std::int16_t>(std::lround(32767 * shape[n + k] / std::max(most, 1e-300))));
+      values.push_back(static_cast<std::int16_t>(std::lround(32767 * m[k] / std::max(most, 1e-300))));
   return packed(values);
 }
 
@@ -83,7 +121,7 @@ ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size
                     {"error", ""},
                     {"words", ""},
                     {"model", model},
-                    {"shape", shape_of(mode.shape)}};
+                    {"shape", shape_of(*o.geometry, mode.shape)}};
   if (m < o.readings.size()) {
     const auto& r = o.readings[m];
     j["error"] = detail::percent(r.mesh_error);

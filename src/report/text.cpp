@@ -82,7 +82,7 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   table.row({"loads", vector(r.applied.force), vector(r.applied.moment)});
   table.row({"reactions", vector(r.reacted.force), vector(r.reacted.moment)});
   out += table.text(style);
-  out += fmt::format("  loads and reactions agree to {:.1g} of the load\n", std::max(r.imbalance, 1e-16));
+  out += fmt::format("  loads and reactions agree to {:.1g} of the largest force\n", std::max(r.imbalance, 1e-16));
   out += reactions_text(spec, model, r, style);
   out += parts_text(spec, model, r, style);
   if (const auto slack = std::count(r.slack.begin(), r.slack.end(), 1); slack > 0)
@@ -94,8 +94,19 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
   std::string out;
   if (r.peak >= 0) {
     const auto& peak = r.increments[static_cast<std::size_t>(r.peak)];
+    if (r.first_loss >= 0 && r.first_loss != r.peak) {
+      const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+      out +=
+          fmt::format("  first loss of stability: {} at load factor {} ({} {})\n", analysis::to_text(loss.event),
+                      analysis::place_text(loss),
+                      number((o.held_total.force + loss.load_factor * o.growing_total.force).norm()), spec.units.force);
+    }
     out += fmt::format("  {} at load factor {} ({} {}), largest movement {} {}\n",
-                       r.peak_is_limit_point ? "peak: limit point" : "largest load reached", number(r.peak_load_factor),
+                       r.peak_is_unstable()    ? r.peak_is_limit_point ? "limit point of the unstable path"
+                                                                       : "largest load reached, unstable"
+                       : r.peak_is_limit_point ? "peak: limit point"
+                                               : "largest load reached",
+                       number(r.peak_load_factor),
                        number((o.held_total.force + r.peak_load_factor * o.growing_total.force).norm()),
                        spec.units.force, number(peak.largest_movement), spec.units.length);
   }
@@ -135,6 +146,25 @@ std::string resultants_text(const std::string& what, const std::vector<study::Ac
 }
 }  // namespace
 
+namespace {
+/// Members by the way their sections stand.
+std::string stands_text(const study::CheckReport& r, const TextStyle& style) {
+  std::map<std::string, std::vector<std::string>> groups;
+  for (const auto& p : r.parts)
+    if (!p.stands.empty()) groups[p.stands].push_back(p.name);
+  std::string out;
+  for (const auto& [how, names] : groups) {
+    const std::size_t shown = std::min<std::size_t>(names.size(), 8);
+    out += paragraph("-",
+                     fmt::format("local {}: {}{}", how,
+                                 fmt::join(names.begin(), names.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
+                                 shown < names.size() ? fmt::format(" and {} more", names.size() - shown) : ""),
+                     style);
+  }
+  return out;
+}
+}  // namespace
+
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
@@ -166,6 +196,8 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
   if (!r.combinations.empty()) out += "\n" + resultants_text("combination", r.combinations, r.mass > 0, u, style);
   for (const auto& p : r.actions)
     for (const auto& note : p.notes) out += paragraph("-", p.name + ": " + note, style);
+  for (const auto& remark : r.remarks) out += paragraph("-", remark, style);
+  out += stands_text(r, style);
   if (r.has_mechanism) out += paragraph("!", r.mechanism, style);
   return out + warnings_text(r.warnings, style) + "\n";
 }
@@ -197,6 +229,14 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
     out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of,
                        number(o.imperfection->largest), spec.units.length, number(o.imperfection->root_mean_square),
                        spec.units.length);
+    if (i->modes.size() > 1) {
+      std::vector<std::string> parts;
+      for (std::size_t k = 0; k < i->modes.size(); ++k)
+        parts.push_back(fmt::format("mode {} {} {}", i->modes[k].first, number(o.imperfection->amplitudes[k], 4),
+                                    spec.units.length));
+      out += fmt::format("  made of {}{}\n", fmt::join(parts, ", "),
+                         i->each_mode ? "" : ": the mix as a whole is scaled to the amplitude");
+    }
   }
   return out;
 }
@@ -249,7 +289,7 @@ std::string path_head(const study::StudySpec& spec) {
 }
 
 std::string path_line(const analysis::Increment& i, const analysis::Increment* before) {
-  std::string line = fmt::format("  {:>4}  {:>12.6g}", i.number, i.load_factor);
+  std::string line = fmt::format("  {:>4}  {:>12}", i.number, analysis::place_text(i));
   for (const double w : i.watched) line += fmt::format("  {:>12.5g}", w);
   std::string state = i.negative_pivots == 0 ? "stable" : fmt::format("unstable ({})", i.negative_pivots);
   if (i.event == analysis::PathEvent::limit_point)

@@ -12,7 +12,8 @@ std::string number(double value, int digits) {
 }
 
 std::string percent(double share) {
-  if (!std::isfinite(share)) return "";
+  if (!std::isfinite(share)) return "not known";
+  if (share > 1) return "> 100 %";
   return share < 1e-5    ? "< 0.001 %"
          : share < 0.095 ? fmt::format("{:.1g} %", 100 * share)
                          : fmt::format("{:.0f} %", 100 * share);

@@ -76,10 +76,34 @@ void JointBuilder::joints() {
   for (const auto& f : spec_.fasteners) at(f.place, [&] { fasten(f); });
 }
 
+/// A node of its own at the point, whatever else is there; the one node of a group where the study names one; and one
+/// for all couplings that have their points in one place.
+int JointBuilder::point_of(const CouplingSpec& c) {
+  if (!c.point_at.empty()) {
+    const auto group = model_.groups.find(c.point_at);
+    if (group != model_.groups.end() && group->second.size() == 1) return group->second[0];
+    std::vector<std::string> names;
+    for (const auto& [name, nodes] : model_.groups)
+      if (nodes.size() == 1) names.push_back(name);
+    complain(c.place,
+             group == model_.groups.end()
+                 ? fmt::format("nothing is called '{}'", c.point_at)
+                 : fmt::format("'{}' has {} nodes, the point of a coupling is one", c.point_at, group->second.size()),
+             base::suggestion(c.point_at, names, "single nodes"));
+    return -1;
+  }
+  for (const auto& [place, node] : coupling_points_)
+    if ((place - c.point).norm() <= 1e-6 * model_.size()) return node;
+  model_.nodes.push_back(c.point);
+  coupling_points_.emplace_back(c.point, model_.node_count() - 1);
+  return model_.node_count() - 1;
+}
+
 void JointBuilder::couple(const CouplingSpec& c) {
   auto nodes = nodes_at(c.at, "this coupling");
   if (nodes.empty()) return;
-  const int point = model::node_at(model_, c.point, 1e-6 * model_.size());
+  const int point = point_of(c);
+  if (point < 0) return;
   model_.groups[c.name] = {point};
   nodes.erase(std::remove_if(nodes.begin(), nodes.end(),
                              [&](int n) {
@@ -112,6 +136,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
   spring.stiffness = s.stiffness;
   spring.axes = base::axes_from(s.along, s.up);
   const auto from = nodes_at(s.from, "this spring");
+  remark_on(s, from.size());
   if (!s.to) {
     for (const int n : from) {
       spring.first = n;
@@ -119,6 +144,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
     }
     return;
   }
+  spring.as_if_in_one_place = !s.axes_turn;
   const auto to = nodes_at(*s.to, "this spring");
   if (from.size() != to.size())
     return complain(
@@ -126,6 +152,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
         fmt::format("spring '{}' has {} nodes on one side and {} on the other", s.name, from.size(), to.size()),
         "give one node on each side, or as many");
   std::set<int> taken;
+  double apart = 0;
   for (const int n : from) {  // the closest of the other side that is still free
     const auto distance = [&](int m) {
       return (model_.nodes[static_cast<std::size_t>(n)] - model_.nodes[static_cast<std::size_t>(m)]).norm();
@@ -134,10 +161,24 @@ void JointBuilder::add_springs(const SpringSpec& s) {
     for (const int m : to)
       if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best) - 1e-9 * model_.size())) best = m;
     taken.insert(best);
+    apart = std::max(apart, distance(best));
     spring.first = n;
     spring.second = best;
     model_.springs.push_back(spring);
   }
+  if (apart > 0 && !s.axes_turn)
+    model_.remarks.push_back(
+        fmt::format("spring '{}' joins nodes {:.4g} {} apart: it acts as if they lay in one place, along "
+                    "axes that stay (axes_turn = true: as a link that turns with them)",
+                    s.name, apart, spec_.units.length));
+}
+
+void JointBuilder::remark_on(const SpringSpec& s, std::size_t count) {
+  if (count > 1)
+    model_.remarks.push_back(
+        fmt::format("spring '{}' stands at each of {} nodes: a finer mesh has more of them, and so a "
+                    "stiffer support (a bedding is given per length or area)",
+                    s.name, count));
 }
 
 void JointBuilder::fasten(const FastenerSpec& f) {

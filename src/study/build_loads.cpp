@@ -224,6 +224,13 @@ void LoadBuilder::add_lines_on_plates(model::Action& action, const LoadSpec& l, 
                   m.name, l.height_y, l.height_z, spec_.units.length, m.elements + 1));
 }
 
+/// Force that the loads add up to.
+Vec3 LoadBuilder::total_of(const model::Action& action) const {
+  Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(model_.node_count()));
+  elements::add_loads(model_, action, 1, elements::State::reference(model_), nodal);
+  return elements::resultant(model_.nodes, nodal, Vec3::Zero()).force;
+}
+
 void LoadBuilder::add_surfaces(model::Action& action, const LoadSpec& l) {
   const auto list = faces(l);
   const std::size_t first = action.surface_loads.size();
@@ -243,9 +250,7 @@ void LoadBuilder::add_surfaces(model::Action& action, const LoadSpec& l) {
   // the area is what a force of one per area along the force adds up to
   model::Action unit;
   for (const auto& [e, face] : list) unit.surface_loads.push_back({e, l.value.normalized(), l.projected, face});
-  Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(model_.node_count()));
-  elements::add_loads(model_, unit, 1, elements::State::reference(model_), nodal);
-  const double area = elements::resultant(model_.nodes, nodal, Vec3::Zero()).force.norm();
+  const double area = total_of(unit).norm();
   if (!(area > 0)) return;
   for (std::size_t k = first; k < action.surface_loads.size(); ++k) action.surface_loads[k].force_per_area /= area;
   action.notes.push_back(fmt::format("force of {:.6g} {} in total shared over {:.6g} {}^2 of '{}'", l.value.norm(),
@@ -295,12 +300,17 @@ void LoadBuilder::add_edges(model::Action& action, const LoadSpec& l) {
              "choose an edge, for instance \"skin.start\"");
     return;
   }
-  double length = 0;
   const auto x = [&](int n) { return model_.nodes[static_cast<std::size_t>(n)]; };
-  for (const auto& [a, b] : edges) length += (x(a) - x(b)).norm();
-  const double share = l.sharing == Sharing::total ? 1 / length : 1;
   const auto middles = model::edge_middles(model_);
-  Vec3 total = Vec3::Zero();
+  // the length that counts is the one the loads are integrated over: curved edges are longer than their chords
+  model::Action even;
+  for (const auto& [a, b] : edges) {
+    const auto middle = middles.find(std::minmax(a, b));
+    even.edge_loads.push_back({a, b, Vec3::UnitX(), middle == middles.end() ? -1 : middle->second});
+  }
+  const double length = total_of(even).x();
+  const double share = l.sharing == Sharing::total ? 1 / length : 1;
+  const std::size_t before = action.edge_loads.size();
   for (const auto& [a, b] : edges) {
     const auto middle = middles.find(std::minmax(a, b));
     model::EdgeLoad load{a, b, share * l.value, middle == middles.end() ? -1 : middle->second};
@@ -309,9 +319,11 @@ void LoadBuilder::add_edges(model::Action& action, const LoadSpec& l) {
       load.force_per_length = 0.5 * share * (first + last);
       load.change = share * (last - first);
     }
-    total += (x(a) - x(b)).norm() * load.force_per_length;
     action.edge_loads.push_back(load);
   }
+  model::Action own;
+  own.edge_loads.assign(action.edge_loads.begin() + static_cast<std::ptrdiff_t>(before), action.edge_loads.end());
+  const Vec3 total = total_of(own);
   action.notes.push_back(
       fmt::format("edge load on {}: over {:.6g} {}, {:.6g} {}/{} on average, ({:.6g}, {:.6g}, {:.6g}) "
                   "{} in total",

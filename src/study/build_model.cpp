@@ -3,6 +3,8 @@
 
 #include "archway/model/joints.hpp"
 #include "archway/model/mesh_check.hpp"
+#include "archway/model/touching.hpp"
+#include "archway/study/limits.hpp"
 #include "build_model_detail.hpp"
 
 namespace archway::study {
@@ -29,6 +31,9 @@ class Builder : public detail::LoadBuilder {
     beddings();
     supports();
     bonds();
+    stop_if_wrong();
+    if (spec_.join_edges)
+      for (auto& text : model::join_touching_panels(model_)) model_.remarks.push_back(std::move(text));
     loads();
     anchor();
     combinations();
@@ -88,6 +93,7 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
 }
 
 model::Model build_model(const StudySpec& spec) {
+  if (auto list = size_complaints(spec); !list.empty()) throw InputError(std::move(list));
   return Builder(spec).build();
 }
 

@@ -126,9 +126,14 @@ class JointBuilder : public StructureBuilder {
   /// A member modelled with plates is joined by its ends like one modelled as a line: stiff end sections.
   void plate_ends(const MemberSpec& m);
   void couple(const CouplingSpec& c);
+  int point_of(const CouplingSpec& c);
+  void remark_on(const SpringSpec& s, std::size_t count);
   void add_springs(const SpringSpec& s);
   void fasten(const FastenerSpec& f);
   void bonds();
+
+ private:
+  std::vector<std::pair<Vec3, int>> coupling_points_;
 };
 
 /// Supports in global and in own axes, and beddings.
@@ -178,6 +183,7 @@ class LoadBuilder : public SupportBuilder {
   void add_lines(model::Action& action, const LoadSpec& l);
   void add_lines_on_plates(model::Action& action, const LoadSpec& l, const MemberSpec& m);
   void add_surfaces(model::Action& action, const LoadSpec& l);
+  Vec3 total_of(const model::Action& action) const;
   void add_pressures(model::Action& action, const LoadSpec& l);
   void add_forces(model::Action& action, const LoadSpec& l);
   void add_edges(model::Action& action, const LoadSpec& l);

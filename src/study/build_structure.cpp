@@ -56,6 +56,12 @@ void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name
     profile.shear_area_yz *= kStiffShear;
     profile.warping_shear *= kStiffShear;
   }
+  if (p.shape == "given" && name == p.name && profile.shear_area_y == 5. / 6 * profile.area &&
+      profile.shear_area_z == 5. / 6 * profile.area && p.shear_flexible)
+    model_.remarks.push_back(
+        fmt::format("profile '{}' gives no shear areas: five sixths of its area are taken, as for a "
+                    "rectangle (shear_flexible = false: no shear deformation)",
+                    p.name));
   model_.profiles.push_back(std::move(profile));
 }
 
@@ -224,6 +230,15 @@ void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spaci
   part.offset_z = p.offset;
   if (p.surface != Surface::extrusion && !(part.thickness > 0))
     complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
+  if (p.surface == Surface::cylinder)
+    if (const Vec3 axis = p.axis_to - p.axis_from; axis.norm() > 0)
+      if (const double off = axis.normalized().dot(p.start - p.axis_from); std::abs(off) > 1e-6 * axis.norm())
+        return complain(
+            p.place,
+            fmt::format("panel '{}' begins at 'start', which lies {:.6g} {} along the axis from 'axis_from': it "
+                        "would reach as far beyond 'axis_to'",
+                        p.name, off, spec_.units.length),
+            "give 'start' at the height of 'axis_from', where the cylinder is to begin");
   const double angle = p.angle_degrees * M_PI / 180;
   const std::size_t first = model_.shell_elements.size();
   at(p.place, [&] {
@@ -259,6 +274,12 @@ void StructureBuilder::add_solid(const SolidSpec& s) {
     return complain(
         s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
         "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
+  if (!block)
+    if (const double off = axis.normalized().dot(arm); std::abs(off) > 1e-6 * axis.norm())
+      return complain(s.place,
+                      fmt::format("tube '{}' begins at 'start', which lies {:.6g} {} along the axis from 'axis_from'",
+                                  s.name, off, spec_.units.length),
+                      "give 'start' at the height of 'axis_from', where the tube is to begin");
   at(s.place, [&] {
     const std::array<std::vector<double>, 3> lines = {lines_between(s.finer, s.divisions[0], "start", "end"),
                                                       lines_between(s.finer, s.divisions[1], "left", "right"),

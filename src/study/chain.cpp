@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <map>
+#include <optional>
 #include <set>
 
 #include <fmt/format.h>
@@ -62,12 +63,35 @@ bool StudyResult::complete() const {
 }
 
 namespace {
+/// Actions with prescribed movements that take part in an analysis: only these hold the freedoms they move.
+std::set<int> movers(const model::Model& model, const model::Combination& held, const model::Combination& growing) {
+  std::set<int> list;
+  for (const auto* combination : {&held, &growing})
+    for (const auto& [action, factor] : combination->terms)
+      if (!model.actions[static_cast<std::size_t>(action)].movements.empty()) list.insert(action);
+  return list;
+}
+
+std::unique_ptr<analysis::System> system_for(const model::Model& model, const std::set<int>& moving) {
+  model::Model own = model;
+  for (std::size_t a = 0; a < own.actions.size(); ++a)
+    if (moving.count(static_cast<int>(a)) == 0) own.actions[a].movements.clear();
+  return std::make_unique<analysis::System>(own);
+}
+
 /// A structure ready for solving: the study's own, or a variant of it.
 struct Stage {
   StudySpec spec;
   std::shared_ptr<const model::Model> model;
   std::vector<int> watch_nodes;
-  std::unique_ptr<analysis::System> system;
+  std::map<std::set<int>, std::unique_ptr<analysis::System>> systems;  ///< by the actions that move something
+
+  const analysis::System& system(const model::Combination& held, const model::Combination& growing) {
+    const auto moving = movers(*model, held, growing);
+    auto& own = systems[moving];
+    if (!own) own = system_for(*model, moving);
+    return *own;
+  }
 };
 
 Stage stage_of(const StudySpec& study, const Variant& variant) {
@@ -83,8 +107,47 @@ Stage stage_of(const StudySpec& study, const Variant& variant) {
     throw base::InputError(
         study.file, check.mechanism,
         "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
-  stage.system = std::make_unique<analysis::System>(*stage.model);
   return stage;
+}
+
+/// A path without stop rules ends after a clear peak: so far down, or so many increments beyond it.
+constexpr double kClearDrop = 0.85;
+constexpr int kClearIncrements = 15;
+
+constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
+
+/// Whether two meshes of one structure are held at the same places and carry the same loads: selections by nearness may
+/// catch other nodes on another mesh.
+bool same_problem(const model::Model& a, const model::Model& b) {
+  const double size = a.size();
+  const auto boxes = [](const model::Model& m) {
+    std::map<std::pair<std::string, int>, std::pair<Vec3, Vec3>> list;
+    for (const auto& s : m.supports) {
+      const Vec3& x = m.nodes[static_cast<std::size_t>(s.node)];
+      const auto [entry, fresh] = list.try_emplace({s.name, s.freedom}, x, x);
+      if (!fresh) entry->second = {entry->second.first.cwiseMin(x), entry->second.second.cwiseMax(x)};
+    }
+    return list;
+  };
+  const auto first = boxes(a), second = boxes(b);
+  if (first.size() != second.size() || a.actions.size() != b.actions.size()) return false;
+  for (auto i = first.begin(), k = second.begin(); i != first.end(); ++i, ++k)
+    if (i->first != k->first || (i->second.first - k->second.first).norm() > 1e-6 * size ||
+        (i->second.second - k->second.second).norm() > 1e-6 * size)
+      return false;
+  const auto totals = [&](const model::Model& m, const model::Action& action) {
+    Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(m.node_count()));
+    elements::add_loads(m, action, 1, elements::State::reference(m), nodal);
+    return elements::resultant(m.nodes, nodal, a.nodes[0]);
+  };
+  for (std::size_t p = 0; p < a.actions.size(); ++p) {
+    const auto own = totals(a, a.actions[p]), other = totals(b, b.actions[p]);
+    const double force = std::max(own.force.norm(), own.moment.norm() / size);
+    // loads on curved surfaces change a little with the mesh
+    if ((own.force - other.force).norm() > 0.02 * force || (own.moment - other.moment).norm() > 0.02 * force * size)
+      return false;
+  }
+  return true;
 }
 
 /// Runs the analyses one after the other.
@@ -105,7 +168,6 @@ class Chain {
           result_.spec.file, result_.check.mechanism,
           "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
     if (watcher_.checked) watcher_.checked(result_.check);
-    base.system = std::make_unique<analysis::System>(*result_.model);
     stages_.emplace(Variant{}, std::move(base));
     for (const auto& spec : result_.spec.analyses) {
       if (watcher_.wants_stop && watcher_.wants_stop()) result_.stopped = true;
@@ -161,8 +223,9 @@ class Chain {
   void resolve_totals(AnalysisOutcome& outcome) const {
     const auto& model = *stage_->model;
     const auto state = elements::State::reference(model);
+    const auto& system = stage_->system(outcome.held, outcome.growing);
     const auto total = [&](const model::Combination& combination) {
-      return stage_->system->resultant(stage_->system->factors(combination), state);
+      return system.resultant(system.factors(combination), state);
     };
     outcome.held_total = total(outcome.held);
     outcome.growing_total = total(outcome.growing);
@@ -212,8 +275,14 @@ class Chain {
       }
       terms.push_back({&source->buckling->modes[static_cast<std::size_t>(mode - 1)].shape, factor});
     }
-    outcome.imperfection =
-        std::make_shared<imperfection::Imperfection>(imperfection::from_shapes(*stage_->model, terms, amplitude(spec)));
+    if (spec.each_mode) {
+      for (auto& term : terms) term.factor *= amplitude(spec);
+      outcome.imperfection =
+          std::make_shared<imperfection::Imperfection>(imperfection::from_amplitudes(*stage_->model, terms));
+    } else {
+      outcome.imperfection = std::make_shared<imperfection::Imperfection>(
+          imperfection::from_shapes(*stage_->model, terms, amplitude(spec)));
+    }
     outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*stage_->model, *outcome.imperfection));
     return true;
   }
@@ -228,24 +297,28 @@ class Chain {
     return 0;
   }
 
+  const analysis::System& system_of(const AnalysisOutcome& outcome) const {
+    return stage_->system(outcome.held, outcome.growing);
+  }
+
   void solve(AnalysisOutcome& outcome) const {
     switch (outcome.spec.kind) {
       case AnalysisKind::la:
-        outcome.linear =
-            std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(*stage_->system, outcome.growing));
+        outcome.linear = std::make_shared<analysis::LinearStaticResult>(
+            analysis::linear_static(system_of(outcome), outcome.growing));
         if (outcome.linear->usable())
-          outcome.stresses =
-              std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(*stage_->system, *outcome.linear));
+          outcome.stresses = std::make_shared<analysis::RecoveredStress>(
+              analysis::recover_stresses(system_of(outcome), *outcome.linear));
         return;
       case AnalysisKind::lba:
         return solve_buckling(outcome);
       case AnalysisKind::gna:
       case AnalysisKind::gnia: {
         const auto options = path_options(outcome);
-        const analysis::System moved(*outcome.geometry);
+        const auto moved = system_for(*outcome.geometry, movers(*stage_->model, outcome.held, outcome.growing));
         analysis::PathWatcher watch;
         if (watcher_.path) watch = [&](const analysis::PathProgress& p) { return watcher_.path(outcome, options, p); };
-        outcome.path = std::make_shared<analysis::PathResult>(analysis::follow_path(moved, options, watch));
+        outcome.path = std::make_shared<analysis::PathResult>(analysis::follow_path(*moved, options, watch));
         return;
       }
     }
@@ -262,24 +335,26 @@ class Chain {
     options.residual_tolerance = spec.tolerance;
     options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
     if (outcome.in_place) {
-      const analysis::System system(*outcome.geometry);
+      const auto own = system_for(*outcome.geometry, movers(*stage_->model, outcome.held, outcome.growing));
+      const analysis::System& system = *own;
       outcome.buckling = std::make_shared<analysis::BucklingResult>(
           analysis::buckling_about(system, *outcome.in_place, options, watcher_.buckling));
       outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
       if (const auto text = where_bases_differ(outcome); !text.empty()) outcome.warnings.push_back(text);
     } else {
       outcome.buckling = std::make_shared<analysis::BucklingResult>(
-          analysis::linear_buckling(*stage_->system, options, watcher_.buckling));
+          analysis::linear_buckling(system_of(outcome), options, watcher_.buckling));
     }
     const auto& result = *outcome.buckling;
     if (!result.modes.empty() && !outcome.in_place) {
-      outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(*stage_->system, options, result));
-      outcome.readings = analysis::read_modes(*stage_->system, options, result);
+      outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(system_of(outcome), options, result));
+      outcome.readings = analysis::read_modes(system_of(outcome), options, result);
       outcome.lengths = analysis::effective_lengths(*stage_->model, *outcome.base, result, outcome.readings);
     }
     for (const auto& required : spec.required)
       outcome.verdicts.push_back(verdict_on(required, *stage_->model, result, outcome.readings));
     if (result.modes.empty() || outcome.in_place) return;
+    judge_mesh(outcome, options);
     if (spec.sensitivities) find_sensitivities(outcome, options);
     if (spec.second_mesh > 0) repeat_finer(outcome, options);
   }
@@ -311,25 +386,67 @@ class Chain {
         parts.push_back(static_cast<int>(p));
     std::set<std::string> springs;
     for (const auto& spring : model.springs) springs.insert(spring.name);
-    outcome.sensitivities =
-        analysis::sensitivities(*stage_->system, options, *outcome.buckling, parts, {springs.begin(), springs.end()});
+    outcome.sensitivities = analysis::sensitivities(system_of(outcome), options, *outcome.buckling, parts,
+                                                    {springs.begin(), springs.end()});
+  }
+
+  /// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
+  std::optional<Stage> coarser_stage(const AnalysisOutcome& outcome) const {
+    Variant half = outcome.spec.variant;
+    half.refine *= 0.5;
+    if (!result_.spec.vary) return {};
+    try {
+      Stage stage = stage_of(result_.spec, half);
+      const auto& system = stage.system(outcome.held, outcome.growing);
+      if (system.free_count() < 6 || !same_problem(*stage_->model, *stage.model)) return {};
+      if (system.free_count() > 0.9 * system_of(outcome).free_count()) return {};
+      return stage;
+    } catch (const base::InputError&) {
+      return {};  // the coarser mesh has no nodes where the study wants some
+    }
+  }
+
+  /// Two sources for the error of a factor: the stresses of the mode (in the reading already), and what half the
+  /// elements change, which also knows the error of the preload and of curved surfaces. The larger one is told.
+  void judge_mesh(AnalysisOutcome& outcome, analysis::BucklingOptions options) const {
+    // measured on all verification cases: times these, either estimate is seldom below the true error
+    constexpr double from_stresses = 1.3, from_stresses_alone = 3, from_coarser = 1.3;
+    auto stage = coarser_stage(outcome);
+    std::vector<ModeMatch> matches;
+    if (stage) {
+      options.negative = analysis::Negative::leave_out;
+      options.mode_count += 2;
+      const auto coarse =
+          analysis::linear_buckling(stage->system(outcome.held, outcome.growing), options, watcher_.buckling);
+      if (coarse.usable()) matches = match_modes(*stage_->model, outcome.buckling->modes, *stage->model, coarse.modes);
+    }
+    for (std::size_t m = 0; m < outcome.readings.size(); ++m) {
+      auto& reading = outcome.readings[m];
+      const bool found = m < matches.size() && matches[m].other >= 0 && matches[m].likeness > kSureMatch;
+      reading.mesh_error *= found ? from_stresses : from_stresses_alone;
+      if (!found) continue;
+      const double change = std::abs(matches[m].other_load_factor / matches[m].load_factor - 1);
+      const int order = std::min(4, analysis::error_order(*stage_->model, reading.leading_part));
+      reading.mesh_error = std::max(reading.mesh_error, from_coarser * change / (std::pow(2.0, order) - 1));
+    }
   }
 
   /// The same analysis with more elements.
   void repeat_finer(AnalysisOutcome& outcome, analysis::BucklingOptions options) const {
     Variant finer = outcome.spec.variant;
     finer.refine *= outcome.spec.second_mesh;
-    const Stage stage = stage_of(result_.spec, finer);
-    if (stage.system->free_count() == stage_->system->free_count()) {
+    Stage stage = stage_of(result_.spec, finer);
+    const auto& system = stage.system(outcome.held, outcome.growing);
+    if (system.free_count() == system_of(outcome).free_count()) {
       outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
       return;
     }
     options.negative = analysis::Negative::leave_out;
     options.mode_count += 2;  // modes that change places near the end of the list
-    const auto fine = analysis::linear_buckling(*stage.system, options, watcher_.buckling);
+    const auto fine = analysis::linear_buckling(system, options, watcher_.buckling);
     auto second = std::make_shared<SecondMesh>();
     second->refine = outcome.spec.second_mesh;
-    second->freedoms = stage.system->free_count();
+    second->freedoms = system.free_count();
     second->modes = match_modes(*stage_->model, outcome.buckling->modes, *stage.model, fine.modes);
     second->extrapolated = extrapolated(*stage_->model, outcome.readings, *second);
     outcome.second_mesh = std::move(second);
@@ -354,6 +471,8 @@ class Chain {
     options.stop_load_factor = spec.stop.load_factor;
     options.stop_drop = spec.stop.drop;
     options.stop_increments = spec.stop.increments;
+    options.stop_at_loss = spec.stop.at_loss;
+    if (!spec.stop.given) options.stop_drop = kClearDrop, options.stop_after_peak = kClearIncrements;
     return options;
   }
 
@@ -368,48 +487,85 @@ class Chain {
                : analysis::kUnset;
   }
 
+  ComparisonRow row_of(const AnalysisOutcome& outcome) const {
+    ComparisonRow row;
+    row.analysis = outcome.spec.name;
+    row.kind = to_text(outcome.spec.kind);
+    row.held_force = outcome.held_total.force.norm();
+    row.growing_force = outcome.growing_total.force.norm();
+    return row;
+  }
+
+  /// Adds what follows from the load factor.
+  void add(const AnalysisOutcome& outcome, ComparisonRow row) {
+    row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
+    if (!std::isfinite(row.ratio))
+      row.ratio = row.load_factor / (outcome.buckling ? row.load_factor : critical_factor(outcome.spec));
+    if (const auto other = to_text(outcome.spec.variant); !other.empty())
+      row.note = other + (row.note.empty() ? "" : "; ") + row.note;
+    result_.comparison.push_back(std::move(row));
+  }
+
   void compare() {
     for (const auto& outcome : result_.outcomes) {
-      ComparisonRow row;
-      row.analysis = outcome.spec.name;
-      row.kind = to_text(outcome.spec.kind);
-      row.held_force = outcome.held_total.force.norm();
-      row.growing_force = outcome.growing_total.force.norm();
+      if (!outcome.buckling && !outcome.path) continue;
+      if (outcome.path) add_losses(outcome, *outcome.path);
+      ComparisonRow row = row_of(outcome);
       if (outcome.buckling)
         fill(row, *outcome.buckling);
-      else if (outcome.path)
-        fill(row, *outcome.path);
       else
-        continue;
-      row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
-      const double critical = outcome.buckling ? row.load_factor : critical_factor(outcome.spec);
-      row.ratio = row.load_factor / critical;
-      if (const auto other = to_text(outcome.spec.variant); !other.empty())
-        row.note = other + (row.note.empty() ? "" : "; ") + row.note;
-      result_.comparison.push_back(std::move(row));
+        fill(row, *outcome.path);
+      add(outcome, std::move(row));
+      if (outcome.buckling) add_verdicts(outcome);
       for (const auto& h : result_.hand_checks)
         if (h.spec.of == outcome.spec.name) add_hand_check(outcome, h);
     }
   }
 
+  /// First yield, and the first loss of stability where it comes before the peak.
+  void add_losses(const AnalysisOutcome& outcome, const analysis::PathResult& r) {
+    if (r.first_yield.part >= 0) {
+      ComparisonRow row = row_of(outcome);
+      row.meaning = "first yield (elastic stress)";
+      row.load_factor = r.first_yield.load_factor;
+      row.note = fmt::format("in '{}'", outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name);
+      add(outcome, std::move(row));
+    }
+    if (r.first_loss < 0 || (r.peak_is_limit_point && r.first_loss == r.peak)) return;
+    const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+    ComparisonRow row = row_of(outcome);
+    row.meaning = fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
+    row.load_factor = loss.load_factor;
+    row.movement = loss.largest_movement;
+    add(outcome, std::move(row));
+  }
+
+  void add_verdicts(const AnalysisOutcome& outcome) {
+    for (const auto& v : outcome.verdicts) {
+      ComparisonRow row = row_of(outcome);
+      row.meaning = fmt::format("required for {}", v.group);
+      row.load_factor = v.required;
+      row.note = v.met ? "passed" : v.shown ? fmt::format("FAILED: {:.6g}", v.load_factor) : "FAILED: not shown";
+      add(outcome, std::move(row));
+    }
+  }
+
   void add_hand_check(const AnalysisOutcome& outcome, const HandCheck& h) {
-    ComparisonRow row;
-    row.analysis = outcome.spec.name;
+    ComparisonRow row = row_of(outcome);
     row.kind = "theory";
     row.meaning = fmt::format("{}, mode {}", h.spec.formula, h.spec.mode);
     row.load_factor = h.load_factor;
-    row.held_force = outcome.held_total.force.norm();
-    row.growing_force = outcome.growing_total.force.norm();
-    row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
     row.ratio = 1 / (1 + h.deviation);
-    row.note = fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
-    result_.comparison.push_back(std::move(row));
+    row.note = h.note.empty() ? fmt::format("LBA is {:+.2f} %", 100 * h.deviation) : "not comparable";
+    add(outcome, std::move(row));
   }
 
   static void fill(ComparisonRow& row, const analysis::BucklingResult& r) {
     row.meaning = "critical, mode 1";
     if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
-    if (r.no_compression)
+    if (r.no_forces)
+      row.note = "nothing to buckle";
+    else if (r.no_compression)
       row.note = "no positive factor";
     else if (r.empty_window)
       row.note = "none in the window";
@@ -420,21 +576,20 @@ class Chain {
   }
 
   static void fill(ComparisonRow& row, const analysis::PathResult& r) {
-    row.meaning = r.peak_is_limit_point ? "peak (limit point)" : "largest reached";
+    const bool past = r.peak_is_unstable();
+    row.meaning = r.peak_is_limit_point ? past ? "peak of the unstable path" : "peak (limit point)"
+                  : past                ? "largest reached, unstable"
+                                        : "largest reached";
     row.load_factor = r.peak_load_factor;
     if (r.peak >= 0) row.movement = r.increments[static_cast<std::size_t>(r.peak)].largest_movement;
-    for (const auto& increment : r.increments)
-      if (increment.event == analysis::PathEvent::bifurcation) {
-        row.note = fmt::format("bifurcation passed at {:.6g}", increment.load_factor);
-        break;
-      }
+    if (past) row.note = "the structure has left this path before";
     if (!r.usable()) row.note = analysis::to_text(r.ending);
   }
 
   const ChainWatcher& watcher_;
   StudyResult result_;
   std::map<Variant, Stage> stages_;
-  const Stage* stage_ = nullptr;  ///< of the analysis at hand
+  Stage* stage_ = nullptr;  ///< of the analysis at hand
 };
 }  // namespace
 

@@ -5,7 +5,9 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
+#include "archway/elements/beam.hpp"
 #include "archway/model/mesh_check.hpp"
+#include "archway/model/touching.hpp"
 #include "archway/study/advice.hpp"
 
 namespace archway::study {
@@ -13,6 +15,18 @@ namespace archway::study {
 namespace {
 constexpr double kLeastElements = 4;  // along an expected half wave
 constexpr int kThorough = 200000;     // freedoms up to which the check may factorise
+/// Where the local z axis of a member points at its first element.
+std::string stands(const model::Model& model, int part) {
+  for (const auto& e : model.line_elements) {
+    if (e.part != part) continue;
+    const base::Vec3 z = elements::middle_axes(model, e).col(2);
+    for (Eigen::Index k = 0; k < 3; ++k)
+      if (std::abs(z[k]) > 0.99999) return fmt::format("z to {}{}", z[k] > 0 ? '+' : '-', "xyz"[k]);
+    const auto clean = [](double v) { return std::abs(v) < 5e-4 ? 0.0 : v; };
+    return fmt::format("z along ({:.3g}, {:.3g}, {:.3g})", clean(z.x()), clean(z.y()), clean(z.z()));
+  }
+  return "";
+}
 PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   const auto& part = model.parts[static_cast<std::size_t>(index)];
   PartRow row;
@@ -22,6 +36,7 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   row.material = model.materials[static_cast<std::size_t>(part.material)].name;
   if (part.profile >= 0) row.size = model.profiles[static_cast<std::size_t>(part.profile)].name;
   if (part.kind == model::PartKind::panel) row.size = fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);
+  if (part.kind == model::PartKind::member) row.stands = stands(model, index);
   model.each_element([&](const int*, const int*, int own) { row.elements += own == index; });
   const auto mass = elements::mass_of(model, index);
   row.measure = mass.measure;
@@ -29,6 +44,41 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   row.centre = mass.centre;
   return row;
 }
+/// Parts that meet without being joined, or lie in one place.
+std::vector<std::string> loose_parts(const StudySpec& spec, const model::Model& model) {
+  std::vector<std::string> list;
+  const auto text = [&](const base::Vec3& v) { return fmt::format("({:.5g}, {:.5g}, {:.5g})", v.x(), v.y(), v.z()); };
+  for (const auto& e : model::untied_encounters(model)) {
+    const auto& first = model.parts[static_cast<std::size_t>(e.first)].name;
+    const auto& second = model.parts[static_cast<std::size_t>(e.second)].name;
+    const bool one_place = (e.high - e.low).norm() < 1e-6 * model.size();
+    const std::string where =
+        one_place ? "at " + text(e.low) : fmt::format("between {} and {}", text(e.low), text(e.high));
+    if (e.kind == model::Encounter::Kind::same_place)
+      list.push_back(
+          fmt::format("'{}' and '{}' lie in one place: {} elements {} {} have the same nodes. Remove one of "
+                      "them, unless both are meant to carry",
+                      first, second, e.count, where, spec.units.length));
+    else if (e.kind == model::Encounter::Kind::cross)
+      list.push_back(
+          fmt::format("'{}' and '{}' pass through each other without being joined, {} {}. Where they are one, "
+                      "let both have a node there (divisions, through), or use a coupling or a spring",
+                      first, second, where, spec.units.length));
+    else
+      list.push_back(
+          fmt::format("'{}' touches '{}' without being joined to it: {} node{} {} {}. Give both nodes in the same "
+                      "places (divisions), or use a bond or a coupling",
+                      first, second, e.count, e.count == 1 ? "" : "s", where, spec.units.length));
+  }
+  constexpr std::size_t most = 12;
+  if (list.size() > most) {
+    const auto more = list.size() - most;
+    list.resize(most);
+    list.push_back(fmt::format("and {} more pairs of parts that meet without being joined", more));
+  }
+  return list;
+}
+
 /// One sentence about all parts whose mesh is too coarse for the buckles to be expected.
 std::string coarse_parts(const CheckReport& report, const std::string& unit) {
   std::vector<std::string> list;
@@ -107,6 +157,8 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   }
   if (const std::string coarse = coarse_parts(report, spec.units.length); !coarse.empty())
     report.warnings.push_back(coarse);
+  report.remarks = model.remarks;
+  for (const auto& text : loose_parts(spec, model)) report.warnings.push_back(text);
   for (const auto& warning : model::check_mesh(model).warnings) report.warnings.push_back(base::to_text(warning));
   for (auto& warning : advice_on_model(spec, model)) report.warnings.push_back(std::move(warning));
   return report;

@@ -1,9 +1,11 @@
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <set>
 
 #include <fmt/format.h>
 
-#include "archway/study/spec.hpp"
+#include "archway/study/limits.hpp"
 
 namespace archway::study {
 
@@ -59,7 +61,9 @@ class Copier {
 
   void refine() {
     if (spec_.refine == 1) return;
-    const auto more = [&](int& count) { count = static_cast<int>(std::ceil(count * spec_.refine - 1e-9)); };
+    const auto more = [&](int& count) {
+      count = static_cast<int>(std::min(1e9, std::ceil(count * spec_.refine - 1e-9)));
+    };
     for (auto& m : spec_.members) more(m.elements), more(m.plates);
     for (auto& p : spec_.panels) more(p.divisions[0]), more(p.divisions[1]);
     for (auto& s : spec_.solids)
@@ -67,20 +71,26 @@ class Copier {
   }
 
   /// NAME-2 or the next number that is still free.
-  std::string next_name(const std::string& name) const {
-    for (int k = 2;; ++k) {
-      const std::string wanted = fmt::format("{}-{}", name, k);
-      const auto taken = [&](const auto& list) {
-        return std::any_of(list.begin(), list.end(), [&](const auto& part) { return part.name == wanted; });
+  std::string next_name(const std::string& name) {
+    if (names_.empty()) {
+      const auto note = [&](const auto& list) {
+        for (const auto& part : list) names_.insert(part.name);
       };
-      if (!taken(spec_.members) && !taken(spec_.bars) && !taken(spec_.panels) && !taken(spec_.solids)) return wanted;
+      note(spec_.members), note(spec_.bars), note(spec_.panels), note(spec_.solids);
     }
+    int& k = next_.try_emplace(name, 2).first->second;
+    while (names_.count(fmt::format("{}-{}", name, k)) > 0) ++k;
+    return *names_.insert(fmt::format("{}-{}", name, k)).first;
   }
 
   template <class Spec>
   bool in(std::vector<Spec>& list, const std::string& name, const CopySpec& c) {
     for (std::size_t i = 0; i < list.size(); ++i) {
       if (list[i].name != name) continue;
+      if (made_ += c.count; made_ > kMostParts) {
+        complain(c, fmt::format("these copies make more than {} parts", kMostParts), "make fewer copies");
+        return true;
+      }
       for (int k = 1; k <= c.count; ++k) {
         Spec copy = list[i];
         copy.name = next_name(name);
@@ -154,6 +164,9 @@ class Copier {
   }
 
   StudySpec& spec_;
+  long made_ = 0;
+  std::set<std::string> names_;
+  std::map<std::string, int> next_;
   std::vector<base::Complaint> complaints_;
 };
 }  // namespace

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/verdicts.hpp"
+
 namespace archway::study {
 
 namespace {
@@ -96,6 +98,34 @@ std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec) {
   return list;
 }
 
+namespace {
+/// Whether a mode can be what a formula is about, by its kind; what is not known counts as possible.
+bool suits(const std::string& formula, const AnalysisOutcome& outcome, std::size_t mode) {
+  if (mode >= outcome.readings.size()) return true;
+  const ModeKind kind = mode_kind(*outcome.model, outcome.readings[mode]);
+  if (kind == ModeKind::plain || kind == ModeKind::overall) return true;
+  const auto is = [&](std::initializer_list<ModeKind> kinds) {
+    return std::find(kinds.begin(), kinds.end(), kind) != kinds.end();
+  };
+  if (formula.find("column") != std::string::npos && formula != "torsional-column")
+    return is({ModeKind::flexural, ModeKind::sway, ModeKind::local});
+  if (formula == "portal") return is({ModeKind::flexural, ModeKind::sway, ModeKind::local});
+  if (formula == "torsional-column")
+    return is({ModeKind::torsional, ModeKind::flexural_torsional, ModeKind::lateral_torsional, ModeKind::flexural});
+  if (formula == "lateral-beam") return is({ModeKind::lateral_torsional, ModeKind::flexural_torsional});
+  if (formula.find("plate") != std::string::npos) return is({ModeKind::local, ModeKind::distortional});
+  return true;
+}
+
+/// The first mode of the kind a formula is about, from 1; the one that was asked for where the study says so.
+int mode_for(const HandCheckSpec& check, const AnalysisOutcome& outcome) {
+  if (check.mode_given) return check.mode;
+  for (std::size_t m = 0; m < outcome.buckling->modes.size(); ++m)
+    if (suits(check.formula, outcome, m)) return static_cast<int>(m) + 1;
+  return check.mode;
+}
+}  // namespace
+
 std::vector<HandCheck> hand_checks(const StudyResult& result) {
   std::vector<HandCheck> list;
   for (const auto& check : result.spec.hand_checks) {
@@ -104,6 +134,8 @@ std::vector<HandCheck> hand_checks(const StudyResult& result) {
       continue;
     HandCheck h;
     h.spec = check;
+    h.spec.mode = mode_for(check, *outcome);
+    const auto mode = static_cast<std::size_t>(h.spec.mode - 1);
     const auto& formula = theory::formula_named(check.formula);
     h.title = formula.title;
     h.assumes = formula.assumes;
@@ -115,7 +147,19 @@ std::vector<HandCheck> hand_checks(const StudyResult& result) {
                        : is_factor             ? 1.0
                                                : outcome->growing_total.force.norm();
     h.load_factor = value.value / one;
-    h.deviation = outcome->buckling->modes[static_cast<std::size_t>(check.mode - 1)].load_factor / h.load_factor - 1;
+    h.deviation = outcome->buckling->modes[mode].load_factor / h.load_factor - 1;
+    constexpr double nonsense = 5;  // times: not the same thing, whatever it is
+    if (!suits(check.formula, *outcome, mode))
+      h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
+                           mode_in_words(*outcome->model, outcome->readings[mode]));
+    else if (!(one > 0))
+      h.note = "the growing loads balance each other: say with at_factor_one what the formula's load is at factor 1";
+    else if (h.deviation > nonsense || h.deviation < 1 / (1 + nonsense) - 1)
+      h.note = fmt::format(
+          "the mode comes at {:.3g} times the formula: they are not about the same thing, or the inputs "
+          "are not those of the model",
+          1 + h.deviation);
+    if (!h.note.empty()) h.deviation = analysis::kUnset;
     list.push_back(std::move(h));
   }
   return list;

@@ -1,3 +1,4 @@
+#include <cctype>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -28,6 +29,7 @@ class ReferenceCheck {
       name(analysis.name, "analysis", analysis.place, before_);
     }
     for (const auto& imperfection : spec_.imperfections) one(imperfection);
+    for (const auto& analysis : spec_.analyses) file_names(analysis);
     return std::move(list_);
   }
 
@@ -44,6 +46,38 @@ class ReferenceCheck {
       complain(place, fmt::format("'{}' cannot be the name of {} {}", word, *what == 'a' ? "an" : "a", what),
                "use letters, digits, - and _");
     known.push_back(word);
+  }
+  /// Names of analyses begin the names of files: what follows them must not look like another's, also where file names
+  /// know no capitals.
+  void file_names(const AnalysisSpec& a) {
+    constexpr std::size_t longest = 80;
+    if (a.name.size() > longest)
+      complain(a.place,
+               fmt::format("the name of analysis '{}...' has {} characters", a.name.substr(0, 20), a.name.size()),
+               fmt::format("files are named by it: use {} at most", longest));
+    const auto lower = [](std::string word) {
+      for (char& c : word) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+      return word;
+    };
+    static const std::vector<std::string> ends = {
+        "mode",     "modes", "negative", "imperfection", "path",  "movement",   "stress", "stresses",
+        "moment",   "shear", "axial",    "member",       "bar",   "joint",      "shell",  "solid",
+        "averaged", "peak",  "end",      "state",        "sheet", "temperature"};
+    const std::string name = lower(a.name);
+    for (const auto& other : spec_.analyses) {
+      if (&other == &a) continue;
+      const std::string start = lower(other.name);
+      if (name == start && a.name != other.name && other.name < a.name)
+        complain(a.place, fmt::format("analyses '{}' and '{}' differ in capitals only", other.name, a.name),
+                 "files are named by them: use names that differ more");
+      if (name.rfind(start + "-", 0) != 0) continue;
+      const std::string rest = name.substr(start.size() + 1), word = rest.substr(0, rest.find_first_of("-0123456789"));
+      if (word.empty() || std::find(ends.begin(), ends.end(), word) != ends.end())
+        complain(
+            a.place,
+            fmt::format("files of analysis '{}' would have the names of files of analysis '{}'", a.name, other.name),
+            "choose a name that does not begin with the other's");
+    }
   }
   static bool differ(const AnalysisSpec& a, const AnalysisSpec& b) {
     return a.variant < b.variant || b.variant < a.variant;

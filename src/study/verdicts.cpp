@@ -64,6 +64,12 @@ std::string homes_of(const model::Model& model, const analysis::ModeReading& rea
   return text;
 }
 
+int members_of(const model::Model& model) {
+  int count = 0;
+  for (const auto& p : model.parts) count += p.kind == model::PartKind::member ? 1 : 0;
+  return count;
+}
+
 std::string counted(int number, const char* one, const char* more) {
   return fmt::format("{} {}", number, number == 1 ? one : more);
 }
@@ -73,45 +79,83 @@ std::string lines_in_words(const analysis::PartWaves& waves) {
   for (std::size_t k = 0; k < waves.lines.size(); ++k) {
     const auto& line = waves.lines[k];
     const bool around_first = waves.lines[0].closed;
+    const char* where = waves.lines.size() == 1 ? "" : k == 0 || around_first ? " along" : " across";
     text += k == 0 ? "" : ", ";
     if (line.closed)
       text += counted(line.half_waves / 2, "wave around", "waves around");
+    else if (line.tilts)
+      text += fmt::format("tilting{}", where);
     else
-      text += counted(line.half_waves, "half wave", "half waves") + (waves.lines.size() == 1
-                                                                         ? waves.twists ? " of twist" : ""
-                                                                     : k == 0 || around_first ? " along"
-                                                                                              : " across");
+      text += counted(line.half_waves, "half wave", "half waves") + (waves.twists ? " of twist" : where);
   }
   return text;
 }
 
-/// Whether sections, joints or only the parts between them move.
-std::string kind_of(const model::Model& model, const analysis::ModeReading& r) {
-  const bool one_part = model.parts.size() < 2;
-  double in_members = 0;
-  for (std::size_t p = 0; p < model.parts.size(); ++p)
-    if (model.parts[p].kind == model::PartKind::member) in_members += r.energy[p];
-  // several members are a frame, however long: what lies in a slice of it is not a cross-section
-  const bool sections = std::isfinite(r.rigid_share) && (one_part || in_members < 0.5);
-  if (one_part && (!sections || model.parts[0].kind != model::PartKind::member)) return "";
-  if (!one_part && r.joint_movement < kJointsStand)
-    return fmt::format("local: joints stand still ({:.2f})", r.joint_movement);
-  if (sections && r.rigid_share > kMovesRigidly) {
-    const char* how = r.twist_share < kFlexural    ? "flexural"
-                      : r.twist_share > kTorsional ? "torsional"
-                                                   : "flexural-torsional";
-    return fmt::format("{}{}: sections move as a whole ({:.2f}), turning {:.0f} %", one_part ? "" : "overall, ", how,
-                       r.rigid_share, 100 * r.twist_share);
+/// "about z", or nothing where both bendings take part.
+std::string axis_of(const analysis::ModeReading& r) {
+  const double bending = r.bend_y + r.bend_z;
+  if (!(bending > 0)) return "";
+  return r.bend_y > 0.9 * bending ? " about y" : r.bend_z > 0.9 * bending ? " about z" : "";
+}
+
+ModeKind kind_of_members(const analysis::ModeReading& r) {
+  if (r.chord_turn > kJointsMove && r.joint_coherence > kSway && r.joint_movement > kJointsMove) return ModeKind::sway;
+  if (r.torsion > kTorsional) return ModeKind::torsional;
+  if (r.torsion < kFlexural) return ModeKind::flexural;
+  return r.bent ? ModeKind::lateral_torsional : ModeKind::flexural_torsional;
+}
+
+/// Sections, joints and waves in the words for a kind, with the figures they rest on.
+std::string kind_in_words(const model::Model& model, const analysis::ModeReading& r) {
+  const ModeKind kind = mode_kind(model, r);
+  const bool members = r.in_members > 0.5, one_part = model.parts.size() < 2;
+  const std::string joints = one_part ? "" : fmt::format("; joints move ({:.2f})", r.joint_movement);
+  const auto section = [&](const char* word) {
+    return members ? fmt::format("{}{} (torsion {:.0f} %)", word, axis_of(r), 100 * r.torsion)
+                   : fmt::format("{}: sections move as a whole ({:.2f}), turning {:.0f} %", word, r.rigid_share,
+                                 100 * r.twist_share);
+  };
+  switch (kind) {
+    case ModeKind::local:
+      return fmt::format("local: joints stand still ({:.2f})", r.joint_movement);
+    case ModeKind::distortional:
+      return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
+                         r.rigid_share);
+    case ModeKind::flexural:
+      return section("flexural") + (members ? joints : "");
+    case ModeKind::torsional:
+      return section("torsional") + (members ? joints : "");
+    case ModeKind::flexural_torsional:
+      return section("flexural-torsional");
+    case ModeKind::lateral_torsional:
+      return section("lateral-torsional");
+    case ModeKind::sway:
+      return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
+    case ModeKind::overall:
+      return r.joint_movement < kJointsMove ? fmt::format("joints move by less than half ({:.2f})", r.joint_movement)
+                                            : fmt::format("overall: joints move along ({:.2f})", r.joint_movement);
+    case ModeKind::plain:
+      break;
   }
-  if (sections)
-    return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
-                       r.rigid_share);
-  if (r.joint_movement < kJointsMove) return fmt::format("joints move by less than half ({:.2f})", r.joint_movement);
-  if (r.joint_coherence > kSway && in_members > 0.5)
-    return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
-  return fmt::format("overall: joints move along ({:.2f})", r.joint_movement);
+  return "";
 }
 }  // namespace
+
+ModeKind mode_kind(const model::Model& model, const analysis::ModeReading& r) {
+  const bool one_part = model.parts.size() < 2;
+  if (r.in_members > 0.5) {
+    if (!one_part && r.joint_movement < kJointsStand && std::isfinite(r.torsion) && members_of(model) > 1)
+      return r.torsion > kTorsional ? ModeKind::torsional : ModeKind::local;
+    return std::isfinite(r.torsion) ? kind_of_members(r) : ModeKind::plain;
+  }
+  if (one_part) return ModeKind::plain;  // a single panel: its waves say all
+  if (r.joint_movement < kJointsStand) return ModeKind::local;
+  if (!std::isfinite(r.rigid_share)) return ModeKind::overall;
+  if (r.rigid_share <= kMovesRigidly) return ModeKind::distortional;
+  if (r.twist_share > kTorsional) return ModeKind::torsional;
+  if (r.twist_share < kFlexural) return ModeKind::flexural;
+  return r.bent ? ModeKind::lateral_torsional : ModeKind::flexural_torsional;
+}
 
 std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading) {
   const analysis::PartWaves* best = nullptr;
@@ -130,13 +174,13 @@ double elements_per_half_wave(const analysis::ModeReading& reading) {
   for (const auto& waves : reading.waves)
     if (reading.energy[static_cast<std::size_t>(waves.part)] > kTakesPart)
       for (const auto& line : waves.lines)
-        if (line.half_waves > 0) least = std::min(least, line.elements_per_half_wave);
+        if (line.half_waves > 0 && !line.tilts) least = std::min(least, line.elements_per_half_wave);
   return least;
 }
 
 std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading) {
   std::string text = homes_of(model, reading);
-  for (const auto& more : {waves_in_words(model, reading), kind_of(model, reading)})
+  for (const auto& more : {waves_in_words(model, reading), kind_in_words(model, reading)})
     if (!more.empty()) text += "; " + more;
   return text;
 }

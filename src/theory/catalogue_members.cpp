@@ -50,10 +50,8 @@ std::vector<FormulaValue> column(const FormulaInputs& in) {
   c.end_turning = in["end_turning"];
   c.end_sideways = in["end_sideways"];
   c.bed = in["bed"];
-  auto loads = column_factors(c, modes_of(in));
-  const double shear = in["shear_rigidity"];
-  if (shear > 0)
-    for (double& load : loads) load = haringx_load(load, shear);
+  c.shear_rigidity = in["shear_rigidity"];
+  const auto loads = column_factors(c, modes_of(in));
   std::vector<FormulaValue> out;
   add_critical(out, loads, "axial force", kForce);
   if (!loads.empty())

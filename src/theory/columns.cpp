@@ -59,10 +59,50 @@ class Line {
 };
 }  // namespace
 
+namespace {
+/// Deflection w and turn of the section t as fields of their own: strain energy EI t'^2 + GA (w' - t)^2, work of the
+/// axial force N (2 w' t - t^2), the shortening of a line whose sections turn by t and shear by w' - t.
+std::vector<double> shear_flexible_factors(const Column& column, const Line& line, const LineBasis& basis, int count) {
+  if (!column.joint_sideways.empty())
+    throw base::InputError("", "a shear-flexible column with an inner support is not offered",
+                           "leave out 'shear_rigidity' or 'support_at'");
+  const Eigen::Index n = basis.size();
+  const double shear = column.shear_rigidity;
+  const auto work_of = [&](const std::function<double(double)>& force) {
+    Eigen::MatrixXd m = Eigen::MatrixXd::Zero(2 * n, 2 * n);
+    m.topRightCorner(n, n) = basis.integrate(1, 0, force);
+    m.bottomLeftCorner(n, n) = m.topRightCorner(n, n).transpose();
+    m.bottomRightCorner(n, n) = -basis.integrate(0, 0, force);
+    return m;
+  };
+  Eigen::MatrixXd stiffness = Eigen::MatrixXd::Zero(2 * n, 2 * n);
+  stiffness.topLeftCorner(n, n) = basis.integrate(1, 1, shear) + basis.integrate(0, 0, column.bed);
+  stiffness.topRightCorner(n, n) = -basis.integrate(1, 0, shear);
+  stiffness.bottomLeftCorner(n, n) = stiffness.topRightCorner(n, n).transpose();
+  stiffness.bottomRightCorner(n, n) =
+      basis.integrate(1, 1, [&](double x) { return line.bending(x); }) + basis.integrate(0, 0, shear);
+  stiffness -= work_of([&](double x) { return line.held(x); });
+  const int last = basis.last_joint();
+  const Eigen::Index end = LineBasis::value_at(last);
+  stiffness(n, n) += column.start_turning;
+  stiffness(n + end, n + end) += column.end_turning;
+  stiffness(end, end) += column.end_sideways;
+  std::vector<int> held;
+  for (const auto& [how, joint] : {std::pair(column.start, 0), std::pair(column.end, last)}) {
+    if (how == LineEnd::fixed || how == LineEnd::pinned) held.push_back(LineBasis::value_at(joint));
+    if (how == LineEnd::fixed || how == LineEnd::guided)
+      held.push_back(static_cast<int>(n) + LineBasis::value_at(joint));
+  }
+  const Eigen::MatrixXd geometric = -work_of([&](double x) { return line.axial(x); });
+  return detail::lowest_factors(detail::reduced(stiffness, held), detail::reduced(geometric, held), count);
+}
+}  // namespace
+
 std::vector<double> column_factors(const Column& column, int count) {
   if (column.pieces.empty()) throw base::InputError("", "the column has no pieces", "give it a length and a stiffness");
   const Line line(column);
   const LineBasis basis(line.joints(), kDegree);
+  if (column.shear_rigidity > 0) return shear_flexible_factors(column, line, basis, count);
   Eigen::MatrixXd stiffness = basis.integrate(2, 2, [&](double x) { return line.bending(x); });
   stiffness -= basis.integrate(1, 1, [&](double x) { return line.held(x); });
   if (column.bed > 0) stiffness += basis.integrate(0, 0, column.bed);

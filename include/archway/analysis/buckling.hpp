@@ -4,7 +4,7 @@
 
 namespace archway::analysis {
 
-/// Largest strain of a linear preload for which a first critical load factor still means something.
+/// Strain at a mode's own critical load above which linear buckling says nothing where it occurs.
 constexpr double kSenselessStrain = 0.1;
 
 /// Which negative load factors to compute: with the growing part reversed the structure would buckle there.
@@ -32,7 +32,11 @@ struct Mode {
   double residual = kUnset;    ///< measured again at the end
   bool close_to_next = false;  ///< within 1 % of the next factor
   bool repeated = false;       ///< within 0.01 % of a neighbour: one mode of a pair
-  Eigen::VectorXd shape;       ///< full; largest movement of elements::Outline 1, and its largest component positive
+  /// Strain of the linear preload at the mode's own critical load where the mode lives: the one above which half of the
+  /// mode's strain energy lies. It does not grow with refinement, as the largest strain at a corner or a point load
+  /// does. Above kSenselessStrain the factor is not an answer. NaN: about a state of a path.
+  double strain = kUnset;
+  Eigen::VectorXd shape;  ///< full; largest movement of elements::Outline 1, and its largest component positive
 };
 
 struct BucklingResult {
@@ -40,14 +44,17 @@ struct BucklingResult {
   std::string message = "buckling analysis was not run";
   std::vector<Mode> modes;           ///< rising positive factors
   std::vector<Mode> negative_modes;  ///< factors below zero, nearest to zero first; only when asked
-  bool no_compression = false;       ///< no positive factor exists: the growing part never makes the structure unstable
-  bool empty_window = false;         ///< a window of factors was asked for, and none lies in it
+  /// Factors that are no modes of a pressed structure: they need strains above kSenselessStrain in places that nothing
+  /// presses (a bar that is pulled has one near its shear rigidity). By rising size.
+  std::vector<Mode> left_out;
+  bool no_forces = false;       ///< the growing part causes no forces: there is nothing to buckle
+  bool no_compression = false;  ///< no positive factor exists: the growing part never makes the structure unstable
+  bool empty_window = false;    ///< a window of factors was asked for, and none lies in it
   int asked = 0;
   algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;
   elements::Resultant growing_applied, growing_reacted;  ///< of the growing part at factor 1, about the origin
   double growing_imbalance = kUnset;                     ///< as LinearStaticResult::imbalance
-  double growing_strain = 0;                             ///< largest linear strain of the growing part at factor 1
   std::vector<char> slack;  ///< tension-only bars left out, since held + growing would press them; one entry a bar
   Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
   std::vector<Eigen::VectorXd> term_displacements;          ///< full, of every action that grows, at factor 1
@@ -76,6 +83,10 @@ struct Stiffness {
 void find_modes(const System& system, const State& state, const Stiffness& stiffness,
                 algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
                 algebra::Factorisation& factorisation, BucklingResult& result);
+/// The growing part moves the structure or warms it, but strains nothing, to rounding.
+bool causes_no_forces(const System& system, const std::vector<double>& growing, const BucklingResult& result);
+/// Strains of all modes; moves those that are none of a pressed structure to left_out.
+void judge_strains(const System& system, const BucklingOptions& options, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.
 void conclude(BucklingResult& result);
 }  // namespace detail

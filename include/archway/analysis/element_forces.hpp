@@ -23,6 +23,10 @@ struct ElementForces {
 ElementForces recover_forces(const System& system, const std::vector<double>& factors,
                              const Eigen::VectorXd& displacement, const std::vector<char>& slack);
 
+/// The same of a state reached with large displacements, exact.
+/// \param factors  of the actions in place, for their temperatures
+ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state);
+
 /// The largest of everything in one part.
 struct PartPeak {
   bool is_line = false;                  ///< members and bars

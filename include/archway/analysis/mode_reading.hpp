@@ -20,7 +20,8 @@ struct WaveCount {
   int half_waves = 0;
   bool closed = false;
   double length = 0;                  ///< of the line
-  double elements_per_half_wave = 0;  ///< in the shortest of these stretches
+  double elements_per_half_wave = 0;  ///< in the shortest of these stretches; infinite where the line only tilts
+  bool tilts = false;                 ///< the values lie on a straight line: a flange that turns about its fold
 };
 /// Waves of a mode in one part: of a panel first along its longer mesh line (or around, where one closes), then across;
 /// of a member along it, its end-to-end movement taken off.
@@ -50,9 +51,19 @@ struct ModeReading {
   /// Length of the sum of the movements of those nodes over the sum of their lengths: 1 when all move one way (sway).
   double joint_coherence = 0;
   std::vector<PartWaves> waves;  ///< of parts that move at least a fifth of the most
-  /// Of structures more than twice as long as wide: share of the movement of the cross-section, where it is largest,
-  /// that a rigid movement of the section explains, and share of that which is a turn. NaN: not elongated.
+  /// Of the parts that hang together with the leading one, where these are more than twice as long as wide and made of
+  /// panels: share of the movement of the cross-section, where it is largest, that a rigid movement of the section
+  /// explains, and share of that which is a turn. NaN: not so.
   double rigid_share = kUnset, twist_share = kUnset;
+  /// Of the strain energy of all members: bending about y, about z, and torsion with warping; their sum is 1. NaN: no
+  /// member has any.
+  double bend_y = kUnset, bend_z = kUnset, torsion = kUnset;
+  double in_members = 0;  ///< share of the strain energy that members have
+  /// Turn of the chords of straight members, as sideways movement of one end against the other over the largest
+  /// movement of all, weighted by their share of the destabilising work: 1 when a frame sways, 0 when joints stay.
+  double chord_turn = 0;
+  bool bent =
+      false;  ///< the growing load bends the leading part (or what hangs together with it) more than it presses it
   /// Estimated size of the relative error of the load factor that the mesh brings, from how the stresses of the mode
   /// vary inside elements and jump between them; see mesh_errors.
   double mesh_error = kUnset;

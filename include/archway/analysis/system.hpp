@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <map>
 #include <memory>
 
@@ -17,6 +18,8 @@ namespace archway::analysis {
 
 using base::Vec3;
 using elements::State;
+
+enum class ElementKind { line, bar, spring, solid, shell };
 
 /// What to assemble; nullptr: not wanted. Full vectors have model::kNodeFreedoms values a
 /// node; full displacements hold the movement of followers too, full forces what came from them to their leaders.
@@ -65,6 +68,11 @@ class System {
 
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
 
+  /// Calls use(kind, element of the model, its part or -1, values) for every element, values = shape^T (stiffness, or
+  /// geometric stiffness) shape, one a shape. \param shapes  full, one a column
+  using FormUse = std::function<void(ElementKind, int, int, const Eigen::VectorXd&)>;
+  void each_form(const State& state, const elements::StressSource& source, bool geometric,
+                 const Eigen::MatrixXd& shapes, const FormUse& use) const;
   /// shape^T (stiffness, or geometric stiffness) shape of the elements, summed by part; a row a part and a last one for
   /// springs and fasteners, a column a shape. \param shapes  full, one a column
   Eigen::MatrixXd forms_by_part(const State& state, const elements::StressSource& source, bool geometric,
@@ -111,6 +119,8 @@ class System {
  private:
   struct ElementSet {  // a batch and where its elements go
     std::unique_ptr<elements::Batch> batch;
+    ElementKind kind;
+    std::vector<int> in_model;                    // number of each element in the model
     std::vector<std::vector<int>> scatter;        // lower triangle, place in the pattern or -1
     std::map<int, elements::LocalFreedoms> tied;  // elements with followers
   };
@@ -121,7 +131,7 @@ class System {
   };
   struct Buffers;
   template <class Kind>
-  Kind* add(std::unique_ptr<Kind> batch);
+  Kind* add(std::unique_ptr<Kind> batch, ElementKind kind);
   void number_equations();
   void make_pattern();
   void make_colours();

@@ -20,6 +20,9 @@ struct Complaint {
   std::string excerpt;  ///< the source line with a caret below it, for study files; may be empty
 };
 
+/// The text with control characters other than line ends and tabs replaced by '?', fit for a terminal, SVG or HTML.
+std::string printable(std::string text);
+
 /// Text of a complaint as the user sees it: "place: problem", the excerpt, then the remedy.
 std::string to_text(const Complaint& complaint);
 

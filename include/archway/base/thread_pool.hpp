@@ -3,7 +3,8 @@
 
 namespace archway::base {
 
-/// Number of threads parallel_for uses: ARCHWAY_THREADS when set to a positive number, else all cores.
+/// Number of threads parallel_for uses: ARCHWAY_THREADS when set to a positive number, four times the cores
+/// at most, else all cores.
 int thread_count();
 
 /// Calls body(begin, end, thread) for contiguous pieces that cover [0, count). Pieces depend only on count and on

@@ -9,7 +9,8 @@ namespace archway::elements {
 /// Energy: half of sum k e^2 with three movements (of the second node from the first, in axes turned by the mean of the
 /// two rotations, less the distance in the reference) and the three components of the rotation vector of the second
 /// node against the first, in the same axes. Invariant under rigid motion of any size; the moments that go with a force
-/// across a distance are in. A ground spring has fixed axes. Turns count up to 180 degrees either way.
+/// across a distance are in, unless SpringElement::as_if_in_one_place says otherwise. A ground spring has fixed axes.
+/// Turns count up to 180 degrees either way.
 class SpringBatch final : public Batch {
  public:
   explicit SpringBatch(const model::Model& model);
@@ -30,6 +31,7 @@ class SpringBatch final : public Batch {
     Mat3 axes;
     Vec3 distance = Vec3::Zero();  // second from first in the reference, in the axes
     Vec3 anchor = Vec3::Zero();    // of a ground spring
+    bool fixed_axes = false;       // between nodes that lie apart, without the effect of the distance
   };
 
  private:

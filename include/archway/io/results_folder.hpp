@@ -1,31 +1,54 @@
 #pragma once
+#include <map>
 #include <string>
+#include <vector>
 
 #include "archway/study/chain.hpp"
 
 namespace archway::io {
 
-/// A results folder that appears whole or not at all: everything is written beside it under another name and moved into
-/// place by finish(); an unfinished one is removed again.
+/// A results folder whose files appear together or not at all. Everything is written beside the older results, inside
+/// the folder, and exchanged for them at the end by renames: what is killed half-way is finished or cleared away by the
+/// next run. Only files that a run of this program wrote (a list with checksums in the folder says which) are ever
+/// replaced; what others put there stays, also files of ours that somebody changed since. One run at a time: a lock
+/// that dies with its owner is held from construction on.
 class ResultsFolder {
  public:
-  /// \param path  where the results go; an older results folder there is replaced, anything else is left alone
-  /// \throws base::InputError when the place cannot be written
+  /// \throws base::InputError, before anything is changed, when the place cannot be written, is a root or a home
+  /// folder,
+  ///         holds a file at one of our places that is not ours, or is being written by another run
   explicit ResultsFolder(const std::string& path);
   ~ResultsFolder();
   ResultsFolder(const ResultsFolder&) = delete;
   ResultsFolder& operator=(const ResultsFolder&) = delete;
 
-  /// Path of a file inside, its sub-folders made. Use write() where possible.
-  std::string file(const std::string& name) const;
-  /// \throws base::InputError when the file cannot be written whole (disk full, no permission)
-  void write(const std::string& name, const std::string& content) const;
+  /// \throws base::InputError when the file cannot be written whole (disk full, no permission), or is written twice
+  void write(const std::string& name, const std::string& content);
+  /// There are results of an earlier run.
+  bool has_older() const { return has_older_; }
+  /// The older results stay and what is written goes to the sub-folder `stopped`. Call it before the first write().
+  void keep_older_beside();
+  /// Puts everything in place. \throws base::InputError
   void finish();
   const std::string& path() const { return path_; }
+  /// What the user should hear: traces of killed runs, files that were changed by hand.
+  const std::vector<std::string>& notes() const { return notes_; }
 
  private:
-  std::string path_, building_;
-  bool finished_ = false;
+  void refuse_unfit() const;
+  void lock();
+  void release();
+  void recover();
+  void refuse_strangers();
+  std::string file(const std::string& name) const;
+  void write_list(const std::string& file, const std::string& text) const;
+  void exchange();
+
+  std::string path_, prefix_;
+  int lock_ = -1;
+  bool made_folder_ = false, has_older_ = false, finished_ = false;
+  std::map<std::string, std::string> written_, kept_;  // name and checksum
+  std::vector<std::string> notes_;
 };
 
 /// Program version and hash of what went in.
@@ -44,6 +67,6 @@ std::string member_forces_csv(const study::AnalysisOutcome& outcome);
 std::string comparison_csv(const study::StudyResult& result);
 
 /// Writes results.json, all CSV tables and all VTU/PVD files of a study.
-void write_data(const ResultsFolder& folder, const study::StudyResult& result);
+void write_data(ResultsFolder& folder, const study::StudyResult& result);
 
 }  // namespace archway::io

@@ -116,7 +116,12 @@ struct SpringElement {
   int first = -1, second = -1;
   /// Force per movement along axes 1, 2, 3 and moment per turn about them; not negative.
   std::array<double, 6> stiffness{};
-  base::Mat3 axes = base::Mat3::Identity();  ///< columns 1, 2, 3 in the unloaded state; turn with the two nodes
+  base::Mat3 axes = base::Mat3::Identity();  ///< columns 1, 2, 3 in the unloaded state
+  /// Between nodes that lie apart: the axes stay as they are and a force across the distance turns neither node, as if
+  /// the two ends lay in one place. false: the axes turn with the two nodes and a force has its couple (exact for a
+  /// real link, which a pressed spring of finite length also stiffens or softens sideways). Between nodes in one place
+  /// the axes always turn.
+  bool as_if_in_one_place = false;
 };
 
 /// A node that follows others exactly, also under large rotation.
@@ -137,13 +142,13 @@ struct Tie {
   std::vector<double> weights;      ///< sum 1
   bool moves = true, turns = true;  ///< which of its freedoms follow; the others stay its own
   bool warps = false;               ///< the amplitude of warping follows too (one leader)
-  /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
-  /// instead (settle_bonds), so that both hold.
-  bool bonded = false;
-  bool arms_turn = true;  ///< the leaders have rotations, so that the distance d turns with them
+  bool arms_turn = true;            ///< the leaders have rotations, so that the distance d turns with them
   /// Directions (unit, in the unloaded state, right-angled to each other) along or about which a follower of one leader
   /// is free. They turn with the leader; the second axis of two turns with the follower.
   std::vector<Vec3> free_moves, free_turns;
+  /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
+  /// instead (settle_bonds), so that both hold.
+  bool bonded = false;
 };
 
 /// The freedoms of a node, in this order everywhere. `warp` is the amplitude of warping of a thin-walled member (its
@@ -263,6 +268,8 @@ struct Model {
   std::vector<Combination> combinations;
   /// Named sets of nodes: "part", "part.start", "part.end", "part.left", "part.right" and named points.
   std::map<std::string, std::vector<int>> groups;
+  /// What was done that nobody wrote down, in plain sentences: for the check.
+  std::vector<std::string> remarks;
   /// Nodes that stand in for the ground where supports have axes of their own; selections pass them over.
   std::vector<int> anchors;
 

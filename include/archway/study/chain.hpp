@@ -48,7 +48,8 @@ struct HandCheck {
   std::string title, unit;
   double value = analysis::kUnset;        ///< critical load by the formula
   double load_factor = analysis::kUnset;  ///< the same as a load factor of the analysis
-  double deviation = analysis::kUnset;    ///< analysis / formula - 1
+  double deviation = analysis::kUnset;    ///< analysis / formula - 1; NaN: nothing to compare with, `note` says why
+  std::string note;
   std::vector<std::string> assumes;
 };
 

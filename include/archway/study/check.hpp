@@ -16,7 +16,8 @@ struct PartRow {
   double measure = 0;  ///< length, area or volume
   double mass = 0;
   Vec3 centre = Vec3::Zero();
-  Fineness fineness;  ///< panels
+  Fineness fineness;   ///< panels
+  std::string stands;  ///< members: where the local z axis points, "z to +x"
 };
 
 struct ActionRow {
@@ -38,6 +39,7 @@ struct CheckReport {
   bool has_mechanism = false;
   std::string mechanism;              ///< the free movement in words
   Eigen::VectorXd free_movement;      ///< full, when there is one
+  std::vector<std::string> remarks;   ///< what was done that nobody wrote down
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };
 

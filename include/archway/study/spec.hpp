@@ -68,6 +68,7 @@ struct MemberSpec {
   int elements = 8;                                  ///< of every piece
   int plates = 0;  ///< a model of plates instead of a line, so many elements across the widest wall; 0: a line
   Vec3 up = Vec3::UnitZ();
+  bool up_given = true;  ///< false: the default of a study file, told where it decides how the section stands
   double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
   bool warping = false;
   MemberEnd start, end;
@@ -155,6 +156,7 @@ struct SpringSpec {
   std::optional<Spot> to;  ///< none: the ground
   std::array<double, 6> stiffness{};
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
+  bool axes_turn = false;  ///< between nodes that lie apart: see model::SpringElement::as_if_in_one_place
   Place place;
 };
 
@@ -171,7 +173,8 @@ enum class CouplingKind { rigid, spread };
 struct CouplingSpec {
   std::string name;
   CouplingKind kind = CouplingKind::rigid;
-  Vec3 point = Vec3::Zero();  ///< leads (rigid) or follows (spread)
+  Vec3 point = Vec3::Zero();  ///< leads (rigid) or follows (spread): a node of its own there...
+  std::string point_at;       ///< ...or the one node of this name, "post.end"
   Spot at;
   double radius = 0;  ///< only nodes so near to the point; 0: all
   bool turns = true;  ///< rigid: the nodes turn with the point
@@ -255,7 +258,8 @@ struct ImperfectionSpec {
   std::vector<std::pair<int, double>> modes;  ///< mode number from 1, factor
   AmplitudeKind amplitude_kind = AmplitudeKind::length;
   double amplitude = 0;
-  std::string part;  ///< whose thickness or length the share is of
+  bool each_mode = false;  ///< the factors are amplitudes of their modes, in this kind; the sum is not scaled
+  std::string part;        ///< whose thickness or length the share is of
   Place place;
 };
 
@@ -269,6 +273,8 @@ struct StopSpec {
   double movement = 0;
   double drop = 0;
   int increments = 100;
+  bool at_loss = false;  ///< at the first loss of stability
+  bool given = false;    ///< the study says when to stop; else a path ends after a clear peak
 };
 
 /// Least critical load factor of a group of parts.
@@ -324,6 +330,7 @@ struct AnalysisSpec {
 struct HandCheckSpec {
   std::string of, formula;
   int mode = 1;                          ///< of the analysis, from 1
+  bool mode_given = true;                ///< false: the first mode of the kind that the formula is about
   int value = 1;                         ///< which critical load of the formula, from 1
   std::string material, profile, about;  ///< of the study, where inputs come from; about: y, z or empty (the weaker)
   double at_factor_one = 0;  ///< size of the load at load factor 1 in the formula's unit; 0: the growing force
@@ -335,7 +342,8 @@ struct HandCheckSpec {
 struct StudySpec {
   std::string title, file;
   Units units;
-  double refine = 1;  ///< multiplies every number of elements and divisions
+  double refine = 1;       ///< multiplies every number of elements and divisions
+  bool join_edges = true;  ///< panel edges that lie on other panels are bonded where their meshes differ
   std::map<std::string, double> parameters;
   std::map<std::string, double> overrides;  ///< parameters given on the command line
   std::map<std::string, Vec3> points;

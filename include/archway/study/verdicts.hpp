@@ -19,14 +19,29 @@ constexpr double kSecondOrderMatters = 10;
 /// above the second they move along.
 constexpr double kJointsStand = 0.1, kJointsMove = 0.5;
 /// Share of the section's movement that is rigid: above it sections keep their shape, below the mode is distortional.
-constexpr double kMovesRigidly = 0.9;
-/// Share of a rigid movement that is a turn: flexural below the first, torsional above the second.
-constexpr double kFlexural = 0.2, kTorsional = 0.8;
+constexpr double kMovesRigidly = 0.85;
+/// Share of a rigid movement (of panels), or of the strain energy (of members), that is a turn: flexural below the
+/// first, torsional above the second.
+constexpr double kFlexural = 0.02, kTorsional = 0.9;
 /// Coherence of the joints' movement above which a frame sways.
 constexpr double kSway = 0.7;
 
+/// What a mode is, in the words of the trade.
+enum class ModeKind {
+  plain,  ///< of a single panel: waves say all
+  local,
+  distortional,
+  flexural,
+  torsional,
+  flexural_torsional,
+  lateral_torsional,  ///< flexural-torsional of something that the load bends
+  sway,
+  overall
+};
+ModeKind mode_kind(const model::Model& model, const analysis::ModeReading& reading);
+
 /// A mode in a few words with the figures that justify them: where it lives, its waves, and whether joints and sections
-/// move (local, distortional, flexural, torsional, sway, overall).
+/// move (see ModeKind).
 std::string mode_in_words(const model::Model& model, const analysis::ModeReading& reading);
 /// "8 waves around, 1 half wave along in skin", of the part with most energy; empty when they could not be counted.
 std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading);

@@ -8,8 +8,8 @@ namespace archway::theory {
 /// How an end of a line is held: `fixed` holds place and turn, `pinned` the place, `guided` the turn, `free` neither.
 enum class LineEnd { fixed, pinned, guided, free };
 
-/// A straight column that may be stepped, tapered, sprung and bedded; first piece at the start. Plane bending, without
-/// shear deformation, loads keep their direction. Any consistent units.
+/// A straight column that may be stepped, tapered, sprung and bedded; first piece at the start. Plane bending, loads
+/// keep their direction. Any consistent units.
 struct Column {
   struct Piece {
     double length = 0;
@@ -26,6 +26,9 @@ struct Column {
   double end_sideways = 0;                    ///< spring, force / length
   std::vector<double> joint_sideways;         ///< springs where pieces meet, force / length; empty: none
   double bed = 0;                             ///< force / length^2
+  /// G A_s, force; 0: no shear deformation. The axial force stays normal to the section as that turns ([Haringx1948]);
+  /// not together with springs where pieces meet.
+  double shear_rigidity = 0;
 };
 
 /// Lowest critical load factors, rising: K w + f G w = 0 solved with functions of degree 11 on every half piece; ten

@@ -1,0 +1,16 @@
+#include "archway/base/memory.hpp"
+
+#include <cstdlib>
+#include <unistd.h>
+
+namespace archway::base {
+
+double memory_limit_megabytes() {
+  if (const char* asked = std::getenv("ARCHWAY_MEMORY_MB"))
+    if (const double value = std::strtod(asked, nullptr); value > 0) return value;
+  const double pages = static_cast<double>(::sysconf(_SC_PHYS_PAGES)),
+               size = static_cast<double>(::sysconf(_SC_PAGESIZE));
+  return 0.9 * pages * size / (1 << 20);
+}
+
+}  // namespace archway::base
