@@ -1,6 +1,7 @@
 #include "archway/analysis/mechanism.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 #include <numeric>
@@ -158,13 +159,32 @@ Mechanism find_rigid_movement(const model::Model& model) {
   return {};
 }
 
+namespace {
+/// Diagonal of the stiffness, not below a small share of the largest of its kind (moves, turns, warping): a freedom
+/// that nothing holds has none of its own to be measured by.
+VectorXd own_scale(const System& system, const VectorXd& diagonal) {
+  constexpr double least = 1e-10;
+  const auto kind = [](int freedom) {
+    const int f = freedom % model::kNodeFreedoms;
+    return static_cast<std::size_t>(f < 3 ? 0 : f < 6 ? 1 : 2);
+  };
+  std::array<double, 3> largest{};
+  for (int f = 0; f < system.full_size(); ++f)
+    if (const int e = system.equation(f); e >= 0) largest[kind(f)] = std::max(largest[kind(f)], diagonal[e]);
+  VectorXd scale = diagonal;
+  for (int f = 0; f < system.full_size(); ++f)
+    if (const int e = system.equation(f); e >= 0) scale[e] = std::max({diagonal[e], least * largest[kind(f)], 1e-300});
+  return scale;
+}
+}  // namespace
+
 Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& stiffness,
                          algebra::Factorisation& factorisation) {
   Mechanism mechanism;
   const VectorXd diagonal = stiffness.diagonal();
   if (diagonal.size() == 0) return mechanism;
   const auto outcome = factorisation.factor(stiffness);
-  const VectorXd scale = diagonal.cwiseMax(1e-300).cwiseSqrt();
+  const VectorXd measure = own_scale(system, diagonal), scale = measure.cwiseSqrt();
   const bool broken = !outcome.done || outcome.negative_pivots > 0;
   if (broken) {
     // a trace of stiffness on every freedom makes the matrix regular again
@@ -172,7 +192,7 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
     const double trace = 1e-12;
     for (int j = 0; j < held.size(); ++j)
       held.values[static_cast<std::size_t>(held.pattern->column_start()[static_cast<std::size_t>(j)])] +=
-          trace * std::max(diagonal[j], 1e-6 * diagonal.maxCoeff());
+          trace * measure[j];
     factorisation.factor(held);
   }
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K

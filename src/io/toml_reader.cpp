@@ -15,12 +15,24 @@ Reading::Reading(std::string name, const std::string& text) : file(std::move(nam
   for (std::string line; std::getline(stream, line);) lines_.push_back(line);
 }
 
+namespace {
+/// The line with a mark below the place; of very long lines the piece around it.
+std::string excerpt(std::string line, std::size_t at) {
+  constexpr std::size_t most = 140;
+  if (line.size() > most) {
+    const std::size_t from = at < most / 2 ? 0 : std::min(at - most / 2, line.size() - most);
+    line = (from > 0 ? "..." : "") + line.substr(from, most) + (from + most < line.size() ? "..." : "");
+    at = std::min(at - from + (from > 0 ? 3 : 0), line.size());
+  }
+  return fmt::format("  {}\n  {}^", line, std::string(at, ' '));
+}
+}  // namespace
+
 Place Reading::place(const toml::source_region& region) const {
   const auto line = static_cast<std::size_t>(region.begin.line), column = static_cast<std::size_t>(region.begin.column);
   Place where;
   where.text = fmt::format("{}:{}:{}", file, line, column);
-  if (line >= 1 && line <= lines_.size())
-    where.excerpt = fmt::format("  {}\n  {}^", lines_[line - 1], std::string(column > 0 ? column - 1 : 0, ' '));
+  if (line >= 1 && line <= lines_.size()) where.excerpt = excerpt(lines_[line - 1], column > 0 ? column - 1 : 0);
   return where;
 }
 

@@ -26,6 +26,7 @@ class Settler {
 
   void run() {
     collect_held();
+    settle_hinges();
     drop_needless_supports();
     collect_followers();
     std::vector<Tie> kept;
@@ -59,6 +60,48 @@ class Settler {
     return sum;
   }
 
+  /// A support chosen by its place catches both sides of a hinge. What the follower shares with its leader is held
+  /// there; a free direction that is held on both sides is free no more.
+  void settle_hinges() {
+    std::set<std::pair<int, int>> moved_on;
+    for (Tie& tie : model_.ties) {
+      if (tie.bonded || tie.leaders.size() != 1 || tie.kind != Tie::Kind::carried) continue;
+      const auto place = [&](int n) { return model_.nodes[static_cast<std::size_t>(n)]; };
+      if ((place(tie.leaders[0]) - place(tie.follower)).norm() > 1e-6 * model_.size()) continue;
+      for (int f = 0; f < 6; ++f)
+        if (tied(tie, f) && held(tie.follower, f) && moved_.count({tie.follower, f}) == 0 && hold_at_leader(tie, f))
+          moved_on.insert({tie.follower, f});
+    }
+    drop(moved_on);
+  }
+
+  bool hold_at_leader(Tie& tie, int f) {
+    const int leader = tie.leaders[0];
+    auto& free = f < 3 ? tie.free_moves : tie.free_turns;
+    const auto along =
+        std::find_if(free.begin(), free.end(), [&](const Vec3& e) { return std::abs(e[f % 3]) > 1 - 1e-9; });
+    const bool across = std::all_of(free.begin(), free.end(), [&](const Vec3& e) { return std::abs(e[f % 3]) < 1e-9; });
+    if (!across && (along == free.end() || !held(leader, f))) return false;  // told by the check
+    if (along != free.end()) free.erase(along);
+    if (held_.insert({leader, f}).second)
+      for (const auto& s : std::vector<Support>(model_.supports))
+        if (s.node == tie.follower && s.freedom == f) {
+          model_.supports.push_back({leader, f, s.name});
+          break;
+        }
+    return true;
+  }
+
+  void drop(const std::set<std::pair<int, int>>& supports) {
+    auto& list = model_.supports;
+    list.erase(std::remove_if(list.begin(), list.end(),
+                              [&](const Support& s) {
+                                return supports.count({s.node, s.freedom}) > 0;
+                              }),
+               list.end());
+    for (const auto& one : supports) held_.erase(one);
+  }
+
   void drop_needless_supports() {
     std::set<std::pair<int, int>> needless;
     for (const Tie& tie : model_.ties) {
@@ -71,13 +114,7 @@ class Settler {
         if (met >= kMetAlready * size_of(tie)) needless.insert({tie.follower, f});
       }
     }
-    auto& list = model_.supports;
-    list.erase(std::remove_if(list.begin(), list.end(),
-                              [&](const Support& s) {
-                                return needless.count({s.node, s.freedom}) > 0;
-                              }),
-               list.end());
-    for (const auto& one : needless) held_.erase(one);
+    drop(needless);
   }
 
   void collect_followers() {
@@ -196,7 +233,7 @@ class Settler {
 }  // namespace
 
 void settle_bonds(Model& model) {
-  if (std::none_of(model.ties.begin(), model.ties.end(), [](const Tie& t) { return t.bonded; })) return;
+  if (model.ties.empty()) return;
   Settler(model).run();
 }
 

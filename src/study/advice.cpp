@@ -227,7 +227,7 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
     list.push_back(
         fmt::format("{:.0f} % of the load stiffness of the following pressure is unsymmetric (free edges) and left out",
                     100 * r.unsymmetric_load_share));
-  advise_on_turning(model, r, list);
+  if (!(first.strain > analysis::kSenselessStrain)) advise_on_turning(model, r, list);
   advise_on_fineness(outcome, list);
   if (outcome.base && outcome.base->yield.load_factor < first.load_factor) {
     const auto& yield = outcome.base->yield;

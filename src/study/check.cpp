@@ -1,5 +1,6 @@
 #include "archway/study/check.hpp"
 
+#include <map>
 #include <set>
 
 #include <fmt/format.h>
@@ -48,7 +49,15 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
 std::vector<std::string> loose_parts(const StudySpec& spec, const model::Model& model) {
   std::vector<std::string> list;
   const auto text = [&](const base::Vec3& v) { return fmt::format("({:.5g}, {:.5g}, {:.5g})", v.x(), v.y(), v.z()); };
-  for (const auto& e : model::untied_encounters(model)) {
+  const auto all = model::untied_encounters(model);
+  std::map<std::pair<int, int>, int> mutual;  // nodes of one part on the other
+  for (const auto& e : all)
+    if (e.kind == model::Encounter::Kind::touch) mutual[{e.first, e.second}] = e.count;
+  for (const auto& e : all) {
+    const auto back = mutual.find({e.second, e.first});
+    const int others = e.kind == model::Encounter::Kind::touch && back != mutual.end() ? back->second : 0;
+    if (others > e.count || (others == e.count && others > 0 && e.second < e.first))
+      continue;  // told from the other side
     const auto& first = model.parts[static_cast<std::size_t>(e.first)].name;
     const auto& second = model.parts[static_cast<std::size_t>(e.second)].name;
     const bool one_place = (e.high - e.low).norm() < 1e-6 * model.size();
@@ -66,9 +75,10 @@ std::vector<std::string> loose_parts(const StudySpec& spec, const model::Model& 
                       first, second, where, spec.units.length));
     else
       list.push_back(
-          fmt::format("'{}' touches '{}' without being joined to it: {} node{} {} {}. Give both nodes in the same "
+          fmt::format("'{}' touches '{}' without being joined to it: {} node{}{} {} {}. Give both nodes in the same "
                       "places (divisions), or use a bond or a coupling",
-                      first, second, e.count, e.count == 1 ? "" : "s", where, spec.units.length));
+                      first, second, e.count, e.count == 1 ? "" : "s",
+                      others > 0 ? fmt::format(" (and {} of '{}')", others, second) : "", where, spec.units.length));
   }
   constexpr std::size_t most = 12;
   if (list.size() > most) {

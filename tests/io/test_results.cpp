@@ -132,47 +132,123 @@ TEST_CASE("vtu: points and fields come back whole", "[io][fast]") {
   CHECK(series.find("<DataSet timestep=\"1\" file=\"a-1.vtu\"/>") != std::string::npos);
 }
 
-TEST_CASE("results folder: whole or not at all", "[io][fast]") {
+namespace {
+void put(const fs::path& path, const std::string& text) {
+  fs::create_directories(path.parent_path());
+  std::ofstream(path) << text;
+}
+std::string got(const fs::path& path) {
+  std::ostringstream text;
+  text << std::ifstream(path).rdbuf();
+  return text.str();
+}
+}  // namespace
+
+TEST_CASE("results folder: whole or not at all, and only our own files are replaced", "[io][fast]") {
   const Scratch scratch;
-  const auto target = (scratch.path / "results").string();
+  const fs::path target = scratch.path / "results";
   {
-    const io::ResultsFolder unfinished(target);
+    io::ResultsFolder unfinished(target.string());
     unfinished.write("half.txt", "half");
+    CHECK_THROWS_WITH(unfinished.write("half.txt", "again"), Catch::Contains("two results want this name"));
+    CHECK_THROWS_WITH(io::ResultsFolder(target.string()), Catch::Contains("another run is writing"));
   }
   CHECK(fs::is_empty(scratch.path));  // nothing half-written is left
   {
-    io::ResultsFolder folder(target);
+    io::ResultsFolder folder(target.string());
+    CHECK_FALSE(folder.has_older());
     io::write_data(folder, result());
     folder.finish();
   }
-  CHECK(fs::exists(fs::path(target) / "results.json"));
-  CHECK(fs::exists(fs::path(target) / "tables/collapse-path.csv"));
-  CHECK(fs::exists(fs::path(target) / "vtu/buckling-mode-1.vtu"));
-  CHECK(fs::exists(fs::path(target) / "vtu/collapse.pvd"));
-  CHECK(fs::exists(fs::path(target) / "vtu/collapse-imperfection.vtu"));
+  for (const char* name : {"results.json", "tables/collapse-path.csv", "vtu/buckling-mode-1.vtu", "vtu/collapse.pvd",
+                           "vtu/collapse-imperfection.vtu"})
+    CHECK(fs::exists(target / name));
+  put(target / "notes.txt", "mine");
+  put(target / "tables" / "my-own.csv", "mine");
+  put(target / "comparison.csv", "mine now");
   {
-    io::ResultsFolder again(target);  // an older results folder is replaced
+    io::ResultsFolder again(target.string());
+    CHECK(again.has_older());
     again.write("results.json", "{}");
     again.finish();
+    REQUIRE(again.notes().size() == 1);
+    CHECK_THAT(again.notes()[0], Catch::Contains("changed since are kept in"));
   }
-  CHECK_FALSE(fs::exists(fs::path(target) / "tables"));
-  std::ofstream(scratch.path / "letter.txt") << "mine";
-  fs::create_directories(scratch.path / "folder");
-  std::ofstream(scratch.path / "folder" / "thesis.txt") << "mine";
-  CHECK_THROWS_AS(io::ResultsFolder((scratch.path / "letter.txt").string()), base::InputError);
-  CHECK_THROWS_WITH(io::ResultsFolder((scratch.path / "folder").string()), Catch::Contains("not a results folder"));
-  CHECK(fs::exists(scratch.path / "folder" / "thesis.txt"));
+  CHECK(got(target / "results.json") == "{}");
+  CHECK_FALSE(fs::exists(target / "vtu"));
+  CHECK_FALSE(fs::exists(target / "tables" / "collapse-path.csv"));
+  CHECK(got(target / "notes.txt") == "mine");
+  CHECK(got(target / "tables" / "my-own.csv") == "mine");
+  CHECK(got(target / "changed-by-hand-1" / "comparison.csv") == "mine now");
+  {
+    io::ResultsFolder stopped(target.string());
+    stopped.keep_older_beside();
+    stopped.write("results.json", "part");
+    stopped.finish();
+  }
+  CHECK(got(target / "results.json") == "{}");
+  CHECK(got(target / "stopped" / "results.json") == "part");
+}
+
+TEST_CASE("results folder: what is not ours is refused before anything is done", "[io][fast]") {
+  const Scratch scratch;
+  put(scratch.path / "letter.txt", "mine");
+  put(scratch.path / "other" / "results.json", "{\"other\": 1}");
+  put(scratch.path / "other" / "chapter.txt", "mine");
+  put(scratch.path / "linked" / "file.txt", "mine");
+  fs::create_directory_symlink(scratch.path / "linked", scratch.path / "tables-link");
+  fs::create_directories(scratch.path / "holder");
+  fs::create_directory_symlink(scratch.path / "linked", scratch.path / "holder" / "tables");
+  fs::create_symlink(scratch.path / "nowhere", scratch.path / "dangling");
+  for (const auto& [place, why] :
+       std::vector<std::pair<std::string, std::string>>{{"letter.txt", "something that is no folder is there"},
+                                                        {"other", "holds 'results.json'"},
+                                                        {"holder", "holds 'tables'"},
+                                                        {"dangling", "link that leads to no folder"}})
+    CHECK_THROWS_WITH(io::ResultsFolder((scratch.path / place).string()), Catch::Contains(why));
+  CHECK_THROWS_WITH(io::ResultsFolder("/"), Catch::Contains("root of all files"));
+  CHECK(got(scratch.path / "other" / "results.json") == "{\"other\": 1}");
+  CHECK(got(scratch.path / "other" / "chapter.txt") == "mine");
+  CHECK(got(scratch.path / "linked" / "file.txt") == "mine");
+}
+
+TEST_CASE("results folder: a run that was killed is finished or cleared away by the next", "[io][fast]") {
+  const Scratch scratch;
+  const fs::path target = scratch.path / "results";
+  put(target / ".archway-new" / "half.vtu", "half");
+  {
+    io::ResultsFolder next(target.string());
+    REQUIRE(next.notes().size() == 1);
+    CHECK_THAT(next.notes()[0], Catch::Contains("killed before it ended"));
+    next.write("results.json", "one");
+    next.write("tables/a.csv", "one");
+    next.finish();
+  }
+  // as if killed in the middle of the exchange: one old file moved aside, one new one moved in
+  const auto list = got(target / ".archway-files");
+  put(target / ".archway-old" / ".archway-files", list);
+  fs::rename(target / "results.json", target / ".archway-old" / "results.json");
+  put(target / ".archway-new" / "results.json", "two");
+  put(target / "tables" / "b.csv", "two");
+  put(target / ".archway-new" / ".archway-files",
+      "archway results 1\n" + io::sha256("two") + "  results.json\n" + io::sha256("two") + "  tables/b.csv\n");
+  const io::ResultsFolder last(target.string());
+  REQUIRE(last.notes().size() == 1);
+  CHECK_THAT(last.notes()[0], Catch::Contains("finished now"));
+  CHECK(got(target / "results.json") == "two");
+  CHECK(got(target / "tables" / "b.csv") == "two");
+  CHECK_FALSE(fs::exists(target / "tables" / "a.csv"));
+  CHECK_FALSE(fs::exists(target / ".archway-old"));
 }
 
 TEST_CASE("results folder: a full disk is told and leaves nothing", "[io][fast]") {
   if (!fs::exists("/dev/full")) return;
   const Scratch scratch;
-  const auto target = (scratch.path / "results").string();
+  const auto target = scratch.path / "results";
   {
-    const io::ResultsFolder folder(target);
-    fs::create_symlink("/dev/full", folder.file("results.json"));
-    CHECK_THROWS_WITH(folder.write("results.json", std::string(1 << 20, 'x')),
-                      Catch::Contains("No space left on device"));
+    io::ResultsFolder folder(target.string());
+    fs::create_directory_symlink("/dev", target / ".archway-new" / "dev");
+    CHECK_THROWS(folder.write("dev/full", std::string(1 << 20, 'x')));
   }
   CHECK(fs::is_empty(scratch.path));
 }

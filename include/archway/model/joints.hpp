@@ -52,8 +52,10 @@ std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::s
 /// movement, or follows a coupling or another bond cannot follow the bond: the condition of the bond is kept by letting
 /// the leader with the largest weight follow instead (Gauss elimination over all such nodes). Where at least half of a
 /// condition is met already, because the leaders are held in the same freedom or follow the same coupling, the support
-/// (or, for couplings, the condition) is dropped as saying nothing new. Call it when all ties, supports and actions
-/// stand. \throws base::InputError, one complaint a cause, where no leader is free to give way
+/// (or, for couplings, the condition) is dropped as saying nothing new. Supports on the follower of a hinge in the same
+/// place go to its leader; a direction free in the hinge that a support holds on both sides is free no more. Call it
+/// when all ties, supports and actions stand. \throws base::InputError, one complaint a cause, where no leader is free
+/// to give way
 void settle_bonds(Model& model);
 
 }  // namespace archway::model
