@@ -58,6 +58,7 @@ class Equilibrium {
   ElementForces forces(const Point& point) const {
     return forces_at(system_, combined(point.factor, point.preload), point.state);
   }
+  bool unsymmetric() const { return skewed_; }
   int factorisations() const { return factorisation_.cost().factorisations; }
   double load_work(const Eigen::VectorXd& shape, const Point& point) const;
 

@@ -129,7 +129,7 @@ void detail::conclude(BucklingResult& result) {
           : result.left_out.empty()
               ? "no positive load factor exists: the growing load does not make the structure unstable"
               : fmt::format(
-                    "no positive load factor of a pressed part exists; left out: {} from {:.4g} on, at strains "
+                    "no positive load factor exists where parts are pressed; left out: {} from {:.4g} on, at strains "
                     "of {:.2g} and more in parts that are only pulled",
                     result.left_out.size() == 1 ? "1 factor" : fmt::format("{} factors", result.left_out.size()),
                     result.left_out[0].load_factor, result.left_out[0].strain);
@@ -189,7 +189,7 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  result.no_forces = detail::causes_no_forces(system, growing, result);
+  result.no_forces = detail::causes_no_forces(system, growing, result.growing_displacement, result.slack);
   if (!result.no_forces)
     detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
   detail::judge_strains(system, options, result);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "archway/analysis/buckling.hpp"
 #include "archway/analysis/mechanism.hpp"
 
 namespace archway::analysis {
@@ -99,7 +100,9 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
     for (Eigen::Index n = 0; n < forces->size(); n += model::kNodeFreedoms)
       scale = std::max(
           {scale, forces->segment<3>(n).cwiseAbs().maxCoeff(), forces->segment<3>(n + 3).cwiseAbs().maxCoeff() / size});
-  balance.imbalance = scale > 0 ? (balance.applied.force + balance.reacted.force).norm() / scale : 0.0;
+  balance.imbalance = scale > 0 && !causes_no_forces(system, factors, displacement, slack)
+                          ? (balance.applied.force + balance.reacted.force).norm() / scale
+                          : 0.0;
   return balance;
 }
 

@@ -158,14 +158,15 @@ std::vector<char> judge(const System& system, const BucklingOptions& options, co
 }
 }  // namespace
 
-bool detail::causes_no_forces(const System& system, const std::vector<double>& growing, const BucklingResult& result) {
+bool detail::causes_no_forces(const System& system, const std::vector<double>& factors,
+                              const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
   constexpr double rounding = 1e-10;
   const auto& m = system.model();
   double scale = 0;
-  for (const double strain : system.expansion(growing)) scale = std::max(scale, std::abs(strain));
-  for (Eigen::Index n = 0; n < result.growing_displacement.size(); n += model::kNodeFreedoms)
-    scale = std::max(scale, result.growing_displacement.segment<3>(n).norm() / m.size());
-  const auto forces = recover_forces(system, growing, result.growing_displacement, result.slack);
+  for (const double strain : system.expansion(factors)) scale = std::max(scale, std::abs(strain));
+  for (Eigen::Index n = 0; n < displacement.size(); n += model::kNodeFreedoms)
+    scale = std::max(scale, displacement.segment<3>(n).norm() / m.size());
+  const auto forces = recover_forces(system, factors, displacement, slack);
   double largest = 0;
   for (const auto& list : strains_of(system, forces))
     for (const auto& one : list) largest = std::max(largest, one.strain);

@@ -436,6 +436,7 @@ class Walk {
       result_.reacted = equilibrium_.reacted(now_);
     }
     result_.factorisations = equilibrium_.factorisations();
+    result_.unsymmetric = equilibrium_.unsymmetric();
     if (result_.ending == Ending::done) result_.message = "";
     return std::move(result_);
   }

@@ -173,6 +173,13 @@ class Settler {
     Condition c{{}, &tie};
     for (std::size_t i = 0; i < tie.leaders.size(); ++i) c.weights[tie.leaders[i]] += tie.weights[i];
     c.weights[tie.follower] -= 1;
+    // a node that follows another bond already is what that one makes of it
+    if (const auto own = of_.find(tie.follower); own != of_.end() && own->second != &tie && own->second->bonded) {
+      Condition other{{{tie.follower, -1.0}}, own->second};
+      for (std::size_t i = 0; i < own->second->leaders.size(); ++i)
+        other.weights[own->second->leaders[i]] += own->second->weights[i];
+      substitute(c, tie.follower, other);
+    }
     for (const auto& [node, other] : given_way_) substitute(c, node, other);
     double largest = 0;
     for (const auto& [n, w] : c.weights) largest = std::max(largest, std::abs(w));

@@ -285,6 +285,11 @@ void advise_on_path(const AnalysisOutcome& outcome, Advice& list) {
           "the path passed a bifurcation at load factor {} and went on along the primary path, which is unstable "
           "from there: the structure would leave it. Seed an imperfection to see where it goes",
           analysis::place_text(loss)));
+    if (r.unsymmetric)
+      list.push_back(
+          "moments that keep their axes (or pressure at free edges) make the tangent unsymmetric: its symmetric part "
+          "decides "
+          "what is called unstable here, which such loads need not obey");
   }
   if (r.usable() && !r.peak_is_limit_point && r.first_loss < 0)
     list.push_back(

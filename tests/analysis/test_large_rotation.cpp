@@ -84,7 +84,10 @@ TEST_CASE("large rotation: moments of fixed direction leave Newton its speed", "
   o.stop_load_factor = 1;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
-  CHECK(r.increments.size() == 11);
+  // the moment is not conservative: events that the symmetric part of the tangent shows do not count here
+  CHECK(r.unsymmetric);
+  CHECK(std::count_if(r.increments.begin(), r.increments.end(),
+                      [](const auto& i) { return i.event != analysis::PathEvent::bifurcation; }) == 11);
   for (const auto& increment : r.increments) {
     CHECK(increment.cut_backs == 0);
     CHECK(increment.iterations <= 5);

@@ -25,6 +25,12 @@ std::string trouble(const std::string& text, const std::map<std::string, double>
   return "";
 }
 
+std::string many_parts() {
+  std::string key = "a";
+  for (int k = 0; k < 50000; ++k) key += ".a";
+  return key;
+}
+
 struct Slip {
   std::string name, before, after, message, remedy;
 };
@@ -121,6 +127,37 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "use letters"},
       {"stop rule", "increments = 30", "increments = 0", "'increments' must be at least 1", ""},
       {"unknown analysis kind", "kind = \"LBA\"", "kind = \"BLA\"", "'kind' of this analysis is 'BLA'", "LBA"},
+      {"decimal comma", "height = 20", "height = \"20,5\"", "'20,5' is 2 numbers", "decimals with a point"},
+      {"assignment", "height = 20", "height = \"width=5\"", "cannot evaluate 'width=5'", "leave out '='"},
+      {"infinite", "youngs_modulus = 70000", "youngs_modulus = inf",
+       "bench.toml:11:18: 'youngs_modulus' of material 'alloy' is inf", "finite"},
+      {"no number", "force = [0, 0, -1]", "force = [nan, 0, -1]", "'force' of this load is nan", "finite"},
+      {"overflow", "press = 2", "press = 1e308", "is 1e+308, above 1e+40", "real structure"},
+      {"overflow in an expression", "press = 2", "press = \"1e30 * 1e30\"", "is 1e+60, above 1e+40", "real structure"},
+      {"parameter with a dash", "width = 30", "width = 30\na-b = 3",
+       "bench.toml:9:1: 'a-b' cannot be the name of a parameter", "letters, digits and _"},
+      {"parameter that shadows a place", "width = 30", "width = 30\nz = 3", "'z' cannot be the name of a parameter",
+       "the coordinate in expressions"},
+      {"parameter that shadows a function", "width = 30", "width = 30\nsin = 3",
+       "'sin' cannot be the name of a parameter", "a function in expressions"},
+      {"fraction of a mode", "mode = 1\n", "modes = [[1.5, 1.0]]\n", "a mode number is 1.5, it must be a whole number",
+       ""},
+      {"negative stop", "movement = 60", "movement = -60", "'movement' is -60", "a stop rule must be above zero"},
+      {"tolerance out of reach", "modes = 2", "modes = 2\ntolerance = 1e-16", "'tolerance' is 1e-16",
+       "rounding allows"},
+      {"far too many elements", "elements = 6", "elements = 90000000", "the limit is 5e+06; most are of 'column'",
+       "use fewer elements"},
+      {"far too many modes", "modes = 2", "modes = 900000", "asks for 900000 modes, the limit is 5000",
+       "ask for fewer"},
+      {"control character", "title = \"Planting", "title = \"\\u001b[31mPlanting",
+       "bench.toml:2:9: this text has a control character in it", "leave control characters out"},
+      {"a key of very many parts", "[combinations.all]", "[" + many_parts() + "]", "a key has more than 100 parts", ""},
+      {"files of two analyses", "name = \"collapse\"", "name = \"buckling-mode-1\"",
+       "files of analysis 'buckling-mode-1' would have the names of files of analysis 'buckling'", "choose a name"},
+      {"a very long name", "name = \"collapse\"", "name = \"" + std::string(200, 'c') + "\"", "has 200 characters",
+       "use 80 at most"},
+      {"the old word", "[[actions]]\nname = \"weight\"", "[[patterns]]\nname = \"weight\"",
+       "the study has no key 'patterns'", "write [[actions]]"},
       {"no study table", "[study]\n", "[studio]\n", "the file has no [study] table", "archway new"},
   }));
   INFO(slip.name);

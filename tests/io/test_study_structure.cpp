@@ -165,7 +165,7 @@ turns = false
   CHECK(spec.couplings[0].kind == study::CouplingKind::spread);
   CHECK((spec.couplings[0].point - Vec3(1, 2, 3)).norm() == 0);
   CHECK(spec.springs[0].to.has_value());
-  CHECK(spec.springs[0].up == Vec3::UnitX());  // z would be parallel to its axis
+  CHECK(base::leaning(spec.springs[0].along, spec.springs[0].up) == Vec3::UnitX());  // z runs along its axis
   CHECK(spec.fasteners[0].points.size() == 2);
   CHECK((spec.bonds[0].tolerance == 0.5 && !spec.bonds[0].turns));
 }

@@ -203,11 +203,11 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
   const auto [text, words] = GENERATE_COPY(table<std::string, std::string>({
       {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [0, 50, 40]\nat = \"sheet.start\"\n",
        "coupling 'cap': node 0 (0, 0, 0) is to follow, but a support or prescribed movement holds it in x"},
-      {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"spread\"\npoint = [150, 50, 0]\nat = \"sheet\"\n",
-       "it would be coupled to itself"},
-      {sheet + held +
-           "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [0, 0, 0]\nat = { near = [0, 0, 0] }\n",
-       "couples node 0 to itself"},
+      {frame + support("\"post.start\"", "\"all\"") +
+           "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = \"post.end\"\nat = \"post.end\"\n",
+       "to itself"},
+      {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = \"sheet.end\"\nat = \"sheet.end\"\n",
+       "'sheet.end' has 3 nodes, the point of a coupling is one"},
       {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"spread\"\npoint = [300, 50, 40]\nat = \"sheet.end\"\n",
        "lie on one line"},
       {sheet + held +

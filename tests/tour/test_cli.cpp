@@ -56,7 +56,7 @@ TEST_CASE("cli: new, check, run", "[tour]") {
 
   const auto check = desk.run("archway check arch.toml");
   CHECK(check.code == 0);
-  CHECK(contains(check.out, "crown-load    (0, 0, -1)"));
+  CHECK(contains(check.out, "crown-load  (0, 0, -1)"));
   CHECK(contains(check.out, "3 analyses are ready to run"));
   CHECK(desk.files() == std::vector<std::string>{"arch.toml"});  // checking writes nothing
 
@@ -148,7 +148,7 @@ TEST_CASE("cli: an analysis without a usable end is code 4, and what there is wa
   const auto o = desk.run("archway run bench.toml --no-figures");
   CHECK(o.code == 4);
   CHECK(contains(o.out, "no positive load factor exists"));
-  CHECK(contains(o.out, "compresses nothing"));
+  CHECK(contains(o.out, "only pulled"));
   CHECK(json::parse(desk.read("bench-results/results.json"))["complete"] == false);
 }
 
@@ -176,6 +176,86 @@ TEST_CASE("cli: Ctrl-C keeps what is computed", "[tour]") {
   CHECK(root["stopped"] == true);
   CHECK(root["analyses"]["collapse"]["increments"].size() > 2);
   CHECK(root["analyses"]["buckling"]["modes"].size() == 2);
+}
+
+TEST_CASE("cli: results never cost anybody a file", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  // into the folder the study lies in, which holds another program's results
+  desk.write("results.json", "{\"other\": 1}");
+  desk.write("thesis.txt", "mine");
+  const auto refused = desk.run("archway run bench.toml --quiet --no-figures -o .");
+  CHECK(refused.code == 5);
+  CHECK(contains(refused.err, "it holds 'results.json', which no run of this program wrote there"));
+  CHECK(desk.files() == std::vector<std::string>{"bench.toml", "results.json", "thesis.txt"});
+  // an empty folder from inside, and again beside a note
+  CHECK(desk.run("mkdir new && cd new && archway run ../bench.toml --quiet --no-figures -o .").code == 0);
+  CHECK(desk.run("echo mine > new/notes.txt; cd new && archway run ../bench.toml --quiet --no-figures -o .").code == 0);
+  CHECK(desk.read("new/notes.txt") == "mine\n");
+  CHECK(json::parse(desk.read("new/results.json"))["complete"] == true);
+  CHECK(desk.run("HOME=\"$PWD\" archway run bench.toml --quiet -o \"$PWD\"").code == 5);
+  // pictures and meshes
+  desk.write("c.png", "mine");
+  CHECK(desk.run("archway section circle diameter=10 --picture c.png").code == 5);
+  CHECK(desk.read("c.png") == "mine");
+  CHECK(desk.run("archway section circle diameter=10 --picture c.png --force").code == 0);
+  CHECK(desk.run("archway section circle diameter=12 --picture c.png").code == 0);  // ours by now
+}
+
+TEST_CASE("cli: output that cannot arrive is code 5 with its cause", "[tour]") {
+  if (!fs::exists("/dev/full")) return;
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  for (const char* line :
+       {"archway run bench.toml --json --no-figures > /dev/full", "archway check bench.toml > /dev/full",
+        "archway new > /dev/full", "archway section circle diameter=1 > /dev/full"}) {
+    INFO(line);
+    const auto o = desk.run(line);
+    CHECK(o.code == 5);
+    CHECK(contains(o.err, "the output cannot be written"));
+  }
+}
+
+TEST_CASE("cli: a requirement that is not met is code 6, in text, data and table", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::with(test::small_study(), "modes = 2", "modes = 2\nrequired_factor = 1e9"));
+  const auto o = desk.run("archway run bench.toml --no-figures");
+  CHECK(o.code == 6);
+  CHECK(contains(o.out, "FAILED"));
+  const json root = json::parse(desk.read("bench-results/results.json"));
+  CHECK(root["complete"] == true);
+  bool row = false;
+  for (const auto& r : root["comparison"]) row = row || contains(r["note"].get<std::string>(), "FAILED");
+  CHECK(row);
+}
+
+TEST_CASE("cli: stopped at once, older results stay, two runs into one folder, the second is told", "[tour]") {
+  const Desk desk;
+  const std::string slow =
+      test::with(test::small_study(), "stop = { watch = \"middle\", movement = 60, increments = 30 }",
+                 "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }");
+  desk.write("bench.toml", test::small_study());
+  CHECK(desk.run("archway run bench.toml --quiet --no-figures -o r").code == 0);
+  const auto before = desk.read("r/results.json");
+  desk.write("slow.toml", slow);
+  const auto o = desk.run("'" ARCHWAY_TOOL
+                          "' run slow.toml --quiet --no-figures -o r & first=$!; sleep 1; "
+                          "archway run bench.toml --quiet --no-figures -o r; echo second $? >&2; "
+                          "kill -INT $first; wait $first; exit $?");
+  CHECK(o.code == 130);
+  CHECK(contains(o.err, "another run is writing into this folder now"));
+  CHECK(contains(o.err, "second 5"));
+  CHECK(desk.read("r/results.json") == before);
+  CHECK(json::parse(desk.read("r/stopped/results.json"))["stopped"] == true);
+  // killed outright: nothing older is lost, the next run says what it found
+  CHECK(desk.run("'" ARCHWAY_TOOL
+                 "' run slow.toml --quiet --no-figures -o r & first=$!; sleep 1; kill -9 $first; wait $first; "
+                 "exit 0")
+            .code == 0);
+  CHECK(desk.read("r/results.json") == before);
+  const auto next = desk.run("archway run bench.toml --quiet --no-figures -o r");
+  CHECK(next.code == 0);
+  CHECK(contains(next.err, "was killed before it ended"));
 }
 
 TEST_CASE("cli: the demo's two studies run from the tool alone", "[tour]") {

@@ -83,8 +83,9 @@ struct Stiffness {
 void find_modes(const System& system, const State& state, const Stiffness& stiffness,
                 algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
                 algebra::Factorisation& factorisation, BucklingResult& result);
-/// The growing part moves the structure or warms it, but strains nothing, to rounding.
-bool causes_no_forces(const System& system, const std::vector<double>& growing, const BucklingResult& result);
+/// Loads move the structure or warm it, but strain nothing, to rounding. \param displacement  of the linear solution
+bool causes_no_forces(const System& system, const std::vector<double>& factors, const Eigen::VectorXd& displacement,
+                      const std::vector<char>& slack);
 /// Strains of all modes; moves those that are none of a pressed structure to left_out.
 void judge_strains(const System& system, const BucklingOptions& options, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.

@@ -95,6 +95,9 @@ struct PathResult {
   bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak; }
   FirstYieldOnPath first_yield;
   int factorisations = 0;
+  /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
+  /// pivots, and so losses of stability, are those of the symmetric part.
+  bool unsymmetric = false;
   Eigen::VectorXd critical_shape;        ///< full; null vector of the tangent at the first critical point, when located
   elements::Resultant applied, reacted;  ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }

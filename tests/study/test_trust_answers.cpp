@@ -1,0 +1,318 @@
+// Critical loads that are not hidden, paths that see every loss of stability, and words that are said when needed.
+#include "archway/analysis/mechanism.hpp"
+#include "archway/elements/outline.hpp"
+#include "archway/study/build_model.hpp"
+#include "archway/study/verdicts.hpp"
+#include "archway/theory/catalogue.hpp"
+#include "support/digits.hpp"
+#include "support/pieces.hpp"
+
+using namespace archway;
+using namespace archway::test;
+using analysis::PathEvent;
+using base::Vec3;
+
+namespace {
+const std::string kFlat = "shape = \"rectangle\"\nwidth = 20\nheight = 30";
+/// A cantilever column, pressed at its head; buckles at 10.3613 and 23.3078 times the load.
+std::string column(const std::string& more) {
+  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = "
+         "210000\npoisson_ratio = "
+         "0.3\n" +
+         profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+         support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1000]")) + more;
+}
+const analysis::PathResult& path_of(const study::StudyResult& r, const char* name = "g") {
+  return *r.find(name)->path;
+}
+}  // namespace
+
+TEST_CASE("path: the first loss of stability is found whatever the steps, by arc length and by load control",
+          "[study][fast]") {
+  const auto how = GENERATE(as<std::string>{}, "first_step = 100", "first_step = 1", "first_step = 7.3",
+                            "control = \"load\"\nfirst_step = 3", "control = \"load\"\nfirst_step = 40");
+  INFO(how);
+  const auto r = run(column(step("g", "GNA", "grow = \"p\"\n" + how + "\nstop = { load_factor = 40 }")));
+  const auto& path = path_of(r);
+  REQUIRE(path.first_loss > 0);
+  std::vector<double> found;
+  for (const auto& i : path.increments)
+    if (i.event == PathEvent::bifurcation) found.push_back(i.load_factor);
+  REQUIRE(found.size() == 2);  // each once
+  CHECK(found[0] == Approx(10.36126).epsilon(1e-5));
+  CHECK(found[1] == Approx(23.30776).epsilon(1e-5));
+  CHECK(path.increments[static_cast<std::size_t>(path.first_loss)].uncertainty < 1e-5 * found[0]);
+  CHECK(path.peak_is_unstable());
+  REQUIRE(r.comparison.size() == 2);
+  CHECK(r.comparison[0].meaning == "first loss of stability (bifurcation)");
+  CHECK(r.comparison[1].meaning == "largest reached, unstable");
+}
+
+TEST_CASE("path: ends at the first loss when asked, and after a clear peak by itself", "[study][fast]") {
+  const auto early = run(column(step("g", "GNA", "grow = \"p\"\nfirst_step = 6\nstop = { first_loss = true }")));
+  CHECK(path_of(early).first_loss == static_cast<int>(path_of(early).increments.size()) - 2);
+  CHECK_THAT(path_of(early).stop_reason, Catch::Contains("loses its stability at load factor 10.3613"));
+
+  // a flat two-bar truss whose bars are slender: it could snap through, but a bar buckles first; both in one increment
+  const std::string truss = head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+                            member("l", "[0, 0, 0]", "[500, 0, 100]", "elements = 4") +
+                            member("r", "[500, 0, 100]", "[1000, 0, 0]", "elements = 4") +
+                            support("{ any = [\"l.start\", \"r.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+                            support("{ y = 0, inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+                            action("p", force("\"l.end\"", "[0, 0, -1]"));
+  const auto fine = run(truss + step("g", "GNA", "grow = \"p\"\nfirst_step = 50\nlargest_step = 800"));
+  const auto coarse = run(truss + step("g", "GNA", "grow = \"p\"\nfirst_step = 4000\nlargest_step = 40000"));
+  const auto& a = path_of(fine);
+  const auto& b = path_of(coarse);
+  REQUIRE(a.first_loss >= 0);
+  REQUIRE(b.first_loss >= 0);
+  CHECK(b.increments[static_cast<std::size_t>(b.first_loss)].load_factor ==
+        Approx(a.increments[static_cast<std::size_t>(a.first_loss)].load_factor).epsilon(1e-4));
+  CHECK(a.increments.size() < 101);
+  CHECK((a.peak_is_limit_point || a.first_loss >= 0));
+}
+
+TEST_CASE("path: first yield is located and told", "[study][fast]") {
+  const auto r = run(column("") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+                     "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
+                     step("g", "GNIA", "from = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 9 }"));
+  CHECK(path_of(r).first_yield.part == -1);
+  std::string text = column("");
+  text.replace(text.find("poisson_ratio"), 0, "yield_stress = 235\n");
+  const auto y = run(
+      text + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+      "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
+      step("g", "GNIA",
+           "from = \"b\"\nimperfection = \"bow\"\nlargest_step = 1\nstop = { load_factor = 9.6, increments = 400 }"));
+  // N / A + N e / W with e = 5 / (1 - N / Ncr), the mode's tip, about the weaker axis
+  const double critical = 10361.3;
+  double low = 0, high = critical;
+  for (int k = 0; k < 60; ++k) {
+    const double n = 0.5 * (low + high);
+    (n / 600 + n * 5 / (1 - n / critical) / 2000 < 235 ? low : high) = n;
+  }
+  CHECK(path_of(y).first_yield.load_factor == Approx(low / 1000).epsilon(0.01));
+  CHECK(y.comparison[1].meaning == "first yield (elastic stress)");
+  CHECK(told(y.find("g")->warnings, "reaches yield at load factor"));
+}
+
+TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pulled is left out and told",
+          "[study][fast]") {
+  // a plate pressed at one node of its far edge: the stress there grows with refinement, the factor must not vanish
+  const auto plate = [](const char* divisions, const std::string& window) {
+    return run(head() + panel("s", "[0, 0, 0]", "[600, 0, 0]", "[0, 300, 0]", divisions, "", 8) +
+               support("\"s.start\"", "[\"x\", \"y\", \"z\"]") + support("{ free_edges = true }", "[\"z\"]") +
+               action("p", force("{ near = [600, 150, 0] }", "[-200000, 0, 0]")) +
+               step("b", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"\n" + window));
+  };
+  const auto fine = plate("[48, 24]", "");
+  CHECK(factor(fine) == Approx(factor(plate("[48, 24]", "below = 100"))).epsilon(1e-6));
+  CHECK(fine.find("b")->buckling->modes[0].strain < 0.1);
+  // steep two bars, both pressed: far beyond what strains allow, but pressed, so told and not denied
+  const auto steep =
+      run(head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+          "\n[[bars]]\nname = \"l\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [100, 0, 800]\n"
+          "[[bars]]\nname = \"r\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [100, 0, 800]\nto = [200, 0, 0]\n" +
+          support("{ z = 0 }", "[\"x\", \"y\", \"z\"]") + support("\"l.end\"", "[\"y\"]") +
+          action("p", force("\"l.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  REQUIRE(steep.find("b")->buckling->modes.size() == 1);
+  const auto pulled =
+      run(column("") + action("up", force("\"a.end\"", "[0, 0, 1]")) + step("b", "LBA", "grow = \"up\"\nmodes = 1"));
+  CHECK(pulled.find("b")->buckling->no_compression);
+  REQUIRE_FALSE(pulled.find("b")->buckling->left_out.empty());
+  CHECK(pulled.find("b")->buckling->left_out[0].strain > 0.1);
+}
+
+TEST_CASE("buckling: loads that cause no forces, and loads that balance each other", "[study][fast]") {
+  const std::string beam = head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[1000, 0, 0]") +
+                           support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
+                           support("\"a.end\"", "[\"y\", \"z\"]");
+  const auto nothing = GENERATE(as<std::string>{}, "{ kind = \"temperature\", value = 50 }",
+                                "{ kind = \"movement\", at = \"a.end\", freedom = \"z\", value = -5 }");
+  const auto r =
+      run(beam + action("p", nothing) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "grow = \"p\"\nmodes = 3"));
+  CHECK(r.find("b")->buckling->no_forces);
+  CHECK(r.find("b")->buckling->modes.empty());
+  CHECK(told(r.find("b")->warnings, "nothing to buckle"));
+  CHECK(r.find("la")->warnings.empty());
+  const auto moment = run(beam + action("p", "{ kind = \"force\", at = \"a.end\", moment = [0, 1000, 0] }") +
+                          step("la", "LA", "load = \"p\""));
+  CHECK(moment.find("la")->linear->imbalance < 1e-8);
+}
+
+TEST_CASE("movements hold their freedom only where they act", "[study][fast]") {
+  const auto r =
+      run(column("") + action("push", "{ kind = \"movement\", at = \"a.end\", freedom = \"y\", value = 1 }") +
+          action("f", force("\"a.end\"", "[0, 1000, 0]")) + step("moved", "LA", "load = \"push\"") +
+          step("la", "LA", "load = \"f\"") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+          step("both", "LBA", "from = \"moved\"\ngrow = \"p\"\nmodes = 1"));
+  CHECK(largest_movement(r, "moved") == Approx(1).epsilon(1e-6));
+  CHECK(largest_movement(r) > 30);
+  CHECK(factor(r) == Approx(10.3613).epsilon(1e-3));
+  CHECK(factor(r, 1, "both") > 1.5 * factor(r));
+}
+
+TEST_CASE("mechanisms are named in the direction nothing resists", "[study][fast]") {
+  const std::string bars =
+      head() + profile("r", kFlat) +
+      "\n[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, 0, 0]\n"
+      "[[bars]]\nname = \"b\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [1000, 0, 0]\nto = [2000, 0, 0]\n" +
+      support("{ any = [{ x = 0 }, { x = 2000 }] }", "[\"x\", \"y\", \"z\"]") + support("{ x = 1000 }", "[\"y\"]") +
+      action("p", force("{ x = 1000 }", "[0, 0, -1]"));
+  const auto spec = io::parse_study(bars, "t.toml", {});
+  CHECK_THAT(study::check_model(spec, study::build_model(spec), true).mechanism, Catch::Contains("along z"));
+}
+
+TEST_CASE("modes of members go by the outline of their sections", "[study][fast]") {
+  const auto r =
+      run(head() + profile("r", "shape = \"cross\"\nwidth = 100\nheight = 100\nthickness = 2") +
+          member("a", "[0, 0, 0]", "[0, 0, 800]", "up = [1, 0, 0]") +
+          support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\", \"rz\"]") +
+          action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+          "\n[[imperfections]]\nname = \"turned\"\nmode_of = \"b\"\namplitude = 5\n" +
+          step("g", "GNIA", "from = \"b\"\nimperfection = \"turned\"\nstop = { increments = 2 }"));
+  const auto& seeded = *r.find("g");
+  double axis = 0, twist = 0;
+  for (const auto& m : seeded.imperfection->movement) axis = std::max(axis, m.norm());
+  for (const auto& e : seeded.geometry->line_elements)
+    for (const double t : e.twist) twist = std::max(twist, std::abs(t));
+  CHECK(axis < 1e-3);
+  CHECK(twist == Approx(5 / std::hypot(50, 1)).epsilon(1e-3));  // the corner of a wall moves by 5
+  CHECK(seeded.imperfection->largest == Approx(5));
+  CHECK(elements::Outline(*r.model).largest(r.find("b")->buckling->modes[0].shape) == Approx(1));
+  CHECK(study::mode_kind(*r.model, r.find("b")->readings[0]) == study::ModeKind::torsional);
+}
+
+TEST_CASE("imperfections: an amplitude for every mode, or a mix that is scaled and says so", "[study][fast]") {
+  const auto seeded = [](const std::string& amplitude) {
+    return *run(column(step("b", "LBA", "grow = \"p\"\nmodes = 2") +
+                       "\n[[imperfections]]\nname = \"i\"\nmode_of = \"b\"\nmodes = [[1, 0.004], [2, "
+                       "0.002]]\namplitude = " +
+                       amplitude + "\n" +
+                       step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")))
+                .find("g")
+                ->imperfection;
+  };
+  const auto each = seeded("{ each = \"span\", part = \"a\" }");
+  REQUIRE(each.amplitudes.size() == 2);
+  CHECK(each.amplitudes[0] == Approx(4));
+  CHECK(each.amplitudes[1] == Approx(2));
+  CHECK(each.largest == Approx(std::hypot(4, 2)).epsilon(0.02));
+  const auto mix = seeded("3");
+  CHECK(mix.largest == Approx(3));
+  CHECK(mix.amplitudes[0] == Approx(2 * mix.amplitudes[1]));
+}
+
+TEST_CASE("springs between nodes that lie apart act as if they lay in one place, unless they are links",
+          "[study][fast]") {
+  // a post held at its head by a spring of finite length to a fixed post: P = k L for a rigid post
+  const auto held = [](const std::string& more) {
+    return factor(
+        run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = "
+            "2e8\npoisson_ratio = 0.3\n" +
+            profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 40") +
+            member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+            member("w", "[50, 0, 0]", "[50, 0, 1000]", "up = [1, 0, 0]") + support("\"w\"", "\"all\"") +
+            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"a.end\"", "[\"y\"]") +
+            "\n[[springs]]\nat = \"a.end\"\nto = \"w.end\"\nstiffness = [10, 0, 0, 0, 0, 0]\n" + more +
+            action("p", "{ kind = \"force\", at = \"a.end\", force = [0, 0, -1] }") +
+            step("b", "LBA", "grow = \"p\"\nmodes = 1")));
+  };
+  CHECK(held("") == Approx(10 * 1000).epsilon(2e-3));
+  CHECK(held("axes_turn = true\n") > 0);
+}
+
+TEST_CASE("theory: shear-flexible columns with any ends follow Haringx", "[theory][fast]") {
+  const double ei = 200000 * 20 * 27000.0 / 12, length = 500, shear = 2e6;
+  const auto load = [&](const char* ends, double value) {
+    const auto values = theory::evaluate(theory::formula_named("column"),
+                                         {{"youngs_modulus", 200000},
+                                          {"second_moment", 20 * 27000.0 / 12},
+                                          {"length", length},
+                                          {"shear_rigidity", shear},
+                                          {"modes", value}},
+                                         {{"ends", ends}});
+    return values.at(static_cast<std::size_t>(value) - 1).value;
+  };
+  const auto haringx = [&](double k) {
+    return (std::sqrt(1 + 4 * k * k * ei / shear) - 1) * shear / 2;
+  };  // k^2 EI = P (1 + P / GA)
+  CHECK_DIGITS(load("pinned-pinned", 1), haringx(M_PI / length), 8, "sine");
+  CHECK_DIGITS(load("fixed-fixed", 1), haringx(2 * M_PI / length), 8, "cosine");
+  CHECK_DIGITS(load("fixed-free", 1), haringx(M_PI / 2 / length), 8, "quarter wave");
+  double low = 4.0 / length, high = 4.6 / length;
+  for (int i = 0; i < 80; ++i) {
+    const double k = 0.5 * (low + high);
+    (std::tan(k * length) - k * length / (1 + haringx(k) / shear) < 0 ? low : high) = k;
+  }
+  CHECK_DIGITS(load("fixed-pinned", 1), haringx(low), 7, "tan kL = kL / (1 + P / GA)");
+}
+
+TEST_CASE("hand checks are paired by the kind of mode, and nonsense is refused", "[study][fast]") {
+  const std::string cross = head() + profile("r", "shape = \"cross\"\nwidth = 100\nheight = 100\nthickness = 2") +
+                            member("a", "[0, 0, 0]", "[0, 0, 3000]", "up = [1, 0, 0]") +
+                            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
+                            support("\"a.end\"", "[\"x\", \"y\", \"rz\"]") +
+                            action("p", force("\"a.end\"", "[0, 0, -1]"));
+  const auto checked = [&](const std::string& more) {
+    return run(cross + step("b", "LBA", "grow = \"p\"\nmodes = 12") +
+               "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\ninputs = { "
+               "length = 3000 }\n" +
+               more)
+        .hand_checks.at(0);
+  };
+  const auto paired = checked("");
+  CHECK(std::abs(paired.deviation) < 0.01);
+  const auto refused = checked("mode = 1\nvalue = 1\n");
+  if (paired.spec.mode != 1) {
+    CHECK(std::isnan(refused.deviation));
+    CHECK_THAT(refused.note, Catch::Contains("of another kind"));
+  }
+}
+
+TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
+  const auto warnings = [](const std::string& text) {
+    const auto r = run(text);
+    std::vector<std::string> all = r.check.warnings;
+    all.insert(all.end(), r.check.remarks.begin(), r.check.remarks.end());
+    for (const auto& o : r.outcomes) all.insert(all.end(), o.warnings.begin(), o.warnings.end());
+    return all;
+  };
+  const std::string post = profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]") +
+                           support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1]"));
+  const std::string buckle = step("b", "LBA", "grow = \"p\"\nmodes = 5");
+  std::string soft = head();
+  soft.replace(soft.find("200000"), 6, "210");
+  CHECK(told(warnings(soft + post), "is it given in GPa"));
+  CHECK(told(warnings(head() + post), "towards the global x axis"));
+  CHECK_FALSE(told(warnings(head() + post + buckle), "second order matters"));  // a unit load is there to be multiplied
+  CHECK_FALSE(told(warnings(head() + post + buckle), "movements before buckling"));
+  CHECK(
+      told(warnings(head() + post + buckle + "\n[[imperfections]]\nname = \"i\"\nmode_of = \"b\"\namplitude = 2000\n" +
+                    step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")),
+           "in another unit"));
+  const std::string given =
+      profile(
+          "r",
+          "shape = \"given\"\narea = 600\nsecond_moment_y = 45000\nsecond_moment_z = 20000\ntorsion_constant = 47000") +
+      member("a", "[0, 0, 0]", "[1000, 0, 0]") + support("\"a.start\"", "\"all\"") +
+      action("p", force("\"a.end\"", "[0, 0, -1]"));
+  CHECK(told(warnings(head() + given), "five sixths of its area"));
+  const std::string springs = panel("s", "[0, 0, 0]", "[400, 0, 0]", "[0, 400, 0]", "[4, 4]") +
+                              support("\"s.start\"", "\"all\"") +
+                              "\n[[springs]]\nname = \"k\"\nat = \"s.end\"\nstiffness = [0, 0, 10, 0, 0, 0]\n" +
+                              action("p", "{ kind = \"gravity\" }");
+  CHECK(told(warnings(head() + springs), "stands at each of 5 nodes"));
+  // an arch with clamped ends under pressure that follows: nothing is free there
+  const std::string arch =
+      profile("r", kFlat) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "via = [500, 0, 200]") +
+      support("{ any = [\"a.start\", \"a.end\"] }", "\"all\"") +
+      action("p", "{ kind = \"member-pressure\", on = \"a\", value = -1, plane_normal = [0, 1, 0] }");
+  CHECK_FALSE(told(warnings(head() + arch), "free edges"));
+  const std::string open = profile("r", "shape = \"i\"\nwidth = 50\nheight = 100\nflange = 5\nweb = 4") +
+                           member("a", "[0, 0, 0]", "[0, 0, 400]", "up = [1, 0, 0]") +
+                           support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
+                           support("\"a.end\"", "[\"x\", \"y\", \"rz\"]") +
+                           action("p", force("\"a.end\"", "[0, 0, -1]"));
+  CHECK(told(warnings(head() + open + buckle), "Set warping = true"));
+}

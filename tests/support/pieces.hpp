@@ -1,0 +1,62 @@
+#pragma once
+#include <fmt/format.h>
+
+#include "archway/io/study_file.hpp"
+#include "archway/study/chain.hpp"
+
+/// Pieces of study files, and what comes of running them. Lengths in mm, forces in N.
+namespace archway::test {
+
+inline std::string head(const std::string& more = "") {
+  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n" + more +
+         "\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = 0.3\ndensity = 8e-9\nexpansion = 1.2e-5\n";
+}
+inline std::string profile(const std::string& name, const std::string& shape) {
+  return fmt::format("\n[profiles.{}]\n{}\n", name, shape);
+}
+inline std::string member(const std::string& name, const std::string& from, const std::string& to,
+                          const std::string& more = "", const std::string& profile = "r") {
+  return fmt::format("\n[[members]]\nname = \"{}\"\nmaterial = \"m\"\nprofile = \"{}\"\nfrom = {}\nto = {}\n{}\n", name,
+                     profile, from, to, more);
+}
+inline std::string panel(const std::string& name, const std::string& corner, const std::string& along,
+                         const std::string& across, const std::string& divisions, const std::string& more = "",
+                         double thickness = 4) {
+  return fmt::format(
+      "\n[[panels]]\nname = \"{}\"\nmaterial = \"m\"\nthickness = {}\ncorner = {}\nalong = {}\nacross = {}\ndivisions "
+      "= "
+      "{}\n{}\n",
+      name, thickness, corner, along, across, divisions, more);
+}
+inline std::string support(const std::string& at, const std::string& hold, const std::string& more = "") {
+  return fmt::format("\n[[supports]]\nat = {}\nhold = {}\n{}\n", at, hold, more);
+}
+inline std::string action(const std::string& name, const std::string& loads) {
+  return fmt::format("\n[[actions]]\nname = \"{}\"\nloads = [{}]\n", name, loads);
+}
+inline std::string force(const std::string& at, const std::string& force) {
+  return fmt::format("{{ kind = \"force\", at = {}, force = {} }}", at, force);
+}
+inline std::string step(const std::string& name, const std::string& kind, const std::string& more) {
+  return fmt::format("\n[[analyses]]\nname = \"{}\"\nkind = \"{}\"\n{}\n", name, kind, more);
+}
+
+inline study::StudyResult run(const std::string& text) {
+  return study::run_study(io::parse_study(text, "trial.toml", {}));
+}
+/// Load factor of a mode, from 1.
+inline double factor(const study::StudyResult& result, std::size_t mode = 1, const std::string& name = "b") {
+  return result.find(name)->buckling->modes.at(mode - 1).load_factor;
+}
+inline double largest_movement(const study::StudyResult& result, const std::string& name = "la") {
+  const auto& u = result.find(name)->linear->displacement;
+  double most = 0;
+  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms) most = std::max(most, u.segment<3>(n).norm());
+  return most;
+}
+inline bool told(const std::vector<std::string>& list, const std::string& piece) {
+  return std::any_of(list.begin(), list.end(),
+                     [&](const std::string& text) { return text.find(piece) != std::string::npos; });
+}
+
+}  // namespace archway::test
