@@ -218,6 +218,7 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
   if (all > 0) reading.bend_y = y / all, reading.bend_z = z / all, reading.torsion = twist / all;
   for (std::size_t p = 0; p < model.parts.size(); ++p)
     if (model.parts[p].kind == model::PartKind::member) reading.in_members += reading.energy[p];
+  reading.in_members /= std::max(1e-12, 1 - reading.energy.back());
 }
 
 /// Sideways movement of one end of straight members against the other.
@@ -294,7 +295,11 @@ Bar read_shape(const model::Model& model, const VectorXd& shape, const std::vect
   reading.leading_part = lead == model.parts.size() ? -1 : static_cast<int>(lead);
   read_joints(shape, joints, reading);
   Bar bar;
-  if (reading.leading_part >= 0) bar = bar_of(model, together_with(model, reading.leading_part));
+  if (reading.leading_part >= 0) {
+    const auto together = together_with(model, reading.leading_part);
+    reading.together = static_cast<int>(std::count(together.begin(), together.end(), 1));
+    bar = bar_of(model, together);
+  }
   read_section(model, bar, shape, reading);
   reading.waves = wave_counts(model, shape);
   return bar;

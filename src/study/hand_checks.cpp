@@ -32,9 +32,17 @@ double of_section(const theory::SectionProperties& s, const std::string& name, c
   if (name == "second_moment")
     return about == "y" ? s.second_moment_y : about == "z" ? s.second_moment_z : s.principal_minor;
   if (name == "monosymmetry") return s.monosymmetry_y();
-  for (const auto& q : theory::quantities(s))
-    if (q.name == name) return q.value;
-  return NAN;
+  using Section = theory::SectionProperties;
+  static const std::map<std::string, double Section::*> values = {{"area", &Section::area},
+                                                                  {"second_moment_y", &Section::second_moment_y},
+                                                                  {"second_moment_z", &Section::second_moment_z},
+                                                                  {"product_moment", &Section::product_moment},
+                                                                  {"torsion_constant", &Section::torsion_constant},
+                                                                  {"warping_constant", &Section::warping_constant},
+                                                                  {"shear_centre_y", &Section::shear_centre_y},
+                                                                  {"shear_centre_z", &Section::shear_centre_z}};
+  const auto found = values.find(name);
+  return found == values.end() ? std::nan("") : s.*found->second;
 }
 
 theory::FormulaValue critical_of(const std::vector<theory::FormulaValue>& values, const HandCheckSpec& check) {

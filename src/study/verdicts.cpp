@@ -108,7 +108,7 @@ ModeKind kind_of_members(const analysis::ModeReading& r) {
 /// Sections, joints and waves in the words for a kind, with the figures they rest on.
 std::string kind_in_words(const model::Model& model, const analysis::ModeReading& r) {
   const ModeKind kind = mode_kind(model, r);
-  const bool members = r.in_members > 0.5, one_part = model.parts.size() < 2;
+  const bool members = r.in_members > 0.5, one_part = r.together < 2;
   const std::string joints = one_part ? "" : fmt::format("; joints move ({:.2f})", r.joint_movement);
   const auto section = [&](const char* word) {
     return members ? fmt::format("{}{} (torsion {:.0f} %)", word, axis_of(r), 100 * r.torsion)
@@ -142,16 +142,17 @@ std::string kind_in_words(const model::Model& model, const analysis::ModeReading
 }  // namespace
 
 ModeKind mode_kind(const model::Model& model, const analysis::ModeReading& r) {
-  const bool one_part = model.parts.size() < 2;
+  const bool one_part = r.together < 2;
   if (r.in_members > 0.5) {
     if (!one_part && r.joint_movement < kJointsStand && std::isfinite(r.torsion) && members_of(model) > 1)
       return r.torsion > kTorsional ? ModeKind::torsional : ModeKind::local;
     return std::isfinite(r.torsion) ? kind_of_members(r) : ModeKind::plain;
   }
   if (one_part) return ModeKind::plain;  // a single panel: its waves say all
-  if (r.joint_movement < kJointsStand) return ModeKind::local;
+  const bool rigid = std::isfinite(r.rigid_share) && r.rigid_share > kMovesRigidly;
+  if (!rigid && r.joint_movement < kJointsStand) return ModeKind::local;
   if (!std::isfinite(r.rigid_share)) return ModeKind::overall;
-  if (r.rigid_share <= kMovesRigidly) return ModeKind::distortional;
+  if (!rigid) return ModeKind::distortional;
   if (r.twist_share > kTorsional) return ModeKind::torsional;
   if (r.twist_share < kFlexural) return ModeKind::flexural;
   return r.bent ? ModeKind::lateral_torsional : ModeKind::flexural_torsional;

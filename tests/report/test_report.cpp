@@ -65,7 +65,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "part    kind    material  size",
                             "action  total force [N]",
                             "weight",
-                            "press         (0, 0, -1)",
+                            "press   (0, 0, -1)",
                             "LA  standing (linear static analysis)",
                             "loads",
                             "reactions",

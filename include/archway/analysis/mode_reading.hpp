@@ -58,7 +58,8 @@ struct ModeReading {
   /// Of the strain energy of all members: bending about y, about z, and torsion with warping; their sum is 1. NaN: no
   /// member has any.
   double bend_y = kUnset, bend_z = kUnset, torsion = kUnset;
-  double in_members = 0;  ///< share of the strain energy that members have
+  double in_members = 0;  ///< share of the strain energy of all parts (not of springs) that members have
+  int together = 0;       ///< parts that hang together with the leading one, itself included
   /// Turn of the chords of straight members, as sideways movement of one end against the other over the largest
   /// movement of all, weighted by their share of the destabilising work: 1 when a frame sways, 0 when joints stay.
   double chord_turn = 0;
