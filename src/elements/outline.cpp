@@ -30,36 +30,37 @@ std::vector<std::pair<double, double>> extreme_corners(const model::Profile& pro
 }
 
 Outline::Outline(const model::Model& model) : of_node_(model.nodes.size(), -1) {
-  std::vector<std::vector<std::pair<double, double>>> corners(model.profiles.size());
+  std::vector<std::vector<std::pair<double, double>>> of_profile(model.profiles.size());
   for (const auto& e : model.line_elements) {
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     const auto axes = nodal_axes(model, e);
     for (std::size_t i = 0; i < 4; ++i) {
       const int own = e.profiles[i == 3 ? 2 : 0] >= 0 ? e.profiles[i == 3 ? 2 : i == 0 ? 0 : 1] : part.profile;
-      auto& list = corners[static_cast<std::size_t>(own)];
+      auto& list = of_profile[static_cast<std::size_t>(own)];
       if (list.empty()) list = extreme_corners(model.profiles[static_cast<std::size_t>(own)]);
       int& place = of_node_[static_cast<std::size_t>(e.nodes[i])];
       if (place < 0) {
-        place = static_cast<int>(arms_.size());
-        arms_.emplace_back();
+        place = static_cast<int>(corners_.size());
+        corners_.emplace_back();
       } else if (i == 0) {
         continue;  // the end of the element before shows the section there
       }
       for (const auto& [y, z] : list)
-        arms_[static_cast<std::size_t>(place)].push_back(axes[i] * Vec3(0, part.offset_y + y, part.offset_z + z));
+        corners_[static_cast<std::size_t>(place)].push_back(
+            {axes[i] * Vec3(0, part.offset_y + y, part.offset_z + z), axes[i] * Vec3::UnitX()});
     }
   }
 }
 
-const std::vector<Vec3>& Outline::arms(int node) const {
+const std::vector<Outline::Corner>& Outline::corners(int node) const {
   const int place = of_node_[static_cast<std::size_t>(node)];
-  return place < 0 ? none_ : arms_[static_cast<std::size_t>(place)];
+  return place < 0 ? none_ : corners_[static_cast<std::size_t>(place)];
 }
 
 double Outline::movement(const Eigen::VectorXd& full, int node) const {
   const Vec3 move = full.segment<3>(model::row(node)), turn = full.segment<3>(model::row(node) + 3);
   double most = move.norm();
-  for (const Vec3& arm : arms(node)) most = std::max(most, (move + turn.cross(arm)).norm());
+  for (const Corner& c : corners(node)) most = std::max(most, movement_of(c, move, turn).norm());
   return most;
 }
 
@@ -71,11 +72,11 @@ double Outline::largest(const Eigen::VectorXd& full) const {
 
 void Outline::append(const Eigen::Matrix<double, 6, 1>& moved, int node, std::vector<double>& values) const {
   const Vec3 move = moved.head<3>(), turn = moved.tail<3>();
-  const auto& own = arms(node);
+  const auto& own = corners(node);
   const double share = own.empty() ? 1 : std::sqrt(1.0 / static_cast<double>(own.size()));
   const auto add = [&](const Vec3& v) { values.insert(values.end(), v.data(), v.data() + 3); };
   if (own.empty()) add(move);
-  for (const Vec3& arm : own) add(share * (move + turn.cross(arm)));
+  for (const Corner& c : own) add(share * movement_of(c, move, turn));
 }
 
 }  // namespace archway::elements

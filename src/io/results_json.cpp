@@ -159,7 +159,7 @@ class Writer {
                       {"load_factor", number(m.load_factor)},
                       {"other_mode", m.other < 0 ? ordered_json(nullptr) : ordered_json(m.other + 1)},
                       {"other_load_factor", number(m.other_load_factor)},
-                      {"likeness", number(m.likeness)}});
+                      {"mac", number(m.likeness)}});
     return list;
   }
 

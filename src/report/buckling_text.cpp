@@ -28,7 +28,7 @@ std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& s
   if (!o.second_mesh) return "";
   const auto& second = *o.second_mesh;
   Table table({"mode", "this mesh", fmt::format("{:g} times finer", second.refine), "change", "without end",
-               "this mesh off by", "likeness"},
+               "this mesh off by", "likeness (MAC)"},
               "rrrrrrr");
   for (std::size_t m = 0; m < second.modes.size(); ++m) {
     const auto& match = second.modes[m];
@@ -112,7 +112,7 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
   std::string out;
   for (const auto& c : result.shapes) {
     Table table({fmt::format("mode of {}", c.analysis), "load factor", fmt::format("mode of {}", c.with), "load factor",
-                 "change", "likeness"},
+                 "change", "likeness (MAC)"},
                 "rrrrrr");
     for (const auto& m : c.modes) {
       const bool found = m.other >= 0;

@@ -184,7 +184,7 @@ class Planner {
     double turned = 0;
     for (int n = 0; n < o.geometry->node_count(); ++n) {
       p.value[static_cast<std::size_t>(n)] = outline.movement(p.movement, n);
-      if (!outline.arms(n).empty()) turned = std::max(turned, p.movement.segment<3>(model::row(n) + 3).norm());
+      if (!outline.corners(n).empty()) turned = std::max(turned, p.movement.segment<3>(model::row(n) + 3).norm());
     }
     p.scale = shown_scale(largest(p.value), o.geometry->size(), 0.1);
     if (p.scale * turned > 0.7 && largest(sizes(p.movement)) < 0.5) p.scale = 0.7 / turned;

@@ -40,9 +40,9 @@ struct Corners {
       int& at = first[static_cast<std::size_t>(n)];
       if (at >= 0) return at;
       at = model.node_count() + static_cast<int>(points.size());
-      const auto& arms = outline.arms(n);
+      const auto& arms = outline.corners(n);
       for (std::size_t k = 0; k < arms.size(); ++k) {
-        points.emplace_back(n, arms[k]);
+        points.emplace_back(n, arms[k].arm);
         lines.emplace_back(at + static_cast<int>(k), at + static_cast<int>((k + 1) % arms.size()));
       }
       return at;
@@ -50,7 +50,7 @@ struct Corners {
     for (const auto& e : model.line_elements)
       for (std::size_t k = 0; k < 3; ++k) {
         const int a = place(e.nodes[k]), b = place(e.nodes[k + 1]);
-        const std::size_t count = std::min(outline.arms(e.nodes[k]).size(), outline.arms(e.nodes[k + 1]).size());
+        const std::size_t count = std::min(outline.corners(e.nodes[k]).size(), outline.corners(e.nodes[k + 1]).size());
         for (std::size_t c = 0; c < count; ++c) lines.emplace_back(a + static_cast<int>(c), b + static_cast<int>(c));
       }
   }

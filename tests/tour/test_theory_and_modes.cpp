@@ -133,7 +133,7 @@ TEST_CASE("cli: a copied analysis, a second mesh and hand checks stand in one ta
     CHECK(c["with"] == "buckling");
     for (const auto& m : c["modes"]) {
       CHECK(m["mode"] == m["other_mode"]);
-      CHECK(m["likeness"].get<double>() > 0.99);
+      CHECK(m["mac"].get<double>() > 0.99);
     }
   }
   const auto& second = all["analyses"]["finer"]["second_mesh"];

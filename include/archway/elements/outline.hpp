@@ -3,14 +3,17 @@
 
 namespace archway::elements {
 
-/// What of a structure is seen to move: its nodes, and the corners of the sections of its members, which turn with the
-/// nodes. A member that twists moves its corners while its axis stays, so the size of a movement goes by this.
+/// What of a structure is seen to move: its nodes, and the corners of the sections of its members, as these twist. A
+/// member that twists moves its corners while its axis stays, so the size of a movement goes by this; what bending does
+/// to the corners is not counted, so that a bow has the size that its axis shows.
 class Outline {
  public:
   explicit Outline(const model::Model& model);
-  /// From a node to the corners of the sections of the members through it, in the unloaded state; none: no member
-  /// there.
-  const std::vector<Vec3>& arms(int node) const;
+  struct Corner {
+    Vec3 arm, along;  ///< from the node, and the direction of the member, in the unloaded state
+  };
+  /// Corners of the sections of the members through a node; none: no member there.
+  const std::vector<Corner>& corners(int node) const;
   /// Largest movement of the node and of the corners there in a small displacement. \param full  kNodeFreedoms a node
   double movement(const Eigen::VectorXd& full, int node) const;
   /// The same, of all nodes.
@@ -21,9 +24,12 @@ class Outline {
   void append(const Eigen::Matrix<double, 6, 1>& moved, int node, std::vector<double>& values) const;
 
  private:
-  std::vector<int> of_node_;  // place in arms_, or -1
-  std::vector<std::vector<Vec3>> arms_;
-  std::vector<Vec3> none_;
+  static Vec3 movement_of(const Corner& corner, const Vec3& move, const Vec3& turn) {
+    return move + corner.along.dot(turn) * corner.along.cross(corner.arm);
+  }
+  std::vector<int> of_node_;  // place in corners_, or -1
+  std::vector<std::vector<Corner>> corners_;
+  std::vector<Corner> none_;
 };
 
 /// The corners of a profile that reach furthest, about its centroid (y, z): those of the drawing, or of a rectangle
