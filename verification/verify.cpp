@@ -125,11 +125,14 @@ std::string bracket_text(const std::vector<Bracket>& list) {
     ratios.push_back(b.estimated / b.change);
   }
   std::sort(ratios.begin(), ratios.end());
+  const auto at = [&](std::size_t quarter) { return ratios.empty() ? 0 : ratios[quarter * ratios.size() / 4]; };
   return fmt::format(
-      "mesh errors estimated on the coarser mesh: {} of {} are at least as large as what the finer mesh changes; half "
-      "of them lie within {:.2g} and {:.2g} times that change",
-      held, counted, ratios.empty() ? 0 : ratios[ratios.size() / 4],
-      ratios.empty() ? 0 : ratios[3 * ratios.size() / 4]);
+      "mesh errors told on the coarser mesh: in {} of {} cases ({:.1f} %) the finer mesh changes more than was told; "
+      "median "
+      "of told over real {:.2g}, half of the cases between {:.2g} and {:.2g}",
+      counted - held, counted,
+      100.0 * static_cast<double>(counted - held) / static_cast<double>(std::max<std::size_t>(1, counted)), at(2),
+      at(1), at(3));
 }
 
 /// Load factor over the movement of the first watch point, of the first analysis that followed a path.

@@ -49,6 +49,7 @@ void Session::watch_for_stop() {
   if (watchdog_->wake.wait_for(lock, 1500ms, [this] { return watchdog_->closing || ending_; })) return;
   try {
     so_far_.stopped = true;
+    options_.figures = false;  // no time for them, and no shapes of a path that was under way
     if (so_far_.model && !so_far_.outcomes.empty())
       write_files(so_far_);
     else
@@ -95,6 +96,7 @@ study::ChainWatcher Session::noting(study::ChainWatcher watcher) {
       }
       auto path = std::const_pointer_cast<analysis::PathResult>(so_far_.outcomes.back().path);
       path->increments.push_back(*progress.increment);
+      path->increments.back().displacement.resize(0);  // the numbers of every increment; shapes would double the memory
       if (path->peak < 0 || progress.increment->load_factor > path->peak_load_factor)
         path->peak = static_cast<int>(path->increments.size()) - 1,
         path->peak_load_factor = progress.increment->load_factor;

@@ -61,7 +61,9 @@ bool is_straight(const Line& line, double least) {
   const double slope = n * xx - x * x > 0 ? (n * xv - x * v) / (n * xx - x * x) : 0;
   for (std::size_t i = 0; i < line.values.size(); ++i)
     if (std::abs(line.values[i] - (v - slope * x) / n - slope * line.places[i]) > least) return false;
-  return true;
+  // one end stands still: what moves as a whole is half a wave
+  const double first = std::abs(line.values.front()), last = std::abs(line.values.back());
+  return std::min(first, last) < 0.35 * std::max(first, last);
 }
 
 WaveCount count(const Line& line) {

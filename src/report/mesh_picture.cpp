@@ -36,12 +36,11 @@ base::Mat3 view_axes(const model::Model& model) {
     high = high.cwiseMax(n);
   }
   const Vec3 extent = high - low;
-  Eigen::Index thin = 0;
   Vec3 towards = Vec3(-0.42, -0.82, 0.42);
-  if (extent.minCoeff(&thin) < 0.02 * extent.maxCoeff() && thin == 1)
-    towards = Vec3(0, -1, 0);
-  else if (extent.minCoeff() < 0.02 * extent.maxCoeff() && thin == 0)
-    towards = Vec3(1, 0, 0);
+  const bool thin_x = extent.x() < 0.02 * extent.maxCoeff(), thin_y = extent.y() < 0.02 * extent.maxCoeff();
+  if (thin_y && !thin_x) towards = Vec3(0, -1, 0);
+  if (thin_x && !thin_y)
+    towards = Vec3(1, 0, 0);  // a single line is seen from the side: it shows how its section turns
   const Vec3 back = towards.normalized(), right = Vec3::UnitZ().cross(back).normalized();
   base::Mat3 axes;
   axes << right, back.cross(right), back;
