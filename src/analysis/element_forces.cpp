@@ -144,7 +144,7 @@ FirstYield first_yield(const model::Model& model, const ElementForces& held, con
     const auto peaks = peaks_by_part(model, sum_of(held, factor, growing));
     double most = 0;
     for (std::size_t p = 0; p < peaks.size(); ++p)
-      if (peaks[p].utilisation() > most)
+      if (peaks[p].utilisation() > most * (1 + 1e-9))
         most = peaks[p].utilisation(), result.part = static_cast<int>(p), result.place = peaks[p].place;
     return most;
   };

@@ -65,8 +65,8 @@ std::string describe(const System& system, const VectorXd& u, double size) {
   int mover = 0, turner = 0;
   for (int n = 0; n < system.node_count(); ++n) {
     const double move = u.segment<3>(model::row(n)).norm(), turn = u.segment<3>(model::row(n) + 3).norm();
-    if (move > most_move) most_move = move, mover = n;
-    if (turn > most_turn) most_turn = turn, turner = n;
+    if (move > most_move * (1 + 1e-6)) most_move = move, mover = n;
+    if (turn > most_turn * (1 + 1e-6)) most_turn = turn, turner = n;
   }
   const Vec3& x = nodes[static_cast<std::size_t>(turner)];
   if (most_move < 1e-6 * most_turn * size)

@@ -288,10 +288,9 @@ std::vector<double> shares(const VectorXd& values) {
 /// What follows from the shape and the shares of energy alone. \return the long body of panels it lives in
 Bar read_shape(const model::Model& model, const VectorXd& shape, const std::vector<char>& joints,
                ModeReading& reading) {
-  // of parts that differ by rounding the first leads
   std::size_t lead = 0;
   for (std::size_t p = 1; p < reading.energy.size(); ++p)
-    if (reading.energy[p] > reading.energy[lead] * (1 + 1e-6)) lead = p;
+    if (clearly_more(reading.energy[p], reading.energy[lead])) lead = p;
   reading.leading_part = lead == model.parts.size() ? -1 : static_cast<int>(lead);
   read_joints(shape, joints, reading);
   Bar bar;

@@ -114,7 +114,7 @@ class Sheet {
     for (const int e : elements_)
       for (int k = 0; k < 4; ++k) {
         const double size = std::abs(value(e, node(e, k)));
-        if (size > most) most = size, start = e, corner = k;
+        if (size > most * (1 + 1e-6)) most = size, start = e, corner = k;
       }
     return {line(start, corner, (corner + 1) % 4), line(start, corner, (corner + 3) % 4)};
   }
@@ -217,7 +217,7 @@ std::vector<int> chain_of(const model::Model& model, const VectorXd& shape, int 
   double most = -1;
   for (const auto& piece : pieces)
     for (const int n : piece)
-      if (const double size = move_of(shape, n).norm(); size > most) most = size, best = piece;
+      if (const double size = move_of(shape, n).norm(); size > most * (1 + 1e-6)) most = size, best = piece;
   elements = static_cast<double>(best.size() / 3);
   return best;
 }
@@ -279,7 +279,8 @@ std::vector<PartWaves> wave_counts(const model::Model& model, const VectorXd& sh
       if (sheet.empty()) continue;
       for (const auto& line : sheet.lines()) waves.lines.push_back(count(line));
       // around comes first, else the longer
-      if (waves.lines[1].closed || (!waves.lines[0].closed && waves.lines[1].length > waves.lines[0].length))
+      if (waves.lines[1].closed ||
+          (!waves.lines[0].closed && clearly_more(waves.lines[1].length, waves.lines[0].length)))
         std::swap(waves.lines[0], waves.lines[1]);
     }
     if (!waves.lines.empty()) list.push_back(std::move(waves));

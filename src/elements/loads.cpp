@@ -282,6 +282,7 @@ void each_following(const model::Model& model, const model::Action& action, cons
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about) {
   Resultant sum;
   Vec3 force_size = Vec3::Zero(), moment_size = Vec3::Zero();
+  double reach = about.cwiseAbs().maxCoeff();
   for (std::size_t n = 0; n < positions.size(); ++n) {
     const Vec3 force = nodal.segment<3>(model::row(n));
     const Vec3 moment = (positions[n] - about).cross(force) + Vec3(nodal.segment<3>(model::row(n) + 3));
@@ -289,11 +290,13 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
     sum.moment += moment;
     force_size += force.cwiseAbs();
     moment_size += moment.cwiseAbs();
+    if (!force.isZero(0)) reach = std::max(reach, positions[n].cwiseAbs().maxCoeff());
   }
+  const double lever = 1e-13 * reach * force_size.maxCoeff();  // positions are known to their last digits only
   // what rounding leaves of loads that balance is no resultant
   for (int k = 0; k < 3; ++k) {
     if (std::abs(sum.force[k]) < 1e-13 * force_size.maxCoeff()) sum.force[k] = 0;
-    if (std::abs(sum.moment[k]) < 1e-11 * moment_size.maxCoeff()) sum.moment[k] = 0;
+    if (std::abs(sum.moment[k]) < std::max(1e-11 * moment_size.maxCoeff(), lever)) sum.moment[k] = 0;
   }
   return sum;
 }

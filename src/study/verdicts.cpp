@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -23,7 +24,7 @@ Verdict verdict_on(const RequirementSpec& required, const model::Model& model, c
     for (std::size_t p = 0; p < model.parts.size(); ++p) {
       if (!in_group(model.parts[p].name)) continue;
       share += readings[m].energy[p];
-      if (readings[m].energy[p] > most) most = readings[m].energy[p], lead = model.parts[p].name;
+      if (analysis::clearly_more(readings[m].energy[p], most)) most = readings[m].energy[p], lead = model.parts[p].name;
     }
     if (share < kTakesPart && !required.parts.empty()) continue;
     v.mode = static_cast<int>(m);
@@ -49,16 +50,17 @@ double amplification(double load_factor) {
 namespace {
 /// Where it lives: the parts with most of the energy.
 std::string homes_of(const model::Model& model, const analysis::ModeReading& reading) {
-  std::vector<std::size_t> order(reading.energy.size());
-  for (std::size_t k = 0; k < order.size(); ++k) order[k] = k;
-  std::sort(order.begin(), order.end(), [&](auto a, auto b) { return reading.energy[a] > reading.energy[b]; });
+  std::vector<double> left = reading.energy;
   std::string text;
   double told = 0;
-  for (std::size_t k = 0; k < std::min<std::size_t>(3, order.size()) && told < 0.9; ++k) {
-    const double share = reading.energy[order[k]];
+  for (std::size_t k = 0; k < std::min<std::size_t>(3, left.size()) && told < 0.9; ++k) {
+    std::size_t home = 0;
+    for (std::size_t p = 1; p < left.size(); ++p)
+      if (analysis::clearly_more(left[p], left[home])) home = p;
+    const double share = std::exchange(left[home], 0.0);
     if (share < 0.05) break;
     text += fmt::format("{}{} {:.0f} %", k == 0 ? "" : ", ",
-                        order[k] < model.parts.size() ? model.parts[order[k]].name : "joints", 100 * share);
+                        home < model.parts.size() ? model.parts[home].name : "joints", 100 * share);
     told += share;
   }
   return text;
@@ -161,8 +163,8 @@ ModeKind mode_kind(const model::Model& model, const analysis::ModeReading& r) {
 std::string waves_in_words(const model::Model& model, const analysis::ModeReading& reading) {
   const analysis::PartWaves* best = nullptr;
   for (const auto& waves : reading.waves)
-    if (best == nullptr ||
-        reading.energy[static_cast<std::size_t>(waves.part)] > reading.energy[static_cast<std::size_t>(best->part)])
+    if (best == nullptr || analysis::clearly_more(reading.energy[static_cast<std::size_t>(waves.part)],
+                                                  reading.energy[static_cast<std::size_t>(best->part)]))
       best = &waves;
   if (best == nullptr) return "";
   return model.parts.size() < 2

@@ -69,6 +69,12 @@ struct ModeReading {
   /// vary inside elements and jump between them; see mesh_errors.
   double mesh_error = kUnset;
 };
+/// Whether a share of energy is the larger one for certain: shapes have only some digits, so of parts closer to each
+/// other than a thousandth the one defined first goes first.
+inline bool clearly_more(double share, double than) {
+  return share > than * (1 + 1e-3);
+}
+
 /// Counts of waves of one mode. \param shape  full
 std::vector<PartWaves> wave_counts(const model::Model& model, const Eigen::VectorXd& shape);
 
