@@ -295,7 +295,7 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
   const double lever = 1e-13 * reach * force_size.maxCoeff();  // positions are known to their last digits only
   // what rounding leaves of loads that balance is no resultant
   for (int k = 0; k < 3; ++k) {
-    if (std::abs(sum.force[k]) < 1e-13 * force_size.maxCoeff()) sum.force[k] = 0;
+    if (std::abs(sum.force[k]) < 1e-11 * force_size.maxCoeff()) sum.force[k] = 0;
     if (std::abs(sum.moment[k]) < std::max(1e-11 * moment_size.maxCoeff(), lever)) sum.moment[k] = 0;
   }
   return sum;

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/comparison.hpp"
 #include "archway/study/verdicts.hpp"
 #include "text_detail.hpp"
 
@@ -140,13 +141,12 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", "mesh error", ""},
               "rrrlrrl");
   // loads that balance each other have no resultant to read
-  const bool balanced = o.growing_total.force.norm() == 0.0 ||
-                        o.growing_total.force.norm() < 1e-9 * std::max(1.0, o.growing_total.moment.norm());
+  const bool balanced = o.growing_total.force.isZero(0);
   const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
       table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor),
-                 balanced ? "-" : number(force.norm()), balanced ? "-" : vector(force),
+                 number(study::total_load(o, modes[m].load_factor)), balanced ? "-" : vector(force),
                  fmt::format("{:.0e}", modes[m].residual),
                  sign > 0 ? m < o.readings.size() ? percent(o.readings[m].mesh_error) : "not known" : "",
                  sign < 0                 ? "load reversed"

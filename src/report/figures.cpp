@@ -8,6 +8,7 @@
 
 #include "archway/base/thread_pool.hpp"
 #include "archway/elements/outline.hpp"
+#include "archway/study/comparison.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
 
@@ -190,8 +191,10 @@ class Planner {
     if (p.scale * turned > 0.7 && largest(sizes(p.movement)) < 0.5) p.scale = 0.7 / turned;
     return p;
   }
-  double critical_force(const study::AnalysisOutcome& o, std::size_t m) const {
-    return (o.held_total.force + o.buckling->modes[m].load_factor * o.growing_total.force).norm();
+  /// "<before>1234 N", or nothing for loads that balance each other.
+  std::string critical_load(const char* before, const study::AnalysisOutcome& o, std::size_t m, int digits) const {
+    const double total = study::total_load(o, o.buckling->modes[m].load_factor);
+    return std::isfinite(total) ? fmt::format("{}{:.{}g} {}", before, total, digits, units().force) : "";
   }
 
   void modes(const study::AnalysisOutcome& o) {
@@ -199,9 +202,8 @@ class Planner {
     const std::size_t drawn = std::min(list.size(), static_cast<std::size_t>(std::max(most_modes_, 0)));
     for (std::size_t m = 0; m < drawn; ++m) {
       MeshPicture p = mode(o, m);
-      p.subtitle =
-          fmt::format("LBA '{}': mode {}, load factor {:.5g}, critical load {:.6g} {}; sizes of modes mean nothing",
-                      o.spec.name, m + 1, list[m].load_factor, critical_force(o, m), units().force);
+      p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.6g}{}; sizes of modes mean nothing", o.spec.name,
+                               m + 1, list[m].load_factor, critical_load(", critical load ", o, m, 6));
       if (m < o.readings.size()) p.bars = bars(o, o.readings[m]);
       plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
     }
@@ -211,8 +213,7 @@ class Planner {
     sheet.subtitle = fmt::format("LBA '{}': modes side by side; sizes mean nothing", o.spec.name);
     for (std::size_t m = 0; m < std::min<std::size_t>(drawn, 12); ++m) {
       MeshPicture p = mode(o, m);
-      p.subtitle =
-          fmt::format("{}: {:.5g}, {:.5g} {}", m + 1, list[m].load_factor, critical_force(o, m), units().force);
+      p.subtitle = fmt::format("{}: {:.5g}{}", m + 1, list[m].load_factor, critical_load(", ", o, m, 5));
       if (list[m].repeated) p.subtitle += ", pair";
       sheet.cells.push_back(std::move(p));
     }

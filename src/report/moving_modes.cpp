@@ -8,6 +8,7 @@
 #include "archway/elements/outline.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/report/figures.hpp"
+#include "archway/study/comparison.hpp"
 #include "archway/study/verdicts.hpp"
 #include "mesh_picture_detail.hpp"
 #include "moving_modes_page.hpp"
@@ -109,12 +110,12 @@ std::string shape_of(const model::Model& model, const Eigen::VectorXd& shape) {
 
 ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size_t model) {
   const auto& mode = o.buckling->modes[m];
-  const double critical = (o.held_total.force + mode.load_factor * o.growing_total.force).norm();
+  const double critical = study::total_load(o, mode.load_factor);
   ordered_json j = {{"analysis", o.spec.name},
                     {"structure", study::to_text(o.spec.variant)},
                     {"number", m + 1},
                     {"factor", fmt::format("{:.6g}", mode.load_factor)},
-                    {"critical", fmt::format("{:.6g}", critical)},
+                    {"critical", std::isfinite(critical) ? fmt::format("{:.6g}", critical) : "-"},
                     {"note", mode.repeated        ? "one of a pair"
                              : mode.close_to_next ? "close to the next"
                                                   : ""},

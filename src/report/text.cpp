@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/comparison.hpp"
 #include "text_detail.hpp"
 
 namespace archway::report {
@@ -92,23 +93,24 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
 
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
   std::string out;
+  const auto in_total = [&](double load_factor) {  // nothing for loads that balance each other
+    const double total = study::total_load(o, load_factor);
+    return std::isfinite(total) ? fmt::format(" ({} {})", number(total), spec.units.force) : "";
+  };
   if (r.peak >= 0) {
     const auto& peak = r.increments[static_cast<std::size_t>(r.peak)];
     if (r.first_loss >= 0 && r.first_loss != r.peak) {
       const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
-      out +=
-          fmt::format("  first loss of stability: {} at load factor {} ({} {})\n", analysis::to_text(loss.event),
-                      analysis::place_text(loss),
-                      number((o.held_total.force + loss.load_factor * o.growing_total.force).norm()), spec.units.force);
+      out += fmt::format("  first loss of stability: {} at load factor {}{}\n", analysis::to_text(loss.event),
+                         analysis::place_text(loss), in_total(loss.load_factor));
     }
-    out += fmt::format("  {} at load factor {} ({} {}), largest movement {} {}\n",
+    out += fmt::format("  {} at load factor {}{}, largest movement {} {}\n",
                        r.peak_is_unstable()    ? r.peak_is_limit_point ? "limit point of the unstable path"
                                                                        : "largest load reached, unstable"
                        : r.peak_is_limit_point ? "peak: limit point"
                                                : "largest load reached",
-                       number(r.peak_load_factor),
-                       number((o.held_total.force + r.peak_load_factor * o.growing_total.force).norm()),
-                       spec.units.force, number(peak.largest_movement), spec.units.length);
+                       number(r.peak_load_factor), in_total(r.peak_load_factor), number(peak.largest_movement),
+                       spec.units.length);
   }
   if (r.usable())
     out += fmt::format("  ended: {}; {} increments, {} factorisations\n",

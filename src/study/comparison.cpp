@@ -15,6 +15,11 @@ double critical_factor(const StudyResult& result, const AnalysisSpec& spec) {
              : analysis::kUnset;
 }
 
+double total_load(const AnalysisOutcome& outcome, double load_factor) {
+  if (outcome.growing_total.force.isZero(0)) return analysis::kUnset;
+  return (outcome.held_total.force + load_factor * outcome.growing_total.force).norm();
+}
+
 namespace {
 class Table {
  public:
@@ -31,7 +36,7 @@ class Table {
 
   /// Adds what follows from the load factor.
   void add(const AnalysisOutcome& outcome, ComparisonRow row) {
-    row.force = (outcome.held_total.force + row.load_factor * outcome.growing_total.force).norm();
+    row.force = total_load(outcome, row.load_factor);
     if (!std::isfinite(row.ratio))
       row.ratio = row.load_factor / (outcome.buckling ? row.load_factor : critical_factor(result_, outcome.spec));
     if (const auto other = to_text(outcome.spec.variant); !other.empty())

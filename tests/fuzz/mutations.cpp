@@ -24,9 +24,14 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr double kLongest = 20;      // seconds for one
-constexpr double kSolve = 3;         // seconds after which a chain is asked to stop
-constexpr int kMostFreedoms = 6000;  // larger ones are checked, not solved: time is for many, not for long ones
+constexpr double kLongest = 20;  // seconds for one
+constexpr double kSolve = 3;     // seconds after which a chain is asked to stop
+// larger ones are checked, not solved: time is for many, not for long ones
+#ifdef __SANITIZE_ADDRESS__
+constexpr int kMostFreedoms = 1500;
+#else
+constexpr int kMostFreedoms = 6000;
+#endif
 constexpr double kMostMemory = 4e9;
 
 struct Seed {

@@ -6,6 +6,7 @@
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
 #include "support/digits.hpp"
+#include "support/pieces.hpp"
 #include "support/studies.hpp"
 
 using namespace archway;
@@ -180,6 +181,26 @@ load = "push"
   CHECK(figures[2].name == "bend-stress.png");
   for (const std::size_t k : {0u, 2u}) CHECK(decode(figures[k].content).colours > 200);
   CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
+}
+
+TEST_CASE("text: loads that balance each other have no critical load, in tables, pictures and the page",
+          "[report][fast]") {
+  const std::string text =
+      test::head() + test::profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+      test::member("a", "[0, 0, 0]", "[1000, 0, 0]") + test::support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
+      test::support("\"a.end\"", "[\"y\", \"z\"]") +
+      test::action("p", test::force("\"a.start\"", "[10, 0, 0]") + ", " + test::force("\"a.end\"", "[-10, 0, 0]")) +
+      test::step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+      test::step("g", "GNA", "grow = \"p\"\nstop = { first_loss = true }");
+  const auto r = test::run(text);
+  CHECK(r.comparison.at(0).load_factor == Approx(test::factor(r)));
+  for (const auto& row : r.comparison) CHECK(std::isnan(row.force));
+  std::string all = report::comparison_text(r, plain()) + report::moving_modes_page(r);
+  for (const auto* name : {"b", "g"}) all += report::outcome_text(r.spec, *r.model, *r.find(name), plain());
+  for (const auto& figure : report::figures(r))
+    if (figure.name.find(".svg") != std::string::npos) all += figure.content;
+  CHECK_THAT(all, !Catch::Contains("(0 N)") && !Catch::Contains("critical load 0"));
+  CHECK_THAT(all, Catch::Contains("\"critical\":\"-\"") && Catch::Contains("balance each other"));
 }
 
 TEST_CASE("text: two preloads stand side by side, the picture shows the surface asked for", "[report][fast]") {

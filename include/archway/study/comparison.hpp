@@ -6,6 +6,10 @@ namespace archway::study {
 /// Lowest positive factor of the buckling analysis a path belongs to, or of its imperfection's; NaN when there is none.
 double critical_factor(const StudyResult& result, const AnalysisSpec& spec);
 
+/// Size of the resultant of the held part and load factor times the growing part; NaN where the growing loads balance
+/// each other, so that their size cannot be read from a resultant.
+double total_load(const AnalysisOutcome& outcome, double load_factor);
+
 /// The closing table: critical load factors with requirements and hand formulas, first yield, first loss of stability
 /// and peak of every path, in the order of the chain.
 std::vector<ComparisonRow> comparison(const StudyResult& result);
