@@ -102,7 +102,10 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
     const char* names[] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k) field->parser.DefineVar(names[k], &field->place[k]);
     field->parser.SetExpr(*text);
-    if (field->parser.GetUsedVar().empty()) return nullptr;
+    const auto used = field->parser.GetUsedVar();  // names nobody knows are among them, without a variable
+    if (used.empty() || std::any_of(used.begin(), used.end(), [](const auto& one) { return one.second == nullptr; }))
+      return nullptr;
+    field->parser.SetExpr(*text);
     int count = 0;
     (void)field->parser.Eval(count);
     if (count > 1) return nullptr;
@@ -111,7 +114,11 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
   }
   return [field, text = *text](const Vec3& place) {
     field->place = place;
-    const double value = field->parser.Eval();
+    double value = NAN;
+    try {
+      value = field->parser.Eval();
+    } catch (const mu::Parser::exception_type&) {  // told below as what it is: no value there
+    }
     if (!std::isfinite(value))
       throw base::InputError(
           "",
