@@ -56,8 +56,8 @@ std::vector<Survey> survey(const model::Model& m) {
       bool of_this_part = false;
       for (auto& [other, use] : uses) {
         if (other != b) continue;
-        ++use.count;
         if (use.part != e.part) continue;
+        ++use.count;
         of_this_part = true;
         const double angle = std::acos(std::clamp(piece.normal.dot(use.first.normal), -1.0, 1.0));
         if (angle < kFold) own.curvatures.push_back(2 * std::sin(angle / 2) / (piece.middle - use.first.middle).norm());
