@@ -168,6 +168,11 @@ class Finder {
     return {low - margin, high + margin};
   }
 
+  bool reaches(const Piece& p, const Vec3& place) const {
+    const auto [low, high] = box_of(p);
+    return (place.array() >= low.array()).all() && (place.array() <= high.array()).all();
+  }
+
   using Cell = std::array<std::int64_t, 3>;
   Cell cell(const Vec3& p) const {
     return {static_cast<std::int64_t>(std::floor(p.x() / cell_)), static_cast<std::int64_t>(std::floor(p.y() / cell_)),
@@ -196,15 +201,27 @@ class Finder {
       if ((many.x() + 1) * (many.y() + 1) * (many.z() + 1) > 2000)
         large_.push_back(p);
       else
-        each_cell(low, high, [&](std::uint64_t k) { cells_[k].push_back(p); });
+        each_cell(low, high, [&](std::uint64_t k) {
+          auto& parts = cells_[k];
+          auto own =
+              std::find_if(parts.begin(), parts.end(), [&](const auto& one) { return one.first == pieces_[p].part; });
+          if (own == parts.end()) own = parts.insert(own, {pieces_[p].part, {}});
+          own->second.push_back(p);
+        });
     }
   }
-  /// Pieces whose boxes may reach into a box, each once.
-  std::vector<std::size_t> near(const Vec3& low, const Vec3& high) const {
-    std::vector<std::size_t> list = large_;
+  /// Pieces of the parts asked for whose boxes may reach into a box, each once. Of its own part a cell can hold
+  /// thousands, where elements are much longer than wide: those are not even looked at.
+  template <class Wanted>
+  std::vector<std::size_t> near(const Vec3& low, const Vec3& high, const Wanted& wanted) const {
+    std::vector<std::size_t> list;
+    for (const std::size_t p : large_)
+      if (wanted(pieces_[p].part)) list.push_back(p);
     each_cell(low, high, [&](std::uint64_t k) {
-      if (const auto found = cells_.find(k); found != cells_.end())
-        list.insert(list.end(), found->second.begin(), found->second.end());
+      const auto found = cells_.find(k);
+      if (found == cells_.end()) return;
+      for (const auto& [part, own] : found->second)
+        if (wanted(part)) list.insert(list.end(), own.begin(), own.end());
     });
     std::sort(list.begin(), list.end());
     list.erase(std::unique(list.begin(), list.end()), list.end());
@@ -224,10 +241,11 @@ class Finder {
     for (int n = 0; n < model_.node_count(); ++n) {
       if (parts_[at(n)].empty() || inner_[at(n)]) continue;
       std::set<int> told;
-      for (const std::size_t k : near(x(n), x(n))) {
+      const auto& own = parts_[at(n)];
+      const auto other = [&](int part) { return std::find(own.begin(), own.end(), part) == own.end(); };
+      for (const std::size_t k : near(x(n), x(n), other)) {
         const Piece& p = pieces_[k];
-        const auto& own = parts_[at(n)];
-        if (told.count(p.part) > 0 || std::find(own.begin(), own.end(), p.part) != own.end()) continue;
+        if (told.count(p.part) > 0 || !reaches(p, x(n))) continue;
         const double gap = p.corners == 2 ? distance_to_segment(x(n), x(p.nodes[0]), x(p.nodes[1]))
                                           : distance_to_triangle(x(n), x(p.nodes[0]), x(p.nodes[1]), x(p.nodes[2]));
         if (gap > kNear * size_of(p) || is_linked(n, p)) continue;
@@ -250,9 +268,9 @@ class Finder {
       const int sides = one.corners == 2 ? 1 : 3;
       for (int s = 0; s < sides; ++s) {
         const Vec3 &p = x(one.nodes[at(s)]), &q = x(one.nodes[at((s + 1) % one.corners)]);
-        for (const std::size_t k : near(p.cwiseMin(q), p.cwiseMax(q))) {
+        for (const std::size_t k : near(p.cwiseMin(q), p.cwiseMax(q), [&](int part) { return part != one.part; })) {
           const Piece& other = pieces_[k];
-          if (other.part == one.part || (other.kind == PartKind::bar && one.kind == PartKind::bar)) continue;
+          if (other.kind == PartKind::bar && one.kind == PartKind::bar) continue;
           const auto pair = std::minmax(one.part, other.part);
           if (touched_.count(pair) > 0) continue;
           Vec3 where;
@@ -306,7 +324,7 @@ class Finder {
   std::vector<std::vector<int>> parts_;
   std::vector<char> inner_;
   double cell_ = 1;
-  std::unordered_map<std::uint64_t, std::vector<std::size_t>> cells_;
+  std::unordered_map<std::uint64_t, std::vector<std::pair<int, std::vector<std::size_t>>>> cells_;  // pieces by part
   std::vector<std::size_t> large_;
   std::map<std::tuple<int, int, Encounter::Kind>, Encounter> found_;
   std::set<std::pair<int, int>> touched_;
