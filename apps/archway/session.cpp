@@ -47,17 +47,20 @@ void Session::watch_for_stop() {
   while (!watchdog_->closing && (console_.stop == nullptr || !console_.stop->load()))
     watchdog_->wake.wait_for(lock, 50ms);
   if (watchdog_->wake.wait_for(lock, 1500ms, [this] { return watchdog_->closing || ending_; })) return;
+  const bool something = so_far_.model && !so_far_.outcomes.empty();
   try {
     so_far_.stopped = true;
     options_.figures = false;  // no time for them, and no shapes of a path that was under way
-    if (so_far_.model && !so_far_.outcomes.empty())
+    if (something)
       write_files(so_far_);
     else
       folder_.reset();
   } catch (const std::exception& error) {
     console_.err << error.what() << "\n";
   }
-  console_.err << "stopped on request in the middle of a long step: what was finished before it is in the results\n";
+  console_.err
+      << (something ? "stopped on request in the middle of a long step: what was finished before it is in the results\n"
+                    : "stopped on request in the middle of a long step: nothing was computed, nothing was written\n");
   console_.out.flush();
   console_.err.flush();
   ::_exit(stopped);
