@@ -154,7 +154,8 @@ FirstYield first_yield(const model::Model& model, const ElementForces& held, con
     if (high > 1e12) return {HUGE_VAL, -1, Vec3::Zero()};
     low = high, high *= 4;
   }
-  while (high - low > 1e-7 * high) {
+  constexpr double nothing = 1e-12;  // of the load: it yields at once, whatever the digits
+  while (high - low > 1e-7 * high && high > nothing) {
     const double middle = 0.5 * (low + high);
     (utilisation(middle) < 1 ? low : high) = middle;
   }

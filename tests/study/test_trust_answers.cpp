@@ -97,6 +97,16 @@ TEST_CASE("path: first yield is located and told", "[study][fast]") {
   CHECK(told(y.find("g")->warnings, "reaches yield at load factor"));
 }
 
+TEST_CASE("buckling: a material that yields at once ends no search for when", "[study][fast]") {
+  std::string text = column("");
+  text.replace(text.find("poisson_ratio"), 0, "yield_stress = 1e-320\n");
+  const auto r = run(text + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  CHECK(factor(r) == Approx(10.3613).epsilon(1e-4));
+  REQUIRE(r.find("b")->base);
+  CHECK(r.find("b")->base->yield.part == 0);
+  CHECK(r.find("b")->base->yield.load_factor < 1e-11);
+}
+
 TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pulled is left out and told",
           "[study][fast]") {
   // a plate pressed at one node of its far edge: the stress there grows with refinement, the factor must not vanish
