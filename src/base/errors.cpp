@@ -19,9 +19,13 @@ std::string to_text(const Complaint& complaint) {
 }
 
 namespace {
+/// One cause can have thousands of places: as many as somebody reads.
 std::string joined(const std::vector<Complaint>& complaints) {
+  constexpr std::size_t most = 20;
   std::string text;
-  for (const auto& complaint : complaints) text += (text.empty() ? "" : "\n") + to_text(complaint);
+  for (std::size_t k = 0; k < std::min(most, complaints.size()); ++k)
+    text += (text.empty() ? "" : "\n") + to_text(complaints[k]);
+  if (complaints.size() > most) text += "\nand " + std::to_string(complaints.size() - most) + " more";
   return text;
 }
 

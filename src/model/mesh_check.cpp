@@ -75,6 +75,15 @@ void check_shells(const Model& model, Complaints& errors) {
                                       .norm());
     }
     if (!(mean.norm() > 1e-10 * longest * longest)) {
+      if (longest == 0.0) {
+        errors.push_back(
+            {place_of(model, element, e), "all corners of the element are one node",
+             fmt::format("points closer than a millionth of the structure, which is {:.3g} across, are one: "
+                         "is a dimension far too large?",
+                         model.size()),
+             ""});
+        continue;
+      }
       errors.push_back({place_of(model, element, e), "the element has no area, or its corners are crossed",
                         "list its corners once around; they must not lie on one line", ""});
       continue;

@@ -253,3 +253,20 @@ TEST_CASE("joints: the point of a coupling is a node of its own, totals on curve
                       Catch::Contains("lies 500 mm along the axis") || Catch::Contains("lies 500 mm"));
   }
 }
+
+TEST_CASE("geometry: a dimension far too large is told once in short, not for every element", "[study][fast]") {
+  const auto wrong = io::parse_study(
+      head() + panel("wall", "[0, 0, 0]", "[400, 0, 0]", "[0, 300, 0]", "[20, 10]") +
+          panel("far", "[0, 0, 0]", "[999999999, 0, 0]", "[0, 0, 10]", "[2, 2]") + support("\"wall.left\"", "\"all\"") +
+          action("p", "{ kind = \"pressure\", on = \"wall\", value = 1 }") + step("la", "LA", "load = \"p\""),
+      "trial.toml", {});
+  std::string said;
+  try {
+    (void)study::build_model(wrong);
+  } catch (const base::InputError& error) {
+    said = error.what();
+  }
+  CHECK_THAT(said, Catch::Contains("all corners of the element are one node") &&
+                       Catch::Contains("which is 1e+09 across") && Catch::Contains("\nand 1"));
+  CHECK(std::count(said.begin(), said.end(), '\n') < 45);
+}
