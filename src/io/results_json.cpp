@@ -417,7 +417,8 @@ class Writer {
       a["first_loss_of_stability"] = {{"load_factor", number(loss.load_factor)},
                                       {"uncertainty", number(loss.uncertainty)},
                                       {"increment", r.first_loss},
-                                      {"event", analysis::to_text(loss.event)}};
+                                      {"event", analysis::to_text(loss.event)},
+                                      {"proved", !r.unsymmetric}};
     }
     if (r.first_yield.part >= 0)
       a["first_yield"] = {{"load_factor", number(r.first_yield.load_factor)},

@@ -101,7 +101,9 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
     const auto& peak = r.increments[static_cast<std::size_t>(r.peak)];
     if (r.first_loss >= 0 && r.first_loss != r.peak) {
       const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
-      out += fmt::format("  first loss of stability: {} at load factor {}{}\n", analysis::to_text(loss.event),
+      out += fmt::format("  {} at load factor {}{}\n",
+                         r.unsymmetric ? "stability not proved (unsymmetric tangent) from"
+                                       : fmt::format("first loss of stability: {}", analysis::to_text(loss.event)),
                          analysis::place_text(loss), in_total(loss.load_factor));
     }
     out += fmt::format("  {} at load factor {}{}, largest movement {} {}\n",

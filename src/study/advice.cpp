@@ -280,18 +280,19 @@ void advise_on_path(const AnalysisOutcome& outcome, Advice& list) {
                     most_used(r)));
   if (r.first_loss >= 0) {
     const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
-    if (loss.event == analysis::PathEvent::bifurcation)
+    if (r.unsymmetric)
+      list.push_back(fmt::format(
+          "moments that keep their axes (or pressure at free edges) make the tangent unsymmetric: at load factor {} "
+          "its "
+          "symmetric part stops being positive, which neither proves nor excludes a loss of stability under such loads",
+          analysis::place_text(loss)));
+    else if (loss.event == analysis::PathEvent::bifurcation)
       list.push_back(fmt::format(
           "the path passed a bifurcation at load factor {} and went on along the primary path, which is unstable "
           "from there: the structure would leave it. Seed an imperfection to see where it goes",
           analysis::place_text(loss)));
-    if (r.unsymmetric)
-      list.push_back(
-          "moments that keep their axes (or pressure at free edges) make the tangent unsymmetric: its symmetric part "
-          "decides "
-          "what is called unstable here, which such loads need not obey");
   }
-  if (r.usable() && !r.peak_is_limit_point && r.first_loss < 0)
+  if (r.usable() && !r.peak_is_limit_point && (r.first_loss < 0 || r.unsymmetric))
     list.push_back(
         "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
   if (!r.usable()) list.push_back(r.message);

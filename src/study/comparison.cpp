@@ -73,7 +73,9 @@ class Table {
     if (r.first_loss < 0 || (r.peak_is_limit_point && r.first_loss == r.peak)) return;
     const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
     ComparisonRow row = row_of(outcome);
-    row.meaning = fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
+    row.meaning = r.unsymmetric ? "stability not proved from here"
+                                : fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
+    if (r.unsymmetric) row.note = "loads make the tangent unsymmetric";
     row.load_factor = loss.load_factor;
     row.movement = loss.largest_movement;
     add(outcome, std::move(row));

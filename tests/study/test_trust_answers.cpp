@@ -73,6 +73,24 @@ TEST_CASE("path: ends at the first loss when asked, and after a clear peak by it
   CHECK((a.peak_is_limit_point || a.first_loss >= 0));
 }
 
+TEST_CASE("path: under moments that keep their axes nothing is called a loss of stability", "[study][fast]") {
+  // a strip rolled up to a full turn: the symmetric part of the tangent turns indefinite, which proves nothing
+  const auto r =
+      run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
+          member("a", "[0, 0, 0]", "[1000, 0, 0]") + support("\"a.start\"", "\"all\"") +
+          action("p", "{ kind = \"force\", at = \"a.end\", moment = [0, 2e6, 0] }") +
+          step("g", "GNA", "grow = \"p\"\nfirst_step = 0.1\nlargest_step = 0.1\nstop = { load_factor = 1 }"));
+  const auto& path = path_of(r);
+  REQUIRE(path.unsymmetric);
+  REQUIRE(path.first_loss >= 0);
+  CHECK_FALSE(path.peak_is_unstable());
+  REQUIRE(r.comparison.size() == 2);
+  CHECK(r.comparison[0].meaning == "stability not proved from here");
+  CHECK(r.comparison[1].meaning == "largest reached");
+  CHECK(told(r.find("g")->warnings, "neither proves nor excludes"));
+  CHECK_FALSE(told(r.find("g")->warnings, "the structure would leave it"));
+}
+
 TEST_CASE("path: first yield is located and told", "[study][fast]") {
   const auto r = run(column("") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
                      "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
