@@ -275,14 +275,17 @@ class MeasuredShells final : public ShellKind {
   std::vector<Element<N>> data_;
 };
 
-/// Fills in what follows for the reference state.
+/// Fills in what follows for the reference state, of all elements.
 template <int N>
-void finish(Element<N>& e, const model::Model& model) {
-  const Nodes<N> n = gather(e, State::reference(model));
-  e.reference = measures(e, n);
-  VectorXd outward = VectorXd::Zero(6 * N);
-  for (int i = 0; i < N; ++i) outward.segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
-  e.growth = rows(e, n) * outward;
+void finish(std::vector<Element<N>>& list, const model::Model& model) {
+  const State reference = State::reference(model);
+  for (auto& e : list) {
+    const Nodes<N> n = gather(e, reference);
+    e.reference = measures(e, n);
+    VectorXd outward = VectorXd::Zero(6 * N);
+    for (int i = 0; i < N; ++i) outward.segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
+    e.growth = rows(e, n) * outward;
+  }
 }
 
 }  // namespace archway::elements::measured

@@ -112,7 +112,6 @@ class Maker {
     means();
     drilling();
     stiffness(wall(model));
-    finish(e_, model);
     return std::move(e_);
   }
 
@@ -262,6 +261,7 @@ std::unique_ptr<ShellKind> nine_node_shells(const model::Model& model) {
     for (std::size_t k = 0; k < model.shell_elements.size(); ++k)
       if (model.shell_elements[k].count == 9)
         list.push_back(Maker(model, model.shell_elements[k], directors[k]).make(model));
+    finish(list, model);
   }
   return std::make_unique<MeasuredShells<9>>(std::move(list));
 }

@@ -245,7 +245,6 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   e.middle.block<3, 6>(0, 0) = h * plane * mean;
   e.middle.block<3, 6>(3, 6) = plate * centre.curvature;
   e.middle.block<2, 6>(6, 6) = shear * centre.shear;
-  finish(e, model);
   return e;
 }
 }  // namespace
@@ -260,6 +259,7 @@ std::unique_ptr<ShellKind> three_node_shells(const model::Model& model) {
     for (std::size_t k = 0; k < model.shell_elements.size(); ++k)
       if (model.shell_elements[k].count == 3)
         list.push_back(make(model, model.shell_elements[k], directors[k], flatness[k]));
+    finish(list, model);
   }
   return std::make_unique<MeasuredShells<3>>(std::move(list));
 }
