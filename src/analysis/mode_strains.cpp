@@ -185,8 +185,7 @@ void detail::judge_strains(const System& system, const BucklingOptions& options,
     std::vector<Mode> kept;
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const bool senseless = modes[m].strain > kSenselessStrain && !pressed[m];
-      if (senseless && reversed) continue;
-      (senseless ? result.left_out : kept).push_back(std::move(modes[m]));
+      (!senseless ? kept : reversed ? result.left_out_reversed : result.left_out).push_back(std::move(modes[m]));
     }
     modes = std::move(kept);
   }

@@ -386,6 +386,7 @@ class Writer {
     a["no_positive_factor"] = r.no_compression;
     a["no_forces"] = r.no_forces;
     a["left_out"] = modes(o, r.left_out);
+    if (!r.left_out_reversed.empty()) a["left_out_reversed"] = modes(o, r.left_out_reversed);
     a["asked_modes"] = r.asked;
     a["growing_applied"] = resultant(r.growing_applied);
     a["growing_reacted"] = resultant(r.growing_reacted);

@@ -183,6 +183,11 @@ void advise_on_modes(const StudySpec& spec, const model::Model& model, const Ana
           fmt::format("with the load reversed the structure would buckle at {:.6g}", -r.negative_modes[0].load_factor));
     return;
   }
+  if (!r.left_out_reversed.empty())
+    list.push_back(fmt::format(
+        "{} factors of the load reversed (from {:.4g} on) are left out: they need strains of {:.2g} and more in parts "
+        "that are only pulled then",
+        r.left_out_reversed.size(), r.left_out_reversed[0].load_factor, r.left_out_reversed[0].strain));
   if (r.modes.empty()) return;
   const analysis::Mode& first = r.modes[0];
   if (!r.left_out.empty())

@@ -47,7 +47,8 @@ struct BucklingResult {
   /// Factors that are no modes of a pressed structure: they need strains above kSenselessStrain in places that nothing
   /// presses (a bar that is pulled has one near its shear rigidity). By rising size.
   std::vector<Mode> left_out;
-  bool no_forces = false;       ///< the growing part causes no forces: there is nothing to buckle
+  std::vector<Mode> left_out_reversed;  ///< the same below zero
+  bool no_forces = false;               ///< the growing part causes no forces: there is nothing to buckle
   bool no_compression = false;  ///< no positive factor exists: the growing part never makes the structure unstable
   bool empty_window = false;    ///< a window of factors was asked for, and none lies in it
   int asked = 0;
