@@ -15,6 +15,7 @@ namespace {
 using base::Vec3;
 using detail::heading;
 using detail::number;
+using detail::number_beside;
 using detail::paragraph;
 using detail::Table;
 using detail::vector;
@@ -37,13 +38,22 @@ std::string parts_text(const study::StudySpec& spec, const model::Model& model, 
        fmt::format("moments y, z [{}]", u.moment()), fmt::format("largest stress [{}]", u.stress()), "of yield"},
       "lrrrrr");
   const std::size_t shown = std::min<std::size_t>(peaks.size(), 14);
+  double forces = 0, moments = 0;
+  for (const auto& peak : peaks) {
+    forces = std::max({forces, std::abs(peak.axial_low), std::abs(peak.axial_high), peak.shear});
+    moments = std::max({moments, peak.moment_y, peak.moment_z});
+  }
   for (std::size_t p = 0; p < shown; ++p) {
     const auto& peak = peaks[p];
     const bool member = model.parts[p].kind == model::PartKind::member;
     table.row({model.parts[p].name,
-               peak.is_line ? fmt::format("{} to {}", number(peak.axial_low, 4), number(peak.axial_high, 4)) : "",
-               member ? number(peak.shear, 4) : "",
-               member ? fmt::format("{}, {}", number(peak.moment_y, 4), number(peak.moment_z, 4)) : "",
+               peak.is_line ? fmt::format("{} to {}", number_beside(peak.axial_low, forces, 4),
+                                          number_beside(peak.axial_high, forces, 4))
+                            : "",
+               member ? number_beside(peak.shear, forces, 4) : "",
+               member ? fmt::format("{}, {}", number_beside(peak.moment_y, moments, 4),
+                                    number_beside(peak.moment_z, moments, 4))
+                      : "",
                number(peak.stress, 4), peak.yield > 0 ? fmt::format("{:.1f} %", 100 * peak.utilisation()) : ""});
   }
   if (shown < peaks.size()) table.row({fmt::format("... {} more", peaks.size() - shown), "", "", "", "", ""});

@@ -6,6 +6,8 @@ namespace archway::report::detail {
 
 /// Short; "-" for what is not a finite number.
 std::string number(double value, int digits = 6);
+/// The same; a value that is noise beside `scale` is shown as 0.
+std::string number_beside(double value, double scale, int digits = 6);
 /// "0.3 %": one digit, for what is an estimate.
 std::string percent(double share);
 /// Three numbers; those that are noise beside the whole are shown as 0.

@@ -19,16 +19,14 @@ std::string percent(double share) {
                          : fmt::format("{:.0f} %", 100 * share);
 }
 
-namespace {
-/// A value whose size is noise beside `scale` is shown as 0.
-std::string clean(double value, double scale) {
-  return number(std::abs(value) < 1e-9 * scale ? 0.0 : value);
+std::string number_beside(double value, double scale, int digits) {
+  return number(std::abs(value) < 1e-9 * scale ? 0.0 : value, digits);
 }
-}  // namespace
 
 std::string vector(const base::Vec3& v) {
   const double scale = v.norm();
-  return fmt::format("({}, {}, {})", clean(v.x(), scale), clean(v.y(), scale), clean(v.z(), scale));
+  return fmt::format("({}, {}, {})", number_beside(v.x(), scale), number_beside(v.y(), scale),
+                     number_beside(v.z(), scale));
 }
 
 std::string heading(const std::string& text, const TextStyle& style) {

@@ -183,6 +183,19 @@ load = "push"
   CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
 }
 
+TEST_CASE("text: forces that are rounding beside the others are shown as 0", "[report][fast]") {
+  const auto r = test::run(
+      test::head() + test::profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+      test::member("a", "[0.1, 0.2, 0.3]", "[700.7, 300.1, 900.9]") + test::support("\"a.start\"", "\"all\"") +
+      test::action("p", test::force("\"a.end\"", "[0, 0, -10]")) + test::step("la", "LA", "load = \"p\""));
+  const auto text = report::outcome_text(r.spec, *r.model, *r.find("la"), plain());
+  INFO(text);
+  const auto row = text.find("\n  a ");
+  REQUIRE(row != std::string::npos);
+  const auto line = text.substr(row + 1, text.find('\n', row + 1) - row - 1);
+  CHECK_THAT(line, Catch::Contains(", 0 ") && !Catch::Contains("e-"));
+}
+
 TEST_CASE("text: loads that balance each other have no critical load, in tables, pictures and the page",
           "[report][fast]") {
   const std::string text =
