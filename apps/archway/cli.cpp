@@ -308,6 +308,10 @@ int run_and_tell(const std::vector<std::string>& arguments, Console& console) {
   } catch (const base::InputError& error) {
     tell(error, console);
     return bad_study;
+  } catch (const base::OutOfMemory& error) {
+    console.err << "out of memory: " << error.what()
+                << "\n  -> use fewer elements, or a machine with more memory (ARCHWAY_MEMORY_MB sets the limit)\n";
+    return out_of_memory;
   } catch (const std::bad_alloc&) {
     console.err << "out of memory: the model needs more than there is\n  -> use fewer elements or modes\n";
     return out_of_memory;

@@ -99,7 +99,7 @@ study::ChainWatcher Session::noting(study::ChainWatcher watcher) {
       }
       auto path = std::const_pointer_cast<analysis::PathResult>(so_far_.outcomes.back().path);
       path->increments.push_back(*progress.increment);
-      path->increments.back().displacement.resize(0);  // the numbers of every increment; shapes would double the memory
+      path->increments.back().kept.reset();  // the numbers of every increment; shapes would double the memory
       if (path->peak < 0 || progress.increment->load_factor > path->peak_load_factor)
         path->peak = static_cast<int>(path->increments.size()) - 1,
         path->peak_load_factor = progress.increment->load_factor;

@@ -36,6 +36,13 @@ double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const Vec
   const VectorXd kx = k.times(x);
   return (kx + factor * VectorXd(g.times(x))).norm() / kx.norm();
 }
+/// The same of several pairs at once.
+VectorXd residuals_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const MatrixXd& x, const VectorXd& factors,
+                      const base::Executor* executor) {
+  const MatrixXd kx = k.times(x, executor);
+  const MatrixXd rest = kx + g.times(x, executor) * factors.asDiagonal();
+  return rest.colwise().norm().cwiseQuotient(kx.colwise().norm()).transpose();
+}
 
 /// Residual that rounding alone may leave: what cancels in K x. Beyond a hundredth nothing is left to trust.
 constexpr double kMostRounding = 1e-2;
@@ -74,13 +81,16 @@ class Search {
   }
 
   PencilResult run() {
-    const FactorOutcome outcome = options_.k_is_factored ? FactorOutcome{true, 0, ""} : factorisation_.factor(k_);
-    if (!outcome.done || outcome.negative_pivots > 0) {
-      result_.ending = PencilEnding::not_definite;
-      result_.negatives_of_k = outcome.negative_pivots;
-      result_.message = outcome.done ? fmt::format("the stiffness has {} negative eigenvalues", outcome.negative_pivots)
-                                     : outcome.message;
-      return result_;
+    if (!options_.k_is_factored) {
+      const FactorOutcome outcome = factorisation_.factor(k_);
+      const bool regular = outcome.regular();
+      if (!regular || outcome.negative_pivots > 0) {
+        result_.ending = PencilEnding::not_definite;
+        result_.negatives_of_k = outcome.negative_pivots;
+        result_.message = regular ? fmt::format("the stiffness has {} negative eigenvalues", outcome.negative_pivots)
+                                  : outcome.message;
+        return result_;
+      }
     }
     if (k_.size() <= kDenseLimit) {
       for (auto& pair : solve_densely(k_, g_))
@@ -134,7 +144,7 @@ class Search {
   }
   int count_at(double shift) {
     const FactorOutcome outcome = factorisation_.factor(k_.plus(shift, g_));
-    if (!outcome.done) return -1;
+    if (!outcome.regular()) return -1;
     return counts_[shift] = outcome.negative_pivots;
   }
 
@@ -184,7 +194,7 @@ class Search {
   /// Shift zero: good when the wanted factors are well apart, and tells where to cut otherwise.
   void iterate_about_zero() {
     const auto apply = [this](const MatrixXd& v, const MatrixXd&) {
-      MatrixXd w = -g_.times(v);
+      MatrixXd w = -g_.times(v, options_.executor);
       factorisation_.solve(w);
       return w;
     };
@@ -192,7 +202,7 @@ class Search {
     const auto factor_of = [](double theta) { return theta > 0 ? 1 / theta : HUGE_VAL; };
     const int steps = most_steps(wanted_);
     KrylovSpace space(k_, apply, known_, apply(random_block(k_.size(), width_, 1), {}),
-                      std::min(k_.size(), (steps + 2) * width_));
+                      std::min(k_.size(), (steps + 2) * width_), options_.executor);
     KrylovSpace::Ritz ritz;
     for (int step = 0; step < steps && keep_going(); ++step) {
       const bool open = space.expand() && !space.full(width_);
@@ -231,8 +241,8 @@ class Search {
     const int target = std::min(below + above, 40);
     const int steps = most_steps(target);
     MatrixXd start = random_block(k_.size(), width_, static_cast<unsigned>(counts_.size() + 1));
-    start = apply({}, k_.times(start));
-    KrylovSpace space(k_, apply, known_, start, std::min(k_.size(), (steps + 1) * width_));
+    start = apply({}, k_.times(start, options_.executor));
+    KrylovSpace space(k_, apply, known_, start, std::min(k_.size(), (steps + 1) * width_), options_.executor);
     KrylovSpace::Ritz ritz;
     for (int step = 0; step < steps && keep_going(); ++step) {
       const bool open = space.expand() && !space.full(width_);
@@ -300,14 +310,22 @@ class Search {
   bool measured(const KrylovSpace& space, const KrylovSpace::Ritz& ritz, const FactorOf& factor_of,
                 const SizeOf& size_of) {
     const auto columns = converged_columns(ritz, factor_of, size_of);
+    if (columns.empty()) return true;
     const MatrixXd x = space.vectors(ritz, columns);
+    if (measure(x, factors_of(ritz, columns, factor_of)).maxCoeff() <= options_.residual_tolerance) return true;
+    ritz_share_ = std::max(0.1 * ritz_share_, 1e-3);
+    return false;
+  }
+  VectorXd measure(const MatrixXd& x, const VectorXd& factors) const {
+    return residuals_of(k_, g_, x, factors, options_.executor);
+  }
+  template <class FactorOf>
+  static VectorXd factors_of(const KrylovSpace::Ritz& ritz, const std::vector<int>& columns,
+                             const FactorOf& factor_of) {
+    VectorXd factors(static_cast<Eigen::Index>(columns.size()));
     for (std::size_t c = 0; c < columns.size(); ++c)
-      if (residual_of(k_, g_, x.col(static_cast<Eigen::Index>(c)), factor_of(ritz.values[columns[c]])) >
-          options_.residual_tolerance) {
-        ritz_share_ = std::max(0.1 * ritz_share_, 1e-3);
-        return false;
-      }
-    return true;
+      factors[static_cast<Eigen::Index>(c)] = factor_of(ritz.values[columns[c]]);
+    return factors;
   }
 
   /// Adds converged Ritz pairs whose measured residual holds to what is known. Those whose does not are cleaned by the
@@ -318,9 +336,9 @@ class Search {
     const auto columns = converged_columns(ritz, factor_of, size_of);
     if (columns.empty()) return;
     const MatrixXd x = space.vectors(ritz, columns);
-    for (std::size_t c = 0; c < columns.size(); ++c) {
-      PencilPair pair{factor_of(ritz.values[columns[c]]), 0, x.col(static_cast<Eigen::Index>(c))};
-      pair.residual = residual_of(k_, g_, pair.shape, pair.factor);
+    const VectorXd factors = factors_of(ritz, columns, factor_of), residuals = measure(x, factors);
+    for (Eigen::Index c = 0; c < x.cols(); ++c) {
+      PencilPair pair{factors[c], residuals[c], x.col(c)};
       for (int again = 0; again < 3 && pair.residual > options_.residual_tolerance; ++again) {
         PencilPair cleaner{0, 0, clean(pair.shape)};
         const VectorXd kx = k_.times(cleaner.shape);

@@ -20,11 +20,13 @@ class KrylovSpace {
  public:
   using Operator = std::function<Eigen::MatrixXd(const Eigen::MatrixXd& v, const Eigen::MatrixXd& kv)>;
 
-  /// \param capacity  most columns it will hold
-  KrylovSpace(const SymmetricMatrix& k, Operator apply, const Known& known, Eigen::MatrixXd start, int capacity)
+  /// \param capacity  most columns it will hold \param executor  nullptr: one thread
+  KrylovSpace(const SymmetricMatrix& k, Operator apply, const Known& known, Eigen::MatrixXd start, int capacity,
+              const base::Executor* executor)
       : k_(k),
         apply_(std::move(apply)),
         known_(known),
+        executor_(executor),
         v_(k.size(), capacity),
         h_(Eigen::MatrixXd::Zero(capacity, capacity)) {
     clear_of_known(start);
@@ -72,21 +74,53 @@ class KrylovSpace {
   /// Takes the part of w inside the space out, twice for the last digits; returns the coefficients.
   Eigen::MatrixXd orthogonalise(Eigen::MatrixXd& w) const {
     clear_of_known(w);
-    Eigen::MatrixXd c = v_.leftCols(size_).transpose() * k_.times(w);
-    w.noalias() -= v_.leftCols(size_) * c;
-    const Eigen::MatrixXd again = v_.leftCols(size_).transpose() * k_.times(w);
-    w.noalias() -= v_.leftCols(size_) * again;
+    const auto v = v_.leftCols(size_);
+    const Eigen::MatrixXd c = inner(v, times_k(w));
+    subtract(v, c, w);
+    const Eigen::MatrixXd again = inner(v, times_k(w));
+    subtract(v, again, w);
     clear_of_known(w);
     return c + again;
   }
   void clear_of_known(Eigen::MatrixXd& w) const {
-    if (known_.x.cols() > 0) w.noalias() -= known_.x * (known_.kx.transpose() * w).eval();
+    if (known_.x.cols() > 0) subtract(known_.x, inner(known_.kx, w), w);
+  }
+  Eigen::MatrixXd times_k(const Eigen::MatrixXd& w) const { return k_.times(w, executor_); }
+
+  using Columns = Eigen::Ref<const Eigen::MatrixXd>;
+  static constexpr Eigen::Index kStrip = 8192;  ///< rows that are summed by themselves, whatever the threads
+  void strips(Eigen::Index rows, const std::function<void(Eigen::Index, Eigen::Index, std::size_t)>& body) const {
+    const int count = static_cast<int>((rows + kStrip - 1) / kStrip);
+    const auto piece = [&](int begin, int end) {
+      for (Eigen::Index s = begin; s < end; ++s)
+        body(s * kStrip, std::min(kStrip, rows - s * kStrip), static_cast<std::size_t>(s));
+    };
+    if (executor_ == nullptr)
+      piece(0, count);
+    else
+      executor_->for_range(count, piece);
+  }
+  /// a^T b, summed by strips of rows.
+  Eigen::MatrixXd inner(const Columns& a, const Columns& b) const {
+    std::vector<Eigen::MatrixXd> parts(static_cast<std::size_t>((a.rows() + kStrip - 1) / kStrip));
+    strips(a.rows(), [&](Eigen::Index first, Eigen::Index rows, std::size_t s) {
+      parts[s].noalias() = a.middleRows(first, rows).transpose() * b.middleRows(first, rows);
+    });
+    Eigen::MatrixXd sum = Eigen::MatrixXd::Zero(a.cols(), b.cols());
+    for (const auto& part : parts) sum += part;
+    return sum;
+  }
+  /// w -= v c.
+  void subtract(const Columns& v, const Eigen::MatrixXd& c, Eigen::MatrixXd& w) const {
+    strips(v.rows(), [&](Eigen::Index first, Eigen::Index rows, std::size_t) {
+      w.middleRows(first, rows).noalias() -= v.middleRows(first, rows) * c;
+    });
   }
 
   /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
   /// beside what was taken out of them (`removed`: square of its size). Returns R with w = (appended) R.
   Eigen::MatrixXd append(Eigen::MatrixXd w, double removed = 0) {
-    Eigen::MatrixXd kw = k_.times(w);
+    Eigen::MatrixXd kw = times_k(w);
     const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> gram(w.transpose() * kw);
     const Eigen::VectorXd d = gram.eigenvalues().cwiseMax(0.0);
     const double least = 1e-26 * std::max(d.maxCoeff(), removed);
@@ -105,9 +139,8 @@ class KrylovSpace {
     k_newest_ = kw * scale;
     // once more where scaling up small remainders scales their errors too
     if (size_ > 0 && (count == 0 || d[kept[kept.size() - static_cast<std::size_t>(count)]] < 1e-6 * removed)) {
-      const Eigen::MatrixXd c = v_.leftCols(size_).transpose() * k_newest_;
-      block.noalias() -= v_.leftCols(size_) * c;
-      k_newest_ = k_.times(block);
+      subtract(v_.leftCols(size_), inner(v_.leftCols(size_), k_newest_), block);
+      k_newest_ = times_k(block);
     }
     last_ = size_;
     v_.middleCols(size_, count) = block;
@@ -118,6 +151,7 @@ class KrylovSpace {
   const SymmetricMatrix& k_;
   Operator apply_;
   const Known& known_;
+  const base::Executor* executor_;
   Eigen::MatrixXd v_, h_, k_newest_;  // K times the newest block alone: the space is large
   int size_ = 0, last_ = 0;
 };

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <metis.h>
 
-#include "archway/base/thread_pool.hpp"
-
 namespace archway::algebra {
 
 namespace {
@@ -56,7 +54,7 @@ SymmetricPattern::SymmetricPattern(const BlockGraph& graph) {
           for (int row = graph.block_start[static_cast<std::size_t>(other)];
                row < graph.block_start[static_cast<std::size_t>(other) + 1]; ++row)
             row_index_.push_back(row);
-      column_start_.push_back(static_cast<int>(row_index_.size()));
+      column_start_.push_back(static_cast<Entry>(row_index_.size()));
     }
   elimination_place_.resize(static_cast<std::size_t>(equations));
   int place = 0;
@@ -66,11 +64,10 @@ SymmetricPattern::SymmetricPattern(const BlockGraph& graph) {
       elimination_place_[static_cast<std::size_t>(e)] = place++;
 }
 
-int SymmetricPattern::position(int row, int column) const {
+Entry SymmetricPattern::position(int row, int column) const {
   if (row < column) std::swap(row, column);
-  const auto first = row_index_.begin() + column_start_[static_cast<std::size_t>(column)];
-  const auto last = row_index_.begin() + column_start_[static_cast<std::size_t>(column) + 1];
-  return static_cast<int>(std::lower_bound(first, last, row) - row_index_.begin());
+  const auto first = row_index_.begin() + first_entry(column), last = row_index_.begin() + first_entry(column + 1);
+  return static_cast<Entry>(std::lower_bound(first, last, row) - row_index_.begin());
 }
 
 SymmetricMatrix::SymmetricMatrix(std::shared_ptr<const SymmetricPattern> shared)
@@ -79,53 +76,84 @@ SymmetricMatrix::SymmetricMatrix(std::shared_ptr<const SymmetricPattern> shared)
 namespace {
 using RowMajor = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
 
-/// Adds columns [begin, end) of the lower triangle and their mirror to `out`; `width` is known at compile time for
-/// speed.
+/// Adds columns [begin, end) of the lower triangle and their mirror to `out`, whose first row is that of column
+/// `begin`; `width` is known at compile time for speed.
 template <int kWidth>
 void add_columns(const SymmetricMatrix& a, const RowMajor& in, int begin, int end, RowMajor& out) {
-  const int* start = a.pattern->column_start().data();
-  const int* rows = a.pattern->row_index().data();
+  using Part = Eigen::Matrix<double, kWidth, 1>;
   const double* values = a.values.data();
+  const auto from = [&](int row) {
+    return Eigen::Map<const Part>(in.data() + static_cast<std::ptrdiff_t>(kWidth) * row);
+  };
+  const auto to = [&](int row) {
+    return Eigen::Map<Part>(out.data() + static_cast<std::ptrdiff_t>(kWidth) * (row - begin));
+  };
   for (int j = begin; j < end; ++j) {
-    Eigen::Matrix<double, kWidth, 1> sum = Eigen::Matrix<double, kWidth, 1>::Zero();
-    const Eigen::Map<const Eigen::Matrix<double, kWidth, 1>> xj(in.data() + static_cast<std::ptrdiff_t>(kWidth) * j);
-    int p = start[j];
-    if (rows[p] == j) sum = values[p++] * xj;
-    for (; p < start[j + 1]; ++p) {
-      const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(kWidth) * rows[p];
-      Eigen::Map<Eigen::Matrix<double, kWidth, 1>> yi(out.data() + at);
-      yi += values[p] * xj;
-      sum += values[p] * Eigen::Map<const Eigen::Matrix<double, kWidth, 1>>(in.data() + at);
+    const Part xj = from(j);
+    Entry p = a.pattern->first_entry(j);
+    const Entry stop = a.pattern->first_entry(j + 1);
+    Part sum = values[p++] * xj;
+    for (; p < stop; ++p) {
+      const int i = a.pattern->row(p);
+      to(i) += values[p] * xj;
+      sum += values[p] * from(i);
     }
-    Eigen::Map<Eigen::Matrix<double, kWidth, 1>>(out.data() + static_cast<std::ptrdiff_t>(kWidth) * j) += sum;
+    to(j) += sum;
   }
 }
 
+constexpr int kStrips = 4;           ///< of columns, each with a sum of its own: how many does not hang on the threads
+constexpr int kLeastStriped = 5000;  ///< equations
+
+/// First columns of strips with about as many entries each, and the end.
+std::vector<int> strips_of(const SymmetricPattern& pattern) {
+  const int count = pattern.size() < kLeastStriped ? 1 : kStrips;
+  std::vector<int> first{0};
+  for (int s = 1, column = 0; s < count; ++s) {
+    const Entry wanted = static_cast<Entry>(pattern.entry_count()) / count * s;
+    while (column < pattern.size() && pattern.first_entry(column) < wanted) ++column;
+    first.push_back(column);
+  }
+  first.push_back(pattern.size());
+  return first;
+}
+
+void over(const base::Executor* executor, int count, const std::function<void(int, int)>& body, int least) {
+  if (executor == nullptr)
+    body(0, count);
+  else
+    executor->for_range(count, body, least);
+}
+
 template <int kWidth>
-Eigen::MatrixXd product(const SymmetricMatrix& a, const Eigen::MatrixXd& x) {
+Eigen::MatrixXd product(const SymmetricMatrix& a, const Eigen::MatrixXd& x, const base::Executor* executor) {
   const RowMajor in = x;
-  const int threads = base::thread_count();
-  std::vector<RowMajor> parts(static_cast<std::size_t>(threads));
-  base::parallel_for(
-      a.size(),
-      [&](int begin, int end, int thread) {
-        auto& part = parts[static_cast<std::size_t>(thread)];
-        part = RowMajor::Zero(x.rows(), kWidth);
-        add_columns<kWidth>(a, in, begin, end, part);
-      },
-      20000);
-  for (std::size_t t = 1; t < parts.size(); ++t)
-    if (parts[t].size() > 0) parts[0] += parts[t];
-  return parts[0];
+  const auto first = strips_of(*a.pattern);
+  std::vector<RowMajor> sums(first.size() - 1);
+  const auto strip = [&](int begin, int end) {
+    for (auto s = static_cast<std::size_t>(begin); s < static_cast<std::size_t>(end); ++s) {
+      sums[s] = RowMajor::Zero(a.size() - first[s], kWidth);
+      add_columns<kWidth>(a, in, first[s], first[s + 1], sums[s]);
+    }
+  };
+  over(executor, static_cast<int>(sums.size()), strip, 1);
+  // a strip gives to rows below its first column only
+  const auto join = [&](int begin, int end) {
+    for (std::size_t s = 1; s < sums.size(); ++s)
+      if (const int from = std::max(begin, first[s]); from < end)
+        sums[0].middleRows(from, end - from) += sums[s].middleRows(from - first[s], end - from);
+  };
+  over(executor, a.size(), join, kLeastStriped);
+  return sums[0];
 }
 }  // namespace
 
-Eigen::MatrixXd SymmetricMatrix::times(const Eigen::MatrixXd& x) const {
+Eigen::MatrixXd SymmetricMatrix::times(const Eigen::MatrixXd& x, const base::Executor* executor) const {
   // rows of x next to each other: one pass over the matrix serves four columns
   Eigen::MatrixXd result(x.rows(), x.cols());
   Eigen::Index at = 0;
-  for (; at + 4 <= x.cols(); at += 4) result.middleCols<4>(at) = product<4>(*this, x.middleCols<4>(at));
-  for (; at < x.cols(); ++at) result.col(at) = product<1>(*this, x.col(at));
+  for (; at + 4 <= x.cols(); at += 4) result.middleCols<4>(at) = product<4>(*this, x.middleCols<4>(at), executor);
+  for (; at < x.cols(); ++at) result.col(at) = product<1>(*this, x.col(at), executor);
   return result;
 }
 
@@ -137,19 +165,15 @@ SymmetricMatrix SymmetricMatrix::plus(double factor, const SymmetricMatrix& othe
 
 Eigen::VectorXd SymmetricMatrix::diagonal() const {
   Eigen::VectorXd d(size());
-  for (int j = 0; j < size(); ++j)
-    d[j] = values[static_cast<std::size_t>(pattern->column_start()[static_cast<std::size_t>(j)])];
+  for (int j = 0; j < size(); ++j) d[j] = values[static_cast<std::size_t>(pattern->first_entry(j))];
   return d;
 }
 
 Eigen::MatrixXd SymmetricMatrix::dense() const {
   Eigen::MatrixXd full = Eigen::MatrixXd::Zero(size(), size());
   for (int j = 0; j < size(); ++j)
-    for (int p = pattern->column_start()[static_cast<std::size_t>(j)];
-         p < pattern->column_start()[static_cast<std::size_t>(j) + 1]; ++p) {
-      const int i = pattern->row_index()[static_cast<std::size_t>(p)];
-      full(i, j) = full(j, i) = values[static_cast<std::size_t>(p)];
-    }
+    for (Entry p = pattern->first_entry(j); p < pattern->first_entry(j + 1); ++p)
+      full(pattern->row(p), j) = full(j, pattern->row(p)) = values[static_cast<std::size_t>(p)];
   return full;
 }
 

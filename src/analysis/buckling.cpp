@@ -80,6 +80,7 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
   pencil.upper = options.upper;
   pencil.residual_tolerance = options.residual_tolerance;
   pencil.k_is_factored = stiffness.factored;
+  pencil.executor = &system.executor();
   if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
   result.proof = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
   result.modes = modes_of(system, state, result.proof.pairs, 1);
@@ -162,7 +163,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   AssemblyRequest request;
   request.tangent = &stiffness;
   (void)system.assemble(reference, request);
-  algebra::Factorisation factorisation(system.pattern());
+  const auto lease = system.factorisation();
+  algebra::Factorisation& factorisation = *lease;
   if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
     result.ending = Ending::mechanism;
     result.message = mechanism.description;
@@ -171,7 +173,13 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   const auto held = system.factors(options.held), growing = system.factors(options.growing);
   std::vector<double> together = growing;
   for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
-  result.slack = detail::slack_bars(system, together, stiffness, factorisation);
+  const auto slack = detail::slack_bars(system, together, stiffness, factorisation);
+  result.slack = slack.out;
+  if (!slack.settled) {
+    result.ending = Ending::not_converged;
+    result.message = detail::SlackBars::kUnsettled;
+    return result;
+  }
   solve_terms(system, factorisation, options.growing, result);
   const auto balance = detail::balance_of(system, result.growing_displacement, growing, result.slack);
   result.growing_applied = balance.applied;

@@ -10,13 +10,13 @@ namespace {
 using algebra::SymmetricMatrix;
 using Eigen::VectorXd;
 
-/// Tangent of a state under loads that stay.
+/// Tangent of a state, with its temperatures, under loads that stay.
 SymmetricMatrix tangent_at(const System& system, const State& state, const std::vector<double>& loads) {
   SymmetricMatrix k(system.pattern());
   AssemblyRequest request;
   request.tangent = &k;
   (void)system.assemble(state, request);  // near a state that was accepted
-  system.add_load_stiffness(loads, state, -1, k);
+  system.loading().add_load_stiffness(loads, state, -1, k, Warmth::in_state);
   return k;
 }
 
@@ -25,7 +25,7 @@ void require_balance(const System& system, const State& state, const std::vector
   AssemblyRequest request;
   request.internal_force = &internal;
   const auto verdict = system.assemble(state, request);
-  const VectorXd loads = system.loads(factors, state);
+  const VectorXd loads = system.loading().loads(factors, state, Warmth::in_state);
   const double gap = system.free_part(internal - loads).norm(), size = std::max(internal.norm(), loads.norm());
   if (verdict != base::Verdict::good || gap > 1e-3 * size)
     throw base::InputError(
@@ -56,7 +56,8 @@ VectorXd answer_to(const System& system, const State& state, const std::vector<d
 /// Geometric stiffness of the stresses that a small displacement adds, in the geometry of the state. The turning of the
 /// geometry itself is left out on purpose: to first order alone it couples stiff and soft movements (c in [a c; c b])
 /// without the second-order part of a that keeps the tangent definite, and slender members get factors near zero.
-SymmetricMatrix added_stiffness(const System& system, const State& state, const VectorXd& answer) {
+SymmetricMatrix added_stiffness(const System& system, State state, const VectorXd& answer) {
+  state.expansion.clear();  // of what is in place; that of the growing part comes with its load stiffness
   SymmetricMatrix g(system.pattern());
   AssemblyRequest request;
   request.geometric = &g;
@@ -75,14 +76,15 @@ BucklingResult buckling_about(const System& system, const StateInPlace& base, co
   BucklingResult result;
   result.asked = options.mode_count;
   result.slack.assign(static_cast<std::size_t>(system.bars().size()), 0);
-  State state = State::reference(system.model());
-  system.advance(state, base.displacement);
   const auto loads = system.factors(base.loads), growing = system.factors(options.growing);
+  State state = base.state;
+  state.expansion = system.expansion(loads);
   require_balance(system, state, loads);
   const SymmetricMatrix stiffness = tangent_at(system, state, loads);
-  algebra::Factorisation factorisation(system.pattern());
+  const auto lease = system.factorisation();
+  algebra::Factorisation& factorisation = *lease;
   const auto outcome = factorisation.factor(stiffness);
-  if (!outcome.done || outcome.negative_pivots > 0) {
+  if (!outcome.regular() || outcome.negative_pivots > 0) {
     result.proof.ending = algebra::PencilEnding::not_definite;
     result.proof.negatives_of_k = outcome.negative_pivots;
     detail::conclude(result);

@@ -1,5 +1,4 @@
 #include "archway/analysis/system.hpp"
-#include "archway/base/thread_pool.hpp"
 
 namespace archway::analysis {
 
@@ -7,7 +6,7 @@ using Eigen::MatrixXd;
 
 MatrixXd System::forms_by_part(const State& state, const elements::StressSource& source, bool geometric,
                                const MatrixXd& shapes) const {
-  const auto parts = static_cast<Eigen::Index>(model_.parts.size());
+  const auto parts = static_cast<Eigen::Index>(model_->parts.size());
   MatrixXd sums = MatrixXd::Zero(parts + 1, shapes.cols());
   each_form(state, source, geometric, shapes, [&](ElementKind, int, int part, const Eigen::VectorXd& values) {
     sums.row(part < 0 ? parts : part) += values.transpose();
@@ -17,18 +16,18 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
 
 void System::each_form(const State& state, const elements::StressSource& source, bool geometric, const MatrixXd& shapes,
                        const FormUse& use) const {
-  for (const auto& set : sets_) {
+  for (const auto& set : geometry_.sets()) {
     const Eigen::Index n = set.batch->freedom_count();
     MatrixXd values(shapes.cols(), set.batch->size());
-    base::parallel_for(
+    executor_->for_range(
         set.batch->size(),
-        [&](int begin, int end, int) {
+        [&](int begin, int end) {
           MatrixXd matrix(n, n), own(n, shapes.cols());
           elements::Outputs out;
           (geometric ? out.geometric : out.tangent) = matrix.data();
           for (int e = begin; e < end; ++e) {
             (void)set.batch->evaluate(state, &e, 1, out, source);  // the state was accepted before
-            const auto freedoms = freedoms_of(*set.batch, e);
+            const auto freedoms = Topology::freedoms_of(*set.batch, e);
             for (Eigen::Index i = 0; i < n; ++i) own.row(i) = shapes.row(freedoms[static_cast<std::size_t>(i)]);
             values.col(e) = own.cwiseProduct(matrix * own).colwise().sum().transpose();
           }

@@ -46,13 +46,15 @@ Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& facto
   return system.to_full(u.col(0), state, &moved);
 }
 
-std::vector<char> slack_bars(const System& system, const std::vector<double>& factors,
-                             algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation) {
+SlackBars slack_bars(const System& system, const std::vector<double>& factors, algebra::SymmetricMatrix& stiffness,
+                     algebra::Factorisation& factorisation) {
   const auto& bars = system.bars();
-  std::vector<char> slack(static_cast<std::size_t>(bars.size()), 0);
+  SlackBars result;
+  auto& slack = result.out;
+  slack.assign(static_cast<std::size_t>(bars.size()), 0);
   bool any = false;
   for (int b = 0; b < bars.size(); ++b) any = any || bars.tension_only(b);
-  if (!any) return slack;
+  if (!any) return result;
   const State state = system.warmed_reference(factors);
   for (int round = 0; round < 30; ++round) {
     const Eigen::VectorXd u = solve_linear(system, factorisation, factors, slack);
@@ -63,15 +65,16 @@ std::vector<char> slack_bars(const System& system, const std::vector<double>& fa
       changed = changed || now != out;
       out = now;
     }
+    result.settled = !changed;
     if (!changed) break;
     AssemblyRequest request;
     request.tangent = &stiffness;
     request.source.slack = &slack;
     (void)system.assemble(state, request);
     const auto outcome = factorisation.factor(stiffness);
-    if (!outcome.done || outcome.negative_pivots > 0) break;  // a mechanism without them: told by the caller
+    if (!outcome.regular() || outcome.negative_pivots > 0) break;  // a mechanism without them: told by the caller
   }
-  return slack;
+  return result;
 }
 }  // namespace detail
 
@@ -124,7 +127,8 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
   AssemblyRequest request;
   request.tangent = &stiffness;
   (void)system.assemble(state, request);
-  algebra::Factorisation factorisation(system.pattern());
+  const auto lease = system.factorisation();
+  algebra::Factorisation& factorisation = *lease;
   if (system.free_count() > 0) {
     const Mechanism mechanism = find_mechanism(system, stiffness, factorisation);
     if (mechanism.exists) {
@@ -135,13 +139,19 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
   }
   const auto factors = system.factors(combination);
   result.loads = system.nodal_loads(factors, state);
-  result.slack = detail::slack_bars(system, factors, stiffness, factorisation);
+  const auto slack = detail::slack_bars(system, factors, stiffness, factorisation);
+  result.slack = slack.out;
   if (std::count(result.slack.begin(), result.slack.end(), 1) > 0)
     if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
       result.ending = Ending::mechanism;
       result.message = "with its slack bars left out, " + mechanism.description;
       return result;
     }
+  if (!slack.settled) {
+    result.ending = Ending::not_converged;
+    result.message = detail::SlackBars::kUnsettled;
+    return result;
+  }
   result.displacement = detail::solve_linear(system, factorisation, factors, result.slack);
   recover(system, factors, result);
   result.ending = Ending::done;

@@ -185,20 +185,19 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   if (diagonal.size() == 0) return mechanism;
   const auto outcome = factorisation.factor(stiffness);
   const VectorXd measure = own_scale(system, diagonal), scale = measure.cwiseSqrt();
-  const bool broken = !outcome.done || outcome.negative_pivots > 0;
+  const bool broken = !outcome.regular() || outcome.negative_pivots > 0;
+  bool solvable = true;
   if (broken) {
     // a trace of stiffness on every freedom makes the matrix regular again
     algebra::SymmetricMatrix held = stiffness;
     const double trace = 1e-12;
-    for (int j = 0; j < held.size(); ++j)
-      held.values[static_cast<std::size_t>(held.pattern->column_start()[static_cast<std::size_t>(j)])] +=
-          trace * measure[j];
-    factorisation.factor(held);
+    for (int j = 0; j < held.size(); ++j) held.diagonal_entry(j) += trace * measure[j];
+    solvable = factorisation.factor(held).regular();
   }
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
   VectorXd y = VectorXd::NullaryExpr(diagonal.size(),
                                      [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
-  for (int i = 0; i < 3; ++i) {
+  for (int i = 0; i < 3 && solvable; ++i) {
     Eigen::MatrixXd x = y.cwiseProduct(scale);
     factorisation.solve(x);
     y = x.col(0).cwiseProduct(scale);
@@ -209,8 +208,8 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   const double energy = y.allFinite() ? x.dot(VectorXd(stiffness.times(x))) : 0.0;
   mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
   if (!mechanism.exists) return mechanism;
-  mechanism.movement =
-      y.allFinite() ? system.to_full(x, State::reference(system.model())) : VectorXd::Zero(system.full_size());
+  mechanism.movement = solvable && y.allFinite() ? system.to_full(x, State::reference(system.model()))
+                                                 : VectorXd::Zero(system.full_size());
   mechanism.movement /= std::max(mechanism.movement.cwiseAbs().maxCoeff(), 1e-300);
   mechanism.description = describe(system, mechanism.movement, system.model().size());
   return mechanism;

@@ -355,8 +355,8 @@ std::vector<ModeReading> read_modes_about(const System& system, const StateInPla
                                           const BucklingResult& result) {
   std::vector<ModeReading> readings(result.modes.size());
   if (readings.empty()) return readings;
-  State state = State::reference(system.model());
-  system.advance(state, base.displacement);
+  State state = base.state;
+  state.expansion = system.expansion(system.factors(base.loads));
   const MatrixXd energy = system.forms_by_part(state, {}, false, shapes_of(result));
   const auto joints = joints_of(system.model());
   for (std::size_t m = 0; m < readings.size(); ++m) {

@@ -140,14 +140,14 @@ std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptio
   request.tangent = &k;
   request.source.slack = &result.slack;
   (void)system.assemble(reference, request);
-  algebra::Factorisation factorisation(system.pattern());
-  factorisation.factor(k);
+  const auto factorisation = system.factorisation();
+  (void)factorisation->factor(k).regular();  // definite: there are modes
   const auto g = preload.geometric(system, true);
   std::vector<VectorXd> adjoints;
   std::vector<double> driven;
   for (const auto& mode : result.modes) {
     Eigen::MatrixXd v = geometric_gradient(system, mode.shape);
-    factorisation.solve(v);
+    factorisation->solve(v);
     adjoints.emplace_back(v.col(0));
     const VectorXd x = system.free_values(mode.shape, reference);
     driven.push_back(x.dot(VectorXd(g.times(x))));
@@ -157,8 +157,12 @@ std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptio
   for (const auto& name : springs) list.push_back({-1, name, {}});
   constexpr double step = 1e-4;
   for (auto& s : list) {
-    const VectorXd up = explicit_part(System(changed(system.model(), s, 1 + step)), preload, adjoints),
-                   down = explicit_part(System(changed(system.model(), s, 1 - step)), preload, adjoints);
+    const auto with = [&](double factor) {  // same mesh: the topology serves again
+      return explicit_part(System(std::make_shared<const model::Model>(changed(system.model(), s, factor)),
+                                  system.shared_executor(), system.topology()),
+                           preload, adjoints);
+    };
+    const VectorXd up = with(1 + step), down = with(1 - step);
     for (std::size_t m = 0; m < result.modes.size(); ++m)
       s.relative.push_back(-(up[static_cast<Eigen::Index>(m)] - down[static_cast<Eigen::Index>(m)]) / (2 * step) /
                            driven[m] / result.modes[m].load_factor);

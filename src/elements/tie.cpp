@@ -1,5 +1,8 @@
 #include "archway/elements/tie.hpp"
 
+#include <functional>
+#include <set>
+
 #include "arms_detail.hpp"
 
 namespace archway::elements {
@@ -91,7 +94,15 @@ void Ties::order(const model::Model& model) {
 LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
   LocalFreedoms local;
   local.freedoms = freedoms;
-  for (int t = size() - 1; t >= 0; --t) {
+  // ties of the nodes concerned, the last first: what a follower brings in has ties of lower number only
+  std::set<int, std::greater<>> open;
+  const auto concern = [&](int freedom, int below) {
+    if (const int t = of_node_[at(freedom / model::kNodeFreedoms)]; t >= 0 && t < below) open.insert(t);
+  };
+  for (const int freedom : freedoms) concern(freedom, size());
+  while (!open.empty()) {
+    const int t = *open.begin();
+    open.erase(open.begin());
     const Data& data = ties_[at(t)];
     const auto own = static_cast<int>(model::row(data.tie.follower));
     LocalFreedoms::Replacement r;
@@ -109,7 +120,9 @@ LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
     for (const int column : data.columns) {
       const auto found = std::find(local.freedoms.begin(), local.freedoms.end(), column);
       r.columns.push_back(static_cast<int>(found - local.freedoms.begin()));
-      if (found == local.freedoms.end()) local.freedoms.push_back(column);
+      if (found != local.freedoms.end()) continue;
+      local.freedoms.push_back(column);
+      concern(column, t);  // its own free directions have their places at the follower
     }
     local.replacements.push_back(std::move(r));
   }

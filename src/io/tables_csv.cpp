@@ -100,9 +100,9 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
     for (const auto& i : o.path->increments) {
-      if (i.displacement.size() == 0) continue;
+      if (!i.kept) continue;
       const std::string file = fmt::format("{}-{:04}.vtu", name, i.number);
-      folder.write("vtu/" + file, vtu(model, {{"movement", 3, translations(i.displacement)}}, parts));
+      folder.write("vtu/" + file, vtu(model, {{"movement", 3, translations(i.movement(*o.geometry))}}, parts));
       series.emplace_back(i.number, file);
     }
     folder.write(fmt::format("vtu/{}.pvd", name), pvd(series));

@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "archway/base/thread_pool.hpp"
+#include "archway/base/executor.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/study/comparison.hpp"
 #include "chart_detail.hpp"
@@ -289,8 +289,8 @@ class Planner {
   void states(const study::AnalysisOutcome& o) {
     const auto& r = *o.path;
     const auto state = [&](const analysis::Increment& i, const std::string& what, const std::string& name) {
-      if (i.displacement.size() == 0) return;
-      MeshPicture p = picture(o, i.displacement, 0.12);
+      if (!i.kept) return;
+      MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
       if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
       p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}",
                                study::to_text(o.spec.kind), o.spec.name, what, i.load_factor, p.scale, largest(p.value),
@@ -362,7 +362,7 @@ std::vector<Figure> figures(const study::StudyResult& result, int most_modes) {
   queue(plan.sheets);
   queue(plan.charts);
   std::vector<std::vector<Figure>> drawn(tasks.size());
-  base::parallel_for(static_cast<int>(tasks.size()), [&](int begin, int end, int) {
+  base::make_executor()->for_range(static_cast<int>(tasks.size()), [&](int begin, int end) {
     for (int i = begin; i < end; ++i) tasks[static_cast<std::size_t>(i)](drawn[static_cast<std::size_t>(i)]);
   });
   std::vector<Figure> all;

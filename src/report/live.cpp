@@ -55,7 +55,7 @@ class Live {
     if (p.increment != nullptr) {
       say(path_line(*p.increment, has_last_ ? &last_ : nullptr));
       last_ = *p.increment;
-      last_.displacement.resize(0);
+      last_.kept.reset();
       has_last_ = true;
     } else if (p.cutting_back) {
       draw(fmt::format("  {} cutting back to step {:.3g}", bar_of(share(path), options_.style), p.step));

@@ -73,11 +73,16 @@ std::set<int> movers(const model::Model& model, const model::Combination& held, 
   return list;
 }
 
-std::unique_ptr<analysis::System> system_for(const model::Model& model, const std::set<int>& moving) {
-  model::Model own = model;
-  for (std::size_t a = 0; a < own.actions.size(); ++a)
-    if (moving.count(static_cast<int>(a)) == 0) own.actions[a].movements.clear();
-  return std::make_unique<analysis::System>(own);
+using Threads = std::shared_ptr<const base::Executor>;
+using SharedTopology = std::shared_ptr<const analysis::Topology>;
+
+/// \param topology  of the same mesh under the same movements; nullptr: made anew
+std::unique_ptr<analysis::System> system_for(const model::Model& model, const std::set<int>& moving,
+                                             const Threads& threads, const SharedTopology& topology = nullptr) {
+  auto own = std::make_shared<model::Model>(model);
+  for (std::size_t a = 0; a < own->actions.size(); ++a)
+    if (moving.count(static_cast<int>(a)) == 0) own->actions[a].movements.clear();
+  return std::make_unique<analysis::System>(std::move(own), threads, topology);
 }
 
 /// A structure ready for solving: the study's own, or a variant of it.
@@ -85,21 +90,28 @@ struct Stage {
   StudySpec spec;
   std::shared_ptr<const model::Model> model;
   std::vector<int> watch_nodes;
+  Threads threads;
   std::map<std::set<int>, std::unique_ptr<analysis::System>> systems;  ///< by the actions that move something
 
   const analysis::System& system(const model::Combination& held, const model::Combination& growing) {
     const auto moving = movers(*model, held, growing);
     auto& own = systems[moving];
-    if (!own) own = system_for(*model, moving);
+    if (!own) own = system_for(*model, moving, threads);
     return *own;
+  }
+  /// The same mesh with moved nodes: what does not hang on places is shared.
+  std::unique_ptr<analysis::System> moved(const model::Model& geometry, const model::Combination& held,
+                                          const model::Combination& growing) {
+    return system_for(geometry, movers(*model, held, growing), threads, system(held, growing).topology());
   }
 };
 
-Stage stage_of(const StudySpec& study, const Variant& variant) {
+Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {
   if (!study.vary)
     throw base::InputError(study.file, "an analysis asks for a variant of a structure that was made by a program",
                            "give the study a function `vary`");
   Stage stage;
+  stage.threads = threads;
   stage.spec = study.vary(variant);
   stage.model = std::make_shared<model::Model>(build_model(stage.spec));
   stage.watch_nodes = watch_nodes(stage.spec, *stage.model);
@@ -160,6 +172,7 @@ class Chain {
     if (auto list = complaints(result_.spec); !list.empty()) throw base::InputError(std::move(list));
     result_.model = std::make_shared<model::Model>(build_model(result_.spec));
     Stage base;
+    base.threads = threads_;
     base.spec = result_.spec;
     base.model = result_.model;
     base.watch_nodes = watch_nodes(result_.spec, *result_.model);
@@ -183,7 +196,7 @@ class Chain {
 
  private:
   void step(const AnalysisSpec& spec) {
-    if (stages_.count(spec.variant) == 0) stages_.emplace(spec.variant, stage_of(result_.spec, spec.variant));
+    if (stages_.count(spec.variant) == 0) stages_.emplace(spec.variant, stage_of(result_.spec, spec.variant, threads_));
     stage_ = &stages_.at(spec.variant);
     AnalysisOutcome outcome;
     outcome.spec = spec;
@@ -245,7 +258,7 @@ class Chain {
         if (wanted < 0 && i.negative_pivots > 0) break;  // the last stable one
         if (wanted < 0 || i.number == wanted) at = &i;
       }
-    if (at == nullptr || at->displacement.size() == 0) {
+    if (at == nullptr || !at->kept) {
       outcome.skipped = true;
       outcome.skip_reason = fmt::format("increment {} of '{}' does not exist, so nothing can buckle about it",
                                         wanted < 0 ? "0" : fmt::format("{}", wanted), outcome.spec.from);
@@ -254,7 +267,7 @@ class Chain {
     outcome.spec.increment = at->number;
     outcome.geometry = from->geometry;
     outcome.in_place = std::make_shared<analysis::StateInPlace>();
-    outcome.in_place->displacement = at->displacement;
+    outcome.in_place->state = at->kept->state;
     outcome.held = from->held;
     for (const auto& [action, factor] : from->growing.terms)
       outcome.held.terms.emplace_back(action, at->load_factor * factor);
@@ -316,7 +329,7 @@ class Chain {
       case AnalysisKind::gna:
       case AnalysisKind::gnia: {
         const auto options = path_options(outcome);
-        const auto moved = system_for(*outcome.geometry, movers(*stage_->model, outcome.held, outcome.growing));
+        const auto moved = stage_->moved(*outcome.geometry, outcome.held, outcome.growing);
         analysis::PathWatcher watch;
         if (watcher_.path) watch = [&](const analysis::PathProgress& p) { return watcher_.path(outcome, options, p); };
         outcome.path = std::make_shared<analysis::PathResult>(analysis::follow_path(*moved, options, watch));
@@ -336,7 +349,7 @@ class Chain {
     options.residual_tolerance = spec.tolerance;
     options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
     if (outcome.in_place) {
-      const auto own = system_for(*outcome.geometry, movers(*stage_->model, outcome.held, outcome.growing));
+      const auto own = stage_->moved(*outcome.geometry, outcome.held, outcome.growing);
       const analysis::System& system = *own;
       outcome.buckling = std::make_shared<analysis::BucklingResult>(
           analysis::buckling_about(system, *outcome.in_place, options, watcher_.buckling));
@@ -397,7 +410,7 @@ class Chain {
     half.refine *= 0.5;
     if (!result_.spec.vary) return {};
     try {
-      Stage stage = stage_of(result_.spec, half);
+      Stage stage = stage_of(result_.spec, half, threads_);
       const auto& system = stage.system(outcome.held, outcome.growing);
       if (system.free_count() < 6 || !same_problem(*stage_->model, *stage.model)) return {};
       if (system.free_count() > 0.9 * system_of(outcome).free_count()) return {};
@@ -436,7 +449,7 @@ class Chain {
   void repeat_finer(AnalysisOutcome& outcome, analysis::BucklingOptions options) const {
     Variant finer = outcome.spec.variant;
     finer.refine *= outcome.spec.second_mesh;
-    Stage stage = stage_of(result_.spec, finer);
+    Stage stage = stage_of(result_.spec, finer, threads_);
     const auto& system = stage.system(outcome.held, outcome.growing);
     if (system.free_count() == system_of(outcome).free_count()) {
       outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
@@ -478,6 +491,7 @@ class Chain {
   }
 
   const ChainWatcher& watcher_;
+  Threads threads_ = base::make_executor();  ///< of all analyses of the chain
   StudyResult result_;
   std::map<Variant, Stage> stages_;
   Stage* stage_ = nullptr;  ///< of the analysis at hand

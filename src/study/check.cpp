@@ -159,8 +159,8 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     analysis::AssemblyRequest request;
     request.tangent = &stiffness;
     (void)system.assemble(reference, request);
-    algebra::Factorisation factorisation(system.pattern());
-    const auto mechanism = analysis::find_mechanism(system, stiffness, factorisation);
+    const auto factorisation = system.factorisation();
+    const auto mechanism = analysis::find_mechanism(system, stiffness, *factorisation);
     report.has_mechanism = mechanism.exists;
     report.mechanism = mechanism.description;
     report.free_movement = mechanism.movement;

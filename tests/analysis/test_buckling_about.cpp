@@ -49,7 +49,7 @@ TEST_CASE("buckling about a state: closer to the limit point it tells the limit 
   std::vector<double> errors;
   for (const auto& i : result.increments) {
     if (i.event == analysis::PathEvent::limit_point) break;
-    analysis::StateInPlace base{i.displacement, m.load_named("press")};
+    analysis::StateInPlace base{i.kept->state, m.load_named("press")};
     base.loads.terms[0].second = i.load_factor;
     const auto about = analysis::buckling_about(system, base, one_mode(m, "press"));
     REQUIRE(about.complete());
@@ -64,7 +64,7 @@ TEST_CASE("buckling about a state: closer to the limit point it tells the limit 
   const double everyday = analysis::linear_buckling(system, one_mode(m, "press")).modes.at(0).load_factor;
   CHECK(everyday > 1.2 * result.peak_load_factor);
 
-  analysis::StateInPlace beyond{result.increments.back().displacement, m.load_named("press")};
+  analysis::StateInPlace beyond{result.increments.back().kept->state, m.load_named("press")};
   beyond.loads.terms[0].second = result.increments.back().load_factor;
   CHECK(analysis::buckling_about(system, beyond, one_mode(m, "press")).ending == analysis::Ending::preload_unstable);
   beyond.loads.terms[0].second *= 2;
@@ -80,7 +80,7 @@ TEST_CASE("buckling about a state: a pressed column agrees with the everyday ana
   m.actions[1].node_forces[0].force *= 1000;
   const analysis::System system(m);
   const double euler = analysis::linear_buckling(system, one_mode(m, "press")).modes.at(0).load_factor;
-  analysis::StateInPlace base{Eigen::VectorXd::Zero(system.full_size()), {}};
+  analysis::StateInPlace base{analysis::State::reference(m), {}};
   CHECK(analysis::buckling_about(system, base, one_mode(m, "press")).modes.at(0).load_factor ==
         Approx(euler).epsilon(1e-6));  // nothing in place: the same thing
   analysis::PathOptions path;
@@ -90,7 +90,7 @@ TEST_CASE("buckling about a state: a pressed column agrees with the everyday ana
   path.first_step = 1;
   path.stop_increments = 1;
   const auto result = analysis::follow_path(system, path);
-  base = {result.increments.at(0).displacement, m.load_named("held")};
+  base = {result.increments.at(0).kept->state, m.load_named("held")};
   CHECK(analysis::buckling_about(system, base, one_mode(m, "press")).modes.at(0).load_factor ==
         Approx(euler - 1000).epsilon(1e-3));
 }
@@ -116,7 +116,7 @@ TEST_CASE("buckling about a state: slender members that turned before do not get
   const auto &here = result.increments.at(4), &further = result.increments.at(8);
   REQUIRE(further.negative_pivots == 0);
   REQUIRE(further.load_factor > here.load_factor);
-  analysis::StateInPlace base{here.displacement, m.load_named("press")};
+  analysis::StateInPlace base{here.kept->state, m.load_named("press")};
   base.loads.terms[0].second = here.load_factor;
   const auto about = analysis::buckling_about(system, base, one_mode(m, "press"));
   REQUIRE(about.complete());

@@ -63,7 +63,8 @@ TEST_CASE("path: arc length passes both limit points and every state lies on the
   CHECK(r.peak_is_limit_point);
   CHECK_DIGITS(r.peak_load_factor, 4073.96873 / 2, 5,
                "the load is flat at a limit point: good to the square of the place");
-  CHECK(std::abs(r.critical_shape[model::row(m.groups.at("bar.end")[0]) + 2]) == Approx(1).margin(0.05));
+  CHECK(std::abs(r.critical_points.at(0).shapes.col(0)[model::row(m.groups.at("bar.end")[0]) + 2]) ==
+        Approx(1).margin(0.05));
   for (const auto& i : r.increments)
     if (i.event == PathEvent::none && i.watched[0] > 45 && i.watched[0] < 140) CHECK(i.negative_pivots == 1);
   CHECK((r.applied.force + r.reacted.force).norm() < 1e-6 * r.applied.force.norm());

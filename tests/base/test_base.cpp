@@ -1,8 +1,9 @@
 #include <atomic>
+#include <thread>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/executor.hpp"
 #include "archway/base/rotation.hpp"
-#include "archway/base/thread_pool.hpp"
 #include "support/digits.hpp"
 
 using namespace archway::base;
@@ -61,31 +62,31 @@ TEST_CASE("rotation: axes are right-handed, along first, up last", "[base][fast]
   }
 }
 
-TEST_CASE("thread pool: every index is visited once, pieces are the same each time", "[base][fast]") {
-  for (const int count : {0, 1, 7, 10000}) {
-    std::vector<std::atomic<int>> visits(static_cast<std::size_t>(count));
-    parallel_for(count, [&](int begin, int end, int) {
-      for (int i = begin; i < end; ++i) ++visits[static_cast<std::size_t>(i)];
-    });
-    for (const auto& v : visits) REQUIRE(v == 1);
-  }
-  const auto pieces = [] {
-    std::vector<int> begins(static_cast<std::size_t>(thread_count()), -1);
-    parallel_for(1001, [&](int begin, int, int thread) { begins[static_cast<std::size_t>(thread)] = begin; });
-    return begins;
+TEST_CASE("executor: every index is visited once, whatever the threads, and side by side", "[base][fast]") {
+  const Executor executor(GENERATE(0, 1, 2, 5));
+  CHECK(executor.threads() >= 1);
+  const int count = GENERATE(0, 1, 7, 10000), least = GENERATE(1, 64);
+  std::vector<std::atomic<int>> visits(static_cast<std::size_t>(count));
+  const auto visit = [&](int begin, int end) {
+    CHECK(begin < end);
+    for (int i = begin; i < end; ++i) ++visits[static_cast<std::size_t>(i)];
   };
-  CHECK(pieces() == pieces());
+  std::thread other([&] { executor.for_range(count, visit, least); });  // the same crew: one of the two works alone
+  executor.for_range(count, visit, least);
+  other.join();
+  for (const auto& v : visits) REQUIRE(v == 2);
 }
 
-TEST_CASE("thread pool: an exception in a piece reaches the caller, and the pool lives on", "[base][fast]") {
-  CHECK_THROWS_AS(parallel_for(100,
-                               [](int begin, int, int) {
-                                 if (begin == 0) throw InputError("", "wrong", "");
-                               }),
+TEST_CASE("executor: an exception in a piece reaches the caller, and the crew lives on", "[base][fast]") {
+  const Executor executor(3);
+  CHECK_THROWS_AS(executor.for_range(100,
+                                     [](int begin, int) {
+                                       if (begin == 0) throw InputError("", "wrong", "");
+                                     }),
                   InputError);
   std::atomic<int> sum{0};
-  parallel_for(100, [&](int begin, int end, int) {
-    parallel_for(end - begin, [&](int b, int e, int) { sum += e - b; });  // nested calls stay on their thread
+  executor.for_range(100, [&](int begin, int end) {
+    executor.for_range(end - begin, [&](int b, int e) { sum += e - b; });  // from inside a body: on its own thread
   });
   CHECK(sum == 100);
 }

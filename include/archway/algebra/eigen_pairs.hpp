@@ -20,7 +20,8 @@ struct PencilOptions {
   double upper = std::numeric_limits<double>::infinity();  ///< when given: all factors below it, whatever `count` says
   int block_size = 4;
   int max_block_steps = 2000;
-  bool k_is_factored = false;  ///< the factorisation holds K already, known to be definite
+  bool k_is_factored = false;                ///< the factorisation holds K already, known to be definite
+  const base::Executor* executor = nullptr;  ///< for products and orthogonalisation; nullptr: one thread
   /// Called after every block step with the number of converged pairs; false stops with what there is.
   std::function<bool(int converged)> go_on;
 };
@@ -58,7 +59,7 @@ struct PencilResult {
 /// factorisation at a shift counts the factors below it, iteration about it finds those on both sides, clear of what is
 /// known; everything below a shift is proved when as many are known as its inertia counts [GrimesLewisSimon1994]. Full
 /// reorthogonalisation. Problems of up to 300 equations are solved densely. Deterministic: starting blocks have fixed
-/// seeds.
+/// seeds, and no sum hangs on the number of threads. \throws base::OutOfMemory, SolverError
 PencilResult smallest_positive(const SymmetricMatrix& k, const SymmetricMatrix& g, Factorisation& factorisation,
                                const PencilOptions& options);
 

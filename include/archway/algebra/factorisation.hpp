@@ -1,6 +1,8 @@
 #pragma once
 #include <memory>
+#include <stdexcept>
 #include <string>
+#include <vector>
 
 #include <Eigen/Core>
 
@@ -8,38 +10,71 @@
 
 namespace archway::algebra {
 
-/// What a numeric factorisation found.
+/// What became of a numeric factorisation. Nothing turns one into another.
+enum class FactorEnding {
+  not_run,
+  done,
+  singular,       ///< exactly, as far as rounding can tell: `where` says in which equations
+  out_of_memory,  ///< `megabytes` says how much it asked for, where that is known
+  failed          ///< otherwise; `message` says how
+};
+
 struct FactorOutcome {
-  bool done = false;
-  int negative_pivots = 0;  ///< number of negative eigenvalues (Sylvester's law of inertia)
+  FactorEnding ending = FactorEnding::not_run;
+  int negative_pivots = 0;  ///< number of negative eigenvalues (Sylvester's law of inertia); when done
+  std::vector<int> where;   ///< equations whose pivots vanished; when singular
+  double megabytes = 0;
   std::string message = "the factorisation was not run";
+  bool done() const { return ending == FactorEnding::done; }
+  /// Done (true) or singular (false). \throws base::OutOfMemory, SolverError for the other endings
+  bool regular() const;
+};
+
+/// The solver failed for a reason that lies neither in the matrix nor in the memory.
+class SolverError : public std::runtime_error {
+ public:
+  explicit SolverError(const std::string& message) : std::runtime_error(message) {}
 };
 
 /// Work done so far, for the cost lines of results and for the bench.
 struct FactorCost {
+  int analyses = 0;  ///< symbolic
   int factorisations = 0;
   int right_hand_sides = 0;
   double storage_bytes = 0;  ///< entries of the factor times eight
 };
 
-/// Sparse L D L^T of symmetric matrices on one pattern, with inertia. The order is found once (nested dissection of the
-/// node graph), the symbolic work is shared by all numeric factorisations. Backend: MUMPS, sequential, threads in BLAS.
+/// How to factorise.
+enum class Method {
+  multifrontal,  ///< sparse L D L^T with pivoting (MUMPS, sequential): everyday work
+  spectral       ///< all eigenvalues of the dense matrix: a few hundred equations, to check the other by
+};
+
+namespace detail {
+class FactorBackend;
+}
+
+/// Factorisation of symmetric matrices on one pattern, with inertia. The order comes with the pattern, the symbolic
+/// work is done once for all numeric factorisations. One thread; different objects may be used on different threads.
 class Factorisation {
  public:
-  explicit Factorisation(std::shared_ptr<const SymmetricPattern> pattern);
+  explicit Factorisation(std::shared_ptr<const SymmetricPattern> pattern, Method method = Method::multifrontal);
   ~Factorisation();
   Factorisation(Factorisation&&) noexcept;
   Factorisation& operator=(Factorisation&&) noexcept;
 
-  /// Factorises. An exactly singular matrix gives done = false; a nearly singular one goes through, look at the pivots.
-  FactorOutcome factor(const SymmetricMatrix& matrix);
-  /// Solves for every column of b in place; needs a successful factor() before.
+  /// Factorises. A nearly singular matrix goes through: look at the pivots.
+  [[nodiscard]] FactorOutcome factor(const SymmetricMatrix& matrix);
+  /// Solves for every column of b in place; needs a factor() that was done before. \throws SolverError,
+  /// base::OutOfMemory
   void solve(Eigen::Ref<Eigen::MatrixXd> b);
-  const FactorCost& cost() const;
+  /// Since it was made, or since the last reset.
+  const FactorCost& cost() const { return cost_; }
+  void reset_cost() { cost_ = {}; }
 
  private:
-  struct Backend;
-  std::unique_ptr<Backend> backend_;
+  std::unique_ptr<detail::FactorBackend> backend_;
+  FactorCost cost_;
 };
 
 }  // namespace archway::algebra

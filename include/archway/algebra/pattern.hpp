@@ -1,8 +1,11 @@
 #pragma once
+#include <cstdint>
 #include <memory>
 #include <vector>
 
 #include <Eigen/Core>
+
+#include "archway/base/executor.hpp"
 
 namespace archway::algebra {
 
@@ -14,6 +17,9 @@ struct BlockGraph {
   int block_count() const { return static_cast<int>(block_start.size()) - 1; }
 };
 
+/// Place of an entry; there may be more than fit an int.
+using Entry = std::int64_t;
+
 /// Sparsity of a symmetric matrix, lower triangle by columns with rising rows, made once and shared by all matrices of
 /// a model.
 class SymmetricPattern {
@@ -22,15 +28,17 @@ class SymmetricPattern {
 
   int size() const { return static_cast<int>(column_start_.size()) - 1; }
   std::size_t entry_count() const { return row_index_.size(); }
-  const std::vector<int>& column_start() const { return column_start_; }
-  const std::vector<int>& row_index() const { return row_index_; }
+  /// Entries of a column: from its first, the diagonal, to the first of the next one.
+  Entry first_entry(int column) const { return column_start_[static_cast<std::size_t>(column)]; }
+  int row(Entry entry) const { return row_index_[static_cast<std::size_t>(entry)]; }
   /// Where (row, column) or its mirror is stored; the entry must be part of the pattern.
-  int position(int row, int column) const;
+  Entry position(int row, int column) const;
   /// Elimination order by nested dissection of the block graph: place of each equation, 0-based.
   const std::vector<int>& elimination_place() const { return elimination_place_; }
 
  private:
-  std::vector<int> column_start_, row_index_, elimination_place_;
+  std::vector<Entry> column_start_;
+  std::vector<int> row_index_, elimination_place_;
 };
 
 /// A symmetric matrix on a shared pattern.
@@ -40,8 +48,10 @@ struct SymmetricMatrix {
 
   explicit SymmetricMatrix(std::shared_ptr<const SymmetricPattern> shared);
   int size() const { return pattern->size(); }
-  /// This matrix times each column of x.
-  Eigen::MatrixXd times(const Eigen::MatrixXd& x) const;
+  double& diagonal_entry(int equation) { return values[static_cast<std::size_t>(pattern->first_entry(equation))]; }
+  /// This matrix times each column of x. The bits do not hang on the number of threads.
+  /// \param executor  nullptr: one thread
+  Eigen::MatrixXd times(const Eigen::MatrixXd& x, const base::Executor* executor = nullptr) const;
   /// this + factor * other, on the same pattern.
   SymmetricMatrix plus(double factor, const SymmetricMatrix& other) const;
   Eigen::VectorXd diagonal() const;

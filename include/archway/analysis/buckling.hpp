@@ -102,8 +102,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
 
 /// A state that was reached with large displacements, for instance an increment of a path.
 struct StateInPlace {
-  Eigen::VectorXd displacement;  ///< full, movements and rotation vectors from the reference
-  model::Combination loads;      ///< in place there
+  State state;
+  model::Combination loads;  ///< in place there
 };
 /// Buckling about such a state: (K_T + f K_geo) x = 0 with the tangent of the state under its loads and the geometric
 /// stiffness of the stresses that the tangent's answer to the growing loads adds, in the geometry of the state; load

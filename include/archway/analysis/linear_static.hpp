@@ -45,9 +45,17 @@ namespace detail {
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
                              const std::vector<double>& factors, const std::vector<char>& slack);
 /// Finds the tension-only bars that the loads would press: leaves them out, takes back those that would be pulled,
-/// until nothing changes. Leaves stiffness and factorisation without them. \return one entry a bar
-std::vector<char> slack_bars(const System& system, const std::vector<double>& factors,
-                             algebra::SymmetricMatrix& stiffness, algebra::Factorisation& factorisation);
+/// until nothing changes. Leaves stiffness and factorisation without them.
+struct SlackBars {
+  std::vector<char> out;  ///< one entry a bar
+  bool settled = true;    ///< false: some come and go for ever
+  static constexpr const char* kUnsettled =
+      "tension-only bars did not settle: leaving out those that are pressed presses others, round after round; give "
+      "the "
+      "structure some other bracing, or follow a path, where bars slacken one by one";
+};
+SlackBars slack_bars(const System& system, const std::vector<double>& factors, algebra::SymmetricMatrix& stiffness,
+                     algebra::Factorisation& factorisation);
 /// Loads against reactions of a linear solution.
 struct Balance {
   Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only

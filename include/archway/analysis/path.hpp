@@ -12,6 +12,29 @@ struct WatchPoint {
   Vec3 direction = Vec3::UnitZ();  ///< recorded: movement . direction (normalised)
 };
 
+/// A state of a path as it is: rotations as quaternions, not one rotation vector a node, so that a path goes on from it
+/// to the last bit, hinges included.
+struct KeptState {
+  State state;
+  double load_factor = 0;
+  double preload = 1;     ///< share of the held part that is in place
+  Eigen::VectorXd moved;  ///< prescribed movements in place, full
+};
+
+/// Where a path begins, instead of the unloaded structure.
+struct PathStart {
+  std::shared_ptr<const KeptState> kept;  ///< in equilibrium, with the whole held part in place
+  Eigen::VectorXd direction;              ///< full: first movement to try; empty: where the load factor rises
+  double direction_factor = 0;            ///< change of the load factor that goes with it
+};
+
+/// What to do at the first bifurcation of a stable path.
+enum class Branching {
+  primary,         ///< go on as if nothing had happened
+  branch,          ///< leave along the null vector
+  branch_reversed  ///< leave the other way
+};
+
 struct PathOptions {
   model::Combination held;     ///< applied first, in full, then constant; may be empty
   model::Combination growing;  ///< times the load factor
@@ -23,10 +46,11 @@ struct PathOptions {
   /// Iterations a step should take; the next step grows or shrinks by sqrt(wanted / taken).
   int wanted_iterations = 4;
   int max_iterations = 12;
-  /// Converged when |residual| <= residual_tolerance * largest of |external|, |internal|, |reaction|, separately for
-  /// forces and moments (least scales: moments / model size, and forces x model size / 1000), or
-  /// when what is left is rounding: 4e-15 x largest stiffness x model size.
+  /// See ConvergenceTest.
   double residual_tolerance = 1e-6;
+  double energy_tolerance = 1e-10;
+  Branching at_bifurcation = Branching::primary;
+  std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   // stop rules
   double stop_load_factor = 0;  ///< reached from below; 0: no such rule
@@ -36,7 +60,7 @@ struct PathOptions {
   int stop_increments = 100;
   bool stop_at_loss = false;  ///< end at the first loss of stability, be it a limit point or a bifurcation
   int stop_after_peak = 0;    ///< end so many increments beyond the first limit point; 0: no such rule
-  bool keep_states = true;    ///< keep the displacements of every increment
+  bool keep_states = true;    ///< keep the state of every increment
   bool locate_critical_points = true;
   std::vector<std::string> complaints() const;
 };
@@ -47,18 +71,32 @@ const char* to_text(PathEvent event);
 /// One converged state.
 struct Increment {
   int number = 0;
+  int parent = -1;  ///< the increment whose state this one was reached from; -1: none
   PathEvent event = PathEvent::none;
   double load_factor = 0;
   /// Of a bifurcation: it lies between load_factor less this and load_factor, by the counts of negative pivots there.
   double uncertainty = 0;
   double step = 0;  ///< arc length or change of load factor that led here
   int iterations = 0, cut_backs = 0;
-  double residual = 0;          ///< of the criterion above
-  int negative_pivots = 0;      ///< unstable directions of the tangent
+  double residual = 0;      ///< see ConvergenceTest
+  bool rounding = false;    ///< what was left over is rounding, more than the tolerance allows
+  int negative_pivots = 0;  ///< unstable directions of the tangent
+  bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
-  double utilisation = 0;        ///< largest stress over the yield stress of its material; 0: none is given
-  Eigen::VectorXd displacement;  ///< full; empty unless kept
+  double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
+  std::shared_ptr<const KeptState> kept;  ///< nullptr unless states are kept
+  /// Movements and rotation vectors, full. \param model  whose nodes the path began from
+  Eigen::VectorXd movement(const model::Model& model) const { return kept->state.movement(model); }
+};
+
+/// Null vectors of the tangent at a limit point or bifurcation.
+struct CriticalPoint {
+  int increment = -1;
+  int multiplicity = 1;    ///< how many directions lose their stability together
+  Eigen::MatrixXd shapes;  ///< full, one a column; largest movement of a node 1
+  Eigen::VectorXd values;  ///< what is left of their eigenvalues, see algebra::SoftPairs
+  Eigen::VectorXd residuals;
 };
 
 /// Load factor of a critical point with the digits that are known, at most six.
@@ -99,8 +137,8 @@ struct PathResult {
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
   /// pivots, and so losses of stability, are those of the symmetric part.
   bool unsymmetric = false;
-  Eigen::VectorXd critical_shape;        ///< full; null vector of the tangent at the first critical point, when located
-  elements::Resultant applied, reacted;  ///< at the last increment, about the origin
+  std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
+  elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };
 
@@ -109,11 +147,17 @@ struct PathResult {
 ///
 /// Load control with Newton's method and automatic cut-back, or arc length with the corrections kept in the plane
 /// normal to the predictor ([Riks1979], [Ramm1981]); the sense of travel follows the last increment, not the
-/// determinant. The tangent is factorised anew at every iteration and at every accepted state, whose negative pivots
-/// are counted. A limit point (turn of the load factor) is refined by a secant on the load part of the unit tangent;
-/// every other change of inertia is a bifurcation, narrowed down by the eigenvalue of the tangent nearest to zero until
-/// the load factors on both sides of it agree to 2e-6. An increment with several changes has each of them found in
-/// turn; one in which they cannot be told apart is cut back. The same by load control, which sees no turns.
+/// determinant. The tangent is factorised at the first correction of an increment; later corrections and the direction
+/// of the path are solved with its own tangent too, by minimal residuals with that factor, and factorised anew where
+/// this takes more than a few steps. The negative pivots of an accepted state are those of its own factor, or of the
+/// factor at hand when the three softest directions keep the sign and a third of their stiffness between the two; when
+/// not, the state is factorised, so a change of the count is always counted (Increment::counted).
+///
+/// A limit point (turn of the load factor) is found from the cubic through load factors and slopes; every other change
+/// of inertia is a bifurcation, narrowed down by the eigenvalue of the tangent nearest to zero until the load factors
+/// on both sides of it agree to 2e-6. An increment with several changes has each of them found in turn; one in which
+/// they cannot be told apart is cut back. The same by load control, which sees no turns. \throws base::InputError,
+/// base::OutOfMemory, algebra::SolverError
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher = {});
 
 }  // namespace archway::analysis

@@ -37,6 +37,12 @@ class InputError : public std::runtime_error {
   std::vector<Complaint> complaints_;
 };
 
+/// The machine is not large enough for what is right in itself. The message says how much is wanted, where known.
+class OutOfMemory : public std::runtime_error {
+ public:
+  explicit OutOfMemory(const std::string& message) : std::runtime_error(message) {}
+};
+
 /// The word of `known` that is closest to `word` (edit distance at most a third of its length), or "".
 std::string closest_word(const std::string& word, const std::vector<std::string>& known);
 

@@ -1,0 +1,61 @@
+#pragma once
+#include <memory>
+#include <vector>
+
+#include "archway/elements/bar.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/shell.hpp"
+#include "archway/elements/solid.hpp"
+#include "archway/elements/spring.hpp"
+#include "archway/elements/tie.hpp"
+
+namespace archway::analysis {
+
+using base::Vec3;
+using elements::State;
+
+enum class ElementKind { line, bar, spring, solid, shell };
+
+/// A batch and what its elements are in the model.
+struct ElementSet {
+  std::unique_ptr<elements::Batch> batch;
+  ElementKind kind;
+  std::vector<int> in_model;  ///< number of each element among those of its kind in the model
+};
+
+/// Elements and ties of a model for the positions of its nodes: everything that changes when nodes are moved, walls
+/// made thicker or materials exchanged. A new element kind is added here and nowhere else in this room.
+class Geometry {
+ public:
+  explicit Geometry(const model::Model& model);
+
+  const std::vector<ElementSet>& sets() const { return sets_; }
+  const elements::Ties& ties() const { return ties_; }
+  const elements::BeamBatch& beams() const { return *beams_; }
+  const elements::BarBatch& bars() const { return *bars_; }
+  const elements::SpringBatch& springs() const { return *springs_; }
+  const elements::SolidBatch& solids(int nodes) const { return nodes == 8 ? *solids8_ : *solids20_; }
+  int shell_count() const { return static_cast<int>(shells_.size()); }
+  /// The batch of a shell element of the model and its place there.
+  const std::pair<const elements::ShellKind*, int>& shell(int element) const {
+    return shells_[static_cast<std::size_t>(element)];
+  }
+  const std::pair<const elements::SolidBatch*, int>& solid(int element) const {
+    return solids_[static_cast<std::size_t>(element)];
+  }
+
+ private:
+  template <class Kind>
+  Kind* add(std::unique_ptr<Kind> batch, ElementKind kind);
+
+  elements::Ties ties_;
+  std::vector<ElementSet> sets_;
+  elements::BeamBatch* beams_ = nullptr;
+  elements::BarBatch* bars_ = nullptr;
+  elements::SpringBatch* springs_ = nullptr;
+  elements::SolidBatch *solids8_ = nullptr, *solids20_ = nullptr;
+  std::vector<std::pair<const elements::ShellKind*, int>> shells_;
+  std::vector<std::pair<const elements::SolidBatch*, int>> solids_;
+};
+
+}  // namespace archway::analysis

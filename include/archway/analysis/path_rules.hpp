@@ -1,0 +1,59 @@
+#pragma once
+#include <string>
+
+#include "archway/analysis/path.hpp"
+
+/// The rules by which a path is walked, each for itself.
+namespace archway::analysis {
+
+/// How far the next increment goes: more where corrections came easily, less where they did not.
+struct StepRule {
+  double first = 0.1, smallest = 0, largest = 0;
+  int wanted_iterations = 4;
+
+  explicit StepRule(const PathOptions& options);
+  /// Step after one that took so many iterations: by sqrt(wanted / taken), between a half and one and a half of it.
+  double after(double taken, int iterations) const;
+  double cut(double step) const { return 0.5 * step; }
+  bool too_small(double step) const { return step < smallest; }
+  /// The last one before it is too small.
+  bool is_smallest(double step) const { return cut(step) < smallest; }
+};
+
+/// When a state counts as balanced. Residual: the norm of the unbalanced forces over the largest of |external| and
+/// |internal|, and the same for moments (bimoments over the structure's size with them); a scale that is noise, since
+/// the structure is under moments alone or forces alone, has the other for a floor (moments / size, forces x size /
+/// 1000). Energy: what the correction that is left would do, |r . du|, over the work of the increment: a small share of
+/// all forces can be all that a soft part has.
+///
+/// Rounding of positions leaves forces that no iteration removes. What each freedom may have of them, 4e-15 x its own
+/// stiffness x the reach of the structure, is taken off that freedom alone, so that a stiff part cannot hide what is
+/// missing in a soft one.
+struct ConvergenceTest {
+  double residual_tolerance = 1e-6, energy_tolerance = 1e-10;
+
+  struct Balance {
+    double residual = 0;                       ///< rounding taken off
+    bool rounding = false;                     ///< without that it would not pass
+    double force_scale = 0, moment_scale = 0;  ///< what forces and moments were measured by
+  };
+  /// \param gap  unbalanced forces, full, zero where held \param stiffness  diagonal of the tangent, full, zero where
+  /// held \param size  of the structure \param reach  largest coordinate, or the size where that is larger
+  Balance balance(const Eigen::VectorXd& gap, const Eigen::VectorXd& internal, const Eigen::VectorXd& external,
+                  const Eigen::VectorXd& stiffness, double size, double reach) const;
+  bool passes(const Balance& balance) const { return balance.residual <= residual_tolerance; }
+  /// \param left  |r . du| \param work  of the increment so far
+  bool energy_passes(double left, double work) const { return !(left > energy_tolerance * work); }
+};
+
+/// Why a path ends after what is known of it, in words; empty: it goes on.
+std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest);
+
+/// A place on a stretch of path with its load factor and the slope of the load factor there.
+struct PathPlace {
+  double way = 0, factor = 0, slope = 0;
+};
+/// Way at which the cubic through two places has its turn, between them; needs slopes of opposite sign.
+double turn_between(const PathPlace& low, const PathPlace& high);
+
+}  // namespace archway::analysis

@@ -1,0 +1,97 @@
+#pragma once
+#include <map>
+#include <memory>
+#include <mutex>
+
+#include "archway/algebra/factorisation.hpp"
+#include "archway/analysis/geometry.hpp"
+#include "archway/base/executor.hpp"
+
+namespace archway::analysis {
+
+/// What does not change when nodes move: which freedoms are equations, the pattern of the matrices with its elimination
+/// order and symbolic factorisations, where every element adds to them, and which elements may be assembled at the same
+/// time. Built once and shared by all analyses on one mesh (perfect and imperfect, thick and thin).
+class Topology {
+ public:
+  Topology(const model::Model& model, const Geometry& geometry, const base::Executor& executor);
+
+  int full_size() const { return static_cast<int>(equation_.size()); }
+  int free_count() const { return pattern_->size(); }
+  /// Equation of a freedom, or -1 when it is held, follows others or has no element.
+  int equation(int freedom) const { return equation_[static_cast<std::size_t>(freedom)]; }
+  const std::shared_ptr<const algebra::SymmetricPattern>& pattern() const { return pattern_; }
+
+  /// A model with these elements and ties has the same topology: nodes, elements, ties, supports, moved freedoms.
+  bool fits(const model::Model& model, const Geometry& geometry) const;
+
+  /// Where the elements of a batch add to.
+  struct Set {
+    int nodes_per_element = 0, width = 0;
+    std::vector<int> nodes;  ///< of all elements, one after the other
+    /// For every element, pair of its nodes (a <= b) and freedom of the one with the lower number: the entry of the
+    /// first equation of the other node in the column of that freedom, or -1. What follows lies next to it.
+    std::vector<algebra::Entry> places;
+    /// Elements with followers, or that name a node twice, and the places of the lower triangle of their matrix.
+    std::map<int, elements::LocalFreedoms> tied;
+    std::map<int, std::vector<algebra::Entry>> tied_places;
+  };
+  const Set& set(std::size_t index) const { return sets_[index]; }
+  /// Full numbers of the freedoms of an element.
+  static std::vector<int> freedoms_of(const elements::Batch& batch, int element);
+  /// Places of the lower triangle of a matrix on some freedoms, column by column; -1: not in the pattern.
+  std::vector<algebra::Entry> places_of(const std::vector<int>& freedoms) const;
+
+  /// Adds the matrix of an element (column-major, both triangles, on all its own freedoms) to values of the pattern.
+  void scatter(std::size_t set, int element, const double* matrix, std::vector<double>& values) const;
+  /// Adds scale x the lower triangle of a matrix on any freedoms.
+  static void scatter(const std::vector<algebra::Entry>& places, const double* matrix, int size, double scale,
+                      std::vector<double>& values);
+
+  /// Elements of one batch that share no node, so that both threads write without locks and sums are made in one order.
+  struct Run {
+    std::size_t set;
+    std::vector<int> elements;
+    bool crowded = false;  ///< more share a node than there are colours: one thread
+  };
+  const std::vector<Run>& runs() const { return runs_; }
+
+  /// A factorisation on the pattern, from those that are idle; goes back when it is dropped.
+  class Lease {
+   public:
+    Lease(const Topology& owner, std::unique_ptr<algebra::Factorisation> own) : owner_(&owner), own_(std::move(own)) {}
+    Lease(Lease&&) noexcept = default;
+    Lease& operator=(Lease&&) = delete;
+    ~Lease();
+    algebra::Factorisation& operator*() const { return *own_; }
+    algebra::Factorisation* operator->() const { return own_.get(); }
+
+   private:
+    const Topology* owner_;
+    std::unique_ptr<algebra::Factorisation> own_;
+  };
+  Lease factorisation() const;
+
+ private:
+  std::vector<char> held_freedoms(const model::Model& model) const;
+  std::vector<char> attached_freedoms(const Geometry& geometry) const;
+  void number_equations(const model::Model& model, const Geometry& geometry);
+  void find_tied(const Geometry& geometry);
+  void make_pattern(const Geometry& geometry);
+  void make_places(const base::Executor& executor);
+  void place_element(Set& set, int element) const;
+  void make_colours(const Geometry& geometry);
+  std::vector<int> nodes_touched(const Set& set, int element) const;
+  int first_equation(int node) const { return first_equation_[static_cast<std::size_t>(node)]; }
+
+  std::vector<Set> sets_;
+  std::vector<std::vector<int>> tie_columns_;
+  std::vector<char> held_;
+  std::vector<int> equation_, first_equation_;  // first equation of a node, or -1
+  std::shared_ptr<const algebra::SymmetricPattern> pattern_;
+  std::vector<Run> runs_;
+  mutable std::mutex idle_mutex_;
+  mutable std::vector<std::unique_ptr<algebra::Factorisation>> idle_;
+};
+
+}  // namespace archway::analysis

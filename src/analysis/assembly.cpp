@@ -1,0 +1,117 @@
+#include "archway/analysis/assembly.hpp"
+
+#include <algorithm>
+#include <atomic>
+
+namespace archway::analysis {
+
+namespace {
+constexpr int kChunk = 16;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
+
+/// Adds force and stiffness x direction to the full vectors. \param freedom  full number of each freedom, or -1
+template <class Freedom>
+void add_vectors(int size, const Freedom& freedom, const double* force, const double* tangent,
+                 const AssemblyRequest& request) {
+  for (int i = 0; request.internal_force != nullptr && i < size; ++i)
+    if (freedom(i) >= 0) (*request.internal_force)[freedom(i)] += force[i];
+  if (request.direction == nullptr) return;
+  VectorXd d = VectorXd::Zero(size);
+  for (int i = 0; i < size; ++i)
+    if (freedom(i) >= 0) d[i] = (*request.direction)[freedom(i)];
+  const VectorXd kd = Eigen::Map<const MatrixXd>(tangent, size, size) * d;
+  for (int i = 0; i < size; ++i)
+    if (freedom(i) >= 0) (*request.tangent_times)[freedom(i)] += kd[i];
+}
+}  // namespace
+
+/// Outputs of a chunk of elements.
+struct ElementContribution::Buffers {
+  std::vector<double> force, tangent, geometric;
+};
+
+base::Verdict ElementContribution::add(const State& state, const AssemblyRequest& request) const {
+  std::atomic<bool> folded{false};
+  for (const auto& run : topology_.runs()) {
+    const auto work = [&](int begin, int end) {
+      if (add_run(run, begin, end, state, request) != base::Verdict::good) folded = true;
+    };
+    if (run.crowded)
+      work(0, static_cast<int>(run.elements.size()));
+    else
+      executor_.for_range(static_cast<int>(run.elements.size()), work, 4 * kChunk);
+  }
+  return folded ? base::Verdict::recoverable : base::Verdict::good;
+}
+
+base::Verdict ElementContribution::add_run(const Topology::Run& run, int begin, int end, const State& state,
+                                           const AssemblyRequest& request) const {
+  const auto& batch = *geometry_.sets()[run.set].batch;
+  const auto own = at(batch.freedom_count());
+  Buffers buffers;
+  buffers.force.resize(own * kChunk);
+  if (request.tangent != nullptr || request.direction != nullptr) buffers.tangent.resize(own * own * kChunk);
+  if (request.geometric != nullptr) buffers.geometric.resize(own * own * kChunk);
+  const bool wants_force = request.internal_force != nullptr || !topology_.set(run.set).tied.empty();
+  const elements::Outputs out{wants_force ? buffers.force.data() : nullptr,
+                              buffers.tangent.empty() ? nullptr : buffers.tangent.data(),
+                              buffers.geometric.empty() ? nullptr : buffers.geometric.data()};
+  base::Verdict verdict = base::Verdict::good;
+  for (int first = begin; first < end; first += kChunk) {
+    const int count = std::min(kChunk, end - first);
+    const auto one = batch.evaluate(state, run.elements.data() + first, count, out, request.source);
+    if (one != base::Verdict::good) verdict = one;
+    for (int k = 0; k < count; ++k) take(run.set, run.elements[at(first + k)], buffers, k, state, request);
+  }
+  return verdict;
+}
+
+/// Adds what one element gave to where the request wants it.
+void ElementContribution::take(std::size_t set, int element, const Buffers& buffers, int place, const State& state,
+                               const AssemblyRequest& request) const {
+  const auto& batch = *geometry_.sets()[set].batch;
+  const int own = batch.freedom_count();
+  const auto shift = static_cast<std::ptrdiff_t>(own) * place;
+  const double* force = buffers.force.data() + shift;
+  const double* tangent = buffers.tangent.empty() ? nullptr : buffers.tangent.data() + shift * own;
+  const double* geometric = buffers.geometric.empty() ? nullptr : buffers.geometric.data() + shift * own;
+  if (topology_.set(set).tied.count(element) != 0)
+    return take_tied(set, element, force, tangent, geometric, state, request);
+  if (request.tangent != nullptr) topology_.scatter(set, element, tangent, request.tangent->values);
+  if (request.geometric != nullptr) topology_.scatter(set, element, geometric, request.geometric->values);
+  const int width = batch.freedoms_per_node();
+  const int* nodes = batch.nodes(element);
+  const auto freedom = [&](int i) { return model::kNodeFreedoms * nodes[i / width] + i % width; };
+  add_vectors(own, freedom, force, tangent, request);
+}
+
+void ElementContribution::take_tied(std::size_t set, int element, const double* force, const double* tangent,
+                                    const double* geometric, const State& state, const AssemblyRequest& request) const {
+  const auto& local = topology_.set(set).tied.at(element);
+  const auto& places = topology_.set(set).tied_places.at(element);
+  const Eigen::Index own = geometry_.sets()[set].batch->freedom_count();
+  const auto size = static_cast<Eigen::Index>(local.freedoms.size());
+  VectorXd f = VectorXd::Zero(size);
+  f.head(own) = Eigen::Map<const VectorXd>(force, own);
+  const auto widened = [&](const double* matrix) {
+    MatrixXd wide;
+    if (matrix == nullptr) return wide;
+    wide = MatrixXd::Zero(size, size);
+    wide.topLeftCorner(own, own) = Eigen::Map<const MatrixXd>(matrix, own, own);
+    return wide;
+  };
+  MatrixXd k = widened(tangent), g = widened(geometric);
+  geometry_.ties().reduce(state, local, f, tangent == nullptr ? nullptr : &k, geometric == nullptr ? nullptr : &g);
+  const int n = static_cast<int>(size);
+  if (request.tangent != nullptr) Topology::scatter(places, k.data(), n, 1, request.tangent->values);
+  if (request.geometric != nullptr) Topology::scatter(places, g.data(), n, 1, request.geometric->values);
+  add_vectors(
+      n, [&](int i) { return local.freedoms[at(i)]; }, f.data(), k.data(), request);
+}
+
+}  // namespace archway::analysis

@@ -1,0 +1,360 @@
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "equilibrium_detail.hpp"
+
+namespace archway::analysis::detail {
+
+namespace {
+using Eigen::VectorXd;
+
+constexpr double kSmall = 1e-3;  ///< share of an increment that a last correction may have to count as small
+
+double translation_dot(const VectorXd& a, const VectorXd& b) {
+  double sum = 0;
+  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeFreedoms) sum += a.segment<3>(n).dot(b.segment<3>(n));
+  return sum;
+}
+
+double reach_of(const State& state, double size) {
+  double reach = size;
+  for (const auto& x : state.position) reach = std::max(reach, x.cwiseAbs().maxCoeff());
+  return reach;
+}
+}  // namespace
+
+Equilibrium::Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher)
+    : system_(system),
+      options_(options),
+      watcher_(watcher),
+      tangent_(system),
+      test_{options.residual_tolerance, options.energy_tolerance},
+      held_(system.factors(options.held)),
+      growing_(system.factors(options.growing)),
+      held_movement_(system.movements(held_)),
+      growing_movement_(system.movements(growing_)) {
+  // moments and free edges under pressure do not come and go along a path: looked for once
+  const State reference = State::reference(system.model());
+  for (std::size_t p = 0; p < held_.size() && !skewed_; ++p) {
+    if (held_[p] == 0.0 && growing_[p] == 0.0) continue;
+    std::vector<double> alone(held_.size(), 0.0);
+    alone[p] = 1;
+    skewed_ = system.skew_load_stiffness(alone, reference).nonZeros() > 0;
+  }
+}
+
+Mechanism Equilibrium::mechanism() {
+  AssemblyRequest request;
+  request.tangent = &tangent_.matrix();
+  (void)system_.assemble(State::reference(system_.model()), request);
+  tangent_.changed({});
+  return find_mechanism(system_, tangent_.matrix(), tangent_.factorisation());
+}
+
+Point Equilibrium::start() const {
+  Point point;
+  point.state = State::reference(system_.model());
+  point.moved = VectorXd::Zero(system_.full_size());
+  point.preload = 0;
+  return point;
+}
+
+Point Equilibrium::resume(const KeptState& kept) {
+  Point point;
+  point.state = kept.state;
+  point.moved = kept.moved;
+  point.factor = kept.load_factor;
+  point.preload = kept.preload;
+  if (static_cast<int>(point.state.position.size()) != system_.node_count() ||
+      point.moved.size() != system_.full_size())
+    throw base::InputError("state", "it belongs to another structure", "go on from a state of the same structure");
+  if (!stand_at(point) || !test_.passes(point.balance))
+    throw base::InputError("state",
+                           fmt::format("it is not in equilibrium under its loads: {:.2g} of the forces are unbalanced",
+                                       point.balance.residual),
+                           "go on from a converged state, with the same loads and held part");
+  return point;
+}
+
+std::vector<double> Equilibrium::combined(double factor, double preload) const {
+  std::vector<double> sum(held_.size());
+  for (std::size_t p = 0; p < sum.size(); ++p) sum[p] = preload * held_[p] + factor * growing_[p];
+  return sum;
+}
+
+/// Applies a free step; held freedoms and temperatures go where the load factor wants them.
+Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) const {
+  const VectorXd wanted = point.preload * held_movement_ + point.factor * growing_movement_;
+  point.state.expansion = system_.expansion(combined(point.factor, point.preload));
+  Foresight before{point.state, step};
+  if (const VectorXd pulled = wanted - point.moved; !pulled.isZero(0.0))
+    before.step += system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &pulled);
+  system_.advance(point.state, before.step);
+  point.moved = wanted;
+  return before;
+}
+
+/// Residual (internal - external) on the free freedoms and the tangent; false when an element has folded.
+bool Equilibrium::evaluate(const Point& point, Residual& residual, const elements::StressSource& source) {
+  AssemblyRequest request;
+  request.internal_force = &residual.internal;
+  request.tangent = &tangent_.matrix();
+  request.source = source;
+  if (system_.assemble(point.state, request) != base::Verdict::good) return false;
+  const auto factors = combined(point.factor, point.preload);
+  const VectorXd external = system_.loading().loads(factors, point.state, Warmth::in_state);
+  system_.loading().add_load_stiffness(factors, point.state, -1, tangent_.matrix(), Warmth::in_state);
+  tangent_.changed(skewed_ ? system_.skew_load_stiffness(factors, point.state) : Eigen::SparseMatrix<double>());
+  foreseen_ = source.previous != nullptr;
+  const VectorXd gap = residual.internal - external, unbalanced = gap - system_.held_part(gap);
+  const VectorXd diagonal = tangent_.matrix().diagonal();
+  VectorXd stiffness = VectorXd::Zero(system_.full_size());
+  for (int i = 0; i < system_.full_size(); ++i)
+    if (system_.equation(i) >= 0) stiffness[i] = diagonal[system_.equation(i)];
+  const double size = system_.model().size();
+  residual.free = system_.free_part(gap);
+  residual.balance =
+      test_.balance(unbalanced, residual.internal, external, stiffness, size, reach_of(point.state, size));
+  if (!std::isfinite(residual.balance.residual)) return false;
+  weigh(residual.balance, size);
+  return true;
+}
+
+/// A residual of linear equations counts as the test of convergence counts it.
+void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
+  if (!(balance.force_scale > 0 && balance.moment_scale > 0)) return;
+  VectorXd weights(system_.free_count());
+  for (int i = 0; i < system_.full_size(); ++i)
+    if (const int e = system_.equation(i); e >= 0) {
+      const int k = i % model::kNodeFreedoms;
+      weights[e] = k < 3   ? 1 / balance.force_scale
+                   : k < 6 ? 1 / balance.moment_scale
+                           : 1 / (balance.moment_scale * size);
+    }
+  tangent_.weigh(std::move(weights));
+}
+
+/// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
+VectorXd Equilibrium::load_direction(const State& state) {
+  VectorXd q = system_.loads(growing_, state);
+  if (!growing_movement_.isZero(0.0)) {
+    VectorXd pull;
+    AssemblyRequest request;
+    const VectorXd along = system_.to_full(VectorXd::Zero(system_.free_count()), state, &growing_movement_);
+    request.direction = &along;
+    request.tangent_times = &pull;
+    (void)system_.assemble(state, request);
+    q -= pull;
+  }
+  return system_.free_part(q);
+}
+
+/// Load direction and the plane normal to a direction: c . x + corner x factor = way along it.
+Tangent::Border Equilibrium::border(const Point& point, const Direction& direction) {
+  Tangent::Border border;
+  border.q = load_direction(point.state);
+  VectorXd plane = VectorXd::Zero(system_.full_size());
+  for (Eigen::Index n = 0; n < plane.size(); n += model::kNodeFreedoms)
+    plane.segment<3>(n) = scale_ * direction.displacement.segment<3>(n);
+  border.corner = direction.factor;
+  if (!growing_movement_.isZero(0.0))  // prescribed movements come in with the load factor
+    border.corner += plane.dot(system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &growing_movement_));
+  system_.ties().gather(point.state, plane);
+  border.c = system_.free_part(plane);
+  return border;
+}
+
+Next Equilibrium::report(int number, int iteration, const Point& point, double residual, double step) const {
+  if (!watcher_) return Next::go_on;
+  PathProgress progress;
+  progress.attempt_number = number;
+  progress.iteration = iteration;
+  progress.load_factor = point.factor;
+  progress.residual = residual;
+  progress.step = step;
+  return watcher_(progress);
+}
+
+bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
+  if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
+  if (!tangent_.factored()) return true;  // no tangent to measure it by
+  const VectorXd left = tangent_.nearly(residual.free);
+  // of growing temperatures or near a limit the loads do no work: what the way costs by the tangent counts as well
+  const VectorXd free = system_.free_values(way, point.state);
+  const double work = std::max(std::abs(residual.internal.dot(way)),
+                               std::abs(free.dot(VectorXd(tangent_.matrix().times(free, &system_.executor())))));
+  return test_.energy_passes(std::abs(residual.free.dot(left)), work);
+}
+
+AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct) {
+  AttemptReport attempt;
+  double best = HUGE_VAL, last = HUGE_VAL;
+  VectorXd way = before.step;
+  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+    Residual residual;
+    if (!evaluate(point, residual, before.source())) return attempt;
+    const double measure = residual.balance.residual;
+    attempt.iterations = iteration;
+    point.balance = residual.balance;
+    if (report(effort.number, iteration, point, measure, effort.step) == Next::stop_keep_result) {
+      attempt.outcome = Attempt::stopped;
+      return attempt;
+    }
+    if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
+        energy_is_small(residual, point, way)) {
+      // stresses foreseen by a last correction that was small are those of the state
+      if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
+      attempt.outcome = Attempt::converged;
+      return attempt;
+    }
+    if (iteration > 3 && measure > 1e3 * best) return attempt;
+    best = std::min(best, measure);
+    // the first correction has the tangent of its own place; later ones a new factor only where the old one is too far
+    const bool slow = iteration > 1 && measure > 0.3 * last;
+    if (!tangent_.factored() || slow || skewed_ ||  // skew parts take steps of their own
+        tangent_.far() || (iteration == 0 && effort.begin == Begin::factorise))
+      if (!tangent_.factorise()) return attempt;
+    last = measure;
+    // no better than Newton's method itself will be, and no worse than what is still wanted
+    // (a stretch that the next correction takes back is a huge residual, beside which nothing else is seen)
+    linear_tolerance_ =
+        std::max(0.05 * options_.residual_tolerance / measure, std::min({1e-2, 0.1 * measure, 1e-5 / measure}));
+    if (!correct(residual, before)) return attempt;
+    way += before.step;
+  }
+  return attempt;
+}
+
+AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number, Begin begin) {
+  // the prescribed movements of this step enter through the tangent, so that the structure follows them
+  VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
+  VectorXd first_step = VectorXd::Zero(system_.free_count());
+  if (!pulled.isZero(0.0)) {
+    pulled = system_.to_full(first_step, point.state, &pulled);
+    VectorXd pull;
+    AssemblyRequest request;
+    request.tangent = &tangent_.matrix();
+    request.direction = &pulled;
+    request.tangent_times = &pull;
+    if (system_.assemble(point.state, request) != base::Verdict::good) return {};
+    tangent_.changed({});
+    if (begin == Begin::factorise && !tangent_.factorise()) return {};
+    first_step = -system_.free_part(pull);
+    if (!tangent_.solve(first_step, point.state, 1e-6)) return {};
+  }
+  point.factor = factor;
+  point.preload = preload;
+  Foresight before = move(point, system_.to_full(first_step, point.state));
+  return iterate(point, std::move(before), {step, number, begin, true}, [&](const Residual& residual, Foresight& last) {
+    VectorXd correction = -residual.free;
+    if (!tangent_.solve(correction, point.state, linear_tolerance_)) return false;
+    last = move(point, system_.to_full(correction, point.state));
+    return true;
+  });
+}
+
+AttemptReport Equilibrium::along(Point& point, const Direction& direction, double arc, int number, Begin begin) {
+  point.factor += arc * direction.factor;
+  // prescribed movements come in with the load factor
+  const VectorXd predictor =
+      system_.to_full(arc * system_.free_values(direction.displacement, point.state), point.state);
+  Foresight before = move(point, predictor);
+  return iterate(point, std::move(before), {arc, number, begin, false}, [&](const Residual& residual, Foresight& last) {
+    VectorXd correction = -residual.free;
+    double change = 0;
+    if (!tangent_.solve(correction, change, border(point, direction), point.state, linear_tolerance_)) return false;
+    point.factor += change;
+    last = move(point, system_.to_full(correction, point.state));
+    return true;
+  });
+}
+
+bool Equilibrium::stand_at(Point& point) {
+  Residual residual;
+  if (!evaluate(point, residual)) return false;
+  point.balance = residual.balance;
+  return true;
+}
+
+bool Equilibrium::settle(Point& point, const Direction& way, Count count, double tolerance) {
+  const int last_count = point.negative_pivots;
+  if (foreseen_ && !stand_at(point)) return false;
+  if (count == Count::by_factor && !tangent_.exact() && !tangent_.factorise()) return false;
+  VectorXd answer;
+  double factor = 1;
+  if (way.displacement.size() == 0) {
+    answer = load_direction(point.state);
+    if (!tangent_.solve(answer, point.state, tolerance)) return false;
+  } else {
+    answer = VectorXd::Zero(system_.free_count());
+    if (!tangent_.solve(answer, factor, border(point, way), point.state, tolerance)) return false;
+  }
+  // a count that differs from that of the last state is believed of the state's own factor only
+  const bool same = way.displacement.size() == 0 || tangent_.negative_pivots() == last_count;
+  if (!(same && tangent_.count_stands()) && !tangent_.exact() && !tangent_.factorise()) return false;
+  point.counted = tangent_.exact();
+  point.negative_pivots = tangent_.negative_pivots();
+  const VectorXd moved = factor * growing_movement_;
+  Direction direction{system_.to_full(answer, point.state, &moved), factor};
+  const double size = length(direction.displacement, direction.factor);
+  if (!std::isfinite(size) || size == 0.0) return false;
+  direction.displacement /= size;
+  direction.factor /= size;
+  if (way.displacement.size() > 0 && dot(direction, way) < 0) {
+    direction.displacement = -direction.displacement;
+    direction.factor = -direction.factor;
+  }
+  point.tangent = std::move(direction);
+  return true;
+}
+
+VectorXd Equilibrium::shape_of(const VectorXd& free, const Point& point) const {
+  const VectorXd full = system_.to_full(free, point.state);
+  double largest = 0;
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+    largest = std::max(largest, full.segment<3>(n).norm());
+  return full / std::max(largest, 1e-300);
+}
+
+Direction Equilibrium::direction_along(const VectorXd& shape) const {
+  return {shape / length(shape, 0), 0};
+}
+
+bool Equilibrium::set_scale(Point& first) {
+  scale_ = 1;
+  if (!settle(first, {}, Count::by_factor)) return false;
+  const VectorXd velocity = first.tangent.displacement / first.tangent.factor;
+  const double size = translation_dot(velocity, velocity);
+  scale_ = size > 0 ? 1 / size : 1;
+  const double unit = length(velocity, 1);
+  first.tangent = {velocity / unit, 1 / unit};
+  return true;
+}
+
+double Equilibrium::length(const VectorXd& displacement, double factor) const {
+  return std::sqrt(scale_ * translation_dot(displacement, displacement) + factor * factor);
+}
+
+double Equilibrium::dot(const Direction& a, const Direction& b) const {
+  return scale_ * translation_dot(a.displacement, b.displacement) + a.factor * b.factor;
+}
+
+elements::Resultant Equilibrium::applied(const Point& point) const {
+  return system_.resultant(combined(point.factor, point.preload), point.state);
+}
+
+elements::Resultant Equilibrium::reacted(const Point& point) const {
+  VectorXd internal;
+  AssemblyRequest request;
+  request.internal_force = &internal;
+  (void)system_.assemble(point.state, request);
+  const VectorXd external =
+      system_.loading().loads(combined(point.factor, point.preload), point.state, Warmth::in_state);
+  return elements::resultant(point.state.position,
+                             system_.held_part(internal - external) + system_.ground_reactions(point.state, nullptr),
+                             Vec3::Zero());
+}
+
+}  // namespace archway::analysis::detail

@@ -1,0 +1,119 @@
+#pragma once
+#include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/path_rules.hpp"
+#include "tangent_detail.hpp"
+
+namespace archway::analysis::detail {
+
+/// Unit tangent of the path in the scaled space of translations and load factor.
+struct Direction {
+  Eigen::VectorXd displacement;  // full
+  double factor = 0;
+};
+
+/// A state of the path, converged or on the way there.
+struct Point {
+  State state;
+  Eigen::VectorXd moved;  // prescribed movements in place, full
+  double factor = 0;      // load factor
+  double preload = 1;     // share of the held part
+  Direction tangent;      // of the path there, once it is settled
+  int negative_pivots = 0;
+  bool counted = false;  // by the factor of its own tangent
+  ConvergenceTest::Balance balance;
+};
+
+enum class Attempt { converged, failed, stopped };
+
+struct AttemptReport {
+  Attempt outcome = Attempt::failed;
+  int iterations = 0;
+};
+
+/// With which factor corrections begin.
+enum class Begin { factorise, factor_at_hand };
+/// How the negative pivots of a state are found.
+enum class Count { if_needed, by_factor };
+
+/// One structure under one loading: residuals, corrections, tangents. Stepping strategy is left to the caller.
+class Equilibrium {
+ public:
+  Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher);
+
+  /// A movement that nothing resists in the reference state.
+  Mechanism mechanism();
+  Point start() const;
+  /// A kept state, which must be in equilibrium. \throws base::InputError when it is not
+  Point resume(const KeptState& kept);
+  /// Newton at fixed load factor and preload share.
+  AttemptReport at_load(Point& point, double factor, double preload, double step, int number, Begin begin);
+  /// Newton in the plane normal to `direction`, a distance `arc` along it.
+  AttemptReport along(Point& point, const Direction& direction, double arc, int number, Begin begin);
+  /// Unit tangent of the path, its sense along `way`, and the pivot count of a converged point. False when singular
+  /// beyond use. \param way  empty: where the load factor rises
+  /// \param tolerance  of the direction, relative
+  bool settle(Point& point, const Direction& way, Count count, double tolerance = 1e-4);
+  /// Assembles the tangent of a state that has converged.
+  bool stand_at(Point& point);
+  /// The softest directions of the tangent at hand.
+  algebra::SoftPairs softest() { return tangent_.softest(); }
+  /// Free freedoms as a full shape whose largest movement of a node is 1.
+  Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
+  /// A unit direction along a shape, the load factor at rest.
+  Direction direction_along(const Eigen::VectorXd& shape) const;
+  /// Measures lengths by the first answer to the load; needs stand_at or a settled point before.
+  bool set_scale(Point& first);
+  double length(const Eigen::VectorXd& displacement, double factor) const;
+  double dot(const Direction& a, const Direction& b) const;
+  elements::Resultant applied(const Point& point) const;
+  elements::Resultant reacted(const Point& point) const;
+  ElementForces forces(const Point& point) const {
+    return forces_at(system_, combined(point.factor, point.preload), point.state);
+  }
+  bool unsymmetric() const { return skewed_; }
+  int factorisations() const { return tangent_.factorisations(); }
+
+ private:
+  struct Residual {
+    Eigen::VectorXd free, internal;
+    ConvergenceTest::Balance balance;
+  };
+  bool evaluate(const Point& point, Residual& residual, const elements::StressSource& source = {});
+  void weigh(const ConvergenceTest::Balance& balance, double size);
+  Eigen::VectorXd load_direction(const State& state);
+  Tangent::Border border(const Point& point, const Direction& direction);
+  Next report(int number, int iteration, const Point& point, double residual, double step) const;
+  std::vector<double> combined(double factor, double preload) const;
+  /// The state before a step and the step itself, for the stresses that the next tangent is made with.
+  struct Foresight {
+    State state;
+    Eigen::VectorXd step;
+    elements::StressSource source() const { return {nullptr, &state, &step}; }
+  };
+  Foresight move(Point& point, const Eigen::VectorXd& step) const;
+  /// Applies one correction for a residual and tells the step it made; false: no correction is possible.
+  using Corrector = std::function<bool(const Residual& residual, Foresight& last)>;
+  struct Effort {
+    double step;
+    int number;
+    Begin begin;
+    bool done_if_balanced;
+  };
+  /// Judges and corrects until the state is balanced, the iterations run out or the caller stops.
+  AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
+  bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
+
+  const System& system_;
+  const PathOptions& options_;
+  const PathWatcher& watcher_;
+  Tangent tangent_;
+  ConvergenceTest test_;
+  bool skewed_ = false;       // loads with an unsymmetric stiffness act
+  bool foreseen_ = false;     // the tangent at hand has stresses that are only nearly those of the state
+  double linear_tolerance_ = 1e-6;
+  std::vector<double> held_, growing_;
+  Eigen::VectorXd held_movement_, growing_movement_;
+  double scale_ = 1;  // weight of squared translations in the arc length
+};
+
+}  // namespace archway::analysis::detail

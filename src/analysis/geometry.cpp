@@ -1,0 +1,50 @@
+#include "archway/analysis/geometry.hpp"
+
+#include <numeric>
+
+#include "archway/elements/shell_measured.hpp"
+
+namespace archway::analysis {
+
+namespace {
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
+}  // namespace
+
+template <class Kind>
+Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
+  Kind* raw = batch.get();
+  std::vector<int> numbers(at(raw->size()));
+  std::iota(numbers.begin(), numbers.end(), 0);
+  sets_.push_back({std::move(batch), kind, std::move(numbers)});
+  return raw;
+}
+
+Geometry::Geometry(const model::Model& model) : ties_(model) {
+  beams_ = add(std::make_unique<elements::BeamBatch>(model), ElementKind::line);
+  bars_ = add(std::make_unique<elements::BarBatch>(model), ElementKind::bar);
+  springs_ = add(std::make_unique<elements::SpringBatch>(model), ElementKind::spring);
+  const std::size_t first_solid = sets_.size();
+  solids8_ = add(std::make_unique<elements::SolidBatch>(model, 8), ElementKind::solid);
+  solids20_ = add(std::make_unique<elements::SolidBatch>(model, 20), ElementKind::solid);
+  const std::size_t first_shell = sets_.size();
+  const std::array<const elements::ShellKind*, 3> shells = {
+      add(std::make_unique<elements::ShellBatch>(model), ElementKind::shell),
+      add<elements::ShellKind>(elements::three_node_shells(model), ElementKind::shell),
+      add<elements::ShellKind>(elements::nine_node_shells(model), ElementKind::shell)};
+  std::array<int, 3> next{};
+  for (const auto& e : model.shell_elements) {
+    const std::size_t kind = e.count == 4 ? 0 : e.count == 3 ? 1 : 2;
+    sets_[first_shell + kind].in_model[at(next[kind])] = static_cast<int>(shells_.size());
+    shells_.emplace_back(shells[kind], next[kind]++);
+  }
+  std::array<int, 2> next_solid{};
+  for (const auto& e : model.solid_elements) {
+    const std::size_t kind = e.count == 8 ? 0 : 1;
+    sets_[first_solid + kind].in_model[at(next_solid[kind])] = static_cast<int>(solids_.size());
+    solids_.emplace_back(kind == 0 ? solids8_ : solids20_, next_solid[kind]++);
+  }
+}
+
+}  // namespace archway::analysis

@@ -1,0 +1,110 @@
+#include "archway/analysis/path_rules.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace archway::analysis {
+
+namespace {
+using Eigen::VectorXd;
+
+std::size_t at(int i) {
+  return static_cast<std::size_t>(i);
+}
+
+/// Norms of the force and of the moment components of a full vector.
+struct Norms {
+  double force = 0, moment = 0;
+};
+Norms norms(const VectorXd& full, double size) {
+  Norms sum;
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) {
+    sum.force += full.segment<3>(n).squaredNorm();
+    sum.moment += full.segment<3>(n + 3).squaredNorm() + std::pow(full[n + model::warp] / size, 2);
+  }
+  return {std::sqrt(sum.force), std::sqrt(sum.moment)};
+}
+
+/// What rounding of the positions may leave in every freedom.
+VectorXd rounding_in(const VectorXd& stiffness, double reach) {
+  constexpr double share = 4e-15;
+  VectorXd floor(stiffness.size());
+  for (Eigen::Index n = 0; n < stiffness.size(); n += model::kNodeFreedoms) {
+    const double move = stiffness.segment<3>(n).cwiseAbs().maxCoeff();
+    for (Eigen::Index k = 0; k < model::kNodeFreedoms; ++k)
+      // turns feel the movements of their own node as these feel each other
+      floor[n + k] = share * reach * std::sqrt(std::abs(stiffness[n + k]) * std::max(move, std::abs(stiffness[n + k])));
+    for (Eigen::Index k = 3; k < model::kNodeFreedoms; ++k)
+      floor[n + k] = share * (reach * std::sqrt(std::abs(stiffness[n + k]) * move) + std::abs(stiffness[n + k]));
+  }
+  return floor;
+}
+}  // namespace
+
+StepRule::StepRule(const PathOptions& options)
+    : first(options.first_step),
+      smallest(options.smallest_step > 0 ? options.smallest_step : options.first_step / 4096),
+      largest(options.largest_step > 0 ? options.largest_step : 8 * options.first_step),
+      wanted_iterations(options.wanted_iterations) {}
+
+double StepRule::after(double taken, int iterations) const {
+  const double growth = std::sqrt(static_cast<double>(wanted_iterations) / std::max(1, iterations));
+  return std::min(taken * std::clamp(growth, 0.5, 1.5), largest);
+}
+
+ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const VectorXd& internal,
+                                                  const VectorXd& external, const VectorXd& stiffness, double size,
+                                                  double reach) const {
+  const Norms in = norms(internal, size), out = norms(external, size);
+  const double forces = std::max(in.force, out.force), moments = std::max(in.moment, out.moment);
+  const double force_scale = std::max(forces, moments / size), moment_scale = std::max(moments, 1e-3 * size * forces);
+  const auto share = [&](const VectorXd& left) {
+    const Norms rest = norms(left, size);
+    return std::max(rest.force > 0 ? rest.force / force_scale : 0.0,
+                    rest.moment > 0 ? rest.moment / moment_scale : 0.0);
+  };
+  Balance result;
+  const double whole = share(gap);
+  result.force_scale = force_scale;
+  result.moment_scale = moment_scale;
+  result.residual = std::isfinite(whole) ? whole : HUGE_VAL;
+  if (!(whole > residual_tolerance) || !std::isfinite(whole)) return result;
+  const VectorXd left = (gap.cwiseAbs() - rounding_in(stiffness, reach)).cwiseMax(0.0);
+  if (const double rest = share(left); rest <= residual_tolerance) result.residual = rest, result.rounding = true;
+  return result;
+}
+
+std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest) {
+  const Increment& last = so_far.increments.back();
+  if (options.stop_load_factor > 0 && last.load_factor >= options.stop_load_factor * (1 - 1e-12))
+    return fmt::format("load factor {:.6g} reached", options.stop_load_factor);
+  if (options.stop_watch >= 0 && std::abs(last.watched[at(options.stop_watch)]) >= std::abs(options.stop_movement))
+    return fmt::format("movement of '{}' reached {:.6g}", options.watch[at(options.stop_watch)].name,
+                       options.stop_movement);
+  if (options.stop_at_loss && so_far.first_loss >= 0)
+    return fmt::format("the structure loses its stability at load factor {}",
+                       place_text(so_far.increments[at(so_far.first_loss)]));
+  if (options.stop_after_peak > 0 && so_far.peak_is_limit_point && last.number >= so_far.peak + options.stop_after_peak)
+    return fmt::format("{} increments beyond the peak", options.stop_after_peak);
+  if (options.stop_drop > 0 && last.load_factor < options.stop_drop * highest)
+    return fmt::format("load factor fell below {:.3g} of the peak", options.stop_drop);
+  if (last.number >= options.stop_increments) return fmt::format("{} increments done", options.stop_increments);
+  return "";
+}
+
+double turn_between(const PathPlace& low, const PathPlace& high) {
+  const double h = high.way - low.way;
+  // slope of the cubic over t in [0, 1]: a t^2 + b t + c
+  const double rise = high.factor - low.factor, m0 = h * low.slope, m1 = h * high.slope;
+  const double a = 3 * (m0 + m1 - 2 * rise), b = 2 * (3 * rise - 2 * m0 - m1), c = m0;
+  const double root = std::sqrt(std::max(0.0, b * b - 4 * a * c));
+  const double q = -0.5 * (b + (b < 0 ? -root : root));
+  double t = low.slope / (low.slope - high.slope);  // the secant
+  for (const double candidate : {a != 0.0 ? q / a : -1.0, q != 0.0 ? c / q : -1.0})
+    if (candidate > 0 && candidate < 1) t = candidate;
+  return low.way + std::clamp(t, 0.01, 0.99) * h;
+}
+
+}  // namespace archway::analysis
