@@ -1,5 +1,6 @@
 #include <cstring>
 #include <dmumps_c.h>
+#include <mutex>
 #include <string_view>
 
 #include <fmt/format.h>
@@ -17,6 +18,10 @@ namespace {
 // MUMPS counts from 1 and starts, works and ends by "job"
 constexpr int kStart = -1, kEnd = -2, kAnalyse = 1, kFactor = 2, kSolve = 3;
 constexpr int kOutOfSpace1 = -8, kOutOfSpace2 = -9, kSingular = -10, kNoMemory = -13, kOverLimit = -19;
+
+/// The library keeps what it works with in variables of its own while it runs: one factorisation or solution at a time in
+/// a process, however many analyses there are. Nothing is kept there from one call to the next.
+std::mutex library;
 
 /// A size in megabytes from INFOG(2): entries of eight bytes, millions of them when negative.
 double megabytes_of(int entries) {
@@ -70,6 +75,7 @@ class Multifrontal final : public FactorBackend {
  private:
   int& control(int number) { return mumps_.icntl[number - 1]; }
   void run(int job) {
+    const std::lock_guard<std::mutex> one_at_a_time(library);
     mumps_.job = job;
     dmumps_c(&mumps_);
     if (job == kStart) narrow_panels();

@@ -59,7 +59,10 @@ CriticalPoint CriticalPoints::null_at(const Point& point) {
 
 CriticalPoints::Search CriticalPoints::find(const std::function<bool(Found&)>& tell) {
   const Point &from = stretch_.from, &to = stretch_.to;
-  const bool turned = stretch_.by_arc && from.tangent.factor * to.tangent.factor < 0;
+  // a load that changes by less than it is known to does not turn
+  const double change = stretch_.reach * std::max(std::abs(slope(from)), std::abs(slope(to)));
+  const bool turned = stretch_.by_arc && from.tangent.factor * to.tangent.factor < 0 &&
+                      change > stretch_.tolerance * std::max(std::abs(from.factor), std::abs(to.factor));
   const int crossed = std::abs(to.negative_pivots - from.negative_pivots);
   if (turned && crossed < 2) return turn(place(from, 0), place(to, stretch_.reach), from.negative_pivots, tell);
   return crossed > 0 ? changes(tell) : Search::done;

@@ -29,6 +29,7 @@ class CriticalPoints {
     double reach = 0;     // way of `to`
     bool by_arc = true;
     double highest = 0;  // load factor of the path so far, for what counts as zero
+    double tolerance = 1e-6;  // of the states
   };
   enum class Search {
     done,

@@ -11,6 +11,7 @@ namespace {
 using Eigen::VectorXd;
 
 constexpr double kSmall = 1e-3;  ///< share of an increment that a last correction may have to count as small
+constexpr double kSense = 1e-9;  ///< relative error of a direction of which the sense of the load is asked
 
 double translation_dot(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
@@ -284,12 +285,18 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
   if (count == Count::by_factor && !tangent_.exact() && !tangent_.factorise()) return false;
   VectorXd answer;
   double factor = 1;
-  if (way.displacement.size() == 0) {
-    answer = load_direction(point.state);
-    if (!tangent_.solve(answer, point.state, tolerance)) return false;
-  } else {
+  for (;;) {
+    if (way.displacement.size() == 0) {
+      answer = load_direction(point.state);
+      if (!tangent_.solve(answer, point.state, tolerance)) return false;
+      break;
+    }
     answer = VectorXd::Zero(system_.free_count());
+    factor = 1;
     if (!tangent_.solve(answer, factor, border(point, way), point.state, tolerance)) return false;
+    // where the load hardly changes its sense hangs on the last digits
+    if (std::abs(factor) > 10 * tolerance || tolerance <= kSense) break;
+    tolerance = kSense;
   }
   // a count that differs from that of the last state is believed of the state's own factor only
   const bool same = way.displacement.size() == 0 || tangent_.negative_pivots() == last_count;

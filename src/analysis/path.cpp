@@ -224,8 +224,10 @@ class Walk {
     trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
     trial.reach = by_arc() ? equilibrium_.dot(trial.way, now_.tangent) : trial.way.factor;
     if (!equilibrium_.settle(trial.point, trial.way, Count::if_needed)) return false;
-    if (!options_.locate_critical_points) return true;
-    CriticalPoints points(equilibrium_, {now_, trial.point, now_.tangent, trial.reach, by_arc(), highest_},
+    // the first state of a branch lies beside the bifurcation, not on a way that passes it
+    if (!options_.locate_critical_points || just_branched_) return true;
+    CriticalPoints points(equilibrium_, {now_, trial.point, now_.tangent, trial.reach, by_arc(), highest_,
+                                         options_.residual_tolerance},
                           [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
     const auto search = points.find([&](Found& found) {
       take(found, trial);
@@ -271,9 +273,12 @@ class Walk {
       now_ = std::move(*trial.branch);
       parent_ = last_index();
       step_ = trial.step;
+      steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
+      just_branched_ = true;
       return;
     }
     if (ended_) return;
+    just_branched_ = false;
     now_ = std::move(trial.point);
     step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
     record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
@@ -412,7 +417,7 @@ class Walk {
   Point now_;  // with the direction in which the path goes on
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0;
   int parent_ = -1;
-  bool ended_ = false, yields_ = false;
+  bool ended_ = false, yields_ = false, just_branched_ = false;
 };
 }  // namespace
 

@@ -60,16 +60,17 @@ ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const Vec
   const Norms in = norms(internal, size), out = norms(external, size);
   const double forces = std::max(in.force, out.force), moments = std::max(in.moment, out.moment);
   const double force_scale = std::max(forces, moments / size), moment_scale = std::max(moments, 1e-3 * size * forces);
+  const auto part = [](double rest, double scale) { return rest == 0.0 ? 0.0 : rest / scale; };  // NaN stays NaN
   const auto share = [&](const VectorXd& left) {
     const Norms rest = norms(left, size);
-    return std::max(rest.force > 0 ? rest.force / force_scale : 0.0,
-                    rest.moment > 0 ? rest.moment / moment_scale : 0.0);
+    const double force = part(rest.force, force_scale), moment = part(rest.moment, moment_scale);
+    return std::isfinite(force) && std::isfinite(moment) ? std::max(force, moment) : HUGE_VAL;
   };
   Balance result;
   const double whole = share(gap);
   result.force_scale = force_scale;
   result.moment_scale = moment_scale;
-  result.residual = std::isfinite(whole) ? whole : HUGE_VAL;
+  result.residual = whole;
   if (!(whole > residual_tolerance) || !std::isfinite(whole)) return result;
   const VectorXd left = (gap.cwiseAbs() - rounding_in(stiffness, reach)).cwiseMax(0.0);
   if (const double rest = share(left); rest <= residual_tolerance) result.residual = rest, result.rounding = true;
