@@ -11,7 +11,7 @@ namespace {
 using Eigen::VectorXd;
 
 constexpr double kSmall = 1e-3;  ///< share of an increment that a last correction may have to count as small
-constexpr double kSense = 1e-9;  ///< relative error of a direction of which the sense of the load is asked
+constexpr double kSense = 1e-9;  ///< least relative error of a direction whose load hardly changes
 
 double translation_dot(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
@@ -256,12 +256,18 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
   });
 }
 
-AttemptReport Equilibrium::along(Point& point, const Direction& direction, double arc, int number, Begin begin) {
-  point.factor += arc * direction.factor;
+AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc, int number, Begin begin) {
+  const Direction& direction = path.direction;
+  const bool bends = path.bend.displacement.size() > 0;
+  point.factor += arc * direction.factor + (bends ? 0.5 * arc * arc * path.bend.factor : 0);
   // prescribed movements come in with the load factor
-  const VectorXd predictor =
-      system_.to_full(arc * system_.free_values(direction.displacement, point.state), point.state);
-  Foresight before = move(point, predictor);
+  const auto moved = [&](const VectorXd& way) {
+    return system_.to_full(system_.free_values(way, point.state), point.state);
+  };
+  const VectorXd straight = moved(arc * direction.displacement);
+  Foresight before = move(point, bends ? straight + moved(0.5 * arc * arc * path.bend.displacement) : straight);
+  // the bend takes back what going straight on stretches: stresses are foreseen without it
+  if (bends) before.step = straight;
   return iterate(point, std::move(before), {arc, number, begin, false}, [&](const Residual& residual, Foresight& last) {
     VectorXd correction = -residual.free;
     double change = 0;
@@ -295,8 +301,8 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
     factor = 1;
     if (!tangent_.solve(answer, factor, border(point, way), point.state, tolerance)) return false;
     // where the load hardly changes its sense hangs on the last digits
-    if (std::abs(factor) > 10 * tolerance || tolerance <= kSense) break;
-    tolerance = kSense;
+    if (std::abs(factor) > 3 * tolerance || tolerance <= kSense) break;
+    tolerance *= 1e-2;
   }
   // a count that differs from that of the last state is believed of the state's own factor only
   const bool same = way.displacement.size() == 0 || tangent_.negative_pivots() == last_count;

@@ -23,6 +23,11 @@ struct Point {
   ConvergenceTest::Balance balance;
 };
 
+/// Where a path goes on: its direction, and how that turns with the way, at right angles to it.
+struct Predictor {
+  Direction direction, bend;
+};
+
 enum class Attempt { converged, failed, stopped };
 
 struct AttemptReport {
@@ -47,12 +52,12 @@ class Equilibrium {
   Point resume(const KeptState& kept);
   /// Newton at fixed load factor and preload share.
   AttemptReport at_load(Point& point, double factor, double preload, double step, int number, Begin begin);
-  /// Newton in the plane normal to `direction`, a distance `arc` along it.
-  AttemptReport along(Point& point, const Direction& direction, double arc, int number, Begin begin);
+  /// Newton in the plane normal to the direction of a predictor, a distance `arc` along it.
+  AttemptReport along(Point& point, const Predictor& predictor, double arc, int number, Begin begin);
   /// Unit tangent of the path, its sense along `way`, and the pivot count of a converged point. False when singular
   /// beyond use. \param way  empty: where the load factor rises
   /// \param tolerance  of the direction, relative
-  bool settle(Point& point, const Direction& way, Count count, double tolerance = 1e-4);
+  bool settle(Point& point, const Direction& way, Count count, double tolerance = 1e-3);
   /// Assembles the tangent of a state that has converged.
   bool stand_at(Point& point);
   /// The softest directions of the tangent at hand.

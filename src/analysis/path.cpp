@@ -190,7 +190,7 @@ class Walk {
   bool by_arc() const { return options_.control == PathControl::arc_length; }
   /// A state so far along the predictor (or, by load control, with so much more load).
   AttemptReport reach(Point& point, double way, Begin begin) {
-    return by_arc() ? equilibrium_.along(point, now_.tangent, way, number(), begin)
+    return by_arc() ? equilibrium_.along(point, {now_.tangent, bend_}, way, number(), begin)
                     : equilibrium_.at_load(point, load_target(way), 1, way, number(), begin);
   }
 
@@ -275,14 +275,27 @@ class Walk {
       step_ = trial.step;
       steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
       just_branched_ = true;
+      bend_ = {};
       return;
     }
     if (ended_) return;
     just_branched_ = false;
+    bend_ = by_arc() ? bend_between(now_, trial.point, trial.reach) : Direction();
     now_ = std::move(trial.point);
     step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
     record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
     parent_ = last_index();
+  }
+
+  /// Turn of the direction from one state to the next, by the way between them, without its part along the path.
+  Direction bend_between(const Point& from, const Point& to, double way) const {
+    if (!(way > 0) || from.tangent.displacement.size() == 0) return {};
+    Direction bend{(to.tangent.displacement - from.tangent.displacement) / way,
+                   (to.tangent.factor - from.tangent.factor) / way};
+    const double along = equilibrium_.dot(bend, to.tangent);
+    bend.displacement -= along * to.tangent.displacement;
+    bend.factor -= along * to.tangent.factor;
+    return bend;
   }
 
   // ---- what is told ----
@@ -415,6 +428,7 @@ class Walk {
   StepRule steps_;
   PathResult result_;
   Point now_;  // with the direction in which the path goes on
+  Direction bend_;  // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0;
   int parent_ = -1;
   bool ended_ = false, yields_ = false, just_branched_ = false;

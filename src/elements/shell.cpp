@@ -29,8 +29,8 @@ Kinematics kinematics(const Data& data, const State& state) {
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
     k.samples[p] = sample(k.corners, point.r, point.s);
-    k.membrane[p] = point.to_local * membrane_rows(k.samples[p]);
-    k.bending[p] = point.to_local * bending_rows(k.corners, k.samples[p]);
+    k.membrane[p] = point.to_local.lazyProduct(membrane_rows(k.samples[p]));
+    k.bending[p] = point.to_local.lazyProduct(bending_rows(k.corners, k.samples[p]));
     k.drilling[p] = drilling_row(k.corners, drilling_sample(k.corners, k.samples[p], point.inverse_jacobian));
   }
   k.ties = shear_tie_rows(k.corners);
@@ -135,30 +135,46 @@ Resultants resultants(const Data& data, const Strains& e) {
   return s;
 }
 
+using Rows43 = Eigen::Matrix<double, 43, 24>;
+
+/// out += b^T cb, known to be symmetric: node by node below the diagonal, then mirrored.
+void add_symmetric_product(const Rows43& b, const Rows43& cb, Eigen::Map<Mat24>& out) {
+  Mat24 lower;
+  lower.middleCols<6>(0).noalias() = b.transpose() * cb.middleCols<6>(0);
+  lower.block<18, 6>(6, 6).noalias() = b.rightCols<18>().transpose() * cb.middleCols<6>(6);
+  lower.block<12, 6>(12, 12).noalias() = b.rightCols<12>().transpose() * cb.middleCols<6>(12);
+  lower.block<6, 6>(18, 18).noalias() = b.rightCols<6>().transpose() * cb.middleCols<6>(18);
+  lower.triangularView<Eigen::StrictlyUpper>() = lower.transpose();
+  out += lower;
+}
+
 void add_material(const Data& data, const Kinematics& k, Eigen::Map<Mat24>& out) {
   Rows4 enhanced = Rows4::Zero();
   std::array<Rows2, 4> shear;
   Rows2 mean = Rows2::Zero();
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
-    shear[p] = point.inverse_jacobian * tie_weights(point.r, point.s) * k.ties;
+    shear[p] = (point.inverse_jacobian * tie_weights(point.r, point.s)).lazyProduct(k.ties);
     mean += point.weight / data.area * shear[p];
   }
+  // rows of all points, of the mean shear, the enhanced modes and the drilling tie below each other: one product
+  Rows43 b, cb;
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
+    const auto first = static_cast<Eigen::Index>(9 * p);
     const Matrix3d c = point.weight * data.membrane_stiffness;
-    Rows9 b, cb;
-    b << k.membrane[p], k.bending[p], shear[p] - mean, k.drilling[p];
-    cb.topRows<3>().noalias() = c * k.membrane[p];
-    cb.middleRows<3>(3).noalias() = (data.bending_factor * c) * k.bending[p];
-    cb.middleRows<2>(6) = (point.weight * data.shear_stiffness) * b.middleRows<2>(6);
-    cb.row(8) = (point.weight * data.drilling_rest * data.drilling_stiffness) * k.drilling[p];
-    out.noalias() += b.transpose() * cb;
-    enhanced.noalias() += enhanced_modes(data, point).transpose() * cb.topRows<3>();
+    b.middleRows<9>(first) << k.membrane[p], k.bending[p], shear[p] - mean, k.drilling[p];
+    cb.middleRows<3>(first) = c.lazyProduct(k.membrane[p]);
+    cb.middleRows<3>(first + 3) = (data.bending_factor * c).lazyProduct(k.bending[p]);
+    cb.middleRows<2>(first + 6) = (point.weight * data.shear_stiffness) * b.middleRows<2>(first + 6);
+    cb.row(first + 8) = (point.weight * data.drilling_rest * data.drilling_stiffness) * k.drilling[p];
+    enhanced += enhanced_modes(data, point).transpose().lazyProduct(cb.middleRows<3>(first));
   }
-  out.noalias() += mean.transpose() * (data.area * data.mean_shear_stiffness * mean);
-  out.noalias() -= enhanced.transpose() * (data.inverse_enhanced * enhanced);
-  out.noalias() += (data.area * data.drilling_stiffness) * (k.drilling_middle.transpose() * k.drilling_middle);
+  b.bottomRows<7>() << mean, enhanced, k.drilling_middle;
+  cb.middleRows<2>(36) = (data.area * data.mean_shear_stiffness).lazyProduct(mean);
+  cb.middleRows<4>(38) = (-data.inverse_enhanced).lazyProduct(enhanced);
+  cb.row(42) = (data.area * data.drilling_stiffness) * k.drilling_middle;
+  add_symmetric_product(b, cb, out);
 }
 
 /// Second-order terms of products x_i . v_j with coefficients c, where v_j turns with node j.
