@@ -19,8 +19,8 @@ namespace {
 constexpr int kStart = -1, kEnd = -2, kAnalyse = 1, kFactor = 2, kSolve = 3;
 constexpr int kOutOfSpace1 = -8, kOutOfSpace2 = -9, kSingular = -10, kNoMemory = -13, kOverLimit = -19;
 
-/// The library keeps what it works with in variables of its own while it runs: one factorisation or solution at a time in
-/// a process, however many analyses there are. Nothing is kept there from one call to the next.
+/// The library keeps what it works with in variables of its own while it runs: one factorisation or solution at a time
+/// in a process, however many analyses there are. Nothing is kept there from one call to the next.
 std::mutex library;
 
 /// A size in megabytes from INFOG(2): entries of eight bytes, millions of them when negative.

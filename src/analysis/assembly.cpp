@@ -61,10 +61,14 @@ base::Verdict ElementContribution::add_run(const Topology::Run& run, int begin, 
   const elements::Outputs out{wants_force ? buffers.force.data() : nullptr,
                               buffers.tangent.empty() ? nullptr : buffers.tangent.data(),
                               buffers.geometric.empty() ? nullptr : buffers.geometric.data()};
+  const bool remembers = batch.memory_size() > 0;
+  const elements::Trial trial(
+      state, remembers && request.committed != nullptr ? (*request.committed)[run.set].data() : nullptr,
+      remembers && request.next != nullptr ? (*request.next)[run.set].data() : nullptr);
   base::Verdict verdict = base::Verdict::good;
   for (int first = begin; first < end; first += kChunk) {
     const int count = std::min(kChunk, end - first);
-    const auto one = batch.evaluate(state, run.elements.data() + first, count, out, request.source);
+    const auto one = batch.evaluate(trial, run.elements.data() + first, count, out, request.source);
     if (one != base::Verdict::good) verdict = one;
     for (int k = 0; k < count; ++k) take(run.set, run.elements[at(first + k)], buffers, k, state, request);
   }

@@ -28,7 +28,7 @@ class CriticalPoints {
     Direction direction;  // of the increment, at its beginning
     double reach = 0;     // way of `to`
     bool by_arc = true;
-    double highest = 0;  // load factor of the path so far, for what counts as zero
+    double highest = 0;       // load factor of the path so far, for what counts as zero
     double tolerance = 1e-6;  // of the states
   };
   enum class Search {

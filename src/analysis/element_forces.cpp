@@ -8,20 +8,33 @@ namespace archway::analysis {
 namespace {
 /// \param linear  full displacement of linear theory; nullptr: the state as it is
 ElementForces forces_of(const System& system, const State& state, const Eigen::VectorXd* linear,
-                        const std::vector<char>& slack) {
+                        const std::vector<char>& slack, const elements::Memory* memory = nullptr) {
   ElementForces r;
+  const auto& geometry = system.geometry();
+  const auto trial = [&](const elements::Batch& batch) {
+    for (std::size_t s = 0; memory != nullptr && s < geometry.sets().size(); ++s)
+      if (geometry.sets()[s].batch.get() == &batch && batch.memory_size() > 0)
+        return elements::Trial(state, (*memory)[s].data(), nullptr);
+    return elements::Trial(state);
+  };
   for (int e = 0; e < system.beams().size(); ++e)
     r.member_forces.push_back({e, system.beams().section_forces(state, e, linear)});
-  for (int e = 0; e < system.shell_count(); ++e) r.shell_stresses.push_back(system.shell_stress(state, e, linear));
+  for (int e = 0; e < system.shell_count(); ++e) {
+    const auto& [batch, place] = geometry.shell(e);
+    r.shell_stresses.push_back(batch->stress(trial(*batch), place, linear));
+  }
   for (int e = 0; e < system.bars().size(); ++e)
-    r.bar_forces.push_back(
-        !slack.empty() && slack[static_cast<std::size_t>(e)] ? 0.0 : system.bars().axial_force(state, e, linear));
+    r.bar_forces.push_back(!slack.empty() && slack[static_cast<std::size_t>(e)]
+                               ? 0.0
+                               : system.bars().axial_force(trial(system.bars()), e, linear));
   for (int e = 0; e < system.springs().size(); ++e) {
     const auto f = system.springs().forces(state, e, linear);
     r.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
   }
-  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e)
-    r.solid_stresses.push_back(system.solid_stress(state, e, linear));
+  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e) {
+    const auto& [batch, place] = geometry.solid(e);
+    r.solid_stresses.push_back(batch->stress(trial(*batch), place, linear));
+  }
   return r;
 }
 }  // namespace
@@ -31,10 +44,11 @@ ElementForces recover_forces(const System& system, const std::vector<double>& fa
   return forces_of(system, system.warmed_reference(factors), &displacement, slack);
 }
 
-ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state) {
+ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state,
+                        const elements::Memory* memory) {
   State warmed = state;
   warmed.expansion = system.expansion(factors);
-  return forces_of(system, warmed, nullptr, {});
+  return forces_of(system, warmed, nullptr, {}, memory);
 }
 
 namespace {

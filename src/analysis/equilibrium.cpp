@@ -59,6 +59,8 @@ Point Equilibrium::start() const {
   point.state = State::reference(system_.model());
   point.moved = VectorXd::Zero(system_.full_size());
   point.preload = 0;
+  if (system_.geometry().remembers())
+    point.memory = std::make_shared<const elements::Memory>(system_.geometry().virgin_memory());
   return point;
 }
 
@@ -68,6 +70,7 @@ Point Equilibrium::resume(const KeptState& kept) {
   point.moved = kept.moved;
   point.factor = kept.load_factor;
   point.preload = kept.preload;
+  point.memory = kept.memory;
   if (static_cast<int>(point.state.position.size()) != system_.node_count() ||
       point.moved.size() != system_.full_size())
     throw base::InputError("state", "it belongs to another structure", "go on from a state of the same structure");
@@ -103,6 +106,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   request.internal_force = &residual.internal;
   request.tangent = &tangent_.matrix();
   request.source = source;
+  request.committed = point.memory.get();
   if (system_.assemble(point.state, request) != base::Verdict::good) return false;
   const auto factors = combined(point.factor, point.preload);
   const VectorXd external = system_.loading().loads(factors, point.state, Warmth::in_state);
@@ -138,7 +142,8 @@ void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
 }
 
 /// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
-VectorXd Equilibrium::load_direction(const State& state) {
+VectorXd Equilibrium::load_direction(const Point& point) {
+  const State& state = point.state;
   VectorXd q = system_.loads(growing_, state);
   if (!growing_movement_.isZero(0.0)) {
     VectorXd pull;
@@ -146,6 +151,7 @@ VectorXd Equilibrium::load_direction(const State& state) {
     const VectorXd along = system_.to_full(VectorXd::Zero(system_.free_count()), state, &growing_movement_);
     request.direction = &along;
     request.tangent_times = &pull;
+    request.committed = point.memory.get();
     (void)system_.assemble(state, request);
     q -= pull;
   }
@@ -155,7 +161,7 @@ VectorXd Equilibrium::load_direction(const State& state) {
 /// Load direction and the plane normal to a direction: c . x + corner x factor = way along it.
 Tangent::Border Equilibrium::border(const Point& point, const Direction& direction) {
   Tangent::Border border;
-  border.q = load_direction(point.state);
+  border.q = load_direction(point);
   VectorXd plane = VectorXd::Zero(system_.full_size());
   for (Eigen::Index n = 0; n < plane.size(); n += model::kNodeFreedoms)
     plane.segment<3>(n) = scale_ * direction.displacement.segment<3>(n);
@@ -239,6 +245,7 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
     request.tangent = &tangent_.matrix();
     request.direction = &pulled;
     request.tangent_times = &pull;
+    request.committed = point.memory.get();
     if (system_.assemble(point.state, request) != base::Verdict::good) return {};
     tangent_.changed({});
     if (begin == Begin::factorise && !tangent_.factorise()) return {};
@@ -278,6 +285,18 @@ AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc
   });
 }
 
+void Equilibrium::remember(Point& point) {
+  if (point.memory == nullptr) return;
+  if (next_.empty()) next_ = system_.geometry().virgin_memory();
+  VectorXd internal;
+  AssemblyRequest request;
+  request.internal_force = &internal;
+  request.committed = point.memory.get();
+  request.next = &next_;
+  (void)system_.assemble(point.state, request);  // it has been evaluated before
+  point.memory = std::make_shared<const elements::Memory>(std::exchange(next_, {}));
+}
+
 bool Equilibrium::stand_at(Point& point) {
   Residual residual;
   if (!evaluate(point, residual)) return false;
@@ -293,7 +312,7 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
   double factor = 1;
   for (;;) {
     if (way.displacement.size() == 0) {
-      answer = load_direction(point.state);
+      answer = load_direction(point);
       if (!tangent_.solve(answer, point.state, tolerance)) return false;
       break;
     }
@@ -362,6 +381,7 @@ elements::Resultant Equilibrium::reacted(const Point& point) const {
   VectorXd internal;
   AssemblyRequest request;
   request.internal_force = &internal;
+  request.committed = point.memory.get();
   (void)system_.assemble(point.state, request);
   const VectorXd external =
       system_.loading().loads(combined(point.factor, point.preload), point.state, Warmth::in_state);

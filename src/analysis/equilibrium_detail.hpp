@@ -14,10 +14,11 @@ struct Direction {
 /// A state of the path, converged or on the way there.
 struct Point {
   State state;
-  Eigen::VectorXd moved;  // prescribed movements in place, full
-  double factor = 0;      // load factor
-  double preload = 1;     // share of the held part
-  Direction tangent;      // of the path there, once it is settled
+  Eigen::VectorXd moved;                           // prescribed movements in place, full
+  std::shared_ptr<const elements::Memory> memory;  // of the last state that was accepted, or of this one once it is
+  double factor = 0;                               // load factor
+  double preload = 1;                              // share of the held part
+  Direction tangent;                               // of the path there, once it is settled
   int negative_pivots = 0;
   bool counted = false;  // by the factor of its own tangent
   ConvergenceTest::Balance balance;
@@ -58,6 +59,8 @@ class Equilibrium {
   /// beyond use. \param way  empty: where the load factor rises
   /// \param tolerance  of the direction, relative
   bool settle(Point& point, const Direction& way, Count count, double tolerance = 1e-3);
+  /// What the points of a converged state remember becomes what they come from.
+  void remember(Point& point);
   /// Assembles the tangent of a state that has converged.
   bool stand_at(Point& point);
   /// The softest directions of the tangent at hand.
@@ -73,7 +76,7 @@ class Equilibrium {
   elements::Resultant applied(const Point& point) const;
   elements::Resultant reacted(const Point& point) const;
   ElementForces forces(const Point& point) const {
-    return forces_at(system_, combined(point.factor, point.preload), point.state);
+    return forces_at(system_, combined(point.factor, point.preload), point.state, point.memory.get());
   }
   bool unsymmetric() const { return skewed_; }
   int factorisations() const { return tangent_.factorisations(); }
@@ -85,7 +88,7 @@ class Equilibrium {
   };
   bool evaluate(const Point& point, Residual& residual, const elements::StressSource& source = {});
   void weigh(const ConvergenceTest::Balance& balance, double size);
-  Eigen::VectorXd load_direction(const State& state);
+  Eigen::VectorXd load_direction(const Point& point);
   Tangent::Border border(const Point& point, const Direction& direction);
   Next report(int number, int iteration, const Point& point, double residual, double step) const;
   std::vector<double> combined(double factor, double preload) const;
@@ -113,9 +116,10 @@ class Equilibrium {
   const PathWatcher& watcher_;
   Tangent tangent_;
   ConvergenceTest test_;
-  bool skewed_ = false;       // loads with an unsymmetric stiffness act
-  bool foreseen_ = false;     // the tangent at hand has stresses that are only nearly those of the state
+  bool skewed_ = false;    // loads with an unsymmetric stiffness act
+  bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
   double linear_tolerance_ = 1e-6;
+  elements::Memory next_;  // of the state that was evaluated last
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
   double scale_ = 1;  // weight of squared translations in the arc length

@@ -47,4 +47,19 @@ Geometry::Geometry(const model::Model& model) : ties_(model) {
   }
 }
 
+elements::Memory Geometry::virgin_memory() const {
+  elements::Memory memory;
+  for (const auto& set : sets_) {
+    memory.emplace_back(set.batch->memory_size());
+    set.batch->start_memory(memory.back().data());
+  }
+  return memory;
+}
+
+bool Geometry::remembers() const {
+  for (const auto& set : sets_)
+    if (set.batch->memory_size() > 0) return true;
+  return false;
+}
+
 }  // namespace archway::analysis

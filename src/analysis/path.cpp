@@ -106,6 +106,7 @@ class Walk {
       if (report.outcome == Attempt::converged) {
         share = target;
         now_ = std::move(next);
+        equilibrium_.remember(now_);
         continue;
       }
       step *= 0.5;
@@ -226,9 +227,9 @@ class Walk {
     if (!equilibrium_.settle(trial.point, trial.way, Count::if_needed)) return false;
     // the first state of a branch lies beside the bifurcation, not on a way that passes it
     if (!options_.locate_critical_points || just_branched_) return true;
-    CriticalPoints points(equilibrium_, {now_, trial.point, now_.tangent, trial.reach, by_arc(), highest_,
-                                         options_.residual_tolerance},
-                          [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
+    CriticalPoints points(
+        equilibrium_, {now_, trial.point, now_.tangent, trial.reach, by_arc(), highest_, options_.residual_tolerance},
+        [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
     const auto search = points.find([&](Found& found) {
       take(found, trial);
       return !ended_ && !trial.branch;
@@ -240,6 +241,7 @@ class Walk {
 
   /// A critical point becomes an increment of its own.
   void take(Found& found, Trial& trial) {
+    equilibrium_.remember(found.point);
     record(found.point, found.event, {found.way, found.iterations, 0, found.uncertainty});
     found.null.increment = last_index();
     result_.critical_points.push_back(found.null);
@@ -282,6 +284,7 @@ class Walk {
     just_branched_ = false;
     bend_ = by_arc() ? bend_between(now_, trial.point, trial.reach) : Direction();
     now_ = std::move(trial.point);
+    equilibrium_.remember(now_);
     step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
     record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
     parent_ = last_index();
@@ -321,8 +324,8 @@ class Walk {
     increment.counted = point.counted;
     measure(point, increment);
     if (options_.keep_states)
-      increment.kept =
-          std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, point.moved});
+      increment.kept = std::make_shared<const KeptState>(
+          KeptState{point.state, point.factor, point.preload, point.moved, point.memory});
     result_.increments.push_back(std::move(increment));
     highest_ = std::max(highest_, point.factor);
     if (parent_ < 0) parent_ = 0;
@@ -427,7 +430,7 @@ class Walk {
   Equilibrium equilibrium_;
   StepRule steps_;
   PathResult result_;
-  Point now_;  // with the direction in which the path goes on
+  Point now_;       // with the direction in which the path goes on
   Direction bend_;  // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0;
   int parent_ = -1;

@@ -96,12 +96,13 @@ bool Tangent::solve_directly(VectorXd& b, double& right, const Border& border) {
 
 bool Tangent::solve(VectorXd& b, double& right, const Border& border, const State& state, double tolerance) {
   if (!factored_ && !factorise()) return false;
-  if (exact_ && skew_.nonZeros() == 0) return solve_directly(b, right, border);
+  if (b.size() == 0 || (exact_ && skew_.nonZeros() == 0)) return solve_directly(b, right, border);
   if (of_load_.size() == 0) of_load_ = by_factor(border.q);
   if (exact_) tolerance = std::min(tolerance, kExactly);
   const Eigen::Index n = b.size();
   VectorXd w(n + 1);
-  w << weights_, std::max(border.q.cwiseProduct(weights_).norm(), 1e-300);
+  const double load = border.q.cwiseProduct(weights_).norm();
+  w << weights_, load > 0 ? load : 1.0;
   const double pivot = border.corner + border.c.dot(of_load_);
   const auto a = [&](const VectorXd& x) {
     VectorXd f(n + 1);

@@ -39,34 +39,62 @@ BarBatch::BarBatch(const model::Model& model) {
                      model.profiles[static_cast<std::size_t>(part.profile)].area;
     data.part = e.part;
     data.tension_only = part.tension_only;
+    const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+    data.area = model.profiles[static_cast<std::size_t>(part.profile)].area;
+    if (material.flows() && !part.tension_only) {
+      data.law =
+          material::flow_law<1>({material.youngs_modulus, material.poisson_ratio},
+                                {material.flow_stress, material.isotropic_hardening, material.kinematic_hardening});
+      data.memory = memory_size_;
+      memory_size_ += data.law->memory().size();
+    }
     data_.push_back(data);
   }
 }
 
-double BarBatch::force_of(const Data& data, double strain) const {
-  return data.tension_only && strain < 0 ? 0.0 : data.stiffness * strain;
+void BarBatch::start_memory(double* block) const {
+  for (const auto& data : data_)
+    for (std::size_t k = 0; data.law && k < data.law->memory().size(); ++k)
+      block[data.memory + k] = data.law->memory()[k].start;
 }
 
-base::Verdict BarBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+/// \param keep  write what is remembered afterwards
+BarBatch::Pull BarBatch::pull(const Data& data, double strain, double free_strain, const Trial& trial,
+                              bool keep) const {
+  if (!data.law) {
+    const double own = strain - free_strain;
+    return data.tension_only && own < 0 ? Pull{} : Pull{data.stiffness * own, data.stiffness};
+  }
+  std::array<double, 3> virgin{}, scratch{};
+  const auto answer = data.law->respond(Eigen::Matrix<double, 1, 1>(strain), free_strain,
+                                        trial.committed != nullptr ? trial.committed + data.memory : virgin.data(),
+                                        keep && trial.next != nullptr ? trial.next + data.memory : scratch.data());
+  return {data.area * answer.stress[0], data.area * answer.tangent(0, 0)};
+}
+
+base::Verdict BarBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                  const StressSource& source) const {
   base::Verdict verdict = base::Verdict::good;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
+    const State& state = trial.state;
     const Line line = line_of(state, data.nodes);
     if (!(line.length > 0)) verdict = base::Verdict::recoverable;
     const bool left_out = source.slack != nullptr && (*source.slack)[static_cast<std::size_t>(elements[k])] != 0;
     const double free = state.free_strain(data.part);
-    double strain = line.length / data.length - 1 - free;
-    double force = source.linear != nullptr
-                       ? data.stiffness * (stretch(line, data.nodes, *source.linear) / data.length - free)
-                       : force_of(data, strain);
-    double axial = force;
+    Pull own{0, data.stiffness};
+    if (source.linear != nullptr)
+      own.force = data.stiffness * (stretch(line, data.nodes, *source.linear) / data.length - free);
+    else
+      own = pull(data, line.length / data.length - 1, free, trial, true);
+    double force = own.force, axial = own.force, modulus = own.modulus / data.length;
     if (source.linear == nullptr && source.previous != nullptr) {
       const Line before = line_of(*source.previous, data.nodes);
-      strain = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1 - free;
-      axial = force_of(data, strain);
+      const double foreseen = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1;
+      const Pull ahead = pull(data, foreseen, free, trial, false);
+      axial = ahead.force;
+      if (!data.law) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
     }
-    double modulus = data.tension_only && source.linear == nullptr && strain < 0 ? 0 : data.stiffness / data.length;
     if (left_out) force = axial = modulus = 0;
     const Mat3 along = line.direction * line.direction.transpose();
     const Mat3 bend = axial / line.length * (Mat3::Identity() - along);
@@ -80,11 +108,11 @@ base::Verdict BarBatch::evaluate(const State& state, const int* elements, int co
   return verdict;
 }
 
-double BarBatch::axial_force(const State& state, int element, const Eigen::VectorXd* linear) const {
+double BarBatch::axial_force(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
-  const Line line = line_of(state, data.nodes);
-  const double free = state.free_strain(data.part);
-  return linear == nullptr ? force_of(data, line.length / data.length - 1 - free)
+  const Line line = line_of(trial.state, data.nodes);
+  const double free = trial.state.free_strain(data.part);
+  return linear == nullptr ? pull(data, line.length / data.length - 1, free, trial, false).force
                            : data.stiffness * (stretch(line, data.nodes, *linear) / data.length - free);
 }
 

@@ -417,12 +417,12 @@ BeamBatch::BeamBatch(const model::Model& model) {
   for (const auto& element : model.line_elements) data_.push_back(make(model, element));
 }
 
-base::Verdict BeamBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                   const StressSource& source) const {
   Sums sums;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    const Nodes nodes = gather(data, state);
+    const Nodes nodes = gather(data, trial.state);
     const auto at = [&](double* base, int stride) {
       return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
     };

@@ -1,4 +1,7 @@
+#include <algorithm>
+
 #include "arms_detail.hpp"
+#include "inner_detail.hpp"
 #include "shell_kinematics_detail.hpp"
 
 namespace archway::elements {
@@ -67,16 +70,17 @@ void enhance(const Data& data, Strains& e) {
 }
 
 /// What both kinds of strain have in common at the end.
-void finish(const Data& data, double free_strain, Vector4d& ties, Strains& e) {
+void finish(const Data& data, double free_strain, Vector4d& ties, Strains& e, bool enhanced) {
   take_off(data, free_strain, e, ties);
   for (std::size_t p = 0; p < 4; ++p) {
     const auto& point = data.points[p];
     e.shear[p] = point.inverse_jacobian * (tie_weights(point.r, point.s) * ties);
   }
-  enhance(data, e);
+  if (enhanced) enhance(data, e);
 }
 
-Strains finite_strains(const Data& data, const Kinematics& k, double free_strain) {
+/// \param enhanced  false: the enhanced modes are left to what comes after
+Strains finite_strains(const Data& data, const Kinematics& k, double free_strain, bool enhanced = true) {
   Strains e;
   Vector4d ties = shear_measure(k.corners) - data.reference_shear;
   for (std::size_t p = 0; p < 4; ++p) {
@@ -88,11 +92,12 @@ Strains finite_strains(const Data& data, const Kinematics& k, double free_strain
   }
   e.drilling_middle = drilling_sample(k.corners, sample(k.corners, 0, 0), data.middle.inverse_jacobian).measure() -
                       data.middle.reference_drilling;
-  finish(data, free_strain, ties, e);
+  finish(data, free_strain, ties, e, enhanced);
   return e;
 }
 
-Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u, double free_strain) {
+Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u, double free_strain,
+                       bool enhanced = true) {
   Vec24 step;
   for (std::size_t i = 0; i < 4; ++i) {
     const auto at = static_cast<Eigen::Index>(6 * i);
@@ -107,7 +112,7 @@ Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::Vecto
     e.drilling[p] = k.drilling[p] * step;
   }
   e.drilling_middle = k.drilling_middle * step;
-  finish(data, free_strain, ties, e);
+  finish(data, free_strain, ties, e, enhanced);
   return e;
 }
 
@@ -344,10 +349,10 @@ Strains operator+(Strains a, const Strains& b) {
 }
 
 /// Strains for the stiffness, see StressSource.
-Strains foreseen_strains(const Data& data, const StressSource& source) {
+Strains foreseen_strains(const Data& data, const StressSource& source, bool enhanced = true) {
   const Kinematics before = kinematics(data, *source.previous);
-  return finite_strains(data, before, source.previous->free_strain(data.part)) +
-         linear_strains(data, before, *source.step, 0);
+  return finite_strains(data, before, source.previous->free_strain(data.part), enhanced) +
+         linear_strains(data, before, *source.step, 0, enhanced);
 }
 
 /// From the middle surface to nodes that lie off it. \param s  stresses of the stiffness, nullptr: no matrices
@@ -391,12 +396,158 @@ void evaluate_one(const Data& data, const State& state, const StressSource& sour
   if (data.offset != 0.0) bring_to_corners(data, k, &s, force, tangent, geometric);
 }
 
+// ---- walls whose layers remember ----
+
+using Mat6 = Eigen::Matrix<double, 6, 6>;
+constexpr std::size_t kModes = 4;
+
+std::size_t memory_of(const Data& data) {
+  return kModes + 4 * static_cast<std::size_t>(data.wall->memory_size());
+}
+
+std::vector<double> virgin_memory(const Data& data) {
+  std::vector<double> memory(memory_of(data), 0.0);
+  for (int p = 0; p < 4; ++p)
+    data.wall->start(memory.data() + kModes + static_cast<std::size_t>(p * data.wall->memory_size()));
+  return memory;
+}
+
+/// What the four points answer, with the amplitudes of the enhanced modes that leave no residual.
+struct Remembered {
+  std::array<Vector3d, 4> membrane, bending;  // forces and moments per length
+  std::array<Mat6, 4> tangent;
+  Matrix4d inner;      // stiffness of the modes
+  bool found = false;  // see detail::find_inner
+};
+
+Remembered respond(const Data& data, const Strains& e, const double* before, double* after) {
+  Remembered r;
+  const auto at = [&](const Vector4d& amplitude) {
+    detail::Inner<4> inner;
+    for (std::size_t p = 0; p < 4; ++p) {
+      const auto modes = enhanced_modes(data, data.points[p]);
+      const std::size_t own = kModes + p * static_cast<std::size_t>(data.wall->memory_size());
+      material::Wall::Vec6 strain;
+      strain << e.membrane[p] + modes * amplitude, e.bending[p];
+      const auto answer = data.wall->respond(strain, 0, before + own, after + own);
+      r.membrane[p] = answer.stress.head<3>();
+      r.bending[p] = answer.stress.tail<3>();
+      r.tangent[p] = answer.tangent;
+      const Vector4d pull = data.points[p].weight * modes.transpose() * r.membrane[p];
+      inner.gap += pull;
+      inner.scale += pull.norm();
+      inner.stiffness += data.points[p].weight * modes.transpose() * answer.tangent.topLeftCorner<3, 3>() * modes;
+    }
+    r.inner = inner.stiffness;
+    return inner;
+  };
+  Vector4d amplitude = Eigen::Map<const Vector4d>(before);
+  r.found = detail::find_inner<4>(at, amplitude);
+  Eigen::Map<Vector4d>(after + 0) = amplitude;
+  return r;
+}
+
+/// Resultants of such a wall; shear and drilling stay elastic.
+Resultants resultants(const Data& data, const Strains& e, const Remembered& r) {
+  Resultants s = resultants(data, e);
+  for (std::size_t p = 0; p < 4; ++p) {
+    s.membrane[p] = data.points[p].weight * r.membrane[p];
+    s.bending[p] = data.points[p].weight * r.bending[p];
+  }
+  return s;
+}
+
+/// Stiffness by the tangents of the points; what is left of the elastic element (shear, drilling) comes from it with
+/// its plane stiffness taken out.
+void add_material(const Data& data, const Kinematics& k, const Remembered& r, Eigen::Map<Mat24>& out) {
+  Data rest = data;
+  rest.membrane_stiffness.setZero();
+  add_material(rest, k, out);
+  Rows4 coupling = Rows4::Zero();
+  for (std::size_t p = 0; p < 4; ++p) {
+    Eigen::Matrix<double, 6, 24> b;
+    b << k.membrane[p], k.bending[p];
+    const Eigen::Matrix<double, 6, 24> cb = data.points[p].weight * r.tangent[p] * b;
+    out.noalias() += b.transpose() * cb;
+    coupling.noalias() += enhanced_modes(data, data.points[p]).transpose() * cb.topRows<3>();
+  }
+  out.noalias() -= coupling.transpose() * r.inner.ldlt().solve(coupling);
+}
+
+/// \return false: the inner unknowns were not found
+bool evaluate_remembering(const Data& data, const Trial& trial, const double* before, double* after,
+                          const StressSource& source, double* force, double* tangent, double* geometric) {
+  const Kinematics k = kinematics(data, trial.state);
+  const Strains e = finite_strains(data, k, trial.state.free_strain(data.part), false);
+  const Remembered own = respond(data, e, before, after);
+  if (!own.found) return false;
+  const Resultants s = resultants(data, e, own);
+  if (force != nullptr) {
+    Eigen::Map<Vec24> out(force);
+    out = internal_force(data, k, s);
+  }
+  if (tangent == nullptr && geometric == nullptr) {
+    if (data.offset != 0.0) bring_to_corners(data, k, nullptr, force, nullptr, nullptr);
+    return true;
+  }
+  Resultants stressing = s;
+  if (source.previous != nullptr) {
+    const Strains ahead = foreseen_strains(data, source, false);
+    std::vector<double> scratch(memory_of(data));
+    if (const Remembered there = respond(data, ahead, before, scratch.data()); there.found)
+      stressing = resultants(data, ahead, there);
+  }
+  if (geometric != nullptr) {
+    Eigen::Map<Mat24> out(geometric);
+    out.setZero();
+    add_geometric(data, k, stressing, out);
+  }
+  if (tangent != nullptr) {
+    Eigen::Map<Mat24> out(tangent);
+    out.setZero();
+    add_material(data, k, own, out);
+    add_geometric(data, k, stressing, out);
+  }
+  if (data.offset != 0.0) bring_to_corners(data, k, &stressing, force, tangent, geometric);
+  return true;
+}
+
 bool folded(const Data& data, const State& state) {
   // the current area at a corner must keep the sense of the directors
   const Corners c = gather(data, state);
   for (std::size_t i = 0; i < 4; ++i)
     if ((c.x[(i + 1) % 4] - c.x[i]).cross(c.x[(i + 3) % 4] - c.x[i]).dot(c.d[i]) <= 0) return true;
   return false;
+}
+
+/// Memory of an element before a trial, virgin where none is given.
+std::vector<double> memory_before(const Data& data, const Trial& trial) {
+  if (trial.committed == nullptr) return virgin_memory(data);
+  return {trial.committed + data.memory, trial.committed + data.memory + memory_of(data)};
+}
+
+/// Means of the four points; the faces are layers.
+ShellStress stress_remembering(const Data& data, const Trial& trial) {
+  const Kinematics k = kinematics(data, trial.state);
+  const Strains e = finite_strains(data, k, trial.state.free_strain(data.part), false);
+  const auto before = memory_before(data, trial);
+  std::vector<double> after(before.size());
+  const Remembered own = respond(data, e, before.data(), after.data());
+  const Resultants s = resultants(data, e, own);
+  const Vector4d amplitude = Eigen::Map<const Vector4d>(after.data());
+  ShellStress mean;
+  for (std::size_t p = 0; p < 4; ++p) {
+    const double share = data.points[p].weight / data.area;
+    material::Wall::Vec6 strain;
+    strain << e.membrane[p] + enhanced_modes(data, data.points[p]) * amplitude, e.bending[p];
+    const double* memory = before.data() + kModes + p * static_cast<std::size_t>(data.wall->memory_size());
+    mean.membrane += s.membrane[p] / data.area;
+    mean.moment += s.bending[p] / data.area;
+    mean.shear += s.shear[p] / data.area;
+    mean.bottom += share * data.wall->stress(0, strain, 0, memory);
+    mean.top += share * data.wall->stress(data.wall->layers() - 1, strain, 0, memory);
+  }
+  return mean;
 }
 }  // namespace
 
@@ -421,11 +572,29 @@ ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
     if (model.shell_elements[e].count == 4) {
       data_.push_back(make(model, model.shell_elements[e], directors[e]));
-      data_.back().drilling_rest = drilling_rest;
+      auto& data = data_.back();
+      data.drilling_rest = drilling_rest;
+      const auto& part = model.parts[static_cast<std::size_t>(data.part)];
+      const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+      if (!material.flows()) continue;
+      data.wall = std::make_shared<const material::Wall>(
+          material::flow_law<3>({material.youngs_modulus, material.poisson_ratio},
+                                {material.flow_stress, material.isotropic_hardening, material.kinematic_hardening}),
+          part.thickness);
+      data.memory = memory_size_;
+      memory_size_ += memory_of(data);
     }
 }
 
-base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+void ShellBatch::start_memory(double* block) const {
+  for (const auto& data : data_) {
+    if (!data.wall) continue;
+    const auto virgin = virgin_memory(data);
+    std::copy(virgin.begin(), virgin.end(), block + data.memory);
+  }
+}
+
+base::Verdict ShellBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                    const StressSource& source) const {
   base::Verdict verdict = base::Verdict::good;
   for (int k = 0; k < count; ++k) {
@@ -433,14 +602,26 @@ base::Verdict ShellBatch::evaluate(const State& state, const int* elements, int 
     const auto at = [&](double* base, int stride) {
       return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
     };
-    if (source.linear == nullptr && folded(data, state)) verdict = base::Verdict::recoverable;
-    evaluate_one(data, state, source, at(out.force, 24), at(out.tangent, 576), at(out.geometric, 576));
+    if (source.linear == nullptr && folded(data, trial.state)) verdict = base::Verdict::recoverable;
+    double *force = at(out.force, 24), *tangent = at(out.tangent, 576), *geometric = at(out.geometric, 576);
+    if (!data.wall || source.linear != nullptr) {
+      evaluate_one(data, trial.state, source, force, tangent, geometric);
+      continue;
+    }
+    const auto before = memory_before(data, trial);
+    std::vector<double> scratch(trial.next == nullptr ? before.size() : 0);
+    if (!evaluate_remembering(data, trial, before.data(),
+                              trial.next == nullptr ? scratch.data() : trial.next + data.memory, source, force, tangent,
+                              geometric))
+      verdict = base::Verdict::recoverable;
   }
   return verdict;
 }
 
-ShellStress ShellBatch::stress(const State& state, int element, const Eigen::VectorXd* linear) const {
+ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
+  const State& state = trial.state;
+  if (data.wall && linear == nullptr) return stress_remembering(data, trial);
   const Kinematics k = kinematics(data, state);
   const double free_strain = state.free_strain(data.part);
   const Resultants s = resultants(

@@ -237,22 +237,23 @@ class MeasuredShells final : public ShellKind {
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   Mat3 axes(int element) const override { return data_[static_cast<std::size_t>(element)].axes; }
 
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override {
     base::Verdict verdict = base::Verdict::good;
     constexpr std::ptrdiff_t n = 6 * N;
     for (int k = 0; k < count; ++k) {
       const auto& e = data_[static_cast<std::size_t>(elements[k])];
-      if (source.linear == nullptr && folded(e, state)) verdict = base::Verdict::recoverable;
+      if (source.linear == nullptr && folded(e, trial.state)) verdict = base::Verdict::recoverable;
       const auto at = [&](double* base, std::ptrdiff_t stride) {
         return base == nullptr ? nullptr : base + stride * k;
       };
-      evaluate_one(e, state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
+      evaluate_one(e, trial.state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
     }
     return verdict;
   }
 
-  ShellStress stress(const State& state, int element, const VectorXd* linear) const override {
+  ShellStress stress(const Trial& trial, int element, const VectorXd* linear) const override {
+    const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
     const VectorXd strain =

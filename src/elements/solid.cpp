@@ -1,8 +1,10 @@
 #include "archway/elements/solid.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include "archway/base/shape_functions.hpp"
+#include "inner_detail.hpp"
 
 namespace archway::elements {
 
@@ -171,6 +173,91 @@ std::vector<Strain> strains(const Data& data, int nodes, const State& state, con
   return list;
 }
 
+/// Of the 3 x 3 x 3 points the one that is nearest to a corner of the 2 x 2 x 2 (both as cube_rule counts).
+std::size_t corner_of_27(std::size_t corner) {
+  const std::size_t i = corner / 4, j = corner / 2 % 2, k = corner % 2;
+  return 18 * i + 6 * j + 2 * k;
+}
+/// Values at the points of a cube from those of a larger one, linear along each direction.
+std::vector<Strain> nearer(const std::vector<Strain>& corners) {
+  const double ratio = std::sqrt(1.0 / 3) / std::sqrt(0.6);
+  std::vector<Strain> inside;
+  for (std::size_t c = 0; c < 8; ++c) {
+    Strain sum = Strain::Zero();
+    for (std::size_t p = 0; p < 8; ++p) {
+      double weight = 1;
+      for (const std::size_t bit : {4u, 2u, 1u}) weight *= 0.5 * (1 + ((c & bit) == (p & bit) ? ratio : -ratio));
+      sum += weight * corners[p];
+    }
+    inside.push_back(sum);
+  }
+  return inside;
+}
+
+// ---- points that remember ----
+
+using Modes21 = Eigen::Matrix<double, 21, 1>;
+using Matrix21 = Eigen::Matrix<double, 21, 21>;
+constexpr std::size_t kModes = 21;
+
+/// Compatible strains at the Gauss points, free strain and enhancement left to what comes after.
+std::vector<Strain> compatible_strains(const Data& data, int nodes, const State& state, const VectorXd* step) {
+  std::vector<Strain> list;
+  const VectorXd local = step == nullptr ? VectorXd() : step_of(data, nodes, *step);
+  for (const auto& point : data.points) {
+    const Mat3 f = deformation(data, point, state);
+    list.push_back(green(f));
+    if (step != nullptr) list.back() += strain_rows(point, f) * local;
+  }
+  return list;
+}
+
+/// What points answer, with the amplitudes of the enhanced modes that leave no residual.
+struct Remembered {
+  std::vector<Strain> stress;
+  std::vector<Matrix6> tangent;
+  Matrix21 inner = Matrix21::Zero();  // stiffness of the modes
+  bool found = false;                 // see detail::find_inner
+};
+
+Remembered respond(const Data& data, const std::vector<Strain>& compatible, double free_strain, const double* before,
+                   double* after) {
+  const bool enhanced = data.stress_points.empty();
+  const auto size = static_cast<std::ptrdiff_t>(data.law->memory().size()),
+             first = static_cast<std::ptrdiff_t>(enhanced ? kModes : 0);
+  Remembered r;
+  const auto at = [&](const Modes21& amplitude) {
+    detail::Inner<21> inner;
+    r.stress.clear();
+    r.tangent.clear();
+    for (std::size_t p = 0; p < data.points.size(); ++p) {
+      const auto& point = data.points[p];
+      const auto own = first + size * static_cast<std::ptrdiff_t>(p);
+      const Strain e = enhanced ? Strain(compatible[p] + point.modes * amplitude) : compatible[p];
+      const auto answer = data.law->respond(e, free_strain, before + own, after + own);
+      r.stress.push_back(answer.stress);
+      r.tangent.push_back(answer.tangent);
+      if (!enhanced) continue;
+      const Modes21 pull = point.weight * point.modes.transpose() * answer.stress;
+      inner.gap += pull;
+      inner.scale += pull.norm();
+      inner.stiffness += point.weight * point.modes.transpose() * answer.tangent * point.modes;
+    }
+    r.inner = inner.stiffness;
+    return inner;
+  };
+  Modes21 amplitude = Modes21::Zero();
+  if (!enhanced) {
+    (void)at(amplitude);
+    r.found = true;
+    return r;
+  }
+  amplitude = Eigen::Map<const Modes21>(before);
+  r.found = detail::find_inner<21>(at, amplitude);
+  Eigen::Map<Modes21>(after + 0) = amplitude;
+  return r;
+}
+
 void add_geometric(const GaussPoint& point, const Strain& stress, MatrixXd& k) {
   Mat3 s;
   s << stress[0], stress[3], stress[5], stress[3], stress[1], stress[4], stress[5], stress[4], stress[2];
@@ -205,6 +292,49 @@ void evaluate_one(const Data& data, int nodes, const State& state, const StressS
   if (tangent != nullptr) Eigen::Map<MatrixXd>(tangent, n, n) = k + g;
   if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
 }
+
+/// The same for points that remember. False: the inner unknowns were not found.
+bool evaluate_remembering(const Data& data, int nodes, const Trial& trial, const double* before, double* after,
+                          const StressSource& source, double* force, double* tangent, double* geometric) {
+  const Eigen::Index n = 3 * nodes;
+  const double free_strain = trial.state.free_strain(data.part);
+  const auto own = respond(data, compatible_strains(data, nodes, trial.state, nullptr), free_strain, before, after);
+  if (!own.found) return false;
+  auto stressing = own.stress;
+  if (source.previous != nullptr && (tangent != nullptr || geometric != nullptr)) {
+    std::vector<double> scratch(kModes + data.points.size() * data.law->memory().size());
+    const auto ahead = respond(data, compatible_strains(data, nodes, *source.previous, source.step),
+                               source.previous->free_strain(data.part), before, scratch.data());
+    if (ahead.found) stressing = ahead.stress;
+  }
+  VectorXd f = VectorXd::Zero(n);
+  MatrixXd k = MatrixXd::Zero(n, n), g = MatrixXd::Zero(n, n);
+  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced = Eigen::Matrix<double, 21, Eigen::Dynamic>::Zero(21, n);
+  for (std::size_t p = 0; p < data.points.size(); ++p) {
+    const auto& point = data.points[p];
+    const Rows b = strain_rows(point, deformation(data, point, trial.state));
+    f.noalias() += b.transpose() * (point.weight * own.stress[p]);
+    const Rows cb = point.weight * own.tangent[p] * b;
+    k.noalias() += b.transpose() * cb;
+    if (nodes == 8) enhanced.noalias() += point.modes.transpose() * cb;
+    add_geometric(point, stressing[p], g);
+  }
+  if (nodes == 8) k.noalias() -= enhanced.transpose() * own.inner.ldlt().solve(enhanced);
+  if (force != nullptr) Eigen::Map<VectorXd>(force, n) = f;
+  if (tangent != nullptr) Eigen::Map<MatrixXd>(tangent, n, n) = k + g;
+  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
+  return true;
+}
+
+/// Memory of an element before a trial, virgin where none is given.
+std::vector<double> memory_before(const Data& data, const Trial& trial) {
+  const std::size_t modes = data.stress_points.empty() ? kModes : 0, fields = data.law->memory().size(),
+                    size = modes + data.points.size() * fields;
+  if (trial.committed != nullptr) return {trial.committed + data.memory, trial.committed + data.memory + size};
+  std::vector<double> virgin(size, 0.0);
+  for (std::size_t k = modes; k < size; ++k) virgin[k] = data.law->memory()[(k - modes) % fields].start;
+  return virgin;
+}
 }  // namespace
 
 double equivalent_stress(const SolidStress& s) {
@@ -214,10 +344,29 @@ double equivalent_stress(const SolidStress& s) {
 
 SolidBatch::SolidBatch(const model::Model& model, int nodes) : node_count_(nodes) {
   for (const auto& element : model.solid_elements)
-    if (element.count == nodes) data_.push_back(make(model, element));
+    if (element.count == nodes) {
+      data_.push_back(make(model, element));
+      auto& data = data_.back();
+      const auto& material =
+          model.materials[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(element.part)].material)];
+      if (!material.flows()) continue;
+      data.law =
+          material::flow_law<6>({material.youngs_modulus, material.poisson_ratio},
+                                {material.flow_stress, material.isotropic_hardening, material.kinematic_hardening});
+      data.memory = memory_size_;
+      memory_size_ += (nodes == 8 ? kModes : 0) + data.points.size() * data.law->memory().size();
+    }
 }
 
-base::Verdict SolidBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+void SolidBatch::start_memory(double* block) const {
+  for (const auto& data : data_) {
+    if (!data.law) continue;
+    const auto virgin = memory_before(data, State{});
+    std::copy(virgin.begin(), virgin.end(), block + data.memory);
+  }
+}
+
+base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                    const StressSource& source) const {
   base::Verdict verdict = base::Verdict::good;
   const std::ptrdiff_t n = freedom_count();
@@ -225,17 +374,37 @@ base::Verdict SolidBatch::evaluate(const State& state, const int* elements, int 
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
     if (source.linear == nullptr)
       for (const auto& point : data.points)
-        if (!(deformation(data, point, state).determinant() > 0)) verdict = base::Verdict::recoverable;
+        if (!(deformation(data, point, trial.state).determinant() > 0)) verdict = base::Verdict::recoverable;
     const auto at = [&](double* base, std::ptrdiff_t stride) { return base == nullptr ? nullptr : base + stride * k; };
-    evaluate_one(data, node_count_, state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
+    double *force = at(out.force, n), *tangent = at(out.tangent, n * n), *geometric = at(out.geometric, n * n);
+    if (data.law && source.linear == nullptr) {
+      const auto before = memory_before(data, trial);
+      std::vector<double> scratch(trial.next == nullptr ? before.size() : 0);
+      if (!evaluate_remembering(data, node_count_, trial, before.data(),
+                                trial.next == nullptr ? scratch.data() : trial.next + data.memory, source, force,
+                                tangent, geometric))
+        verdict = base::Verdict::recoverable;
+    } else {
+      evaluate_one(data, node_count_, trial.state, source, force, tangent, geometric);
+    }
   }
   return verdict;
 }
 
-std::vector<SolidStress> SolidBatch::stress(const State& state, int element, const VectorXd* linear) const {
+std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, const VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
+  const State& state = trial.state;
   std::vector<SolidStress> at_points;
-  if (node_count_ == 8) {
+  if (data.law && linear == nullptr) {
+    const auto before = memory_before(data, trial);
+    std::vector<double> scratch(before.size());
+    const auto all = respond(data, compatible_strains(data, node_count_, state, nullptr), state.free_strain(data.part),
+                             before.data(), scratch.data());
+    // of the 27 points of twenty nodes those at the corners, brought in to where the smaller cube has its own
+    if (node_count_ == 8) at_points = all.stress;
+    for (std::size_t c = 0; c < 8 && node_count_ == 20; ++c) at_points.push_back(all.stress[corner_of_27(c)]);
+    if (node_count_ == 20) at_points = nearer(at_points);
+  } else if (node_count_ == 8) {
     for (const auto& e : strains(data, 8, state, linear, linear == nullptr)) at_points.push_back(data.material * e);
   } else {
     const VectorXd step = linear == nullptr ? VectorXd() : step_of(data, node_count_, *linear);

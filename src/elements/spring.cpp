@@ -146,11 +146,11 @@ bool SpringBatch::uses(int element, int freedom) const {
   return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || (data.distance.norm() > 0 && !data.fixed_axes);
 }
 
-base::Verdict SpringBatch::evaluate(const State& state, const int* elements, int count, const Outputs& out,
+base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                     const StressSource& source) const {
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    const auto e = strains(data, state);
+    const auto e = strains(data, trial.state);
     Vec12 linear;
     if (source.linear != nullptr) linear = step_of(data, *source.linear);
     const Vec6 force = values(data, e, source.linear == nullptr ? nullptr : &linear);

@@ -34,7 +34,8 @@ VectorXd at_freedom(int freedom, double value) {
 }
 }  // namespace
 
-TEST_CASE("convergence: rounding of a stiff part is let pass there and hides nothing in a soft one", "[analysis][fast]") {
+TEST_CASE("convergence: rounding of a stiff part is let pass there and hides nothing in a soft one",
+          "[analysis][fast]") {
   const analysis::ConvergenceTest rule{1e-6, 1e-10};
   const VectorXd loads = at_freedom(0, 1.0), stiffness = at_freedom(0, 1e12) + at_freedom(7, 1.0);
   const auto balance = [&](const VectorXd& gap) { return rule.balance(gap, loads, loads, stiffness, 10, 10); };
@@ -202,9 +203,9 @@ TEST_CASE("topology: shared by systems on one mesh, refused on another, its symb
   held.supports.push_back({3, 2, "prop"});
   const auto longer = test::pinned_column(1000, 30, 12, 7, 200000);
   for (const auto& wrong : {held, longer})
-    CHECK_THROWS_AS(analysis::System(std::make_shared<const model::Model>(wrong), system.shared_executor(),
-                                     system.topology()),
-                    std::invalid_argument);
+    CHECK_THROWS_AS(
+        analysis::System(std::make_shared<const model::Model>(wrong), system.shared_executor(), system.topology()),
+        std::invalid_argument);
 }
 
 namespace {

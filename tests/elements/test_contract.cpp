@@ -82,3 +82,58 @@ TEST_CASE("contract: a ground spring pulls back and does not know which way it i
   CHECK(test::digits_between(test::evaluate(springs, state, 0).tangent.bottomRightCorner(6, 6),
                              test::difference_tangent(springs, state, 0, 10).bottomRightCorner(6, 6)) >= 6);
 }
+
+namespace {
+/// Bars, four-node shells and solids of a metal that flows.
+model::Model flowing(double yield, double offset) {
+  model::Model m = test::with_material();
+  m.materials[0].flow_stress = yield;
+  m.materials[0].isotropic_hardening = 800;
+  m.materials[0].kinematic_hardening = 1500;
+  m.profiles.push_back(
+      test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
+  model::Part part = test::panel_part("flat", 6);
+  part.offset_z = offset;
+  model::add_rectangle(m, part, Vec3(1, 2, 3), Vec3(100, 30, 0), Vec3(-20, 80, 10), 2, 1);
+  m.nodes[1] += Vec3(6, -4, 5);
+  test::add_brick(m, "eight", false);
+  test::add_brick(m, "twenty", true);
+  model::Part stay = test::member_part("stay");
+  stay.kind = model::PartKind::bar;
+  model::add_bar(m, stay, {Vec3(0, 0, 0), Vec3(90, 50, 30), {}}, 2);
+  return m;
+}
+bool remembers_nothing(const elements::Batch& batch) {
+  return batch.size() == 0 || batch.memory_size() == 0;
+}
+}  // namespace
+
+TEST_CASE("contract: elements whose points remember", "[elements][fast]") {
+  const auto m = flowing(250, GENERATE(0.0, 4.0));
+  int kinds = 0;
+  for (const auto& batch : test::batches_of(m)) {
+    if (remembers_nothing(*batch)) continue;
+    INFO("kind " << ++kinds);
+    test::check_memory_contract(*batch, elements::State::reference(m), 0.6, 100, 11u + static_cast<unsigned>(kinds));
+  }
+  CHECK(kinds == 4);
+}
+
+TEST_CASE("contract: a law that never flows gives what elastic elements give", "[elements][fast]") {
+  const auto strong = flowing(1e9, 4.0);
+  auto elastic = strong;
+  elastic.materials[0].flow_stress = 0;
+  const auto a = test::batches_of(strong), b = test::batches_of(elastic);
+  std::mt19937 random(3);
+  auto state = elements::State::reference(strong);
+  state.advance(test::random_step(model::row(strong.nodes.size()), 5, 0.05, random));
+  state.expansion = {1e-3, 1e-3, 1e-3, 1e-3};
+  for (std::size_t k = 0; k < a.size(); ++k)
+    for (int e = 0; e < a[k]->size(); ++e) {
+      INFO("kind " << k);
+      const auto one = test::evaluate(*a[k], state, e), other = test::evaluate(*b[k], state, e);
+      CHECK((one.force - other.force).norm() <= 1e-9 * other.force.norm());
+      CHECK((one.tangent - other.tangent).norm() <= 1e-9 * other.tangent.norm());
+      CHECK((one.geometric - other.geometric).norm() <= 1e-9 * other.tangent.norm());
+    }
+}

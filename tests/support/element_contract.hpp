@@ -117,4 +117,68 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
   }
 }
 
+/// What elements keep besides when their points remember: tangents of flow and of unloading by differences, partial
+/// outputs, runs of several, the same trial twice, and a committed memory that nothing touches.
+/// \param size  of movements that make the points flow
+inline void check_memory_contract(const elements::Batch& batch, const State& reference, double size, double length,
+                                  unsigned seed) {
+  std::mt19937 random(seed);
+  INFO("seed " << seed);
+  REQUIRE(batch.memory_size() > 0);
+  const int n = batch.freedom_count();
+  std::vector<double> committed(batch.memory_size());
+  batch.start_memory(committed.data());
+  const auto virgin = committed;
+  State state = reference;
+  const auto force_at = [&](const State& at, int element) {
+    VectorXd f(n);
+    (void)batch.evaluate(elements::Trial(at, committed.data(), nullptr), &element, 1, {f.data(), nullptr, nullptr}, {});
+    return f;
+  };
+  for (int step = 0; step < 4; ++step) {
+    // on, further on, half way back, on again
+    const double way = step == 2 ? -0.4 : 1.0;
+    std::mt19937 same(seed);
+    state.advance(way * random_step(model::row(state.position.size()), size, size / length, same));
+    std::vector<double> next = committed, again = committed;
+    const auto untouched = committed;
+    std::vector<int> all(static_cast<std::size_t>(batch.size()));
+    for (int e = 0; e < batch.size(); ++e) all[static_cast<std::size_t>(e)] = e;
+    std::vector<double> force(static_cast<std::size_t>(n) * all.size()), other = force;
+    REQUIRE(batch.evaluate(elements::Trial(state, committed.data(), next.data()), all.data(), batch.size(),
+                           {force.data(), nullptr, nullptr}, {}) == base::Verdict::good);
+    REQUIRE(batch.evaluate(elements::Trial(state, committed.data(), again.data()), all.data(), batch.size(),
+                           {other.data(), nullptr, nullptr}, {}) == base::Verdict::good);
+    CHECK(force == other);
+    CHECK(next == again);
+    CHECK(committed == untouched);
+    CHECK(next != committed);
+    for (const int element : all) {
+      INFO("element " << element << ", step " << step);
+      MatrixXd tangent(n, n), geometric(n, n), alone(n, n);
+      VectorXd f(n);
+      const elements::Trial trial(state, committed.data(), nullptr);
+      (void)batch.evaluate(trial, &element, 1, {f.data(), tangent.data(), geometric.data()}, {});
+      CHECK(f == Eigen::Map<VectorXd>(force.data() + static_cast<std::ptrdiff_t>(n) * element, n));
+      (void)batch.evaluate(trial, &element, 1, {nullptr, alone.data(), nullptr}, {});
+      CHECK(alone == tangent);
+      CHECK(tangent.isApprox(tangent.transpose(), 1e-9));
+      MatrixXd k(n, n);
+      for (int j = 0; j < n; ++j) {
+        const int width = batch.freedoms_per_node();
+        const double h = j % width < 3 ? 1e-7 * length : 1e-7;
+        VectorXd move = VectorXd::Zero(model::row(state.position.size()));
+        move[model::row(batch.nodes(element)[j / width]) + j % width] = h;
+        State plus = state, minus = state;
+        plus.advance(move);
+        minus.advance(-move);
+        k.col(j) = (force_at(plus, element) - force_at(minus, element)) / (2 * h);
+      }
+      CHECK(digits_between(tangent, 0.5 * (k + k.transpose())) >= 4);
+    }
+    committed = next;
+  }
+  CHECK(committed != virgin);
+}
+
 }  // namespace archway::test

@@ -11,8 +11,11 @@ struct AssemblyRequest {
   algebra::SymmetricMatrix* tangent = nullptr;    ///< free freedoms
   algebra::SymmetricMatrix* geometric = nullptr;  ///< free freedoms
   elements::StressSource source;                  ///< where stresses come from
-  const Eigen::VectorXd* direction = nullptr;     ///< full; asks for tangent_times
-  Eigen::VectorXd* tangent_times = nullptr;       ///< full: tangent (all freedoms) times direction
+  /// What points remember before the step that led to the state, and after it; nullptr: virgin, not wanted.
+  const elements::Memory* committed = nullptr;
+  elements::Memory* next = nullptr;
+  const Eigen::VectorXd* direction = nullptr;  ///< full; asks for tangent_times
+  Eigen::VectorXd* tangent_times = nullptr;    ///< full: tangent (all freedoms) times direction
 };
 
 /// Something that gives forces and stiffness to a structure. All of them together make the structure; one after the

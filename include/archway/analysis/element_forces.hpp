@@ -25,7 +25,9 @@ ElementForces recover_forces(const System& system, const std::vector<double>& fa
 
 /// The same of a state reached with large displacements, exact.
 /// \param factors  of the actions in place, for their temperatures
-ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state);
+/// \param memory  of the points after the state; nullptr: virgin
+ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state,
+                        const elements::Memory* memory = nullptr);
 
 /// The largest of everything in one part.
 struct PartPeak {

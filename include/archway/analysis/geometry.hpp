@@ -35,6 +35,10 @@ class Geometry {
   const elements::BarBatch& bars() const { return *bars_; }
   const elements::SpringBatch& springs() const { return *springs_; }
   const elements::SolidBatch& solids(int nodes) const { return nodes == 8 ? *solids8_ : *solids20_; }
+  /// What all points remember before anything has happened: a block a batch, in the order of sets().
+  elements::Memory virgin_memory() const;
+  /// Anything remembers at all.
+  bool remembers() const;
   int shell_count() const { return static_cast<int>(shells_.size()); }
   /// The batch of a shell element of the model and its place there.
   const std::pair<const elements::ShellKind*, int>& shell(int element) const {

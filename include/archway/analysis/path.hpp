@@ -17,8 +17,9 @@ struct WatchPoint {
 struct KeptState {
   State state;
   double load_factor = 0;
-  double preload = 1;     ///< share of the held part that is in place
-  Eigen::VectorXd moved;  ///< prescribed movements in place, full
+  double preload = 1;                              ///< share of the held part that is in place
+  Eigen::VectorXd moved;                           ///< prescribed movements in place, full
+  std::shared_ptr<const elements::Memory> memory;  ///< of the points, after this state; nullptr: nothing remembers
 };
 
 /// Where a path begins, instead of the unloaded structure.

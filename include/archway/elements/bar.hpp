@@ -16,10 +16,12 @@ class BarBatch final : public Batch {
   int freedoms_per_node() const override { return 3; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override;
   /// Axial force, tension positive. \param linear see StressSource::linear
-  double axial_force(const State& state, int element, const Eigen::VectorXd* linear) const;
+  double axial_force(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
   bool tension_only(int element) const { return data_[static_cast<std::size_t>(element)].tension_only; }
 
  private:
@@ -28,8 +30,15 @@ class BarBatch final : public Batch {
     double length = 0, stiffness = 0;  // L, EA
     int part = -1;
     bool tension_only = false;
+    double area = 0;
+    std::shared_ptr<const material::Law<1>> law;  // that remembers; nullptr: elastic
+    std::size_t memory = 0;                       // where its memory begins
   };
-  double force_of(const Data& data, double strain) const;
+  struct Pull {
+    double force = 0, modulus = 0;  // modulus: d force / d strain
+  };
+  Pull pull(const Data& data, double strain, double free_strain, const Trial& trial, bool keep) const;
+  std::size_t memory_size_ = 0;
   std::vector<Data> data_;
 };
 

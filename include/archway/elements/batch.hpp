@@ -1,8 +1,24 @@
 #pragma once
 #include "archway/base/errors.hpp"
 #include "archway/elements/state.hpp"
+#include "archway/material/law.hpp"
 
 namespace archway::elements {
+
+/// What the points of all batches remember: one contiguous block a batch.
+using Memory = std::vector<std::vector<double>>;
+
+/// A state to be tried, and what its elements remember: from a committed memory, which is only read, to the next, of
+/// which every element writes its own part whenever it is evaluated. Accepting a step is a swap of the two, a cut-back
+/// costs nothing, and the same trial gives the same bits whatever was tried before.
+struct Trial {
+  Trial(const State& tried) : state(tried) {}  // elastic batches need no more; others take their virgin memory
+  Trial(const State& tried, const double* block_before, double* block_after)
+      : state(tried), committed(block_before), next(block_after) {}
+  const State& state;
+  const double* committed = nullptr;  ///< block of the batch; nullptr: that of start_memory()
+  double* next = nullptr;             ///< block of the batch; nullptr: not wanted
+};
 
 /// Outputs of an evaluation for a run of elements, one after the other; nullptr: do not compute.
 struct Outputs {
@@ -16,8 +32,9 @@ struct StressSource {
   /// Stresses of this small displacement (full) from the reference by linear theory; the state must be the
   /// reference: the everyday geometric stiffness. Concerns force, tangent and geometric alike.
   const Eigen::VectorXd* linear = nullptr;
-  /// With both set, tangent and geometric use the stresses that the step before this one foresaw,
-  /// C (strain(previous) + B(previous) step), while the force stays that of the state. Newton's method then converges
+  /// With both set, tangent and geometric use the stresses that the step before this one foresaw: those of the strains
+  /// strain(previous) + B(previous) step, from the committed memory; the force stays that of the state, and so does the
+  /// material tangent of points that remember (docs/design/005-material.md). Newton's method then converges
   /// from far larger steps, since stretching errors of its rotations do not enter the stiffness ([Magisano2017]).
   const State* previous = nullptr;
   const Eigen::VectorXd* step = nullptr;
@@ -41,9 +58,14 @@ class Batch {
   /// The element gives stiffness to this freedom of its nodes (a beam without warping has none to the seventh).
   virtual bool uses(int /*element*/, int /*freedom*/) const { return true; }
 
-  /// Force, tangent and geometric stiffness of elements[0..count).
-  /// \return recoverable when an element has folded over
-  [[nodiscard]] virtual base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  /// Numbers that all elements remember together; 0: elastic, closed form.
+  virtual std::size_t memory_size() const { return 0; }
+  /// Fills in the virgin memory of all elements.
+  virtual void start_memory(double* /*block*/) const {}
+
+  /// Force, tangent and geometric stiffness of elements[0..count). Linear stresses (StressSource::linear) are elastic.
+  /// \return recoverable when an element has folded over, or its inner unknowns are not found
+  [[nodiscard]] virtual base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                                const StressSource& source) const = 0;
 };
 

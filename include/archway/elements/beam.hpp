@@ -33,7 +33,7 @@ class BeamBatch final : public Batch {
   }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
   /// Section forces at the three Gauss points, where they are most accurate. \param linear see StressSource::linear

@@ -2,6 +2,7 @@
 #include <Eigen/Dense>
 
 #include "archway/elements/batch.hpp"
+#include "archway/material/wall.hpp"
 
 namespace archway::elements {
 
@@ -24,7 +25,7 @@ double equivalent_stress(const Eigen::Vector3d& plane_stress);
 class ShellKind : public Batch {
  public:
   /// Stresses at the middle of an element. \param linear see StressSource::linear
-  virtual ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const = 0;
+  virtual ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const = 0;
   /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
   virtual Mat3 axes(int element) const = 0;
 };
@@ -49,10 +50,12 @@ class ShellBatch final : public ShellKind {
   int nodes_per_element() const override { return 4; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
-  ShellStress stress(const State& state, int element, const Eigen::VectorXd* linear) const override;
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override;
+  ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const override;
   Mat3 axes(int element) const override;
 
   /// Share of the shear modulus given to drilling patterns that the mid-point tie does not see. No answer hangs on it:
@@ -81,10 +84,13 @@ class ShellBatch final : public ShellKind {
     double bending_factor = 0;             // t^2 / 12
     double thickness = 0, area = 0, drilling_stiffness = 0;
     double drilling_rest = kDrillingRest;
-    double offset = 0;  // of the middle surface from the nodes, along the directors
+    double offset = 0;                           // of the middle surface from the nodes, along the directors
+    std::shared_ptr<const material::Wall> wall;  // of layers that remember; nullptr: elastic
+    std::size_t memory = 0;  // where its memory begins: amplitudes of the enhanced modes, then the points
   };
 
  private:
+  std::size_t memory_size_ = 0;
   std::vector<Data> data_;
 };
 

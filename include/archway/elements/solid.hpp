@@ -13,7 +13,9 @@ double equivalent_stress(const SolidStress& stress);
 /// freedoms a node.
 ///  - eight nodes: 21 enhanced strain modes ([SimoRifai1990], [AndelfingerRamm1993]) against shear, trapezoidal and
 ///  volume
-///    locking; with a linear material they are eliminated exactly, so no state is kept and inertia counts are right;
+///    locking; with an elastic material they are eliminated exactly and nothing is kept; where points remember, they
+///    are found by a local Newton iteration and condensed, their amplitudes part of the memory
+///    (docs/design/005-material.md);
 ///  - twenty nodes: serendipity, all 27 Gauss points, so that no mode is without energy.
 class SolidBatch final : public Batch {
  public:
@@ -24,10 +26,12 @@ class SolidBatch final : public Batch {
   int freedoms_per_node() const override { return 3; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override;
   /// Stresses at the eight corners, extrapolated from the 2 x 2 x 2 Gauss points, where they are most accurate.
-  std::vector<SolidStress> stress(const State& state, int element, const Eigen::VectorXd* linear) const;
+  std::vector<SolidStress> stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
 
   using Strain = Eigen::Matrix<double, 6, 1>;
   using Modes = Eigen::Matrix<double, 6, 21>;
@@ -42,11 +46,14 @@ class SolidBatch final : public Batch {
     std::vector<GaussPoint> points;
     Eigen::Matrix<double, 6, 6> material;
     Eigen::Matrix<double, 21, 21> inverse_enhanced;
-    std::vector<GaussPoint> stress_points;  // twenty nodes: where stresses are taken
+    std::vector<GaussPoint> stress_points;        // twenty nodes: where stresses are taken
+    std::shared_ptr<const material::Law<6>> law;  // that remembers; nullptr: elastic
+    std::size_t memory = 0;  // where its memory begins: amplitudes of the enhanced modes (eight nodes), then the points
   };
 
  private:
   int node_count_;
+  std::size_t memory_size_ = 0;
   std::vector<Data> data_;
 };
 

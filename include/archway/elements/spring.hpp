@@ -17,7 +17,7 @@ class SpringBatch final : public Batch {
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 2; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
-  [[nodiscard]] base::Verdict evaluate(const State& state, const int* elements, int count, const Outputs& out,
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
   using Vec6 = Eigen::Matrix<double, 6, 1>;
   /// Forces along and moments about the axes, pulling positive. \param linear see StressSource::linear

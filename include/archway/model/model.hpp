@@ -20,6 +20,11 @@ struct Material {
   double density = 0;         ///< mass / length^3, >= 0
   double yield_stress = 0;    ///< force / length^2; 0: not given. Used for warnings only
   double expansion = 0;       ///< strain per degree of temperature; 0: not given
+  /// Plastic flow: where it begins (0: elastic throughout), and by how much the yield stress grows and the centre of
+  /// the yield surface moves with plastic strain (force / length^2 each). Paths follow it in bars, four-node panels and
+  /// solids; linear analyses take the material as elastic.
+  double flow_stress = 0, isotropic_hardening = 0, kinematic_hardening = 0;
+  bool flows() const { return flow_stress > 0; }
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };
 

@@ -1,0 +1,69 @@
+#pragma once
+#include <memory>
+#include <string>
+#include <vector>
+
+#include <Eigen/Dense>
+
+namespace archway::material {
+
+/// One number that a point remembers.
+struct MemoryField {
+  std::string name;
+  double start = 0;
+};
+
+/// What a law answers, component by component as the strain: stresses conjugate to it, and their derivative.
+template <int N>
+struct Answer {
+  using Vector = Eigen::Matrix<double, N, 1>;
+  using Matrix = Eigen::Matrix<double, N, N>;
+  Vector stress = Vector::Zero();
+  Matrix tangent = Matrix::Zero();
+};
+
+/// Stress from strain, free strain and what the point remembers. Strain components: N = 1 along a fibre; 3 plane stress
+/// 11 22 2x12; 6 solid 11 22 33 2x12 2x23 2x13. Immutable; any number of threads.
+template <int N>
+class Law {
+ public:
+  using Vector = typename Answer<N>::Vector;
+  using Matrix = typename Answer<N>::Matrix;
+  virtual ~Law() = default;
+  /// What a point remembers; empty: nothing, the law is elastic and its answer is stiffness() x (strain - free strain).
+  virtual const std::vector<MemoryField>& memory() const = 0;
+  /// At a start without strain.
+  virtual const Matrix& stiffness() const = 0;
+  /// The answer at the end of a step. The same arguments give the same bits, whatever was asked in between.
+  /// \param free_strain  the same in all directions, at which the virgin point is free of stress
+  /// \param before  memory at the beginning of the step \param after  at its end; both memory().size() long
+  virtual Answer<N> respond(const Vector& strain, double free_strain, const double* before, double* after) const = 0;
+};
+
+/// Isotropic elasticity.
+struct Elastic {
+  double youngs_modulus = 0, poisson_ratio = 0;
+};
+/// Von Mises flow with linear hardening: the yield stress grows by `isotropic` a unit of plastic strain, the centre of
+/// the yield surface moves by `kinematic` (in uniaxial stress both add up to the plastic modulus).
+struct Flow {
+  double yield_stress = 0, isotropic = 0, kinematic = 0;
+};
+
+template <int N>
+std::unique_ptr<Law<N>> elastic_law(const Elastic& elastic);
+/// J2 flow theory, implicit in time, with its consistent tangent: along a fibre in closed form, in plane stress by the
+/// projection of [SimoTaylor1986], in the solid by radial return [SimoTaylor1985]. Memory: plastic strain (N
+/// components), back stress (N components; none without kinematic hardening is kept all the same), equivalent plastic
+/// strain.
+template <int N>
+std::unique_ptr<Law<N>> flow_law(const Elastic& elastic, const Flow& flow);
+
+extern template std::unique_ptr<Law<1>> elastic_law<1>(const Elastic&);
+extern template std::unique_ptr<Law<3>> elastic_law<3>(const Elastic&);
+extern template std::unique_ptr<Law<6>> elastic_law<6>(const Elastic&);
+extern template std::unique_ptr<Law<1>> flow_law<1>(const Elastic&, const Flow&);
+extern template std::unique_ptr<Law<3>> flow_law<3>(const Elastic&, const Flow&);
+extern template std::unique_ptr<Law<6>> flow_law<6>(const Elastic&, const Flow&);
+
+}  // namespace archway::material

@@ -1,0 +1,193 @@
+#include <cmath>
+
+#include "elastic_detail.hpp"
+
+namespace archway::material {
+
+namespace {
+/// What the three share: memory as plastic strain, back stress, equivalent plastic strain.
+template <int N>
+class FlowLaw : public Law<N> {
+ public:
+  using Vector = typename Law<N>::Vector;
+  using Matrix = typename Law<N>::Matrix;
+  FlowLaw(const Elastic& elastic, const Flow& flow)
+      : stiffness_(detail::stiffness<N>(elastic)), elastic_(elastic), flow_(flow) {
+    static const std::array<const char*, 6> axes = {"11", "22", N == 3 ? "12" : "33", "12", "23", "13"};
+    for (const char* what : {"plastic_strain_", "back_stress_"})
+      for (int k = 0; k < N; ++k) fields_.push_back({what + std::string(axes[static_cast<std::size_t>(k)]), 0});
+    fields_.push_back({"equivalent_plastic_strain", 0});
+  }
+  const std::vector<MemoryField>& memory() const override { return fields_; }
+  const Matrix& stiffness() const override { return stiffness_; }
+
+  Answer<N> respond(const Vector& strain, double free_strain, const double* before, double* after) const override {
+    Memory own{Eigen::Map<const Vector>(before), Eigen::Map<const Vector>(before + N), before[2 * N]};
+    const Vector trial = stiffness_ * (strain - free_strain * detail::all_directions<N>() - own.plastic_strain);
+    Answer<N> answer{trial, stiffness_};
+    if (excess(trial - own.back_stress, own.equivalent) > 0) flow(trial, own, answer);
+    Eigen::Map<Vector>(after + 0) = own.plastic_strain;
+    Eigen::Map<Vector>(after + N) = own.back_stress;
+    after[2 * N] = own.equivalent;
+    return answer;
+  }
+
+ protected:
+  struct Memory {
+    Vector plastic_strain, back_stress;
+    double equivalent;
+  };
+  double yield_stress(double equivalent) const { return flow_.yield_stress + flow_.isotropic * equivalent; }
+  /// Equivalent stress over the yield stress; above zero: outside.
+  double excess(const Vector& relative, double equivalent) const {
+    // rounding of a state that lies on the surface is no flow
+    return equivalent_stress(relative) - yield_stress(equivalent) * (1 + 1e-14);
+  }
+  virtual double equivalent_stress(const Vector& s) const = 0;
+  virtual void flow(const Vector& trial, Memory& memory, Answer<N>& answer) const = 0;
+
+  Matrix stiffness_;
+  Elastic elastic_;
+  Flow flow_;
+  std::vector<MemoryField> fields_;
+};
+
+class FibreFlow final : public FlowLaw<1> {
+ public:
+  using FlowLaw::FlowLaw;
+
+ private:
+  double equivalent_stress(const Vector& s) const override { return std::abs(s[0]); }
+  void flow(const Vector& trial, Memory& memory, Answer<1>& answer) const override {
+    const double e = elastic_.youngs_modulus, hard = flow_.isotropic + flow_.kinematic;
+    const double relative = trial[0] - memory.back_stress[0], sense = relative < 0 ? -1 : 1;
+    const double slip = (std::abs(relative) - yield_stress(memory.equivalent)) / (e + hard);
+    memory.plastic_strain[0] += sense * slip;
+    memory.back_stress[0] += sense * flow_.kinematic * slip;
+    memory.equivalent += slip;
+    answer.stress[0] = trial[0] - sense * e * slip;
+    answer.tangent(0, 0) = e * hard / (e + hard);
+  }
+};
+
+class SolidFlow final : public FlowLaw<6> {
+ public:
+  using FlowLaw::FlowLaw;
+
+ private:
+  static Vector deviator(Vector s) {
+    s.head<3>().array() -= s.head<3>().sum() / 3;
+    return s;
+  }
+  static double norm(const Vector& deviator) {
+    return std::sqrt(deviator.head<3>().squaredNorm() + 2 * deviator.tail<3>().squaredNorm());
+  }
+  double equivalent_stress(const Vector& s) const override { return std::sqrt(1.5) * norm(deviator(s)); }
+
+  void flow(const Vector& trial, Memory& memory, Answer<6>& answer) const override {
+    const double g = elastic_.youngs_modulus / (2 * (1 + elastic_.poisson_ratio));
+    const Vector relative = deviator(trial) - memory.back_stress;
+    const double size = norm(relative);
+    const Vector normal = relative / size;  // of the yield surface, as a stress
+    const double slip = (std::sqrt(1.5) * size - yield_stress(memory.equivalent)) /
+                        (3 * g + flow_.isotropic + flow_.kinematic);  // equivalent plastic strain
+    Vector strain_normal = normal;
+    strain_normal.tail<3>() *= 2;
+    memory.plastic_strain += std::sqrt(1.5) * slip * strain_normal;
+    memory.back_stress += std::sqrt(2.0 / 3) * flow_.kinematic * slip * normal;
+    memory.equivalent += slip;
+    answer.stress = trial - std::sqrt(6.0) * g * slip * normal;
+    // [SimoTaylor1985]: 2 G (theta I_dev - theta' n n^T) beside the bulk
+    const double theta = 1 - std::sqrt(6.0) * g * slip / size;
+    const double along = 3 * g / (3 * g + flow_.isotropic + flow_.kinematic) - (1 - theta);
+    Matrix dev = Matrix::Zero();
+    dev.topLeftCorner<3, 3>().setConstant(-1.0 / 3);
+    dev.topLeftCorner<3, 3>().diagonal().setConstant(2.0 / 3);
+    dev.bottomRightCorner<3, 3>().diagonal().setConstant(0.5);
+    answer.tangent = stiffness_ - 2 * g * (1 - theta) * dev - 2 * g * along * normal * normal.transpose();
+  }
+};
+
+/// Plane stress: the constraint is built into the projection, which isotropy makes diagonal in s = (11 + 22) / sqrt 2,
+/// d = (22 - 11) / sqrt 2 and 12 ([SimoTaylor1986]).
+class PlaneFlow final : public FlowLaw<3> {
+ public:
+  using FlowLaw::FlowLaw;
+
+ private:
+  static double form(const Vector& s) {  // xi^T P xi
+    return (2 * (s[0] * s[0] + s[1] * s[1] - s[0] * s[1]) + 6 * s[2] * s[2]) / 3;
+  }
+  double equivalent_stress(const Vector& s) const override { return std::sqrt(1.5 * form(s)); }
+
+  void flow(const Vector& trial, Memory& memory, Answer<3>& answer) const override {
+    const double e = elastic_.youngs_modulus, nu = elastic_.poisson_ratio, g = e / (2 * (1 + nu));
+    const double kin = 2.0 / 3 * flow_.kinematic;
+    const Vector relative = trial - memory.back_stress;
+    const double sum = (relative[0] + relative[1]) * (relative[0] + relative[1]) / 6,
+                 rest = 0.5 * (relative[1] - relative[0]) * (relative[1] - relative[0]) + 2 * relative[2] * relative[2];
+    const double of_sum = e / (3 * (1 - nu)) + kin, of_rest = 2 * g + kin;
+    // xi^T P xi at a multiplier, and the surface: f = form / 2 - yield^2 / 3
+    const auto form_at = [&](double m) {
+      return sum / std::pow(1 + of_sum * m, 2) + rest / std::pow(1 + of_rest * m, 2);
+    };
+    const double multiplier = root_of(form_at, sum, rest, of_sum, of_rest, memory.equivalent);
+    const double size = form_at(multiplier);
+    // back from s, d to the axes
+    const double s = (relative[0] + relative[1]) / (1 + of_sum * multiplier),
+                 d = (relative[1] - relative[0]) / (1 + of_rest * multiplier);
+    const Vector xi(0.5 * (s - d), 0.5 * (s + d), relative[2] / (1 + of_rest * multiplier));
+    const Vector normal((2 * xi[0] - xi[1]) / 3, (2 * xi[1] - xi[0]) / 3, 2 * xi[2]);  // P xi
+    memory.plastic_strain += multiplier * normal;
+    memory.back_stress += kin * multiplier * xi;
+    memory.equivalent += std::sqrt(2.0 / 3 * size) * multiplier;
+    answer.stress = xi + memory.back_stress;
+    answer.tangent = tangent(xi, normal, multiplier, size, kin);
+  }
+
+  /// Newton on the multiplier, from below, where the excess is convex and falls: no step overshoots.
+  template <class Form>
+  double root_of(const Form& form_at, double sum, double rest, double of_sum, double of_rest, double equivalent) const {
+    double m = 0;
+    for (int i = 0; i < 60; ++i) {
+      const double form = form_at(m), root = std::sqrt(2.0 / 3 * form);
+      const double yield = yield_stress(equivalent + root * m);
+      const double f = std::sqrt(1.5 * form) - yield;
+      const double slope =
+          -(sum * of_sum / std::pow(1 + of_sum * m, 3) + rest * of_rest / std::pow(1 + of_rest * m, 3)) * 2;
+      const double df =
+          0.5 * std::sqrt(1.5 / form) * slope - flow_.isotropic * (root + m * 0.5 * std::sqrt(2.0 / 3 / form) * slope);
+      const double step = -f / df;
+      m += step;
+      if (std::abs(step) <= 1e-15 * m) break;
+    }
+    return m;
+  }
+
+  Matrix tangent(const Vector& xi, const Vector& normal, double multiplier, double size, double kin) const {
+    Matrix p;
+    p << 2.0 / 3, -1.0 / 3, 0, -1.0 / 3, 2.0 / 3, 0, 0, 0, 2;
+    const double theta1 = 1 + kin * multiplier, theta2 = 1 - 2.0 / 3 * flow_.isotropic * multiplier;
+    const Matrix modulus = (stiffness_.inverse() + multiplier / theta1 * p).inverse();
+    const Vector pull = modulus * normal;
+    const double hard = theta1 / theta2 * (2.0 / 3 * flow_.isotropic * theta1 + kin * theta2) * xi.dot(normal);
+    (void)size;
+    return modulus - pull * pull.transpose() / (normal.dot(pull) + hard);
+  }
+};
+}  // namespace
+
+template <int N>
+std::unique_ptr<Law<N>> flow_law(const Elastic& elastic, const Flow& flow) {
+  if constexpr (N == 1)
+    return std::make_unique<FibreFlow>(elastic, flow);
+  else if constexpr (N == 3)
+    return std::make_unique<PlaneFlow>(elastic, flow);
+  else
+    return std::make_unique<SolidFlow>(elastic, flow);
+}
+template std::unique_ptr<Law<1>> flow_law<1>(const Elastic&, const Flow&);
+template std::unique_ptr<Law<3>> flow_law<3>(const Elastic&, const Flow&);
+template std::unique_ptr<Law<6>> flow_law<6>(const Elastic&, const Flow&);
+
+}  // namespace archway::material
