@@ -276,7 +276,7 @@ class Walk {
       parent_ = last_index();
       step_ = trial.step;
       steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
-      just_branched_ = true;
+      just_branched_ = result_.branched = true;
       bend_ = {};
       return;
     }

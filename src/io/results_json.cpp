@@ -443,7 +443,10 @@ class Writer {
                       {"cut_backs", i.cut_backs},
                       {"residual", number(i.residual)},
                       {"step", number(i.step)},
-                      {"negative_pivots", i.negative_pivots}});
+                      {"negative_pivots", i.negative_pivots},
+                      {"counted_by_own_factor", i.counted},
+                      {"parent", i.parent < 0 ? ordered_json() : ordered_json(i.parent)},
+                      {"rounding_decided", i.rounding}});
     }
     a["critical_points"] = ordered_json::array();
     for (std::size_t i = 0; i < r.increments.size(); ++i)
@@ -455,7 +458,7 @@ class Writer {
                    {"residual_tolerance", o.spec.tolerance},
                    {"residual", "largest relative unbalanced force or moment"},
                    {"first_step", number(r.increments.size() > 1 ? r.increments[1].step : o.spec.first_step)},
-                   {"factorised_every_iteration", true}};
+                   {"tangent", "factorised at the first correction of an increment, then as needed"}};
   }
 
   const study::StudyResult& result_;

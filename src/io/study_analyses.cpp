@@ -1,3 +1,5 @@
+#include <map>
+
 #include <fmt/format.h>
 
 #include "archway/theory/catalogue.hpp"
@@ -137,6 +139,10 @@ class AnalysisReader : SpotReader {
     if (a.kind == study::AnalysisKind::gnia)
       a.imperfection = a.imperfection.empty() ? t.text("imperfection") : t.text("imperfection", a.imperfection);
     a.arc_length = t.choice("control", {"arc-length", "load"}, a.arc_length ? "arc-length" : "load") == 0;
+    branching(t, a);
+    if (a.at_bifurcation != analysis::Branching::primary && !a.arc_length)
+      reading_.complain(t.place("at_bifurcation"), "a branch is followed by arc length only",
+                        "leave out control = \"load\"");
     a.first_step = t.number("first_step", a.first_step);
     a.largest_step = t.number("largest_step", a.largest_step);
     tolerance(t, a);
@@ -165,6 +171,22 @@ class AnalysisReader : SpotReader {
     a.stop.increments = s.whole("increments", 100);
     if (a.stop.increments < 1) reading_.complain(s.place("increments"), "'increments' must be at least 1", "");
     s.finish();
+  }
+
+  void branching(TableReader& t, study::AnalysisSpec& a) {
+    using analysis::Branching;
+    const std::map<std::string, Branching> ways = {
+        {"go-on", Branching::primary}, {"branch", Branching::branch}, {"branch-reversed", Branching::branch_reversed}};
+    if (!t.has("at_bifurcation")) return;
+    const std::string word = t.text("at_bifurcation");
+    if (const auto way = ways.find(word); way != ways.end()) {
+      a.at_bifurcation = way->second;
+      return;
+    }
+    std::vector<std::string> known;
+    for (const auto& [name, way] : ways) known.push_back(name);
+    reading_.complain(t.place("at_bifurcation"), fmt::format("'at_bifurcation' is '{}'", word),
+                      base::suggestion(word, known));
   }
 
   /// An analysis to start from: empty, or the one named by `like`.

@@ -1,5 +1,6 @@
 #include "archway/study/advice.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -291,12 +292,31 @@ void advise_on_path(const AnalysisOutcome& outcome, Advice& list) {
           "its "
           "symmetric part stops being positive, which neither proves nor excludes a loss of stability under such loads",
           analysis::place_text(loss)));
+    else if (r.branched)
+      list.push_back(fmt::format(
+          "at the bifurcation at load factor {} the path left the primary way along the mode that loses its stability "
+          "there: one of the ways that the structure may take, the other has the signs reversed",
+          analysis::place_text(loss)));
     else if (loss.event == analysis::PathEvent::bifurcation)
       list.push_back(fmt::format(
           "the path passed a bifurcation at load factor {} and went on along the primary path, which is unstable "
-          "from there: the structure would leave it. Seed an imperfection to see where it goes",
+          "from there: the structure would leave it. Seed an imperfection to see where it goes, or give at_bifurcation "
+          "= \"branch\"",
           analysis::place_text(loss)));
   }
+  if (const auto rounded =
+          std::count_if(r.increments.begin(), r.increments.end(), [](const auto& i) { return i.rounding; });
+      rounded > 0)
+    list.push_back(fmt::format(
+        "in {} of {} increments forces are left over that rounding alone may leave in parts far stiffer than others: "
+        "they count as balanced. Make what is very stiff less so",
+        rounded, r.increments.size()));
+  for (const auto& point : r.critical_points)
+    if (point.multiplicity > 1)
+      list.push_back(fmt::format(
+          "at load factor {} {} directions lose their stability together: which of them the "
+          "structure takes hangs on its imperfections",
+          analysis::place_text(r.increments[static_cast<std::size_t>(point.increment)]), point.multiplicity));
   if (r.usable() && !r.peak_is_limit_point && (r.first_loss < 0 || r.unsymmetric))
     list.push_back(
         "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");

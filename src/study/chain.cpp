@@ -475,6 +475,7 @@ class Chain {
     const double critical = critical_factor(result_, spec);
     options.first_step = spec.first_step > 0 ? spec.first_step : std::isfinite(critical) ? 0.1 * critical : 0.1;
     options.largest_step = spec.largest_step;
+    options.at_bifurcation = spec.at_bifurcation;
     options.residual_tolerance = spec.tolerance;
     for (std::size_t i = 0; i < result_.spec.watches.size(); ++i) {
       const auto& watch = result_.spec.watches[i];

@@ -1,8 +1,10 @@
+#include "archway/io/results_folder.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/study/advice.hpp"
 #include "archway/study/chain.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
+#include "support/pieces.hpp"
 #include "support/studies.hpp"
 
 using namespace archway;
@@ -193,4 +195,32 @@ TEST_CASE("chain: buckling about the last stable state of a path, verdicts by gr
           test::small_study() + "\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nfrom = \"buckling\"\ngrow = \"press\"\n",
           "bench.toml")),
       Catch::Contains("cannot start from 'buckling'"));
+}
+
+TEST_CASE("study: a perfect strut leaves its axis at the bifurcation when the study says so", "[study][fast]") {
+  const std::string way = GENERATE("branch", "branch-reversed");
+  const std::string text =
+      test::head() + test::profile("r", "shape = \"rectangle\"\nwidth = 30\nheight = 12") +
+      test::member("strut", "[0, 0, 0]", "[1000, 0, 0]") +
+      test::support("\"strut.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
+      test::support("\"strut.end\"", "[\"y\", \"z\"]") + test::support("\"strut\"", "[\"y\"]") +
+      test::action("push", test::force("\"strut.end\"", "[-1, 0, 0]")) +
+      test::step("b", "LBA", "grow = \"push\"\nmodes = 1") +
+      test::step("p", "GNA", "from = \"b\"\nat_bifurcation = \"" + way + "\"\nstop = { increments = 30 }");
+  const auto r = test::run(text);
+  const auto& path = *r.find("p")->path;
+  REQUIRE(path.usable());
+  CHECK(path.branched);
+  CHECK_FALSE(path.peak_is_unstable());
+  CHECK(path.increments.back().largest_movement > 50);
+  CHECK(path.increments.back().negative_pivots == 0);
+  CHECK(test::told(r.find("p")->warnings, "left the primary way"));
+  CHECK_THAT(io::results_json(r), Catch::Contains("\"parent\": " + std::to_string(path.first_loss)));
+}
+
+TEST_CASE("study: a way at the bifurcation that is none is told at its place", "[study][fast]") {
+  const auto bad = GENERATE(std::string("at_bifurcation = \"branches\""),
+                            std::string("at_bifurcation = \"branch\"\ncontrol = \"load\""));
+  const std::string text = test::head() + test::step("p", "GNA", "grow = \"push\"\n" + bad);
+  CHECK_THROWS_WITH(test::run(text), Catch::Contains("bifurcation") || Catch::Contains("arc length"));
 }

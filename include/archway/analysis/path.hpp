@@ -131,8 +131,10 @@ struct PathResult {
   /// Increment at which the structure first loses its stability: a bifurcation, or the limit point itself; -1: it does
   /// not. A peak that comes later is reached by states that the structure would have left.
   int first_loss = -1;
-  /// Never said where `unsymmetric`: the sign of the symmetric part proves nothing about such loads.
-  bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak && !unsymmetric; }
+  /// Never said where `unsymmetric`: the sign of the symmetric part proves nothing about such loads. Nor of a branch,
+  /// whose states the structure goes to.
+  bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak && !unsymmetric && !branched; }
+  bool branched = false;  ///< it left the primary path at `first_loss`, see PathOptions::at_bifurcation
   FirstYieldOnPath first_yield;
   int factorisations = 0;
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative

@@ -7,6 +7,7 @@
 #include <tuple>
 #include <vector>
 
+#include "archway/analysis/path.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
@@ -319,6 +320,7 @@ struct AnalysisSpec {
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
   std::string imperfection;    ///< GNIA
   bool arc_length = true;
+  analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
   double largest_step = 0;
   double tolerance = 1e-6;
