@@ -19,7 +19,7 @@ MatrixXd filled(const MatrixXd& start, Eigen::Index rows, Eigen::Index columns) 
   std::uniform_real_distribution<double> uniform(-1.0, 1.0);
   MatrixXd block = MatrixXd::NullaryExpr(rows, columns, [&] { return uniform(generator); });
   const Eigen::Index own = start.rows() == rows ? std::min(columns, start.cols()) : 0;
-  block.leftCols(own) = start.leftCols(own);
+  if (own > 0) block.leftCols(own) = start.leftCols(own);
   return block;
 }
 

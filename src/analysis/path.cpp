@@ -265,6 +265,8 @@ class Walk {
     const double size = equilibrium_.length(away.displacement, away.factor);
     if (!(size > 1e-6)) return std::nullopt;
     const double sense = options_.at_bifurcation == Branching::branch ? 1 : -1;
+    // far enough from the bifurcation that the stability of the branch is no matter of rounding
+    branch_step_ = equilibrium_.length(3e-3 * system_.model().size() * found.null.shapes.col(0), 0);
     Point point = found.point;
     point.tangent = {sense / size * away.displacement, sense / size * away.factor};
     return point;
@@ -274,7 +276,7 @@ class Walk {
     if (trial.branch) {  // the state beyond the bifurcation is not gone to
       now_ = std::move(*trial.branch);
       parent_ = last_index();
-      step_ = trial.step;
+      step_ = std::max(trial.step, branch_step_);
       steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
       just_branched_ = result_.branched = true;
       bend_ = {};
@@ -432,7 +434,7 @@ class Walk {
   PathResult result_;
   Point now_;       // with the direction in which the path goes on
   Direction bend_;  // how that turns, from the last two directions
-  double step_ = 0, arc_per_factor_ = 1, highest_ = 0;
+  double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
   int parent_ = -1;
   bool ended_ = false, yields_ = false, just_branched_ = false;
 };

@@ -206,7 +206,7 @@ TEST_CASE("study: a perfect strut leaves its axis at the bifurcation when the st
       test::support("\"strut.end\"", "[\"y\", \"z\"]") + test::support("\"strut\"", "[\"y\"]") +
       test::action("push", test::force("\"strut.end\"", "[-1, 0, 0]")) +
       test::step("b", "LBA", "grow = \"push\"\nmodes = 1") +
-      test::step("p", "GNA", "from = \"b\"\nat_bifurcation = \"" + way + "\"\nstop = { increments = 30 }");
+      test::step("p", "GNA", "from = \"b\"\nat_bifurcation = \"" + way + "\"\nstop = { increments = 14 }");
   const auto r = test::run(text);
   const auto& path = *r.find("p")->path;
   REQUIRE(path.usable());
