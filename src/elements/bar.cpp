@@ -1,5 +1,7 @@
 #include "archway/elements/bar.hpp"
 
+#include "material_detail.hpp"
+
 namespace archway::elements {
 
 namespace {
@@ -42,9 +44,7 @@ BarBatch::BarBatch(const model::Model& model) {
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     data.area = model.profiles[static_cast<std::size_t>(part.profile)].area;
     if (material.flows() && !part.tension_only) {
-      data.law =
-          material::flow_law<1>({material.youngs_modulus, material.poisson_ratio},
-                                {material.flow_stress, material.isotropic_hardening, material.kinematic_hardening});
+      data.law = detail::flow_law_of<1>(material);
       data.memory = memory_size_;
       memory_size_ += data.law->memory().size();
     }

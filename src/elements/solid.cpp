@@ -5,6 +5,8 @@
 
 #include "archway/base/shape_functions.hpp"
 #include "inner_detail.hpp"
+#include "material_detail.hpp"
+#include "memory_detail.hpp"
 
 namespace archway::elements {
 
@@ -49,12 +51,7 @@ Modes natural_modes(const Vec3& x) {
 }
 
 Matrix6 material_matrix(const model::Material& m) {
-  const double e = m.youngs_modulus, nu = m.poisson_ratio, f = e / ((1 + nu) * (1 - 2 * nu));
-  Matrix6 c = Matrix6::Zero();
-  c.topLeftCorner<3, 3>().setConstant(f * nu);
-  c.topLeftCorner<3, 3>().diagonal().setConstant(f * (1 - nu));
-  c.bottomRightCorner<3, 3>().diagonal().setConstant(m.shear_modulus());
-  return c;
+  return material::elastic_law<6>(detail::elastic_of(m))->stiffness();
 }
 
 Mat3 jacobian(const std::vector<Vec3>& x, const base::SolidShape& shape) {
@@ -293,16 +290,26 @@ void evaluate_one(const Data& data, int nodes, const State& state, const StressS
   if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
 }
 
+std::size_t memory_of(const Data& data) {
+  return (data.stress_points.empty() ? kModes : 0) + data.points.size() * data.law->memory().size();
+}
+
+void start_memory_of(const Data& data, double* memory) {
+  const std::size_t modes = data.stress_points.empty() ? kModes : 0, fields = data.law->memory().size();
+  std::fill(memory, memory + modes, 0.0);
+  for (std::size_t k = modes; k < memory_of(data); ++k) memory[k] = data.law->memory()[(k - modes) % fields].start;
+}
+
 /// The same for points that remember. False: the inner unknowns were not found.
-bool evaluate_remembering(const Data& data, int nodes, const Trial& trial, const double* before, double* after,
+bool evaluate_remembering(const Data& data, int nodes, const State& state, const double* before, double* after,
                           const StressSource& source, double* force, double* tangent, double* geometric) {
   const Eigen::Index n = 3 * nodes;
-  const double free_strain = trial.state.free_strain(data.part);
-  const auto own = respond(data, compatible_strains(data, nodes, trial.state, nullptr), free_strain, before, after);
+  const double free_strain = state.free_strain(data.part);
+  const auto own = respond(data, compatible_strains(data, nodes, state, nullptr), free_strain, before, after);
   if (!own.found) return false;
   auto stressing = own.stress;
   if (source.previous != nullptr && (tangent != nullptr || geometric != nullptr)) {
-    std::vector<double> scratch(kModes + data.points.size() * data.law->memory().size());
+    std::vector<double> scratch(memory_of(data));
     const auto ahead = respond(data, compatible_strains(data, nodes, *source.previous, source.step),
                                source.previous->free_strain(data.part), before, scratch.data());
     if (ahead.found) stressing = ahead.stress;
@@ -312,7 +319,7 @@ bool evaluate_remembering(const Data& data, int nodes, const Trial& trial, const
   Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced = Eigen::Matrix<double, 21, Eigen::Dynamic>::Zero(21, n);
   for (std::size_t p = 0; p < data.points.size(); ++p) {
     const auto& point = data.points[p];
-    const Rows b = strain_rows(point, deformation(data, point, trial.state));
+    const Rows b = strain_rows(point, deformation(data, point, state));
     f.noalias() += b.transpose() * (point.weight * own.stress[p]);
     const Rows cb = point.weight * own.tangent[p] * b;
     k.noalias() += b.transpose() * cb;
@@ -326,14 +333,8 @@ bool evaluate_remembering(const Data& data, int nodes, const Trial& trial, const
   return true;
 }
 
-/// Memory of an element before a trial, virgin where none is given.
-std::vector<double> memory_before(const Data& data, const Trial& trial) {
-  const std::size_t modes = data.stress_points.empty() ? kModes : 0, fields = data.law->memory().size(),
-                    size = modes + data.points.size() * fields;
-  if (trial.committed != nullptr) return {trial.committed + data.memory, trial.committed + data.memory + size};
-  std::vector<double> virgin(size, 0.0);
-  for (std::size_t k = modes; k < size; ++k) virgin[k] = data.law->memory()[(k - modes) % fields].start;
-  return virgin;
+detail::OwnMemory memory_in(const Trial& trial, const Data& data) {
+  return {trial, data.memory, memory_of(data), [&](double* memory) { start_memory_of(data, memory); }};
 }
 }  // namespace
 
@@ -350,20 +351,15 @@ SolidBatch::SolidBatch(const model::Model& model, int nodes) : node_count_(nodes
       const auto& material =
           model.materials[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(element.part)].material)];
       if (!material.flows()) continue;
-      data.law =
-          material::flow_law<6>({material.youngs_modulus, material.poisson_ratio},
-                                {material.flow_stress, material.isotropic_hardening, material.kinematic_hardening});
+      data.law = detail::flow_law_of<6>(material);
       data.memory = memory_size_;
-      memory_size_ += (nodes == 8 ? kModes : 0) + data.points.size() * data.law->memory().size();
+      memory_size_ += memory_of(data);
     }
 }
 
 void SolidBatch::start_memory(double* block) const {
-  for (const auto& data : data_) {
-    if (!data.law) continue;
-    const auto virgin = memory_before(data, State{});
-    std::copy(virgin.begin(), virgin.end(), block + data.memory);
-  }
+  for (const auto& data : data_)
+    if (data.law) start_memory_of(data, block + data.memory);
 }
 
 base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
@@ -378,11 +374,9 @@ base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int 
     const auto at = [&](double* base, std::ptrdiff_t stride) { return base == nullptr ? nullptr : base + stride * k; };
     double *force = at(out.force, n), *tangent = at(out.tangent, n * n), *geometric = at(out.geometric, n * n);
     if (data.law && source.linear == nullptr) {
-      const auto before = memory_before(data, trial);
-      std::vector<double> scratch(trial.next == nullptr ? before.size() : 0);
-      if (!evaluate_remembering(data, node_count_, trial, before.data(),
-                                trial.next == nullptr ? scratch.data() : trial.next + data.memory, source, force,
-                                tangent, geometric))
+      const auto memory = memory_in(trial, data);
+      if (!evaluate_remembering(data, node_count_, trial.state, memory.before, memory.after, source, force, tangent,
+                                geometric))
         verdict = base::Verdict::recoverable;
     } else {
       evaluate_one(data, node_count_, trial.state, source, force, tangent, geometric);
@@ -396,10 +390,10 @@ std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, con
   const State& state = trial.state;
   std::vector<SolidStress> at_points;
   if (data.law && linear == nullptr) {
-    const auto before = memory_before(data, trial);
-    std::vector<double> scratch(before.size());
+    const auto memory = memory_in(trial, data);
+    std::vector<double> scratch(memory_of(data));  // asking for stresses changes nothing
     const auto all = respond(data, compatible_strains(data, node_count_, state, nullptr), state.free_strain(data.part),
-                             before.data(), scratch.data());
+                             memory.before, scratch.data());
     // of the 27 points of twenty nodes those at the corners, brought in to where the smaller cube has its own
     if (node_count_ == 8) at_points = all.stress;
     for (std::size_t c = 0; c < 8 && node_count_ == 20; ++c) at_points.push_back(all.stress[corner_of_27(c)]);

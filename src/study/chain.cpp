@@ -3,7 +3,6 @@
 #include <cmath>
 #include <map>
 #include <optional>
-#include <set>
 
 #include <fmt/format.h>
 
@@ -13,6 +12,7 @@
 #include "archway/study/likeness.hpp"
 #include "archway/study/verdicts.hpp"
 #include "build_model_detail.hpp"
+#include "stage_detail.hpp"
 
 namespace archway::study {
 
@@ -64,104 +64,11 @@ bool StudyResult::complete() const {
 }
 
 namespace {
-/// Actions with prescribed movements that take part in an analysis: only these hold the freedoms they move.
-std::set<int> movers(const model::Model& model, const model::Combination& held, const model::Combination& growing) {
-  std::set<int> list;
-  for (const auto* combination : {&held, &growing})
-    for (const auto& [action, factor] : combination->terms)
-      if (!model.actions[static_cast<std::size_t>(action)].movements.empty()) list.insert(action);
-  return list;
-}
-
-using Threads = std::shared_ptr<const base::Executor>;
-using SharedTopology = std::shared_ptr<const analysis::Topology>;
-
-/// \param topology  of the same mesh under the same movements; nullptr: made anew
-std::unique_ptr<analysis::System> system_for(const model::Model& model, const std::set<int>& moving,
-                                             const Threads& threads, const SharedTopology& topology = nullptr) {
-  auto own = std::make_shared<model::Model>(model);
-  for (std::size_t a = 0; a < own->actions.size(); ++a)
-    if (moving.count(static_cast<int>(a)) == 0) own->actions[a].movements.clear();
-  return std::make_unique<analysis::System>(std::move(own), threads, topology);
-}
-
-/// A structure ready for solving: the study's own, or a variant of it.
-struct Stage {
-  StudySpec spec;
-  std::shared_ptr<const model::Model> model;
-  std::vector<int> watch_nodes;
-  Threads threads;
-  std::map<std::set<int>, std::unique_ptr<analysis::System>> systems;  ///< by the actions that move something
-
-  const analysis::System& system(const model::Combination& held, const model::Combination& growing) {
-    const auto moving = movers(*model, held, growing);
-    auto& own = systems[moving];
-    if (!own) own = system_for(*model, moving, threads);
-    return *own;
-  }
-  /// The same mesh with moved nodes: what does not hang on places is shared.
-  std::unique_ptr<analysis::System> moved(const model::Model& geometry, const model::Combination& held,
-                                          const model::Combination& growing) {
-    return system_for(geometry, movers(*model, held, growing), threads, system(held, growing).topology());
-  }
-};
-
-Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {
-  if (!study.vary)
-    throw base::InputError(study.file, "an analysis asks for a variant of a structure that was made by a program",
-                           "give the study a function `vary`");
-  Stage stage;
-  stage.threads = threads;
-  stage.spec = study.vary(variant);
-  stage.model = std::make_shared<model::Model>(build_model(stage.spec));
-  stage.watch_nodes = watch_nodes(stage.spec, *stage.model);
-  const auto check = check_model(stage.spec, *stage.model, true);
-  if (check.has_mechanism)
-    throw base::InputError(
-        study.file, check.mechanism,
-        "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
-  return stage;
-}
-
 /// A path without stop rules ends after a clear peak: so far down, or so many increments beyond it.
 constexpr double kClearDrop = 0.85;
 constexpr int kClearIncrements = 15;
 
 constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
-
-/// Whether two meshes of one structure are held at the same places and carry the same loads: selections by nearness may
-/// catch other nodes on another mesh.
-bool same_problem(const model::Model& a, const model::Model& b) {
-  const double size = a.size();
-  const auto boxes = [](const model::Model& m) {
-    std::map<std::pair<std::string, int>, std::pair<Vec3, Vec3>> list;
-    for (const auto& s : m.supports) {
-      const Vec3& x = m.nodes[static_cast<std::size_t>(s.node)];
-      const auto [entry, fresh] = list.try_emplace({s.name, s.freedom}, x, x);
-      if (!fresh) entry->second = {entry->second.first.cwiseMin(x), entry->second.second.cwiseMax(x)};
-    }
-    return list;
-  };
-  const auto first = boxes(a), second = boxes(b);
-  if (first.size() != second.size() || a.actions.size() != b.actions.size()) return false;
-  for (auto i = first.begin(), k = second.begin(); i != first.end(); ++i, ++k)
-    if (i->first != k->first || (i->second.first - k->second.first).norm() > 1e-6 * size ||
-        (i->second.second - k->second.second).norm() > 1e-6 * size)
-      return false;
-  const auto totals = [&](const model::Model& m, const model::Action& action) {
-    Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(m.node_count()));
-    elements::add_loads(m, action, 1, elements::State::reference(m), nodal);
-    return elements::resultant(m.nodes, nodal, a.nodes[0]);
-  };
-  for (std::size_t p = 0; p < a.actions.size(); ++p) {
-    const auto own = totals(a, a.actions[p]), other = totals(b, b.actions[p]);
-    const double force = std::max(own.force.norm(), own.moment.norm() / size);
-    // loads on curved surfaces change a little with the mesh
-    if ((own.force - other.force).norm() > 0.02 * force || (own.moment - other.moment).norm() > 0.02 * force * size)
-      return false;
-  }
-  return true;
-}
 
 /// Runs the analyses one after the other.
 class Chain {

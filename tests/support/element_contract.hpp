@@ -43,23 +43,30 @@ inline State moved_rigidly(State state, const Vec3& spin, const Vec3& shift) {
   return state;
 }
 
-/// Difference tangent: columns by central differences of the force over multiplicative steps. Its skew part on the
+/// Difference tangent: columns by central differences of a force over multiplicative steps. Its skew part on the
 /// spins (half the moments) belongs to the order of finite rotations, not to the energy, so the symmetric part is
 /// compared.
-inline MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length) {
+/// \param force_at  the force in a state \param share  of the length, and of a radian, that a step has
+template <class Force>
+MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length,
+                            const Force& force_at, double share = 1e-6) {
   const int n = batch.freedom_count();
   MatrixXd k(n, n);
   for (int j = 0; j < n; ++j) {
     const int width = batch.freedoms_per_node();
-    const double h = j % width < 3 ? 1e-6 * length : 1e-6;
+    const double h = j % width < 3 ? share * length : share;
     VectorXd step = VectorXd::Zero(model::row(state.position.size()));
     step[model::row(batch.nodes(element)[j / width]) + j % width] = h;
     State plus = state, minus = state;
     plus.advance(step);
     minus.advance(-step);
-    k.col(j) = (evaluate(batch, plus, element).force - evaluate(batch, minus, element).force) / (2 * h);
+    k.col(j) = (force_at(plus) - force_at(minus)) / (2 * h);
   }
   return 0.5 * (k + k.transpose());
+}
+inline MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length) {
+  return difference_tangent(batch, state, element, length,
+                            [&](const State& at) { return evaluate(batch, at, element).force; });
 }
 
 inline double digits_between(const MatrixXd& a, const MatrixXd& b) {
@@ -144,12 +151,12 @@ inline void check_memory_contract(const elements::Batch& batch, const State& ref
     const auto untouched = committed;
     std::vector<int> all(static_cast<std::size_t>(batch.size()));
     for (int e = 0; e < batch.size(); ++e) all[static_cast<std::size_t>(e)] = e;
-    std::vector<double> force(static_cast<std::size_t>(n) * all.size()), other = force;
+    std::vector<double> together(static_cast<std::size_t>(n) * all.size()), other = together;
     REQUIRE(batch.evaluate(elements::Trial(state, committed.data(), next.data()), all.data(), batch.size(),
-                           {force.data(), nullptr, nullptr}, {}) == base::Verdict::good);
+                           {together.data(), nullptr, nullptr}, {}) == base::Verdict::good);
     REQUIRE(batch.evaluate(elements::Trial(state, committed.data(), again.data()), all.data(), batch.size(),
                            {other.data(), nullptr, nullptr}, {}) == base::Verdict::good);
-    CHECK(force == other);
+    CHECK(together == other);
     CHECK(next == again);
     CHECK(committed == untouched);
     CHECK(next != committed);
@@ -159,22 +166,12 @@ inline void check_memory_contract(const elements::Batch& batch, const State& ref
       VectorXd f(n);
       const elements::Trial trial(state, committed.data(), nullptr);
       (void)batch.evaluate(trial, &element, 1, {f.data(), tangent.data(), geometric.data()}, {});
-      CHECK(f == Eigen::Map<VectorXd>(force.data() + static_cast<std::ptrdiff_t>(n) * element, n));
+      CHECK(f == Eigen::Map<VectorXd>(together.data() + static_cast<std::ptrdiff_t>(n) * element, n));
       (void)batch.evaluate(trial, &element, 1, {nullptr, alone.data(), nullptr}, {});
       CHECK(alone == tangent);
       CHECK(tangent.isApprox(tangent.transpose(), 1e-9));
-      MatrixXd k(n, n);
-      for (int j = 0; j < n; ++j) {
-        const int width = batch.freedoms_per_node();
-        const double h = j % width < 3 ? 1e-7 * length : 1e-7;
-        VectorXd move = VectorXd::Zero(model::row(state.position.size()));
-        move[model::row(batch.nodes(element)[j / width]) + j % width] = h;
-        State plus = state, minus = state;
-        plus.advance(move);
-        minus.advance(-move);
-        k.col(j) = (force_at(plus, element) - force_at(minus, element)) / (2 * h);
-      }
-      CHECK(digits_between(tangent, 0.5 * (k + k.transpose())) >= 4);
+      const auto force = [&](const State& at) { return force_at(at, element); };
+      CHECK(digits_between(tangent, difference_tangent(batch, state, element, length, force, 1e-7)) >= 4);
     }
     committed = next;
   }

@@ -1,0 +1,30 @@
+#pragma once
+#include "archway/elements/batch.hpp"
+
+namespace archway::elements::detail {
+
+/// Memory of one element in a trial; virgin, and thrown away afterwards, where the trial gives none.
+class OwnMemory {
+ public:
+  /// \param first  where the element's memory begins in the block \param start  fills in a virgin one
+  template <class Start>
+  OwnMemory(const Trial& trial, std::size_t first, std::size_t size, const Start& start) {
+    if (trial.committed == nullptr) {
+      virgin_.resize(size);
+      start(virgin_.data());
+    }
+    if (trial.next == nullptr) scratch_.resize(size);
+    before = trial.committed == nullptr ? virgin_.data() : trial.committed + first;
+    after = trial.next == nullptr ? scratch_.data() : trial.next + first;
+  }
+  OwnMemory(const OwnMemory&) = delete;
+  OwnMemory& operator=(const OwnMemory&) = delete;
+
+  const double* before = nullptr;
+  double* after = nullptr;
+
+ private:
+  std::vector<double> virgin_, scratch_;
+};
+
+}  // namespace archway::elements::detail
