@@ -85,6 +85,7 @@ TEST_CASE("factorisation: solves, and its negative pivots are the negative eigen
     MatrixXd b = right;
     factor.solve(b);
     CHECK((a.times(b) - right).norm() < 1e-9 * right.norm());
+    if (unit == 1.0) CHECK((b - x).norm() < 1e-9 * x.norm());
   }
   CHECK(factor.cost().factorisations == 5);
   CHECK(factor.cost().right_hand_sides == 15);
