@@ -11,14 +11,9 @@ ElementForces forces_of(const System& system, const State& state, const Eigen::V
                         const std::vector<char>& slack, const elements::Memory* memory = nullptr) {
   ElementForces r;
   const auto& geometry = system.geometry();
-  const auto trial = [&](const elements::Batch& batch) {
-    for (std::size_t s = 0; memory != nullptr && s < geometry.sets().size(); ++s)
-      if (geometry.sets()[s].batch.get() == &batch && batch.memory_size() > 0)
-        return elements::Trial(state, (*memory)[s].data(), nullptr);
-    return elements::Trial(state);
-  };
+  const auto trial = [&](const elements::Batch& batch) { return geometry.trial(state, memory, batch); };
   for (int e = 0; e < system.beams().size(); ++e)
-    r.member_forces.push_back({e, system.beams().section_forces(state, e, linear)});
+    r.member_forces.push_back({e, system.beams().section_forces(trial(system.beams()), e, linear)});
   for (int e = 0; e < system.shell_count(); ++e) {
     const auto& [batch, place] = geometry.shell(e);
     r.shell_stresses.push_back(batch->stress(trial(*batch), place, linear));
@@ -28,7 +23,7 @@ ElementForces forces_of(const System& system, const State& state, const Eigen::V
                                ? 0.0
                                : system.bars().axial_force(trial(system.bars()), e, linear));
   for (int e = 0; e < system.springs().size(); ++e) {
-    const auto f = system.springs().forces(state, e, linear);
+    const auto f = system.springs().forces(trial(system.springs()), e, linear);
     r.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
   }
   for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e) {

@@ -386,7 +386,8 @@ elements::Resultant Equilibrium::reacted(const Point& point) const {
   const VectorXd external =
       system_.loading().loads(combined(point.factor, point.preload), point.state, Warmth::in_state);
   return elements::resultant(point.state.position,
-                             system_.held_part(internal - external) + system_.ground_reactions(point.state, nullptr),
+                             system_.held_part(internal - external) +
+                                 system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
                              Vec3::Zero());
 }
 

@@ -56,6 +56,14 @@ elements::Memory Geometry::virgin_memory() const {
   return memory;
 }
 
+elements::Trial Geometry::trial(const State& state, const elements::Memory* memory,
+                                const elements::Batch& batch) const {
+  for (std::size_t s = 0; memory != nullptr && s < sets_.size(); ++s)
+    if (sets_[s].batch.get() == &batch && batch.memory_size() > 0)
+      return elements::Trial(state, (*memory)[s].data(), nullptr);
+  return elements::Trial(state);
+}
+
 bool Geometry::remembers() const {
   for (const auto& set : sets_)
     if (set.batch->memory_size() > 0) return true;

@@ -31,19 +31,25 @@ Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& facto
   const State state = State::reference(system.model());
   Eigen::VectorXd right = system.loads(factors, state);
   const Eigen::VectorXd moved = system.movements(factors);
-  if (!moved.isZero(0.0)) {
-    const Eigen::VectorXd pulled = system.to_full(Eigen::VectorXd::Zero(system.free_count()), state, &moved);
+  const auto left_over = [&](const Eigen::VectorXd& displacement) -> Eigen::VectorXd {
     Eigen::VectorXd pull;
     AssemblyRequest request;
-    request.direction = &pulled;
+    request.direction = &displacement;
     request.source.slack = &slack;
     request.tangent_times = &pull;
     (void)system.assemble(state, request);  // the reference state was checked: it cannot fold
-    right -= pull;
-  }
-  Eigen::MatrixXd u = system.free_part(right);
+    return right - pull;
+  };
+  const bool moves = !moved.isZero(0.0);
+  const Eigen::VectorXd start =
+      moves ? system.to_full(Eigen::VectorXd::Zero(system.free_count()), state, &moved) : Eigen::VectorXd();
+  Eigen::MatrixXd u = system.free_part(moves ? left_over(start) : right);
   factorisation.solve(u);
-  return system.to_full(u.col(0), state, &moved);
+  // once more with what the elements themselves leave over: digits that the sums of the matrix lost (thin walls off
+  // their nodes) come back
+  Eigen::MatrixXd more = system.free_part(left_over(system.to_full(u.col(0), state, &moved)));
+  factorisation.solve(more);
+  return system.to_full(u.col(0) + more.col(0), state, &moved);
 }
 
 SlackBars slack_bars(const System& system, const std::vector<double>& factors, algebra::SymmetricMatrix& stiffness,

@@ -48,12 +48,13 @@ std::vector<elements::SolidStress> System::solid_stress(const State& state, int 
   return batch->stress(state, place, linear);
 }
 
-VectorXd System::ground_reactions(const State& state, const VectorXd* linear, const std::string* name) const {
+VectorXd System::ground_reactions(const State& state, const VectorXd* linear, const std::string* name,
+                                  const elements::Memory* memory) const {
   VectorXd full = VectorXd::Zero(full_size());
   for (std::size_t s = 0; s < model_->springs.size(); ++s) {
     const auto& spring = model_->springs[s];
     if (spring.second >= 0 || (name != nullptr && spring.name != *name)) continue;
-    const auto f = springs().forces(state, static_cast<int>(s), linear);
+    const auto f = springs().forces(geometry_.trial(state, memory, springs()), static_cast<int>(s), linear);
     full.segment<3>(model::row(spring.first)) -= spring.axes * f.head<3>();
     full.segment<3>(model::row(spring.first) + 3) -= spring.axes * f.tail<3>();
   }

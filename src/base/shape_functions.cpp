@@ -131,4 +131,15 @@ SolidShape solid_shape(int count, const Vec3& x) {
   return f;
 }
 
+CellRule cell_rule(int cells) {
+  CellRule rule;
+  const double gauss = 0.5 / std::sqrt(3.0);
+  for (int c = 0; c < cells; ++c)
+    for (const double side : {-gauss, gauss}) {
+      rule.places.push_back((c + 0.5 + side) / cells);
+      rule.weights.push_back(0.5 / cells);
+    }
+  return rule;
+}
+
 }  // namespace archway::base

@@ -1,10 +1,13 @@
 #include "archway/elements/beam.hpp"
 
 #include <cmath>
+#include <map>
+#include <tuple>
 
 #include "archway/elements/tie.hpp"
 #include "arms_detail.hpp"
 #include "beam_section_detail.hpp"
+#include "memory_detail.hpp"
 
 namespace archway::elements {
 
@@ -169,7 +172,7 @@ Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoi
   Vec8 e = b * variation(data, point, nodes, u);
   e.head<3>() -= nodes.free_strain * point.reference_strain.head<3>();
   Response r;
-  r.material = material_of(point.section, map);
+  r.material = material_of(point.section, map, point.section.axial);
   r.sigma = r.material * e;
   r.wagner_stress = (point.section.axial * (map.axial * e))[4];
   return r;
@@ -245,33 +248,55 @@ void add_gradient(const BeamBatch::GaussPoint& point, const Mat8x13& b, const Ve
   }
 }
 
+/// An element in a trial: where its nodes are, and what its points remember.
+struct Tried {
+  const BeamBatch::Data& data;
+  Nodes nodes;
+  const StressSource& source;
+  const double* before = nullptr;
+  double* after = nullptr;
+  PointMemory memory(const BeamBatch::GaussPoint& point) const {
+    return point.fibres ? PointMemory{before + point.memory, after + point.memory} : PointMemory{};
+  }
+};
+
 /// Stresses for the stiffness, see StressSource.
-Response foreseen_response(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point,
-                           const StressSource& source) {
-  const Nodes before = gather(data, *source.previous);
+Response foreseen_response(const Tried& tried, const BeamBatch::GaussPoint& point) {
+  const State& previous = *tried.source.previous;
+  const Nodes before = gather(tried.data, previous);
   const Sample z = sample(before, point);
   const Vec6 f = numerators(z);
-  const Vec8 change = gradient(z, f) * variation(data, point, before, *source.step);
-  return respond(point.section, strains(z, f) + change, stress_free(point, source.previous->free_strain(data.part)));
+  const Vec8 change = gradient(z, f) * variation(tried.data, point, before, *tried.source.step);
+  std::vector<double> thrown_away(point.fibres ? point.fibres->memory_size() : 0);
+  return respond(point, strains(z, f) + change, stress_free(point, previous.free_strain(tried.data.part)),
+                 {tried.memory(point).before, thrown_away.data()});
 }
 
 /// Response of a Gauss point for force (never foreseen) or stiffness.
-Response response_of(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,
-                     const Sample& z, const Vec6& f, const Mat8x13& b, const StressSource& source, bool foreseen) {
-  if (source.linear != nullptr) return respond_linearly(data, point, nodes, z, f, b, *source.linear);
-  if (foreseen && source.previous != nullptr) return foreseen_response(data, point, source);
-  return respond(point.section, strains(z, f), stress_free(point, nodes.free_strain));
+Response response_of(const Tried& tried, const BeamBatch::GaussPoint& point, const Sample& z, const Vec6& f,
+                     const Mat8x13& b, bool foreseen) {
+  const StressSource& source = tried.source;
+  if (source.linear != nullptr) return respond_linearly(tried.data, point, tried.nodes, z, f, b, *source.linear);
+  const auto own = [&] {
+    return respond(point, strains(z, f), stress_free(point, tried.nodes.free_strain), tried.memory(point));
+  };
+  if (!foreseen || source.previous == nullptr) return own();
+  Response ahead = foreseen_response(tried, point);
+  if (point.fibres) ahead.material = own().material;  // what has flown is that of the state itself
+  return ahead;
 }
 
-void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums,
-                    double* force) {
+void internal_force(const Tried& tried, Sums& sums, double* force) {
+  const auto& data = tried.data;
+  const auto& nodes = tried.nodes;
   clear(sums);
   for (const auto& point : data.points) {
     const Sample z = sample(nodes, point);
     const Vec6 f = numerators(z);
     const Mat8x13 b = gradient(z, f);
-    add_gradient(point, b, response_of(data, point, nodes, z, f, b, source, false).sigma, sums);
+    add_gradient(point, b, response_of(tried, point, z, f, b, false).sigma, sums);
   }
+  if (force == nullptr) return;  // asked for what the points remember only
   for (std::size_t i = 0; i < 4; ++i) {
     double* own = force + kWidth * i;
     Eigen::Map<Vec3>(own + 0) = sums.gradient_x[i];
@@ -281,14 +306,15 @@ void internal_force(const BeamBatch::Data& data, const Nodes& nodes, const Stres
   if (data.has_arms) detail::bring_to_nodes(nodes.arms.data(), nullptr, 4, kWidth, force, {});
 }
 
-void stiffness(const BeamBatch::Data& data, const Nodes& nodes, const StressSource& source, Sums& sums, double* tangent,
-               double* geometric) {
+void stiffness(const Tried& tried, Sums& sums, double* tangent, double* geometric) {
+  const auto& data = tried.data;
+  const auto& nodes = tried.nodes;
   clear(sums);
   for (const auto& point : data.points) {
     const Sample z = sample(nodes, point);
     const Vec6 f = numerators(z);
     const Mat8x13 b = gradient(z, f);
-    const Response r = response_of(data, point, nodes, z, f, b, source, true);
+    const Response r = response_of(tried, point, z, f, b, true);
     add_gradient(point, b, r.sigma, sums);
     Mat13 h = Mat13::Zero();
     h.topLeftCorner<11, 11>() = strain_curvature(z, f, b.topLeftCorner<6, 11>(), r.sigma.head<6>());
@@ -346,6 +372,11 @@ std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const mo
 }
 
 namespace {
+int profile_at(const model::Model& model, const model::LineElement& element, std::size_t point) {
+  return element.profiles[point] >= 0 ? element.profiles[point]
+                                      : model.parts[static_cast<std::size_t>(element.part)].profile;
+}
+
 BeamBatch::Data make(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
@@ -364,8 +395,8 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   }
   for (std::size_t p = 0; p < 3; ++p) {
     auto& point = data.points[p];
-    const int profile = element.profiles[p] >= 0 ? element.profiles[p] : part.profile;
-    point.section = section_of(model.profiles[static_cast<std::size_t>(profile)], material, data.warping);
+    point.section =
+        section_of(model.profiles[static_cast<std::size_t>(profile_at(model, element, p))], material, data.warping);
     const LineShape shape = line_shape(kPlaces[p]);
     Vec3 along = Vec3::Zero();
     for (std::size_t i = 0; i < 4; ++i) along += shape.dn[i] * nodes.x[i];
@@ -414,7 +445,42 @@ LineShape line_shape(double s) {
 
 BeamBatch::BeamBatch(const model::Model& model) {
   data_.reserve(model.line_elements.size());
-  for (const auto& element : model.line_elements) data_.push_back(make(model, element));
+  // one set of fibres for all points of one profile, material and kind of torsion
+  std::map<std::tuple<int, int, bool>, std::shared_ptr<const material::CrossSection>> known;
+  for (const auto& element : model.line_elements) {
+    data_.push_back(make(model, element));
+    auto& data = data_.back();
+    const auto& part = model.parts[static_cast<std::size_t>(element.part)];
+    const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+    if (!material.flows()) continue;
+    data.memory = memory_size_;
+    for (std::size_t p = 0; p < data.points.size(); ++p) {
+      auto& point = data.points[p];
+      const int profile = profile_at(model, element, p);
+      auto& fibres = known[{profile, part.material, data.warping}];
+      if (!fibres)
+        fibres = fibres_of(model.profiles[static_cast<std::size_t>(profile)], material, point.section, data.warping);
+      point.fibres = fibres;
+      point.memory = data.memory_size;
+      data.memory_size += fibres->memory_size();
+    }
+    memory_size_ += data.memory_size;
+  }
+}
+
+namespace {
+void start_points(const BeamBatch::Data& data, double* memory) {
+  for (const auto& point : data.points)
+    if (point.fibres) point.fibres->start(memory + point.memory);
+}
+
+detail::OwnMemory memory_in(const Trial& trial, const BeamBatch::Data& data) {
+  return {trial, data.memory, data.memory_size, [&](double* memory) { start_points(data, memory); }};
+}
+}  // namespace
+
+void BeamBatch::start_memory(double* block) const {
+  for (const auto& data : data_) start_points(data, block + data.memory);
 }
 
 base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
@@ -422,28 +488,31 @@ base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int c
   Sums sums;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    const Nodes nodes = gather(data, trial.state);
+    const auto memory = memory_in(trial, data);
+    const Tried tried{data, gather(data, trial.state), source, memory.before, memory.after};
     const auto at = [&](double* base, int stride) {
       return base == nullptr ? nullptr : base + static_cast<std::ptrdiff_t>(stride) * k;
     };
-    if (out.force != nullptr) internal_force(data, nodes, source, sums, at(out.force, 28));
+    const bool remembers = data.memory_size > 0 && trial.next != nullptr && source.linear == nullptr;
+    if (out.force != nullptr || remembers) internal_force(tried, sums, at(out.force, 28));
     if (out.tangent != nullptr || out.geometric != nullptr)
-      stiffness(data, nodes, source, sums, at(out.tangent, 784), at(out.geometric, 784));
+      stiffness(tried, sums, at(out.tangent, 784), at(out.geometric, 784));
   }
   return base::Verdict::good;
 }
 
-std::array<SectionForces, 3> BeamBatch::section_forces(const State& state, int element,
+std::array<SectionForces, 3> BeamBatch::section_forces(const Trial& trial, int element,
                                                        const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
-  const Nodes nodes = gather(data, state);
+  const auto memory = memory_in(Trial(trial.state, trial.committed, nullptr), data);
+  const StressSource source{linear, nullptr, nullptr, nullptr};
+  const Tried tried{data, gather(data, trial.state), source, memory.before, memory.after};
   std::array<SectionForces, 3> forces;
   for (std::size_t p = 0; p < 3; ++p) {
     const auto& point = data.points[p];
-    const Sample z = sample(nodes, point);
+    const Sample z = sample(tried.nodes, point);
     const Vec6 f = numerators(z);
-    const Response r = linear == nullptr ? respond(point.section, strains(z, f), stress_free(point, nodes.free_strain))
-                                         : respond_linearly(data, point, nodes, z, f, gradient(z, f), *linear);
+    const Response r = response_of(tried, point, z, f, gradient(z, f), false);
     forces[p] = {r.sigma[0], r.sigma[1], r.sigma[2], r.sigma[3], r.sigma[4], r.sigma[5], r.sigma[7]};
   }
   return forces;

@@ -1,5 +1,6 @@
 #pragma once
 #include "archway/elements/beam.hpp"
+#include "material_detail.hpp"
 
 /// What a beam's section answers to its strains.
 namespace archway::elements::beam_detail {
@@ -7,6 +8,7 @@ namespace archway::elements::beam_detail {
 using Vec6 = BeamBatch::Vec6;
 using Vec8 = Eigen::Matrix<double, 8, 1>;
 using Mat8 = Eigen::Matrix<double, 8, 8>;
+using Mat5 = Eigen::Matrix<double, 5, 5>;
 
 /// Stress resultants conjugate to the eight strains; the torque carries the Wagner part.
 struct Response {
@@ -28,8 +30,9 @@ struct SectionMap {
   }
 };
 
-inline Mat8 material_of(const BeamBatch::Section& s, const SectionMap& map) {
-  Mat8 c = map.axial.transpose() * s.axial * map.axial + map.shear.transpose() * s.shear * map.shear;
+/// \param axial  stiffness against (e, k2, k3, p', k1^2/2)
+inline Mat8 material_of(const BeamBatch::Section& s, const SectionMap& map, const Mat5& axial) {
+  Mat8 c = map.axial.transpose() * axial * map.axial + map.shear.transpose() * s.shear * map.shear;
   c(3, 3) += s.torsion + s.warping_shear;
   c(3, 6) -= s.warping_shear;
   c(6, 3) -= s.warping_shear;
@@ -37,22 +40,46 @@ inline Mat8 material_of(const BeamBatch::Section& s, const SectionMap& map) {
   return c;
 }
 
-inline Response respond(const BeamBatch::Section& s, const Vec8& strain, const Vec6& reference) {
+/// What a Gauss point remembers before a step, and where what it remembers after goes; elastic points need neither.
+struct PointMemory {
+  const double* before = nullptr;
+  double* after = nullptr;
+};
+
+/// Answer of a point to its eight strains. \param reference  strains at which it is free of stress
+inline Response respond(const BeamBatch::GaussPoint& point, const Vec8& strain, const Vec6& reference,
+                        const PointMemory& memory) {
+  const BeamBatch::Section& s = point.section;
   const double twist = strain[3];
   Vec8 e = strain;
   e.head<6>() -= reference;
   const SectionMap map(s, twist);
-  Eigen::Matrix<double, 5, 1> a;
+  material::CrossSection::Strain a;
   a << e[0], e[4], e[5], e[7], 0.5 * (twist * twist - reference[3] * reference[3]);
-  const Eigen::Matrix<double, 5, 1> n = s.axial * a;
+  const material::Answer<5> n =
+      point.fibres ? point.fibres->respond(a, memory.before, memory.after) : material::Answer<5>{s.axial * a, s.axial};
   Response r;
-  r.sigma = map.axial.transpose() * n + map.shear.transpose() * (s.shear * (map.shear * e));
+  r.sigma = map.axial.transpose() * n.stress + map.shear.transpose() * (s.shear * (map.shear * e));
   const double secondary = s.warping_shear * (e[3] - e[6]);
   r.sigma[3] += s.torsion * e[3] + secondary;
   r.sigma[6] -= secondary;
-  r.material = material_of(s, map);
-  r.wagner_stress = n[4];
+  r.material = material_of(s, map, n.tangent);
+  r.wagner_stress = n.stress[4];
   return r;
+}
+
+/// Fibres of a material that flows.
+inline std::shared_ptr<const material::CrossSection> fibres_of(const model::Profile& p, const model::Material& material,
+                                                               const BeamBatch::Section& section, bool warping) {
+  Eigen::VectorXd areas(static_cast<Eigen::Index>(p.fibres.size()));
+  material::CrossSection::Shapes shapes(5, areas.size());
+  for (Eigen::Index k = 0; k < areas.size(); ++k) {
+    const auto& fibre = p.fibres[static_cast<std::size_t>(k)];
+    areas[k] = fibre.area;
+    const double y = fibre.y - p.shear_centre_y, z = fibre.z - p.shear_centre_z;
+    shapes.col(k) << 1, fibre.z, -fibre.y, warping ? -fibre.omega : 0, y * y + z * z;
+  }
+  return std::make_shared<const material::CrossSection>(detail::flow_law_of<1>(material), section.axial, areas, shapes);
 }
 
 inline BeamBatch::Section section_of(const model::Profile& p, const model::Material& material, bool warping) {

@@ -175,6 +175,11 @@ base::Verdict ShellBatch::evaluate(const Trial& trial, const int* elements, int 
   return verdict;
 }
 
+Eigen::Matrix<double, 28, 28> ShellBatch::whole_tangent(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  return whole_of_layers(data, trial.state, memory_in(Trial(trial.state, trial.committed, nullptr), data).before);
+}
+
 ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const State& state = trial.state;

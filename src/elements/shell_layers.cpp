@@ -52,9 +52,9 @@ Resultants resultants(const Data& data, const Strains& e, const Remembered& r) {
   return s;
 }
 
-/// Stiffness by the tangents of the points; what is left of the elastic element (shear, drilling) comes from it with
-/// its plane stiffness taken out.
-void add_material(const Data& data, const Kinematics& k, const Remembered& r, Eigen::Map<Mat24>& out) {
+/// Stiffness by the tangents of the points, the modes held; what is left of the elastic element (shear, drilling) comes
+/// from it with its plane stiffness taken out. \return pull of the modes by the freedoms
+Rows4 add_uncondensed(const Data& data, const Kinematics& k, const Remembered& r, Eigen::Map<Mat24>& out) {
   shell_detail::add_material(data, k, Matrix3d::Zero(), out);
   Rows4 coupling = Rows4::Zero();
   for (std::size_t p = 0; p < 4; ++p) {
@@ -64,6 +64,11 @@ void add_material(const Data& data, const Kinematics& k, const Remembered& r, Ei
     out.noalias() += b.transpose() * cb;
     coupling.noalias() += enhanced_modes(data, data.points[p]).transpose() * cb.topRows<3>();
   }
+  return coupling;
+}
+
+void add_material(const Data& data, const Kinematics& k, const Remembered& r, Eigen::Map<Mat24>& out) {
+  const Rows4 coupling = add_uncondensed(data, k, r, out);
   out.noalias() -= coupling.transpose() * r.inner.ldlt().solve(coupling);
 }
 }  // namespace
@@ -95,6 +100,22 @@ bool evaluate_layers(const Data& data, const State& state, const double* before,
   const auto material = [&](Eigen::Map<Mat24>& out) { add_material(data, k, own, out); };
   write_outputs(data, k, s, stiffening, material, force, tangent, geometric);
   return true;
+}
+
+Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& state, const double* before) {
+  const Kinematics k = kinematics(data, state);
+  const Strains e = finite_strains(data, k, state.free_strain(data.part), false);
+  std::vector<double> after(memory_of(data));
+  const Remembered own = respond(data, e, before, after.data());
+  Mat24 freedoms = Mat24::Zero();
+  Eigen::Map<Mat24> out(freedoms.data());
+  Eigen::Matrix<double, 28, 28> whole;
+  whole.bottomLeftCorner<4, 24>() = add_uncondensed(data, k, own, out);
+  add_geometric(data, k, resultants(data, e, own), out);
+  whole.topLeftCorner<24, 24>() = freedoms;
+  whole.topRightCorner<24, 4>() = whole.bottomLeftCorner<4, 24>().transpose();
+  whole.bottomRightCorner<4, 4>() = own.inner;
+  return whole;
 }
 
 ShellStress stress_of_layers(const Data& data, const State& state, const double* before) {

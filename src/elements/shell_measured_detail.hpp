@@ -2,9 +2,11 @@
 #include "archway/base/shape_functions.hpp"
 #include "archway/elements/shell_measured.hpp"
 #include "arms_detail.hpp"
+#include "material_detail.hpp"
+#include "memory_detail.hpp"
 #include "plane_strain_detail.hpp"
 
-/// Shells whose energy is a quadratic form of measures; see shell_measured.hpp.
+/// Shells whose strains are linear in a few measures; see shell_measured.hpp.
 namespace archway::elements::measured {
 
 using Eigen::Matrix2d;
@@ -41,15 +43,25 @@ struct Block {
   MatrixXd stiffness;
 };
 
+/// An integration point: strains of the middle surface and curvatures from the measures of membrane and bending.
+struct Point {
+  double weight = 0;  // area
+  Eigen::Matrix<double, 3, Eigen::Dynamic> membrane, bending;
+};
+
 template <int N>
 struct Element {
   std::array<int, N> nodes{};
   std::array<std::array<Vec3, N>, 3> carried;  // reference directors, first and second in-plane axes at the nodes
   std::vector<Product<N>> products;
   std::vector<Form<N>> forms;
+  /// Elastic walls: all measures. Walls whose points remember: shear, drilling and what else is stabilisation.
   std::vector<Block> blocks;
-  VectorXd reference;  // measures in the reference state
-  VectorXd growth;     // of the measures when the element grows freely, directors unturned, by the unit of strain
+  std::vector<Point> points;                   // of walls that remember
+  std::shared_ptr<const material::Wall> wall;  // that remembers; nullptr: elastic
+  std::size_t memory = 0;                      // where its memory begins, point after point
+  VectorXd reference;                          // measures in the reference state
+  VectorXd growth;  // of the measures when the element grows freely, directors unturned, by the unit of strain
   int part = -1, measures = 0;
   double offset = 0, thickness = 0;
   Mat3 axes = Mat3::Identity();  // at the middle
@@ -142,12 +154,86 @@ Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nod
   return b;
 }
 
+using Rows3 = Eigen::Matrix<double, 3, Eigen::Dynamic>;
+
+/// Stiffness of points on their measures, from the mean over the element and what varies about it: what the two share
+/// is nothing, and is left out rather than left to rounding.
+inline MatrixXd condensed(const Rows3& mean, const std::vector<Point>& varying, Rows3 Point::*rows,
+                          const Matrix3d& stiffness) {
+  double area = 0;
+  MatrixXd sum = MatrixXd::Zero(mean.cols(), mean.cols());
+  for (const auto& p : varying) {
+    area += p.weight;
+    sum += p.weight * (p.*rows).transpose() * stiffness * (p.*rows);
+  }
+  return sum + area * mean.transpose() * stiffness * mean;
+}
+
+/// What add_points() makes an element of: means over the element (or nothing), and at every point what varies about
+/// them.
+struct Points {
+  Rows3 membrane, bending;
+  std::vector<Point> varying;
+};
+
+/// Adds the integration points of a wall: what they make of the measures while elastic as blocks, or themselves where
+/// they remember. Membrane measures come first, as many bending measures after them.
 template <int N>
-VectorXd stresses(const Element<N>& e, const VectorXd& strain) {
-  VectorXd s(e.measures);
+void add_points(Element<N>& e, const Points& points, const Matrix3d& membrane, const Matrix3d& bending,
+                std::shared_ptr<const material::Wall> wall) {
+  if (wall) {
+    e.wall = std::move(wall);
+    for (const auto& p : points.varying)
+      e.points.push_back({p.weight, points.membrane + p.membrane, points.bending + p.bending});
+    return;
+  }
+  e.blocks.push_back({0, condensed(points.membrane, points.varying, &Point::membrane, membrane)});
+  e.blocks.push_back(
+      {static_cast<int>(points.bending.cols()), condensed(points.bending, points.varying, &Point::bending, bending)});
+}
+
+/// Wall of a part whose material flows; nullptr: elastic.
+inline std::shared_ptr<const material::Wall> flowing_wall(const model::Part& part, const model::Material& material) {
+  return material.flows() ? std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), part.thickness)
+                          : nullptr;
+}
+
+template <int N>
+std::size_t memory_of(const Element<N>& e) {
+  return e.wall ? e.points.size() * static_cast<std::size_t>(e.wall->memory_size()) : 0;
+}
+
+inline material::Wall::Vec6 strain_at(const Point& p, const VectorXd& measures) {
+  const auto count = p.membrane.cols();
+  material::Wall::Vec6 strain;
+  strain << p.membrane * measures.head(count), p.bending * measures.segment(count, count);
+  return strain;
+}
+
+/// Stresses conjugate to the measures. \param before, after  memory; nullptr: by the elastic wall (linear theory)
+/// \param tangent  of the points, against the measures of membrane and bending; nullptr: not wanted
+template <int N>
+VectorXd stresses(const Element<N>& e, const VectorXd& strain, const double* before, double* after,
+                  MatrixXd* tangent = nullptr) {
+  VectorXd s = VectorXd::Zero(e.measures);
   for (const auto& block : e.blocks)
     s.segment(block.first, block.stiffness.rows()).noalias() =
         block.stiffness * strain.segment(block.first, block.stiffness.rows());
+  for (std::size_t k = 0; k < e.points.size(); ++k) {
+    const Point& p = e.points[k];
+    const auto count = p.membrane.cols();
+    const auto at = k * static_cast<std::size_t>(e.wall->memory_size());
+    const auto answer = before == nullptr ? e.wall->elastic_answer(strain_at(p, strain))
+                                          : e.wall->respond(strain_at(p, strain), 0, before + at, after + at);
+    s.head(count) += p.weight * p.membrane.transpose() * answer.stress.template head<3>();
+    s.segment(count, count) += p.weight * p.bending.transpose() * answer.stress.template tail<3>();
+    if (tangent == nullptr) continue;
+    if (tangent->size() == 0) tangent->setZero(2 * count, 2 * count);
+    Eigen::Matrix<double, 6, Eigen::Dynamic> both = Eigen::Matrix<double, 6, Eigen::Dynamic>::Zero(6, 2 * count);
+    both.topLeftCorner(3, count) = p.membrane;
+    both.bottomRightCorner(3, count) = p.bending;
+    tangent->noalias() += p.weight * both.transpose() * (answer.tangent * both).eval();
+  }
   return s;
 }
 
@@ -189,14 +275,16 @@ VectorXd step_of(const Element<N>& e, const Nodes<N>& n, const VectorXd& u) {
 }
 
 template <int N>
-void evaluate_one(const Element<N>& e, const State& state, const StressSource& source, double* force, double* tangent,
-                  double* geometric) {
+void evaluate_one(const Element<N>& e, const State& state, const double* before, double* after,
+                  const StressSource& source, double* force, double* tangent, double* geometric) {
   const Nodes<N> n = gather(e, state);
+  if (source.linear != nullptr) before = nullptr;
   const auto b = rows(e, n);
   const VectorXd strain = (source.linear == nullptr ? VectorXd(measures(e, n) - e.reference)
                                                     : VectorXd(b * step_of(e, n, *source.linear))) -
                           state.free_strain(e.part) * e.growth;
-  const VectorXd stress = stresses(e, strain);
+  MatrixXd flowing;
+  const VectorXd stress = stresses(e, strain, before, after, tangent == nullptr ? nullptr : &flowing);
   if (force != nullptr) Eigen::Map<VectorXd>(force, 6 * N) = b.transpose() * stress;
   if (tangent == nullptr && geometric == nullptr) {
     if (e.offset != 0.0) detail::bring_to_nodes(n.arms.data(), nullptr, N, 6, force, {});
@@ -204,10 +292,12 @@ void evaluate_one(const Element<N>& e, const State& state, const StressSource& s
   }
   VectorXd stiffening = stress;
   if (source.linear == nullptr && source.previous != nullptr) {
-    const Nodes<N> before = gather(e, *source.previous);
-    stiffening =
-        stresses(e, VectorXd(measures(e, before) - e.reference + rows(e, before) * step_of(e, before, *source.step) -
-                             source.previous->free_strain(e.part) * e.growth));
+    const Nodes<N> last = gather(e, *source.previous);
+    std::vector<double> thrown_away(memory_of(e));
+    stiffening = stresses(e,
+                          VectorXd(measures(e, last) - e.reference + rows(e, last) * step_of(e, last, *source.step) -
+                                   source.previous->free_strain(e.part) * e.growth),
+                          before, thrown_away.data());
   }
   MatrixXd g = MatrixXd::Zero(6 * N, 6 * N);
   add_geometric(e, n, stiffening, g);
@@ -216,6 +306,10 @@ void evaluate_one(const Element<N>& e, const State& state, const StressSource& s
     for (const auto& block : e.blocks) {
       const auto part = b.middleRows(block.first, block.stiffness.rows());
       g.noalias() += part.transpose() * (block.stiffness * part).eval();
+    }
+    if (flowing.size() > 0) {
+      const auto part = b.topRows(flowing.rows());
+      g.noalias() += part.transpose() * (flowing * part).eval();
     }
     Eigen::Map<MatrixXd>(tangent, 6 * N, 6 * N) = g;
   }
@@ -230,7 +324,16 @@ void evaluate_one(const Element<N>& e, const State& state, const StressSource& s
 template <int N>
 class MeasuredShells final : public ShellKind {
  public:
-  explicit MeasuredShells(std::vector<Element<N>> elements) : data_(std::move(elements)) {}
+  explicit MeasuredShells(std::vector<Element<N>> elements) : data_(std::move(elements)) {
+    for (auto& e : data_) {
+      e.memory = memory_size_;
+      memory_size_ += memory_of(e);
+    }
+  }
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override {
+    for (const auto& e : data_) start(e, block + e.memory);
+  }
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return N; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
@@ -247,7 +350,9 @@ class MeasuredShells final : public ShellKind {
       const auto at = [&](double* base, std::ptrdiff_t stride) {
         return base == nullptr ? nullptr : base + stride * k;
       };
-      evaluate_one(e, trial.state, source, at(out.force, n), at(out.tangent, n * n), at(out.geometric, n * n));
+      const auto memory = memory_in(trial, e);
+      evaluate_one(e, trial.state, memory.before, memory.after, source, at(out.force, n), at(out.tangent, n * n),
+                   at(out.geometric, n * n));
     }
     return verdict;
   }
@@ -256,13 +361,42 @@ class MeasuredShells final : public ShellKind {
     const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
-    const VectorXd strain =
+    const VectorXd measured =
         linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear));
-    const Eigen::Matrix<double, 8, 1> r = e.middle * (strain - state.free_strain(e.part) * e.growth);
-    return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
+    const VectorXd strain = measured - state.free_strain(e.part) * e.growth;
+    const Eigen::Matrix<double, 8, 1> r = e.middle * strain;
+    if (!e.wall || linear != nullptr) return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
+    ShellStress mean = flowing_stress(e, strain, memory_in(Trial(state, trial.committed, nullptr), e).before);
+    mean.shear = r.tail<2>();
+    return mean;
   }
 
  private:
+  /// Mean of the points, of forces and moments as of the stresses of the faces.
+  static ShellStress flowing_stress(const Element<N>& e, const VectorXd& strain, const double* before) {
+    double area = 0;
+    for (const auto& p : e.points) area += p.weight;
+    ShellStress mean;
+    std::vector<double> after(static_cast<std::size_t>(e.wall->memory_size()));
+    for (std::size_t k = 0; k < e.points.size(); ++k) {
+      const auto own = strain_at(e.points[k], strain);
+      const double share = e.points[k].weight / area;
+      const double* memory = before + k * after.size();
+      const auto answer = e.wall->respond(own, 0, memory, after.data());
+      mean.membrane += share * answer.stress.template head<3>();
+      mean.moment += share * answer.stress.template tail<3>();
+      mean.bottom += share * e.wall->stress(0, own, 0, memory);
+      mean.top += share * e.wall->stress(e.wall->layers() - 1, own, 0, memory);
+    }
+    return mean;
+  }
+  static void start(const Element<N>& e, double* memory) {
+    for (std::size_t k = 0; e.wall && k < e.points.size(); ++k)
+      e.wall->start(memory + k * static_cast<std::size_t>(e.wall->memory_size()));
+  }
+  static detail::OwnMemory memory_in(const Trial& trial, const Element<N>& e) {
+    return {trial, e.memory, memory_of(e), [&](double* memory) { start(e, memory); }};
+  }
   static bool folded(const Element<N>& e, const State& state) {
     constexpr std::size_t corners = N == 3 ? 3 : 4;
     const Nodes<N> n = gather(e, state);
@@ -273,6 +407,7 @@ class MeasuredShells final : public ShellKind {
     }
     return false;
   }
+  std::size_t memory_size_ = 0;
   std::vector<Element<N>> data_;
 };
 

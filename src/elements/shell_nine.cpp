@@ -193,7 +193,7 @@ class Maker {
     e_.blocks.push_back({kDrill, diagonal});
   }
 
-  /// Membrane, bending and shear stiffness of the wall in the axes of the element.
+  /// Membrane, bending and shear stiffness of the elastic wall in the axes of the element.
   struct Wall {
     Matrix3d membrane, bending;
     Matrix2d shear;
@@ -223,7 +223,8 @@ class Maker {
       mean += g.weight * p.area / area_ * surface_strain(p, g.r, g.s);
       mean_shear += g.weight * p.area / area_ * shear_strain(p, g.r, g.s);
     }
-    MatrixXd surface = MatrixXd::Zero(19, 19), bending = surface, across = MatrixXd::Zero(14, 14);
+    Points points{Rows3::Zero(3, kBend), Rows3::Zero(3, kBend), {}};
+    MatrixXd across = MatrixXd::Zero(14, 14);
     for (const auto& g : rule()) {
       const Place p = place_at(x_, e_.axes, g.r, g.s);
       const double w = g.weight * p.area;
@@ -231,12 +232,10 @@ class Maker {
       b << surface_strain(p, g.r, g.s) - mean, Matrix3d::Identity();
       Eigen::Matrix<double, 2, 14> q;
       q << shear_strain(p, g.r, g.s) - mean_shear, Matrix2d::Identity();
-      surface += w * b.transpose() * law.membrane * b;
-      bending += w * b.transpose() * law.bending * b;
+      points.varying.push_back({w, b, b});
       across += w * q.transpose() * law.shear * q;
     }
-    e_.blocks.push_back({0, surface});
-    e_.blocks.push_back({kBend, bending});
+    add_points(e_, points, law.membrane, law.bending, part_.laminate < 0 ? flowing_wall(part_, material_) : nullptr);
     e_.blocks.push_back({kShear, across});
     e_.middle.setZero(8, kMeasures);
     e_.middle.block<3, 3>(0, kTied) = law.membrane;

@@ -83,6 +83,8 @@ void start_memory_of(const Data& data, double* memory);
 /// \param before, after  memory of the element \return false: the inner unknowns were not found
 bool evaluate_layers(const Data& data, const State& state, const double* before, double* after,
                      const StressSource& source, double* force, double* tangent, double* geometric);
+/// See ShellBatch::whole_tangent.
+Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& state, const double* before);
 /// Means of the four points; the faces are layers.
 ShellStress stress_of_layers(const Data& data, const State& state, const double* before);
 

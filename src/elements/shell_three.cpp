@@ -71,8 +71,9 @@ Rows3x6 mean_strain(const Triangle& t, const std::array<double, 3>& shares) {
   return m;
 }
 
-/// Higher-order stiffness on the drilling measures ([Felippa2003] eq. 14-20 with the optimal parameters).
-Matrix3d drilling_stiffness(const Triangle& t, const Matrix3d& plane, double thickness, double nu) {
+/// Higher-order strains from the drilling measures at the middles of the edges 1-2, 2-3, 3-1, which stand for a third
+/// of the area each; their mean is nothing ([Felippa2003] eq. 14-20 with the optimal parameters).
+std::array<Matrix3d, 3> drilling_strains(const Triangle& t, double nu) {
   const double a = t.area;
   Vector3d l;  // squared lengths of 21, 32, 13
   for (int k = 0; k < 3; ++k) l[k] = t.edge(k).squaredNorm();
@@ -82,18 +83,15 @@ Matrix3d drilling_stiffness(const Triangle& t, const Matrix3d& plane, double thi
       (t.y(1, 2) * t.x(2, 0) + t.x(2, 1) * t.y(0, 2)) * l[0], (t.y(2, 0) * t.x(0, 1) + t.x(0, 2) * t.y(1, 0)) * l[1],
       (t.y(0, 1) * t.x(1, 2) + t.x(1, 0) * t.y(2, 1)) * l[2];
   te /= 4 * a * a;
-  const Matrix3d natural = te.transpose() * plane * te;
   Matrix3d q1, q2, q3;
   q1 << 1, 2, 1, 0, 1, -1, -1, -1, -2;
   q2 << -2, -1, -1, 1, 1, 2, -1, 0, 1;
   q3 << 1, -1, 0, -1, -2, -1, 2, 1, 1;
   for (Matrix3d* q : {&q1, &q2, &q3}) *q = (2 * a / 3) * l.cwiseInverse().asDiagonal() * *q;
-  Matrix3d sum = Matrix3d::Zero();
-  for (const Matrix3d& q : {Matrix3d(0.5 * (q1 + q2)), Matrix3d(0.5 * (q2 + q3)), Matrix3d(0.5 * (q3 + q1))})
-    sum += q.transpose() * natural * q;
   // measures count turns from the material already; what is common to the three nodes is not strained either way
   const double beta = std::max(0.5 * (1 - 4 * nu * nu), 0.01);
-  return 0.75 * beta * a * thickness * sum;
+  const Matrix3d scaled = std::sqrt(3 * 0.75 * beta) * te;
+  return {0.5 * scaled * (q1 + q2), 0.5 * scaled * (q2 + q3), 0.5 * scaled * (q3 + q1)};
 }
 
 /// Weight of the curvature that the edge measures bring. What they bring in the mean is left out, so that a constant
@@ -232,14 +230,22 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   const Matrix3d plane = plane_stress(material), plate = h * h * h / 12 * plane;
   add_products(e, t);
   const Rows3x6 mean = mean_strain(t, flatness.shares);
-  Matrix6 membrane = t.area * h * mean.transpose() * plane * mean, bending = Matrix6::Zero();
-  membrane.bottomRightCorner<3, 3>() += flatness.drilling * drilling_stiffness(t, plane, h, nu);
   const double shear = kShearFactor * material.shear_modulus() * h;
+  const auto drilling = drilling_strains(t, nu);
+  Points points{mean, Rows3::Zero(3, 6), {}};
+  Matrix6 across = Matrix6::Zero();
   for (const Vector3d& zeta : {Vector3d(0.5, 0.5, 0), Vector3d(0, 0.5, 0.5), Vector3d(0.5, 0, 0.5)}) {
     const Bending b = bending_at(t, h, nu, zeta);
-    bending += t.area / 3 * (b.curvature.transpose() * plate * b.curvature + shear * b.shear.transpose() * b.shear);
+    Rows3x6 strain = Rows3x6::Zero();
+    strain.rightCols<3>() = std::sqrt(flatness.drilling) * drilling[points.varying.size()];
+    points.varying.push_back({t.area / 3, strain, b.curvature});
+    across += t.area / 3 * shear * b.shear.transpose() * b.shear;
   }
-  e.blocks = {{0, membrane}, {6, bending}};
+  add_points(e, points, h * plane, plate, flowing_wall(part, material));
+  if (e.wall)
+    e.blocks.push_back({6, across});
+  else
+    e.blocks.back().stiffness += across;
   const Bending centre = bending_at(t, h, nu, Vector3d::Constant(1.0 / 3));
   e.middle.setZero(8, 12);
   e.middle.block<3, 6>(0, 0) = h * plane * mean;

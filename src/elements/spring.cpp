@@ -1,6 +1,7 @@
 #include "archway/elements/spring.hpp"
 
 #include "jet_detail.hpp"
+#include "memory_detail.hpp"
 
 namespace archway::elements {
 
@@ -115,13 +116,39 @@ Vec12 step_of(const Data& data, const Eigen::VectorXd& u) {
   return step;
 }
 
-Vec6 values(const Data& data, const std::array<J, 6>& e, const Vec12* linear) {
+/// Strains by the values of the state, or those of linear theory.
+Vec6 strain_values(const std::array<J, 6>& e, const Vec12* linear) {
   Vec6 s;
-  for (std::size_t i = 0; i < 6; ++i) {
-    const auto row = static_cast<Eigen::Index>(i);
-    s[row] = data.stiffness[row] * (linear == nullptr ? e[i].v : e[i].g.dot(*linear));
-  }
+  for (std::size_t i = 0; i < 6; ++i)
+    s[static_cast<Eigen::Index>(i)] = linear == nullptr ? e[i].v : e[i].g.dot(*linear);
   return s;
+}
+
+struct Pull {
+  Vec6 force, modulus;
+};
+/// \param before, after  memory of the spring's curves
+Pull pull(const Data& data, const Vec6& strain, bool linear, const double* before, double* after) {
+  Pull p{data.stiffness.cwiseProduct(strain), data.stiffness};
+  if (linear) return p;
+  for (std::size_t i = 0; i < 6; ++i) {
+    if (!data.laws[i]) continue;
+    const auto row = static_cast<Eigen::Index>(i);
+    const auto answer = data.laws[i]->respond(strain.segment<1>(row), 0, before, after);
+    p.force[row] = answer.stress[0];
+    p.modulus[row] = answer.tangent(0, 0);
+    before += data.laws[i]->memory().size();
+    after += data.laws[i]->memory().size();
+  }
+  return p;
+}
+
+void start(const Data& data, double* memory) {
+  for (const auto& law : data.laws)
+    for (std::size_t k = 0; law && k < law->memory().size(); ++k) *memory++ = law->memory()[k].start;
+}
+detail::OwnMemory memory_in(const Trial& trial, const Data& data) {
+  return {trial, data.memory, data.memory_size, [&](double* memory) { start(data, memory); }};
 }
 }  // namespace
 
@@ -136,8 +163,20 @@ SpringBatch::SpringBatch(const model::Model& model) {
     data.anchor = first;
     if (!data.grounded) data.distance = s.axes.transpose() * (model.nodes[static_cast<std::size_t>(s.second)] - first);
     data.fixed_axes = s.as_if_in_one_place && data.distance.norm() > 0;
+    for (std::size_t i = 0; i < 6; ++i) {
+      if (s.curves[i] < 0) continue;
+      data.laws[i] = material::curve_law(model.spring_curves[static_cast<std::size_t>(s.curves[i])].curve);
+      data.stiffness[static_cast<Eigen::Index>(i)] = data.laws[i]->stiffness()(0, 0);
+      data.memory_size += data.laws[i]->memory().size();
+    }
+    data.memory = memory_size_;
+    memory_size_ += data.memory_size;
     data_.push_back(data);
   }
+}
+
+void SpringBatch::start_memory(double* block) const {
+  for (const auto& data : data_) start(data, block + data.memory);
 }
 
 bool SpringBatch::uses(int element, int freedom) const {
@@ -153,19 +192,25 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
     const auto e = strains(data, trial.state);
     Vec12 linear;
     if (source.linear != nullptr) linear = step_of(data, *source.linear);
-    const Vec6 force = values(data, e, source.linear == nullptr ? nullptr : &linear);
+    const auto memory = memory_in(trial, data);
+    const bool linearly = source.linear != nullptr;
+    const Pull own = pull(data, strain_values(e, linearly ? &linear : nullptr), linearly, memory.before, memory.after);
+    const Vec6 force = own.force;
     Vec6 stress = force;
-    if (source.linear == nullptr && source.previous != nullptr) {
-      const auto before = strains(data, *source.previous);
+    if (!linearly && source.previous != nullptr) {
+      const auto last = strains(data, *source.previous);
       const Vec12 step = step_of(data, *source.step);
-      stress = values(data, before, nullptr) + values(data, before, &step);
+      std::vector<double> thrown_away(data.memory_size);
+      stress = pull(data, strain_values(last, nullptr) + strain_values(last, &step), false, memory.before,
+                    thrown_away.data())
+                   .force;
     }
     Vec12 f = Vec12::Zero();
     Mat12 material = Mat12::Zero(), geometric = Mat12::Zero();
     for (std::size_t i = 0; i < 6; ++i) {
       const auto row = static_cast<Eigen::Index>(i);
       f += force[row] * e[i].g;
-      material += data.stiffness[row] * e[i].g * e[i].g.transpose();
+      material += own.modulus[row] * e[i].g * e[i].g.transpose();
       geometric += stress[row] * e[i].h;
     }
     if (out.force != nullptr) Eigen::Map<Vec12>(out.force + 12 * k) = f;
@@ -175,11 +220,14 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
   return base::Verdict::good;
 }
 
-Vec6 SpringBatch::forces(const State& state, int element, const Eigen::VectorXd* linear) const {
+Vec6 SpringBatch::forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   Vec12 step;
   if (linear != nullptr) step = step_of(data, *linear);
-  return values(data, strains(data, state), linear == nullptr ? nullptr : &step);
+  const auto memory = memory_in(Trial(trial.state, trial.committed, nullptr), data);
+  return pull(data, strain_values(strains(data, trial.state), linear == nullptr ? nullptr : &step), linear != nullptr,
+              memory.before, memory.after)
+      .force;
 }
 
 }  // namespace archway::elements

@@ -45,11 +45,15 @@ void check_parts(const Model& model, Complaints& errors) {
     else if (part.laminate >= 0 && !model.laminates[static_cast<std::size_t>(part.laminate)].coupling.isZero(0.0))
       errors.push_back({place, "its plies are not symmetric about the middle of the wall",
                         "lay them symmetrically: walls that bend when they are stretched are not offered yet", ""});
-    if (good(part.material, model.materials.size()) &&
-        model.materials[static_cast<std::size_t>(part.material)].flows() &&
-        (part.kind == PartKind::member || part.laminate >= 0))
-      errors.push_back({place, "its material flows, which members and laminates cannot follow",
-                        "use bars, panels of four-node elements or solids, or an elastic material", ""});
+    const bool flows =
+        good(part.material, model.materials.size()) && model.materials[static_cast<std::size_t>(part.material)].flows();
+    if (flows && part.laminate >= 0)
+      errors.push_back({place, "its material flows, but walls of plies stay elastic",
+                        "use a panel of one material, or an elastic material", ""});
+    if (flows && part.kind == PartKind::member && good(part.profile, model.profiles.size()) &&
+        model.profiles[static_cast<std::size_t>(part.profile)].fibres.empty())
+      errors.push_back({place, "its material flows, but its section is given by properties only and has no fibres",
+                        "give the section by its shape or walls, or an elastic material", ""});
     if ((part.kind == PartKind::member || part.kind == PartKind::bar) && !good(part.profile, model.profiles.size()))
       errors.push_back({place, "it has no profile", "name one of the profiles", ""});
   }
@@ -71,11 +75,6 @@ void check_shells(const Model& model, Complaints& errors) {
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
     const auto& element = model.shell_elements[e];
     const auto corners = static_cast<std::size_t>(element.corners());
-    const int material = model.parts[static_cast<std::size_t>(element.part)].material;
-    if (element.count != 4 && material >= 0 && model.materials[static_cast<std::size_t>(material)].flows())
-      errors.push_back({place_of(model, element, e),
-                        fmt::format("its material flows, which elements of {} nodes cannot follow", element.count),
-                        "use elements of four nodes, or an elastic material", ""});
     Vec3 mean = Vec3::Zero();
     double longest = 0;
     for (std::size_t k = 0; k < corners; ++k) {
@@ -276,6 +275,10 @@ class TieCheck {
 };
 
 void check_springs(const Model& model, Complaints& errors) {
+  for (const auto& curve : model.spring_curves)
+    if (const auto fault = material::fault_of(curve.curve); !fault.empty())
+      errors.push_back({fmt::format("curve '{}'", curve.name), fault,
+                        "list [movement, force] with movements growing, [0, 0] among them", ""});
   for (const auto& s : model.springs) {
     const std::string place = fmt::format("spring '{}'", s.name);
     if (s.first < 0 || s.first >= model.node_count() || s.second >= model.node_count())

@@ -89,6 +89,7 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
   p.wagner_z = s.wagner_z;
   p.wagner_warp = s.wagner_warp;
   p.fourth_moment = s.fourth_moment;
+  for (const auto& f : s.fibres) p.fibres.push_back({f.area, f.y, f.z, f.omega});
   return p;
 }
 

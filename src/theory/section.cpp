@@ -14,6 +14,7 @@ namespace archway::theory {
 namespace {
 constexpr double kPi = 3.14159265358979323846;
 using Dimensions = std::map<std::string, double>;
+using detail::Plate;
 using Polygon = std::vector<std::pair<double, double>>;
 
 Polygon box(double width, double height) {
@@ -61,6 +62,7 @@ SectionProperties rectangle(const Dimensions& d) {
   else
     s.walls.points = {{0, -wide}, {0, wide}};
   s.walls.walls = {{0, 1, thin}};
+  s.fibres = detail::plate_fibres({{-b / 2, b / 2, -h / 2, h / 2}}, s);
   return s;
 }
 
@@ -75,6 +77,7 @@ SectionProperties circle(const Dimensions& d) {
   s.plastic_modulus_y = s.plastic_modulus_z = 4 * r * r * r / 3;
   s.fibre_y = s.fibre_z = r;
   s.outline = {round(2 * r)};
+  s.fibres = detail::ring_fibres(0, r);
   return s;
 }
 
@@ -99,6 +102,11 @@ SectionProperties rectangular_hollow(const Dimensions& d) {
   s.outline = {box(b, h), hole(box(bi, hi))};
   s.walls.points = {{-bm / 2, -hm / 2}, {bm / 2, -hm / 2}, {bm / 2, hm / 2}, {-bm / 2, hm / 2}};
   s.walls.walls = {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 0, t}};
+  s.fibres = detail::plate_fibres({{-b / 2, b / 2, -h / 2, t - h / 2},
+                                   {-b / 2, b / 2, h / 2 - t, h / 2},
+                                   {-b / 2, t - b / 2, t - h / 2, h / 2 - t},
+                                   {b / 2 - t, b / 2, t - h / 2, h / 2 - t}},
+                                  s);
   return s;
 }
 
@@ -114,13 +122,9 @@ SectionProperties circular_hollow(const Dimensions& d) {
   s.plastic_modulus_y = s.plastic_modulus_z = 4 * (ro * ro * ro - ri * ri * ri) / 3;
   s.fibre_y = s.fibre_z = ro;
   s.outline = {round(2 * ro), hole(round(2 * ri))};
+  s.fibres = detail::ring_fibres(ri, ro);
   return s;
 }
-
-/// A plate of a section: its rectangle, and its middle line between two points of the thin-walled drawing.
-struct Plate {
-  double y0, y1, z0, z1;
-};
 
 /// Section of plates that do not overlap: areas and moments as they are, the sectorial part by the theory of thin
 /// walls. The shear centre is kept where the middle lines have it.
@@ -151,6 +155,7 @@ SectionProperties plated(const std::vector<Plate>& plates, const ThinWalled& lin
   static const double places[3] = {0.5 - 0.5 * std::sqrt(0.6), 0.5, 0.5 + 0.5 * std::sqrt(0.6)};
   static const double weights[3] = {5. / 18, 8. / 18, 5. / 18};
   std::vector<detail::Spread> along_y, along_z;
+  std::vector<Plate> own;  // about the centroid
   for (const auto& p : plates) {
     const double area = (p.y1 - p.y0) * (p.z1 - p.z0);
     const double y0 = p.y0 - s.centroid_y, y1 = p.y1 - s.centroid_y, z0 = p.z0 - s.centroid_z, z1 = p.z1 - s.centroid_z;
@@ -171,7 +176,9 @@ SectionProperties plated(const std::vector<Plate>& plates, const ThinWalled& lin
     s.fibre_y = std::max({s.fibre_y, std::abs(y0), std::abs(y1)});
     s.fibre_z = std::max({s.fibre_z, std::abs(z0), std::abs(z1)});
     s.outline.push_back({{y0, z0}, {y1, z0}, {y1, z1}, {y0, z1}});
+    own.push_back({y0, y1, z0, z1});
   }
+  s.fibres = detail::plate_fibres(own, s);
   s.plastic_modulus_y = detail::plastic_modulus(along_z);
   s.plastic_modulus_z = detail::plastic_modulus(along_y);
   detail::find_principal_axes(s);

@@ -282,6 +282,7 @@ SectionProperties thin_walled_properties(const ThinWalled& given) {
   const double mean = g.of(omega) / r.area;
   for (double& v : omega) v -= mean;
   r.warping_constant = g.of_product(omega, omega);
+  r.omega = omega;
   if (r.warping_constant < 1e-12 * iy * (iy + iz) / r.area) r.warping_constant = 0;  // walls through one point
   r.torsion_constant = closed;
   for (std::size_t w = 0; w < s.walls.size(); ++w)
@@ -325,6 +326,7 @@ SectionProperties thin_walled_properties(const ThinWalled& given) {
   }
   r.plastic_modulus_y = detail::plastic_modulus(along_z);
   r.plastic_modulus_z = detail::plastic_modulus(along_y);
+  r.fibres = detail::wall_fibres(r);
   detail::find_principal_axes(r);
   return r;
 }

@@ -331,3 +331,32 @@ TEST_CASE("formulas: relations between them", "[theory][fast]") {
   CHECK_DIGITS(ring_pressure(17750000, 210, true), 5.74991902, 8, "computed independently");
   CHECK_DIGITS(ring_pressure(17750000, 210, false), 7.66655869, 8, "computed independently");
 }
+
+TEST_CASE("section: fibres give back area, moments and warping constant", "[theory][fast]") {
+  using Dimensions = std::map<std::string, double>;
+  const auto [shape, d] = GENERATE(table<std::string, Dimensions>(
+      {{"rectangle", {{"width", 12}, {"height", 40}}},
+       {"circle", {{"diameter", 30}}},
+       {"rectangular-hollow", {{"width", 40}, {"height", 60}, {"thickness", 3}}},
+       {"circular-hollow", {{"diameter", 50}, {"thickness", 4}}},
+       {"i", {{"width", 40}, {"height", 60}, {"flange", 4}, {"web", 3}, {"bottom_width", 20}, {"bottom_flange", 6}}},
+       {"channel", {{"width", 40}, {"height", 60}, {"flange", 4}, {"web", 3}}},
+       {"zed", {{"width", 40}, {"height", 60}, {"thickness", 3}}},
+       {"angle", {{"width", 30}, {"height", 50}, {"thickness", 3}}},
+       {"lipped-channel", {{"width", 40}, {"height", 80}, {"lip", 12}, {"thickness", 2}}}}));
+  INFO(shape);
+  const auto s = section_properties(shape, d);
+  double area = 0, y = 0, z = 0, yy = 0, zz = 0, yz = 0, warp = 0, ww = 0;
+  for (const auto& f : s.fibres) {
+    CHECK(f.area > 0);
+    area += f.area, y += f.area * f.y, z += f.area * f.z, warp += f.area * f.omega;
+    yy += f.area * f.y * f.y, zz += f.area * f.z * f.z, yz += f.area * f.y * f.z, ww += f.area * f.omega * f.omega;
+  }
+  CHECK_DIGITS(area, s.area, 12, "cubics are exact");
+  CHECK(std::hypot(y, z) < 1e-10 * area * s.fibre_z);
+  CHECK_DIGITS(yy, s.second_moment_z, 12, "cubics are exact");
+  CHECK_DIGITS(zz, s.second_moment_y, 12, "cubics are exact");
+  CHECK(std::abs(yz - s.product_moment) < 1e-10 * s.second_moment_y);
+  CHECK(std::abs(ww - s.warping_constant) <= 1e-10 * s.warping_constant);
+  CHECK(std::abs(warp) <= 1e-10 * std::sqrt(s.warping_constant * area));
+}

@@ -37,6 +37,8 @@ class Geometry {
   const elements::SolidBatch& solids(int nodes) const { return nodes == 8 ? *solids8_ : *solids20_; }
   /// What all points remember before anything has happened: a block a batch, in the order of sets().
   elements::Memory virgin_memory() const;
+  /// A state and what the elements of a batch of this geometry remember in it. \param memory  nullptr: they are virgin
+  elements::Trial trial(const State& state, const elements::Memory* memory, const elements::Batch& batch) const;
   /// Anything remembers at all.
   bool remembers() const;
   int shell_count() const { return static_cast<int>(shells_.size()); }

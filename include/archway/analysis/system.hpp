@@ -45,9 +45,9 @@ class System {
   std::vector<elements::SolidStress> solid_stress(const State& state, int element, const Eigen::VectorXd* linear) const;
 
   /// Forces and moments of the ground springs on the structure, full; parts of the reactions.
-  /// \param name  of the springs; nullptr: all
-  Eigen::VectorXd ground_reactions(const State& state, const Eigen::VectorXd* linear,
-                                   const std::string* name = nullptr) const;
+  /// \param name  of the springs; nullptr: all \param memory  see Geometry::trial
+  Eigen::VectorXd ground_reactions(const State& state, const Eigen::VectorXd* linear, const std::string* name = nullptr,
+                                   const elements::Memory* memory = nullptr) const;
 
   int node_count() const { return model_->node_count(); }
   int full_size() const { return topology_->full_size(); }

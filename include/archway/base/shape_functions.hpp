@@ -19,6 +19,12 @@ struct RulePoint {
 /// Gauss points that integrate loads on a surface of so many nodes.
 const std::vector<RulePoint>& surface_rule(int count);
 
+/// Equal cells on [0, 1] with two Gauss points each: exact for cubics, and for what has a kink at the border of a cell.
+struct CellRule {
+  std::vector<double> places, weights;
+};
+CellRule cell_rule(int cells);
+
 struct SolidShape {
   std::array<double, 20> n{};
   std::array<Vec3, 20> d;  // by the three natural coordinates

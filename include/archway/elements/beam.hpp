@@ -2,6 +2,7 @@
 #include <Eigen/Dense>
 
 #include "archway/elements/batch.hpp"
+#include "archway/material/cross_section.hpp"
 
 namespace archway::elements {
 
@@ -22,6 +23,9 @@ struct SectionForces {
 /// and of large twist are in. Shear acts at the shear centre. Twist and p are joined by the shear stiffness of warping,
 /// G warping_shear, not by a penalty. Shear under axial load follows Haringx. A tapered member takes its section at
 /// every Gauss point; the inclination of its walls is left out.
+///
+/// Where the material flows, fibres of the section flow by their strain along the member; shear and St Venant torsion
+/// stay elastic and do not bring flow nearer.
 class BeamBatch final : public Batch {
  public:
   explicit BeamBatch(const model::Model& model);
@@ -36,8 +40,11 @@ class BeamBatch final : public Batch {
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override;
+
   /// Section forces at the three Gauss points, where they are most accurate. \param linear see StressSource::linear
-  std::array<SectionForces, 3> section_forces(const State& state, int element, const Eigen::VectorXd* linear) const;
+  std::array<SectionForces, 3> section_forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
   /// Places of the Gauss points along an element, 0 to 1.
   static const std::array<double, 3>& gauss_places();
   /// Section axes (columns: along, y, z) in the reference state at the middle of an element.
@@ -55,6 +62,8 @@ class BeamBatch final : public Batch {
     double weight = 0;                // times reference length
     Vec6 reference_strain = Vec6::Zero();
     Section section;
+    std::shared_ptr<const material::CrossSection> fibres;  // that remember; nullptr: elastic
+    std::size_t memory = 0;                                // where its memory begins, from that of its element
   };
   struct Data {
     std::array<int, 4> nodes{};
@@ -63,9 +72,11 @@ class BeamBatch final : public Batch {
     std::array<Vec3, 4> arms;  // from nodes to centroids in the reference state
     int part = -1;
     bool warping = false, has_arms = false;
+    std::size_t memory = 0, memory_size = 0;
   };
 
  private:
+  std::size_t memory_size_ = 0;
   std::vector<Data> data_;
 };
 

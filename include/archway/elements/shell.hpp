@@ -57,6 +57,9 @@ class ShellBatch final : public ShellKind {
   void start_memory(double* block) const override;
   ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const override;
   Mat3 axes(int element) const override;
+  /// Tangent of an element whose points remember, with its four enhanced modes as freedoms of their own behind the 24:
+  /// what evaluate() condenses. Without offset.
+  Eigen::Matrix<double, 28, 28> whole_tangent(const Trial& trial, int element) const;
 
   /// Share of the shear modulus given to drilling patterns that the mid-point tie does not see. No answer hangs on it:
   /// between 1e-12 and 1e-6 the first twenty factors of plates, folds and tubes keep five digits.

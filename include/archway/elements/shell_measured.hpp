@@ -5,9 +5,11 @@
 
 namespace archway::elements {
 
-/// Shells of three and nine nodes, six freedoms a node, total Lagrangian like ShellBatch. Their energy is a quadratic
-/// form of a few measures, each a product of interpolated positions with positions, directors or in-plane axes that
-/// nodal rotations carry; force, tangent and geometric stiffness follow from the measures alone.
+/// Shells of three and nine nodes, six freedoms a node, total Lagrangian like ShellBatch. Their strains are linear in
+/// a few measures, each a product of interpolated positions with positions, directors or in-plane axes that
+/// nodal rotations carry; force, tangent and geometric stiffness follow from the measures alone. While elastic the
+/// integration points (three and nine) are summed once and for all to blocks of stiffness on the measures; walls whose
+/// points remember keep the points, and shear, drilling and other stabilisation stay elastic blocks.
 ///
 /// Three nodes: bending and shear from edge measures as in the discrete-shear triangle ([Katili1993]: Kirchhoff when
 /// thin, Reissner-Mindlin when thick), arranged so that meshes mixed with four-node elements pass the patch test;

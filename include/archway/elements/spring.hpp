@@ -10,7 +10,8 @@ namespace archway::elements {
 /// two rotations, less the distance in the reference) and the three components of the rotation vector of the second
 /// node against the first, in the same axes. Invariant under rigid motion of any size; the moments that go with a force
 /// across a distance are in, unless SpringElement::as_if_in_one_place says otherwise. A ground spring has fixed axes.
-/// Turns count up to 180 degrees either way.
+/// Turns count up to 180 degrees either way. A stiffness may be a curve, followed on paths; linear analyses take its
+/// slope at the origin.
 class SpringBatch final : public Batch {
  public:
   explicit SpringBatch(const model::Model& model);
@@ -19,9 +20,11 @@ class SpringBatch final : public Batch {
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override;
   using Vec6 = Eigen::Matrix<double, 6, 1>;
   /// Forces along and moments about the axes, pulling positive. \param linear see StressSource::linear
-  Vec6 forces(const State& state, int element, const Eigen::VectorXd* linear) const;
+  Vec6 forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
   bool uses(int element, int freedom) const override;
 
   struct Data {
@@ -32,9 +35,12 @@ class SpringBatch final : public Batch {
     Vec3 distance = Vec3::Zero();  // second from first in the reference, in the axes
     Vec3 anchor = Vec3::Zero();    // of a ground spring
     bool fixed_axes = false;       // between nodes that lie apart, without the effect of the distance
+    std::array<std::shared_ptr<const material::Law<1>>, 6> laws;  // of curves; nullptr: linear
+    std::size_t memory = 0, memory_size = 0;                      // of its curves, one after the other
   };
 
  private:
+  std::size_t memory_size_ = 0;
   std::vector<Data> data_;
 };
 

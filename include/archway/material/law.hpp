@@ -30,8 +30,10 @@ class Law {
   using Vector = typename Answer<N>::Vector;
   using Matrix = typename Answer<N>::Matrix;
   virtual ~Law() = default;
-  /// What a point remembers; empty: nothing, the law is elastic and its answer is stiffness() x (strain - free strain).
+  /// What a point remembers; empty: nothing.
   virtual const std::vector<MemoryField>& memory() const = 0;
+  /// The answer is stiffness() x (strain - free strain), always: whoever asks may put it in closed form.
+  virtual bool linear() const { return memory().empty(); }
   /// At a start without strain.
   virtual const Matrix& stiffness() const = 0;
   /// The answer at the end of a step. The same arguments give the same bits, whatever was asked in between.
@@ -58,6 +60,19 @@ std::unique_ptr<Law<N>> elastic_law(const Elastic& elastic);
 /// strain.
 template <int N>
 std::unique_ptr<Law<N>> flow_law(const Elastic& elastic, const Flow& flow);
+
+/// Force (or moment) against movement (or turn).
+struct Curve {
+  /// (movement, force), movements growing, (0, 0) among them; beyond the ends the last slopes go on.
+  std::vector<std::pair<double, double>> points;
+  /// false: unloads along the curve. true: unloads with the slope at the origin of the side it is on, and what has
+  /// slipped stays; each side goes on hardening by its own slip.
+  bool slips = false;
+};
+/// What is wrong with a curve, for the user; empty: nothing.
+std::string fault_of(const Curve& curve);
+/// A spring's law; its free strain is ignored. 	hrows std::invalid_argument with fault_of()
+std::unique_ptr<Law<1>> curve_law(const Curve& curve);
 
 extern template std::unique_ptr<Law<1>> elastic_law<1>(const Elastic&);
 extern template std::unique_ptr<Law<3>> elastic_law<3>(const Elastic&);

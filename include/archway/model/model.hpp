@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "archway/base/rotation.hpp"
+#include "archway/material/law.hpp"
 
 /// What the user describes: plain data, no solving. The core has no units; give every quantity in one consistent set.
 namespace archway::model {
@@ -21,11 +22,16 @@ struct Material {
   double yield_stress = 0;    ///< force / length^2; 0: not given. Used for warnings only
   double expansion = 0;       ///< strain per degree of temperature; 0: not given
   /// Plastic flow: where it begins (0: elastic throughout), and by how much the yield stress grows and the centre of
-  /// the yield surface moves with plastic strain (force / length^2 each). Paths follow it in bars, four-node panels and
-  /// solids; linear analyses take the material as elastic.
+  /// the yield surface moves with plastic strain (force / length^2 each). Paths follow it; linear analyses take the
+  /// material as elastic, and so do bars that go slack and walls of plies.
   double flow_stress = 0, isotropic_hardening = 0, kinematic_hardening = 0;
   bool flows() const { return flow_stress > 0; }
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
+};
+
+/// A piece of a cross-section: area, place from the centroid, sectorial coordinate; see theory::Fibre.
+struct Fibre {
+  double area = 0, y = 0, z = 0, omega = 0;
 };
 
 /// Cross-section of a member, properties about its centroid; y across, z along the height. Meaning, units and sources
@@ -39,6 +45,13 @@ struct Profile {
   double shear_centre_y = 0, shear_centre_z = 0;  ///< from the centroid
   double warping_constant = 0, warping_shear = 0;
   double wagner_y = 0, wagner_z = 0, wagner_warp = 0, fourth_moment = 0;
+  std::vector<Fibre> fibres;  ///< members of a material that flows need them
+};
+
+/// Force (or moment) against movement (or turn) of springs, by name.
+struct SpringCurve {
+  std::string name;
+  material::Curve curve;
 };
 
 /// Layered wall of panels: (N, M) = [A B; B D] (strain, curvature) in its own axes, 1 along the fibres of angle zero.
@@ -122,6 +135,8 @@ struct SpringElement {
   /// Force per movement along axes 1, 2, 3 and moment per turn about them; not negative.
   std::array<double, 6> stiffness{};
   base::Mat3 axes = base::Mat3::Identity();  ///< columns 1, 2, 3 in the unloaded state
+  /// Curves of the model in place of a stiffness; -1: none. Linear analyses take the slope at the origin.
+  std::array<int, 6> curves = {-1, -1, -1, -1, -1, -1};
   /// Between nodes that lie apart: the axes stay as they are and a force across the distance turns neither node, as if
   /// the two ends lay in one place. false: the axes turn with the two nodes and a force has its couple (exact for a
   /// real link, which a pressed spring of finite length also stiffens or softens sideways). Between nodes in one place
@@ -261,6 +276,7 @@ struct Model {
   std::vector<Material> materials;
   std::vector<Profile> profiles;
   std::vector<Laminate> laminates;
+  std::vector<SpringCurve> spring_curves;
   std::vector<Part> parts;
   std::vector<LineElement> line_elements;
   std::vector<ShellElement> shell_elements;

@@ -17,6 +17,13 @@ struct ThinWalled {
   std::vector<Wall> walls;
 };
 
+/// A piece of a cross-section, for integrals of what is not linear in the stress.
+struct Fibre {
+  double area = 0;      ///< L^2
+  double y = 0, z = 0;  ///< from the centroid, L
+  double omega = 0;     ///< sectorial coordinate about the shear centre, L^2
+};
+
 /// Properties of a cross-section. Axes as in EN 1993-1-1: y across the width (strong axis for bending of upright
 /// sections), z along the height; moments about the centroid unless said otherwise. Any consistent length unit L.
 /// Sectorial quantities follow [Vlasov1961]: the section warps by -omega times the rate of twist.
@@ -42,6 +49,11 @@ struct SectionProperties {
   double fibre_y = 0, fibre_z = 0;                      ///< largest distances from the centroid, L
   /// Outline in (y, z) about the centroid, closed polygons: material anticlockwise, holes clockwise; for drawings only.
   std::vector<std::vector<std::pair<double, double>>> outline;
+  /// Sectorial coordinate at the points of `walls`; empty where the section does not warp.
+  std::vector<double> omega;
+  /// Fibres whose sums give area and second moments exactly and the warping constant; empty for given sections. Cells
+  /// with two Gauss points either way: 8 cells along a wall, at most 8 either way in solid shapes.
+  std::vector<Fibre> fibres;
   /// Middle lines of the walls about the centroid, for a model of plates; empty for solid and given sections.
   ThinWalled walls;
 

@@ -1,0 +1,110 @@
+#include <algorithm>
+#include <cmath>
+
+#include "archway/base/shape_functions.hpp"
+#include "section_detail.hpp"
+
+namespace archway::theory::detail {
+
+namespace {
+constexpr int kCells = 8;
+
+/// Cells along the two sides of a plate: 8 along the longer one, as long as wide where that is many.
+std::pair<int, int> cells_of(double width, double height) {
+  const double longer = std::max(width, height);
+  const auto count = [&](double side) {
+    return std::clamp(static_cast<int>(std::ceil(kCells * side / longer - 1e-9)), 1, kCells);
+  };
+  return {count(width), count(height)};
+}
+
+/// Sectorial coordinate of a point by the nearest of some walls, linear along it and beyond its ends.
+double omega_at(const SectionProperties& s, const std::vector<std::size_t>& walls, double y, double z) {
+  double nearest = 1e300, omega = 0;
+  for (const std::size_t w : walls) {
+    const auto& wall = s.walls.walls[w];
+    const auto from = static_cast<std::size_t>(wall.from), to = static_cast<std::size_t>(wall.to);
+    const auto &a = s.walls.points[from], &b = s.walls.points[to];
+    const double dy = b.first - a.first, dz = b.second - a.second;
+    const double share = ((y - a.first) * dy + (z - a.second) * dz) / (dy * dy + dz * dz);
+    const double inside = std::clamp(share, 0.0, 1.0);
+    const double away = std::hypot(y - a.first - inside * dy, z - a.second - inside * dz);
+    if (away >= nearest) continue;
+    nearest = away;
+    omega = s.omega[from] + share * (s.omega[to] - s.omega[from]);
+  }
+  return omega;
+}
+
+/// Walls whose middle lies in a plate; all, where none does.
+std::vector<std::size_t> walls_in(const Plate& plate, const SectionProperties& s) {
+  std::vector<std::size_t> inside, all;
+  for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
+    const auto &a = s.walls.points[static_cast<std::size_t>(s.walls.walls[w].from)],
+               &b = s.walls.points[static_cast<std::size_t>(s.walls.walls[w].to)];
+    const double y = 0.5 * (a.first + b.first), z = 0.5 * (a.second + b.second);
+    all.push_back(w);
+    if (y > plate.y0 && y < plate.y1 && z > plate.z0 && z < plate.z1) inside.push_back(w);
+  }
+  return inside.empty() ? all : inside;
+}
+
+/// Makes the sums of the sectorial coordinate those of the section: none over the area, the warping constant squared.
+void settle_omega(std::vector<Fibre>& fibres, const SectionProperties& s) {
+  double area = 0, mean = 0, square = 0;
+  for (const auto& f : fibres) area += f.area, mean += f.area * f.omega;
+  for (auto& f : fibres) f.omega -= mean / area, square += f.area * f.omega * f.omega;
+  const double share = s.warping_constant > 0 && square > 0 ? std::sqrt(s.warping_constant / square) : 0;
+  for (auto& f : fibres) f.omega *= share;
+}
+}  // namespace
+
+std::vector<Fibre> wall_fibres(const SectionProperties& s) {
+  const auto rule = base::cell_rule(kCells);
+  std::vector<Fibre> fibres;
+  for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
+    const auto& wall = s.walls.walls[w];
+    const auto &a = s.walls.points[static_cast<std::size_t>(wall.from)],
+               &b = s.walls.points[static_cast<std::size_t>(wall.to)];
+    const double length = std::hypot(b.first - a.first, b.second - a.second);
+    for (std::size_t i = 0; i < rule.places.size(); ++i) {
+      const double y = a.first + rule.places[i] * (b.first - a.first),
+                   z = a.second + rule.places[i] * (b.second - a.second);
+      fibres.push_back({rule.weights[i] * length * wall.thickness, y, z, omega_at(s, {w}, y, z)});
+    }
+  }
+  settle_omega(fibres, s);
+  return fibres;
+}
+
+std::vector<Fibre> plate_fibres(const std::vector<Plate>& plates, const SectionProperties& s) {
+  std::vector<Fibre> fibres;
+  for (const auto& p : plates) {
+    const double width = p.y1 - p.y0, height = p.z1 - p.z0;
+    const auto [along, up] = cells_of(width, height);
+    const auto ry = base::cell_rule(along), rz = base::cell_rule(up);
+    const auto walls = s.omega.empty() ? std::vector<std::size_t>{} : walls_in(p, s);
+    for (std::size_t i = 0; i < ry.places.size(); ++i)
+      for (std::size_t j = 0; j < rz.places.size(); ++j) {
+        const double y = p.y0 + ry.places[i] * width, z = p.z0 + rz.places[j] * height;
+        fibres.push_back({ry.weights[i] * rz.weights[j] * width * height, y, z, omega_at(s, walls, y, z)});
+      }
+  }
+  settle_omega(fibres, s);
+  return fibres;
+}
+
+std::vector<Fibre> ring_fibres(double inner, double outer) {
+  constexpr int kAround = 48;
+  const auto rule = base::cell_rule(inner > 0 ? 2 : kCells / 2);
+  std::vector<Fibre> fibres;
+  for (std::size_t i = 0; i < rule.places.size(); ++i)
+    for (int k = 0; k < kAround; ++k) {
+      const double r = inner + rule.places[i] * (outer - inner), angle = 2 * M_PI * (k + 0.5) / kAround;
+      fibres.push_back(
+          {rule.weights[i] * (outer - inner) * 2 * M_PI * r / kAround, r * std::cos(angle), r * std::sin(angle), 0});
+    }
+  return fibres;
+}
+
+}  // namespace archway::theory::detail
