@@ -21,7 +21,8 @@ function(archway_room)
   target_compile_features(${target} PUBLIC cxx_std_17)
   target_compile_definitions(${target} PRIVATE ARCHWAY_VERSION="${PROJECT_VERSION}")
   target_include_directories(${target} PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
-                                              $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+                                              $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
+                                       PRIVATE ${PROJECT_SOURCE_DIR}/src/${ROOM_NAME})
   target_link_libraries(${target} PUBLIC ${links} ${ROOM_NEEDS}
                                   PRIVATE ${ROOM_HIDDEN} $<BUILD_INTERFACE:archway_build_flags>)
   install(TARGETS ${target} EXPORT ArchwayTargets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})

@@ -116,7 +116,7 @@ class Writer {
  private:
   ordered_json analysis(const study::AnalysisOutcome& o) const {
     ordered_json a;
-    a["kind"] = study::to_text(o.spec.kind);
+    a["kind"] = o.spec.kind->word();
     a["held"] = combination(model_, o.held);
     a["growing"] = combination(model_, o.growing);
     a["held_resultant"] = resultant(o.held_total);
@@ -228,10 +228,7 @@ class Writer {
     for (const auto& f : r.member_forces)
       for (const double place : {0.0, 0.25, 0.5, 0.75, 1.0}) {
         const auto p = elements::along_element(f.points, place);
-        const std::string& name =
-            result_.model
-                ->parts[static_cast<std::size_t>(model_.line_elements[static_cast<std::size_t>(f.element)].part)]
-                .name;
+        const std::string& name = part_name(model_.line_elements[static_cast<std::size_t>(f.element)].part);
         const std::pair<const char*, double> values[] = {
             {"axial", p.axial},       {"shear_y", p.shear_y},   {"shear_z", p.shear_z},  {"torque", p.torque},
             {"bimoment", p.bimoment}, {"moment_y", p.moment_y}, {"moment_z", p.moment_z}};

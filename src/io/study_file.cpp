@@ -206,6 +206,7 @@ class StudyReader : detail::SpotReader {
   }
 
   void action(TableReader& t) {
+    reading_.spots = this;
     study::ActionSpec p;
     p.place = t.place();
     p.name = t.text("name");
@@ -214,106 +215,17 @@ class StudyReader : detail::SpotReader {
   }
 
   study::LoadSpec load(TableReader& t) {
-    using study::LoadKind;
     study::LoadSpec l;
     l.place = t.place();
-    static const std::vector<std::string> kinds = {
-        "force",           "line",         "edge",     "surface",     "pressure",
-        "member-pressure", "acceleration", "movement", "temperature", "gravity"};
+    std::vector<std::string> words;
+    for (const auto* kind : study::load_kinds()) words.emplace_back(kind->word());
     const std::size_t known = reading_.complaints.size();
-    const std::size_t kind = t.choice("kind", kinds, "");
-    if (reading_.complaints.size() > known) {
+    l.kind = study::load_kinds()[t.choice("kind", words, "")];
+    if (reading_.complaints.size() > known)
       t.forgive();
-      return l;
-    }
-    l.kind = kind == 9 ? LoadKind::acceleration : static_cast<LoadKind>(kind);
-    switch (kind) {
-      case 0:
-        l.at = spot(t, "at");
-        l.value = t.vector("force", Vec3(Vec3::Zero()));
-        l.moment = t.vector("moment", Vec3(Vec3::Zero()));
-        l.arm = t.vector("arm", Vec3(Vec3::Zero()));
-        if (!t.has("force") && !t.has("moment"))
-          reading_.complain(t.place(), "this force has neither 'force' nor 'moment'", "add force = [fx, fy, fz]");
-        if (t.has("share"))
-          l.sharing = t.choice("share", {"total", "each"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
-        break;
-      case 2:
-        l.at = spot(t, "at");
-        varying_force(t, l);
-        if (t.has("share"))
-          l.sharing =
-              t.choice("share", {"total", "per-length"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
-        break;
-      case 1:
-      case 3:
-        l.part = t.text("on");
-        varying_force(t, l);
-        if (kind == 3 && t.has("share"))
-          l.sharing = t.choice("share", {"total", "per-area"}, "") == 0 ? study::Sharing::total : study::Sharing::each;
-        l.projected = t.flag("projected", false);
-        if (kind == 1 && t.has("height")) {
-          const auto height = numbers(t, "height", 2);
-          l.height_y = height[0], l.height_z = height[1];
-        }
-        break;
-      case 4:
-      case 5:
-        l.part = t.text("on");
-        if (const auto* value = t.node("value"); kind == 4 && value != nullptr) l.amount_at = reading_.field(*value);
-        if (!l.amount_at) l.amount = t.number("value");
-        l.follows = t.flag("follows", true);
-        if (kind == 5) l.plane_normal = t.vector("plane_normal");
-        break;
-      case 6:
-        l.value = t.vector("value");
-        break;
-      case 7:
-        l.at = spot(t, "at");
-        l.amount = t.number("value");
-        l.freedom = freedom_of(t.text("freedom"));
-        if (l.freedom < 0) {
-          reading_.complain(t.place("freedom"), "'freedom' must be x, y, z, rx, ry, rz or warp", "");
-          l.freedom = 0;
-        }
-        break;
-      case 8:
-        l.part = t.text("on", "");
-        l.amount = t.number("value");
-        break;
-      default:
-        l.value = t.vector("direction", Vec3(-Vec3::UnitZ())).normalized() * spec_.units.gravity();
-    }
-    if (l.value_at && l.sharing == study::Sharing::total)
-      reading_.complain(t.place("share"), "a force that varies from place to place cannot be shared from a total",
-                        "leave 'share' out and give the force per length or area");
-    if (kind == 1 || (kind >= 3 && kind <= 5))
-      if (t.has("where")) {
-        model::Selection where;
-        where.box = box(t, "where");
-        l.where = where;
-      }
+    else
+      l.kind->read(t, l, spec_.units);
     return l;
-  }
-
-  /// force = [..], whose parts may be expressions in x, y and z.
-  void varying_force(TableReader& t, study::LoadSpec& l) {
-    const auto* found = t.node("force");
-    const auto* list = found == nullptr ? nullptr : found->as_array();
-    std::array<std::function<double(const Vec3&)>, 3> parts;
-    bool varies = false;
-    for (std::size_t k = 0; list != nullptr && list->size() == 3 && k < 3; ++k) {
-      parts[k] = reading_.field(*list->get(k));
-      varies = varies || parts[k];
-    }
-    if (!varies) {
-      l.value = t.vector("force");
-      return;
-    }
-    for (std::size_t k = 0; k < 3; ++k)
-      if (!parts[k])
-        parts[k] = [value = reading_.number(*list->get(k), "'force'").value_or(0)](const Vec3&) { return value; };
-    l.value_at = [parts](const Vec3& x) { return Vec3(parts[0](x), parts[1](x), parts[2](x)); };
   }
 
   void combination(const std::string& name, TableReader& t) {

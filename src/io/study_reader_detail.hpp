@@ -10,18 +10,18 @@ using study::Vec3;
 class SpotReader {
  public:
   explicit SpotReader(Reading& reading) : reading_(reading) {}
+  /// at = "name", or a table of rules that must all hold.
+  study::Spot spot(TableReader& t, const std::string& key);
+  std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key);
+  /// So many numbers; zeros after a complaint.
+  std::vector<double> numbers(TableReader& t, const std::string& key, std::size_t count);
 
  protected:
   /// A position: three numbers, or the name of a point.
   Vec3 position(TableReader& t, const std::string& key);
-  /// at = "name", or a table of rules that must all hold.
-  study::Spot spot(TableReader& t, const std::string& key);
   model::Selection selection(TableReader& rules);
   /// A name or a table of rules.
   model::Selection selection_of(const toml::node& node, const std::string& key);
-  std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key);
-  /// So many numbers; zeros after a complaint.
-  std::vector<double> numbers(TableReader& t, const std::string& key, std::size_t count);
   void positive(TableReader& t, const std::string& key, double value);
   static int freedom_of(const std::string& name);
 

@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "toml_reader_detail.hpp"
+#include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
 
@@ -292,6 +292,76 @@ void TableReader::each(const std::string& key, const std::string& what, const st
       wrong_type(item, key, fmt::format("a list of tables: write [[{}]]", key));
     }
   }
+}
+
+void TableReader::tables(const std::string& key, const std::string& what,
+                         const std::function<void(study::Keys&)>& use) {
+  each(key, what, use);
+}
+
+std::vector<double> TableReader::numbers(const std::string& key, std::size_t count) {
+  return reading_.spots->numbers(*this, key, count);
+}
+study::Spot TableReader::spot(const std::string& key) {
+  return reading_.spots->spot(*this, key);
+}
+std::pair<Vec3, Vec3> TableReader::box(const std::string& key) {
+  return reading_.spots->box(*this, key);
+}
+std::function<double(const Vec3&)> TableReader::field(const std::string& key) {
+  const auto* found = node(key);
+  return found == nullptr ? nullptr : reading_.field(*found);
+}
+
+std::function<Vec3(const Vec3&)> TableReader::vector_field(const std::string& key) {
+  const auto* found = node(key);
+  const auto* list = found == nullptr ? nullptr : found->as_array();
+  if (list == nullptr || list->size() != 3) return {};
+  std::array<std::function<double(const Vec3&)>, 3> parts;
+  for (std::size_t k = 0; k < 3; ++k) parts[k] = reading_.field(*list->get(k));
+  if (!parts[0] && !parts[1] && !parts[2]) return {};
+  for (std::size_t k = 0; k < 3; ++k)
+    if (!parts[k])
+      parts[k] = [value = reading_.number(*list->get(k), fmt::format("'{}'", key)).value_or(0)](const Vec3&) {
+        return value;
+      };
+  return [parts](const Vec3& x) { return Vec3(parts[0](x), parts[1](x), parts[2](x)); };
+}
+
+bool TableReader::is_table(const std::string& key) {
+  const auto* found = node(key);
+  return found != nullptr && found->is_table();
+}
+
+void TableReader::table(const std::string& key, const std::string& what, const std::string& example,
+                        const std::function<void(study::Keys&)>& use) {
+  const auto* found = node(key);
+  if (found == nullptr) return;
+  if (!found->is_table()) return reading_.complain(place(key), fmt::format("'{}' must be a table", key), example);
+  TableReader reader(reading_, *found->as_table(), what);
+  use(reader);
+  reader.finish();
+}
+
+std::vector<std::pair<int, double>> TableReader::pairs(const std::string& key, const std::string& first,
+                                                       const std::string& second, const std::string& example) {
+  std::vector<std::pair<int, double>> list;
+  const auto* found = node(key);
+  const auto* items = found == nullptr ? nullptr : found->as_array();
+  if (found != nullptr && items == nullptr) wrong_type(*found, key, "a list of pairs");
+  for (std::size_t i = 0; items != nullptr && i < items->size(); ++i) {
+    const auto& item = *items->get(i);
+    const auto* pair = item.as_array();
+    if (pair == nullptr || pair->size() != 2) {
+      reading_.complain(reading_.place(item), fmt::format("'{}' must list pairs of {} and {}", key, first, second),
+                        example);
+      break;
+    }
+    const auto number = reading_.number(*pair->get(0), first).value_or(NAN);
+    list.emplace_back(reading_.whole(number, reading_.place(*pair->get(0)), first).value_or(1),
+                      reading_.number(*pair->get(1), second).value_or(0));
+  }
+  return list;
 }
 
 void TableReader::each_named(const std::string& key, const std::string& what,

@@ -20,6 +20,8 @@ bool is_name(const std::string& word);
 /// A function that expressions know: sin, sqrt and so on.
 bool is_function(const std::string& word);
 
+class SpotReader;
+
 /// One study file being read: its lines, its parameters and everything found wrong so far.
 class Reading {
  public:
@@ -40,6 +42,7 @@ class Reading {
   std::string file;
   std::map<std::string, double> parameters;
   std::vector<base::Complaint> complaints;
+  SpotReader* spots = nullptr;  ///< reads selections, once the points of the study are known
 
  private:
   double checked(double value, const Place& where, const std::string& what);
@@ -47,24 +50,39 @@ class Reading {
 };
 
 /// A table whose keys are asked for one by one; finish() complains about keys nobody asked for.
-class TableReader {
+class TableReader final : public study::Keys {
  public:
   TableReader(Reading& reading, const toml::table& table, std::string what);
   TableReader(const TableReader&) = delete;
   TableReader& operator=(const TableReader&) = delete;
 
-  Place place() const { return reading_.place(table_); }
-  Place place(const std::string& key) const;
-  bool has(const std::string& key);
-  double number(const std::string& key, std::optional<double> otherwise = {});
-  int whole(const std::string& key, int otherwise);
-  bool flag(const std::string& key, bool otherwise);
-  std::string text(const std::string& key, std::optional<std::string> otherwise = {});
-  /// One text or a list of them.
-  std::vector<std::string> texts(const std::string& key);
-  /// A text that must be one of `choices`; gives its index, or 0 after a complaint.
-  std::size_t choice(const std::string& key, const std::vector<std::string>& choices, const std::string& otherwise);
-  Vec3 vector(const std::string& key, std::optional<Vec3> otherwise = {});
+  Place place() const override { return reading_.place(table_); }
+  Place place(const std::string& key) const override;
+  bool has(const std::string& key) override;
+  double number(const std::string& key, std::optional<double> otherwise = {}) override;
+  int whole(const std::string& key, int otherwise) override;
+  bool flag(const std::string& key, bool otherwise) override;
+  std::string text(const std::string& key, std::optional<std::string> otherwise = {}) override;
+  std::vector<std::string> texts(const std::string& key) override;
+  std::size_t choice(const std::string& key, const std::vector<std::string>& choices,
+                     const std::string& otherwise) override;
+  Vec3 vector(const std::string& key, std::optional<Vec3> otherwise = {}) override;
+  std::vector<std::pair<int, double>> pairs(const std::string& key, const std::string& first, const std::string& second,
+                                            const std::string& example) override;
+  std::vector<double> numbers(const std::string& key, std::size_t count) override;
+  study::Spot spot(const std::string& key) override;
+  std::pair<Vec3, Vec3> box(const std::string& key) override;
+  std::function<double(const Vec3&)> field(const std::string& key) override;
+  std::function<Vec3(const Vec3&)> vector_field(const std::string& key) override;
+  bool is_table(const std::string& key) override;
+  void table(const std::string& key, const std::string& what, const std::string& example,
+             const std::function<void(study::Keys&)>& use) override;
+  void tables(const std::string& key, const std::string& what, const std::function<void(study::Keys&)>& use) override;
+  void complain(const Place& where, std::string problem, std::string remedy) override {
+    reading_.complain(where, std::move(problem), std::move(remedy));
+  }
+  std::size_t complaints() const override { return reading_.complaints.size(); }
+  void forgive() override;
   const toml::node* node(const std::string& key);
   /// Runs `use` on every table of an array of tables; the key may be missing.
   void each(const std::string& key, const std::string& what, const std::function<void(TableReader&)>& use);
@@ -72,8 +90,6 @@ class TableReader {
   void each_named(const std::string& key, const std::string& what,
                   const std::function<void(const std::string&, TableReader&)>& use);
   void finish();
-  /// Takes every key as known: what they mean hangs on something that was wrong already.
-  void forgive();
   Reading& reading() { return reading_; }
   const toml::table& raw() const { return table_; }
 

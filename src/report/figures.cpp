@@ -293,7 +293,7 @@ class Planner {
       MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
       if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
       p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}",
-                               study::to_text(o.spec.kind), o.spec.name, what, i.load_factor, p.scale, largest(p.value),
+                               o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, largest(p.value),
                                units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
@@ -326,7 +326,7 @@ class Planner {
 
   static detail::Series series(const study::AnalysisOutcome& o, std::size_t watch) {
     detail::Series s;
-    s.name = fmt::format("{} {}", study::to_text(o.spec.kind), o.spec.name);
+    s.name = fmt::format("{} {}", o.spec.kind->word(), o.spec.name);
     for (const auto& i : o.path->increments) {
       s.points.emplace_back(i.watched[watch], i.load_factor);
       if (i.event == analysis::PathEvent::limit_point || i.event == analysis::PathEvent::bifurcation)

@@ -36,10 +36,10 @@ class Live {
   void checked(const study::CheckReport& report) { say(check_text(spec_, report, options_.style)); }
   void started(const study::AnalysisOutcome& outcome) {
     say(start_text(spec_, outcome, options_.style));
-    if (outcome.spec.kind == study::AnalysisKind::gna || outcome.spec.kind == study::AnalysisKind::gnia)
-      say(path_head(spec_));
+    using Gives = study::AnalysisKind::Gives;
+    if (outcome.spec.kind->gives() == Gives::states) say(path_head(spec_));
     has_last_ = false;
-    if (outcome.spec.kind == study::AnalysisKind::la) draw("  solving");
+    if (outcome.spec.kind->gives() == Gives::load) draw("  solving");
   }
   void finished(const study::AnalysisOutcome& outcome) {
     say(outcome_text(spec_, *outcome.geometry, outcome, options_.style));

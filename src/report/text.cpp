@@ -217,20 +217,14 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
 }
 
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const TextStyle& style) {
-  static const std::map<study::AnalysisKind, std::string> words = {
-      {study::AnalysisKind::la, "linear static analysis"},
-      {study::AnalysisKind::lba, "linear buckling analysis"},
-      {study::AnalysisKind::gna, "perfect structure, large displacements"},
-      {study::AnalysisKind::gnia, "imperfect structure, large displacements"}};
-  std::string out =
-      heading(fmt::format("{}  {} ({})", study::to_text(o.spec.kind), o.spec.name, words.at(o.spec.kind)), style);
+  std::string out = heading(fmt::format("{}  {} ({})", o.spec.kind->word(), o.spec.name, o.spec.kind->title()), style);
   const auto& model = *o.geometry;
   const auto with_total = [&](const model::Combination& c, const elements::Resultant& total) {
     return c.terms.empty() ? terms(model, c)
                            : fmt::format("{} = {} {}", terms(model, c), vector(total.force), spec.units.force);
   };
   if (const auto other = study::to_text(o.spec.variant); !other.empty()) out += fmt::format("  structure: {}\n", other);
-  if (o.spec.kind == study::AnalysisKind::la)
+  if (o.spec.kind->gives() == study::AnalysisKind::Gives::load)
     out += fmt::format("  load: {}\n", terms(model, o.growing));
   else
     out += fmt::format("  {}: {};  growing: {}\n",

@@ -162,34 +162,32 @@ class SupportBuilder : public JointBuilder {
   std::map<int, Hold> own_axes_;
 };
 
-/// Actions.
+/// Actions; kinds of loads (src/study/actions) find here what they act on.
 class LoadBuilder : public SupportBuilder {
  public:
   using SupportBuilder::SupportBuilder;
+  using Faces = std::vector<std::pair<int, int>>;  ///< element and face; shell elements have face -1
+
+  const StudySpec& study() const { return spec_; }
+  const model::Model& model() const { return model_; }
+  using Workshop::complain;
+  using Workshop::nodes_at;
+  /// Faces that a load on a part, or on a side of a solid, acts on; complains when there are none.
+  Faces faces(const LoadSpec& l);
+  /// Line elements of a member whose middle lies where the load says; complains when there are none.
+  std::vector<int> line_elements(const LoadSpec& l);
+  std::vector<int> corners(int element, int face) const;
+  bool inside(const LoadSpec& l, const Vec3& middle) const;
+  std::set<int> parts_named(const std::string& wanted);
+  Vec3 total_of(const model::Action& action) const;
 
  protected:
   void loads();
 
  private:
-  using Faces = std::vector<std::pair<int, int>>;  // element and face; shell elements have face -1
-  void add(model::Action& action, const LoadSpec& l);
   Faces solid_faces(const LoadSpec& l);
-  Faces faces(const LoadSpec& l);
   Vec3 mean(const int* first, const int* last) const;
-  std::vector<int> corners(int element, int face) const;
-  bool inside(const LoadSpec& l, const Vec3& middle) const;
-  std::vector<int> line_elements(const LoadSpec& l);
   void complain_of_nothing(const LoadSpec& l);
-  void add_lines(model::Action& action, const LoadSpec& l);
-  void add_lines_on_plates(model::Action& action, const LoadSpec& l, const MemberSpec& m);
-  void add_surfaces(model::Action& action, const LoadSpec& l);
-  Vec3 total_of(const model::Action& action) const;
-  void add_pressures(model::Action& action, const LoadSpec& l);
-  void add_forces(model::Action& action, const LoadSpec& l);
-  void add_edges(model::Action& action, const LoadSpec& l);
-  void add_temperatures(model::Action& action, const LoadSpec& l);
-  std::set<int> parts_named(const std::string& wanted);
-  void check_mass(const LoadSpec& l);
 };
 
 }  // namespace archway::study::detail

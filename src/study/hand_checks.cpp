@@ -89,7 +89,7 @@ std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec) {
   for (const auto& check : spec.hand_checks) {
     try {
       const AnalysisSpec* of = spec.find_analysis(check.of);
-      if (of == nullptr || of->kind != AnalysisKind::lba)
+      if (of == nullptr || of->kind->gives() != AnalysisKind::Gives::modes)
         throw InputError("", fmt::format("a hand check goes with '{}', which is not a buckling analysis", check.of),
                          "name an LBA with of = \"...\"");
       const auto unit = value_of(spec, check).unit;

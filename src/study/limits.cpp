@@ -48,11 +48,6 @@ std::vector<base::Complaint> size_complaints(const StudySpec& spec) {
         fmt::format("the study asks for about {:.3g} nodes, the limit is {:.3g}; most are of '{}' ({:.3g} elements)",
                     nodes, kMostNodes, most->name, most->elements),
         "use fewer elements or divisions, or a smaller 'refine'"));
-  for (const auto& a : spec.analyses)
-    if (a.kind == AnalysisKind::lba && a.modes > kMostModes)
-      list.push_back(a.place.complaint(
-          fmt::format("analysis '{}' asks for {} modes, the limit is {}", a.name, a.modes, kMostModes),
-          "ask for fewer"));
   return list;
 }
 

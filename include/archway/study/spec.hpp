@@ -8,9 +8,10 @@
 #include <vector>
 
 #include "archway/analysis/path.hpp"
-#include "archway/base/errors.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
+#include "archway/study/analysis_kind.hpp"
+#include "archway/study/load_kind.hpp"
 #include "archway/study/units.hpp"
 #include "archway/theory/laminate.hpp"
 #include "archway/theory/section.hpp"
@@ -19,20 +20,6 @@
 namespace archway::study {
 
 using base::Vec3;
-
-/// Where something stands in the study file, for messages; empty when it was made by a program.
-struct Place {
-  std::string text;     ///< "vault.toml:14:3"
-  std::string excerpt;  ///< source line and caret
-  base::Complaint complaint(std::string problem, std::string remedy) const {
-    return {text, std::move(problem), std::move(remedy), excerpt};
-  }
-};
-
-struct Spot {
-  model::Selection selection;
-  Place place;
-};
 
 struct MaterialSpec {
   model::Material material;
@@ -213,11 +200,10 @@ struct BeddingSpec {
   Place place;
 };
 
-enum class LoadKind { force, line, edge, surface, pressure, member_pressure, acceleration, movement, temperature };
 /// How a force on several nodes is meant.
 enum class Sharing { unset, total, each };
 struct LoadSpec {
-  LoadKind kind = LoadKind::force;
+  const LoadKind* kind = load_kinds().front();
   Spot at;           ///< nodes: force, edge, movement
   std::string part;  ///< temperature: empty: all parts; line, surface, pressure, member_pressure; of a solid also the
                      ///< side: "part.top"
@@ -264,10 +250,6 @@ struct ImperfectionSpec {
   Place place;
 };
 
-/// Kinds of analysis, named as in EN 1993-1-6.
-enum class AnalysisKind { la, lba, gna, gnia };
-const char* to_text(AnalysisKind kind);
-
 struct StopSpec {
   double load_factor = 0;
   std::string watch;
@@ -302,7 +284,7 @@ std::string to_text(const Variant& variant);
 
 struct AnalysisSpec {
   std::string name;
-  AnalysisKind kind = AnalysisKind::la;
+  const AnalysisKind* kind = analysis_kinds().front();
   std::string like;  ///< the analysis it was copied from
   Variant variant;   ///< the structure it is done on
   std::string load;  ///< LA: what acts

@@ -1,0 +1,285 @@
+#include <cmath>
+#include <optional>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "archway/study/comparison.hpp"
+#include "archway/study/likeness.hpp"
+#include "archway/study/limits.hpp"
+#include "archway/study/verdicts.hpp"
+#include "linear_buckling_detail.hpp"
+#include "run_detail.hpp"
+
+namespace archway::study {
+
+namespace {
+constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
+
+/// A buckling analysis about a state of a path: finds the increment, what is in place there and its geometry.
+bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
+  const auto* from = run.result.find(outcome.spec.from);
+  if (from == nullptr || from->spec.kind->gives() != AnalysisKind::Gives::states) return true;
+  const int wanted = outcome.spec.increment;
+  const analysis::Increment* at = nullptr;
+  if (from->path)
+    for (const auto& i : from->path->increments) {
+      if (wanted < 0 && i.negative_pivots > 0) break;  // the last stable one
+      if (wanted < 0 || i.number == wanted) at = &i;
+    }
+  if (at == nullptr || !at->kept) {
+    outcome.skipped = true;
+    outcome.skip_reason = fmt::format("increment {} of '{}' does not exist, so nothing can buckle about it",
+                                      wanted < 0 ? "0" : fmt::format("{}", wanted), outcome.spec.from);
+    return false;
+  }
+  outcome.spec.increment = at->number;
+  outcome.geometry = from->geometry;
+  outcome.in_place = std::make_shared<analysis::StateInPlace>();
+  outcome.in_place->state = at->kept->state;
+  outcome.held = from->held;
+  for (const auto& [action, factor] : from->growing.terms)
+    outcome.held.terms.emplace_back(action, at->load_factor * factor);
+  outcome.in_place->loads = outcome.held;
+  run.resolve_totals(outcome);
+  return true;
+}
+
+/// What to say when buckling about a state of a path comes at another load than about the linear preload.
+std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
+  constexpr double told = 0.05;
+  const auto& path = *run.result.find(outcome.spec.from);
+  const double linear = critical_factor(run.result, path.spec);
+  if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms)
+    return "";
+  double at = 0;
+  for (const auto& i : path.path->increments)
+    if (i.number == outcome.spec.increment) at = i.load_factor;
+  const double here = at + outcome.buckling->modes[0].load_factor;
+  if (std::abs(here / linear - 1) < told) return "";
+  return fmt::format(
+      "about increment {} of '{}' the structure buckles at {:.5g} + {:.5g} = {:.5g} times the growing load, about "
+      "the "
+      "linear preload at {:.5g}: movements before buckling matter here, trust the path",
+      outcome.spec.increment, outcome.spec.from, at, here - at, here, linear);
+}
+
+void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options) {
+  const auto& model = *run.stage.model;
+  std::vector<int> parts;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].kind != model::PartKind::solid && model.parts[p].laminate < 0)
+      parts.push_back(static_cast<int>(p));
+  std::set<std::string> springs;
+  for (const auto& spring : model.springs) springs.insert(spring.name);
+  outcome.sensitivities =
+      analysis::sensitivities(run.system(outcome), options, *outcome.buckling, parts, {springs.begin(), springs.end()});
+}
+
+/// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
+std::optional<Stage> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
+  Variant half = outcome.spec.variant;
+  half.refine *= 0.5;
+  if (!run.result.spec.vary) return {};
+  try {
+    Stage stage = run.variant(half);
+    const auto& system = stage.system(outcome.held, outcome.growing);
+    if (system.free_count() < 6 || !same_problem(*run.stage.model, *stage.model)) return {};
+    if (system.free_count() > 0.9 * run.system(outcome).free_count()) return {};
+    return stage;
+  } catch (const base::InputError&) {
+    return {};  // the coarser mesh has no nodes where the study wants some
+  }
+}
+
+/// Two sources for the error of a factor: the stresses of the mode (in the reading already), and what half the
+/// elements change, which also knows the error of the preload and of curved surfaces. The larger one is told.
+void judge_mesh(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
+  // measured on all verification cases: times these, either estimate is seldom below the true error
+  constexpr double from_stresses = 1.3, from_stresses_alone = 3, from_coarser = 1.3;
+  auto stage = coarser_stage(run, outcome);
+  std::vector<ModeMatch> matches;
+  if (stage) {
+    options.negative = analysis::Negative::leave_out;
+    options.mode_count += 2;
+    const auto coarse =
+        analysis::linear_buckling(stage->system(outcome.held, outcome.growing), options, run.watch.buckling);
+    if (coarse.usable()) matches = match_modes(*run.stage.model, outcome.buckling->modes, *stage->model, coarse.modes);
+  }
+  for (std::size_t m = 0; m < outcome.readings.size(); ++m) {
+    auto& reading = outcome.readings[m];
+    const bool found = m < matches.size() && matches[m].other >= 0 && matches[m].likeness > kSureMatch;
+    reading.mesh_error *= found ? from_stresses : from_stresses_alone;
+    if (!found) continue;
+    const double change = std::abs(matches[m].other_load_factor / matches[m].load_factor - 1);
+    const int order = std::min(4, analysis::error_order(*run.stage.model, reading.leading_part));
+    reading.mesh_error = std::max(reading.mesh_error, from_coarser * change / (std::pow(2.0, order) - 1));
+  }
+}
+
+/// The same analysis with more elements.
+void repeat_finer(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
+  Variant finer = outcome.spec.variant;
+  finer.refine *= outcome.spec.second_mesh;
+  Stage stage = run.variant(finer);
+  const auto& system = stage.system(outcome.held, outcome.growing);
+  if (system.free_count() == run.system(outcome).free_count()) {
+    outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
+    return;
+  }
+  options.negative = analysis::Negative::leave_out;
+  options.mode_count += 2;  // modes that change places near the end of the list
+  const auto fine = analysis::linear_buckling(system, options, run.watch.buckling);
+  auto second = std::make_shared<SecondMesh>();
+  second->refine = outcome.spec.second_mesh;
+  second->freedoms = system.free_count();
+  second->modes = match_modes(*run.stage.model, outcome.buckling->modes, *stage.model, fine.modes);
+  second->extrapolated = extrapolated(*run.stage.model, outcome.readings, *second);
+  outcome.second_mesh = std::move(second);
+}
+
+void solve(Run& run, AnalysisOutcome& outcome) {
+  const auto& spec = outcome.spec;
+  analysis::BucklingOptions options;
+  if (!outcome.in_place) options.held = outcome.held;
+  options.growing = outcome.growing;
+  options.mode_count = spec.modes;
+  options.lower = spec.above;
+  options.upper = spec.below;
+  options.residual_tolerance = spec.tolerance;
+  options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
+  if (outcome.in_place) {
+    const auto own = run.moved_system(outcome);
+    const analysis::System& system = *own;
+    outcome.buckling = std::make_shared<analysis::BucklingResult>(
+        analysis::buckling_about(system, *outcome.in_place, options, run.watch.buckling));
+    outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
+    if (const auto text = where_bases_differ(run, outcome); !text.empty()) outcome.warnings.push_back(text);
+  } else {
+    outcome.buckling = std::make_shared<analysis::BucklingResult>(
+        analysis::linear_buckling(run.system(outcome), options, run.watch.buckling));
+  }
+  const auto& result = *outcome.buckling;
+  if (!result.modes.empty() && !outcome.in_place) {
+    outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(run.system(outcome), options, result));
+    outcome.readings = analysis::read_modes(run.system(outcome), options, result);
+    outcome.lengths = analysis::effective_lengths(*run.stage.model, *outcome.base, result, outcome.readings);
+  }
+  for (const auto& required : spec.required)
+    outcome.verdicts.push_back(verdict_on(required, *run.stage.model, result, outcome.readings));
+  if (result.modes.empty() || outcome.in_place) return;
+  judge_mesh(run, outcome, options);
+  if (spec.sensitivities) find_sensitivities(run, outcome, options);
+  if (spec.second_mesh > 0) repeat_finer(run, outcome, options);
+}
+
+ComparisonRow first_mode(const AnalysisOutcome& outcome) {
+  const auto& r = *outcome.buckling;
+  ComparisonRow row = row_of(outcome);
+  row.meaning = "critical, mode 1";
+  if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
+  if (r.no_forces)
+    row.note = "nothing to buckle";
+  else if (r.no_compression)
+    row.note = "no positive factor";
+  else if (r.empty_window)
+    row.note = "none in the window";
+  else if (!r.usable())
+    row.note = analysis::to_text(r.ending);
+  else if (!r.complete())
+    row.note = "not proved complete";
+  return row;
+}
+
+ComparisonRow verdict_row(const AnalysisOutcome& outcome, const Verdict& v) {
+  ComparisonRow row = row_of(outcome);
+  row.meaning = fmt::format("required for {}", v.group);
+  row.load_factor = v.required;
+  row.note = v.met ? "passed" : v.shown ? fmt::format("FAILED: {:.6g}", v.load_factor) : "FAILED: not shown";
+  return row;
+}
+
+ComparisonRow hand_check_row(const AnalysisOutcome& outcome, const HandCheck& h) {
+  ComparisonRow row = row_of(outcome);
+  row.kind = "theory";
+  row.meaning = fmt::format("{}, mode {}", h.spec.formula, h.spec.mode);
+  row.load_factor = h.load_factor;
+  row.ratio = 1 / (1 + h.deviation);
+  row.note = h.note.empty() ? fmt::format("LBA is {:+.2f} %", 100 * h.deviation) : "not comparable";
+  return row;
+}
+
+class LinearBuckling final : public GrowingKind {
+ public:
+  const char* word() const override { return "LBA"; }
+  const char* title() const override { return "linear buckling analysis"; }
+  Gives gives() const override { return Gives::modes; }
+
+  void read(Keys& keys, AnalysisSpec& a) const override {
+    read_loads(keys, a);
+    a.modes = keys.whole("modes", a.modes);
+    if (a.modes < 1) keys.complain(keys.place("modes"), fmt::format("'modes' is {}", a.modes), "ask for at least 1");
+    a.show_negative = keys.choice("negative", {"show", "leave-out"}, a.show_negative ? "show" : "leave-out") == 0;
+    a.increment = keys.whole("increment", a.increment);
+    a.above = keys.number("above", a.above);
+    if (keys.has("below")) a.below = keys.number("below");
+    if (!(a.above >= 0 && a.below > a.above))
+      keys.complain(keys.place(keys.has("below") ? "below" : "above"), "the window of load factors is empty",
+                    "give 'above' (0 or more) and 'below' (more than that)");
+    if (keys.has("required_factor") || keys.has("required")) a.required.clear();
+    if (keys.has("required_factor")) a.required.push_back({{}, keys.number("required_factor")});
+    keys.tables("required", "this requirement", [&](Keys& q) {
+      RequirementSpec one;
+      one.factor = q.number("factor");
+      if (q.has("parts")) one.parts = q.texts("parts");
+      a.required.push_back(one);
+    });
+    a.second_mesh = keys.number("second_mesh", a.second_mesh);
+    if (a.second_mesh != 0 && !(a.second_mesh > 1 && a.second_mesh <= 8))
+      keys.complain(keys.place("second_mesh"), "'second_mesh' says how many times the elements",
+                    "give a number above 1, for instance 2");
+    read_tolerance(keys, a);
+    a.sensitivities = keys.flag("sensitivities", a.sensitivities);
+  }
+
+  void check(const AnalysisSpec& a, References& references) const override {
+    check_loads(a, references, Gives::modes,
+                "start from an LA (its load is held), or from a path (its state at an increment)");
+    if (a.modes > kMostModes)
+      references.complain(a.place,
+                          fmt::format("analysis '{}' asks for {} modes, the limit is {}", a.name, a.modes, kMostModes),
+                          "ask for fewer");
+  }
+
+  bool prepare(Run& run, AnalysisOutcome& outcome) const override {
+    resolve_loads(run, outcome);
+    return stand_on_path(run, outcome);
+  }
+
+  void carry_out(Run& run, AnalysisOutcome& outcome) const override { solve(run, outcome); }
+
+  void advise(const StudySpec& spec, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
+    if (!outcome.buckling) return;
+    if (!outcome.buckling->usable())
+      list.push_back(outcome.buckling->message);
+    else
+      advise_on_modes(spec, outcome, list);
+  }
+
+  void compare(const StudyResult& result, const AnalysisOutcome& outcome,
+               std::vector<ComparisonRow>& rows) const override {
+    if (!outcome.buckling) return;
+    add_row(result, outcome, first_mode(outcome), rows);
+    for (const auto& v : outcome.verdicts) add_row(result, outcome, verdict_row(outcome, v), rows);
+    for (const auto& h : result.hand_checks)
+      if (h.spec.of == outcome.spec.name) add_row(result, outcome, hand_check_row(outcome, h), rows);
+  }
+};
+}  // namespace
+
+const AnalysisKind& linear_buckling_kind() {
+  static const LinearBuckling kind;
+  return kind;
+}
+
+}  // namespace archway::study

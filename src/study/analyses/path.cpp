@@ -1,0 +1,239 @@
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include <fmt/format.h>
+
+#include "archway/study/comparison.hpp"
+#include "imperfections/imperfection_detail.hpp"
+#include "run_detail.hpp"
+
+namespace archway::study {
+
+namespace {
+/// A path without stop rules ends after a clear peak: so far down, or so many increments beyond it.
+constexpr double kClearDrop = 0.85;
+constexpr int kClearIncrements = 15;
+
+void read_branching(Keys& keys, AnalysisSpec& a) {
+  using analysis::Branching;
+  static const std::vector<std::string> words = {"go-on", "branch", "branch-reversed"};
+  static const std::vector<Branching> ways = {Branching::primary, Branching::branch, Branching::branch_reversed};
+  if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
+  if (a.at_bifurcation != Branching::primary && !a.arc_length)
+    keys.complain(keys.place("at_bifurcation"), "a branch is followed by arc length only",
+                  "leave out control = \"load\"");
+}
+
+void read_stop(Keys& s, StopSpec& stop) {
+  stop = {};
+  stop.given = true;
+  stop.load_factor = s.number("load_factor", 0.0);
+  stop.watch = s.text("watch", "");
+  stop.movement = stop.watch.empty() ? 0 : s.number("movement");
+  if (s.has("movement") && stop.watch.empty())
+    s.complain(s.place("movement"), "'movement' needs the point that moves", "add watch = \"...\"");
+  for (const auto& [key, value] : {std::pair("load_factor", stop.load_factor), std::pair("movement", stop.movement)})
+    if (s.has(key) && !(value > 0))
+      s.complain(s.place(key), fmt::format("'{}' is {}", key, value), "a stop rule must be above zero");
+  stop.at_loss = s.flag("first_loss", false);
+  stop.drop = s.number("drop", 0.0);
+  if (stop.drop < 0 || stop.drop >= 1)
+    s.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
+  stop.increments = s.whole("increments", 100);
+  if (stop.increments < 1) s.complain(s.place("increments"), "'increments' must be at least 1", "");
+}
+
+analysis::PathOptions path_options(Run& run, const AnalysisOutcome& outcome) {
+  const auto& spec = outcome.spec;
+  analysis::PathOptions options;
+  options.held = outcome.held;
+  options.growing = outcome.growing;
+  options.control = spec.arc_length ? analysis::PathControl::arc_length : analysis::PathControl::load;
+  const double critical = critical_factor(run.result, spec);
+  options.first_step = spec.first_step > 0 ? spec.first_step : std::isfinite(critical) ? 0.1 * critical : 0.1;
+  options.largest_step = spec.largest_step;
+  options.at_bifurcation = spec.at_bifurcation;
+  options.residual_tolerance = spec.tolerance;
+  for (std::size_t i = 0; i < run.result.spec.watches.size(); ++i) {
+    const auto& watch = run.result.spec.watches[i];
+    options.watch.push_back({watch.name, run.stage.watch_nodes[i], watch.direction});
+    if (watch.name == spec.stop.watch) options.stop_watch = static_cast<int>(i);
+  }
+  options.stop_movement = spec.stop.movement;
+  options.stop_load_factor = spec.stop.load_factor;
+  options.stop_drop = spec.stop.drop;
+  options.stop_increments = spec.stop.increments;
+  options.stop_at_loss = spec.stop.at_loss;
+  if (!spec.stop.given) options.stop_drop = kClearDrop, options.stop_after_peak = kClearIncrements;
+  return options;
+}
+
+double most_used(const analysis::PathResult& r) {
+  double most = 0;
+  for (const auto& i : r.increments) most = std::max(most, i.utilisation);
+  return most;
+}
+
+void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& r = *outcome.path;
+  if (outcome.imperfection) {
+    constexpr double large = 0.05;
+    const auto& model = *outcome.model;
+    if (outcome.imperfection->largest > large * model.size())
+      list.push_back(
+          fmt::format("the imperfection is {:.3g} times as large as the structure: is its amplitude in another unit?",
+                      outcome.imperfection->largest / model.size()));
+  }
+  if (r.first_yield.part >= 0 && !r.increments.empty() && std::isfinite(r.peak_load_factor))
+    list.push_back(
+        fmt::format("the elastic stress of '{}' reaches yield at load factor {:.5g}: beyond it this path, which "
+                    "is elastic, is too strong (largest stress so far {:.3g} times yield)",
+                    outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name, r.first_yield.load_factor,
+                    most_used(r)));
+  if (r.first_loss >= 0) {
+    const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+    if (r.unsymmetric)
+      list.push_back(fmt::format(
+          "moments that keep their axes (or pressure at free edges) make the tangent unsymmetric: at load factor {} "
+          "its "
+          "symmetric part stops being positive, which neither proves nor excludes a loss of stability under such loads",
+          analysis::place_text(loss)));
+    else if (r.branched)
+      list.push_back(fmt::format(
+          "at the bifurcation at load factor {} the path left the primary way along the mode that loses its stability "
+          "there: one of the ways that the structure may take, the other has the signs reversed",
+          analysis::place_text(loss)));
+    else if (loss.event == analysis::PathEvent::bifurcation)
+      list.push_back(fmt::format(
+          "the path passed a bifurcation at load factor {} and went on along the primary path, which is unstable "
+          "from there: the structure would leave it. Seed an imperfection to see where it goes, or give at_bifurcation "
+          "= \"branch\"",
+          analysis::place_text(loss)));
+  }
+  if (const auto rounded =
+          std::count_if(r.increments.begin(), r.increments.end(), [](const auto& i) { return i.rounding; });
+      rounded > 0)
+    list.push_back(fmt::format(
+        "in {} of {} increments forces are left over that rounding alone may leave in parts far stiffer than others: "
+        "they count as balanced. Make what is very stiff less so",
+        rounded, r.increments.size()));
+  for (const auto& point : r.critical_points)
+    if (point.multiplicity > 1)
+      list.push_back(fmt::format(
+          "at load factor {} {} directions lose their stability together: which of them the "
+          "structure takes hangs on its imperfections",
+          analysis::place_text(r.increments[static_cast<std::size_t>(point.increment)]), point.multiplicity));
+  if (r.usable() && !r.peak_is_limit_point && (r.first_loss < 0 || r.unsymmetric))
+    list.push_back(
+        "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
+  if (!r.usable()) list.push_back(r.message);
+}
+
+/// First yield, and the first loss of stability where it comes before the peak.
+void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& r = *outcome.path;
+  if (r.first_yield.part >= 0) {
+    ComparisonRow row = row_of(outcome);
+    row.meaning = "first yield (elastic stress)";
+    row.load_factor = r.first_yield.load_factor;
+    row.note = fmt::format("in '{}'", outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name);
+    add_row(result, outcome, std::move(row), rows);
+  }
+  if (r.first_loss < 0 || (r.peak_is_limit_point && r.first_loss == r.peak)) return;
+  const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+  ComparisonRow row = row_of(outcome);
+  row.meaning = r.unsymmetric ? "stability not proved from here"
+                              : fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
+  if (r.unsymmetric) row.note = "loads make the tangent unsymmetric";
+  row.load_factor = loss.load_factor;
+  row.movement = loss.largest_movement;
+  add_row(result, outcome, std::move(row), rows);
+}
+
+ComparisonRow peak_row(const AnalysisOutcome& outcome) {
+  const auto& r = *outcome.path;
+  ComparisonRow row = row_of(outcome);
+  const bool past = r.peak_is_unstable();
+  row.meaning = r.peak_is_limit_point ? past ? "peak of the unstable path" : "peak (limit point)"
+                : past                ? "largest reached, unstable"
+                                      : "largest reached";
+  row.load_factor = r.peak_load_factor;
+  if (r.peak >= 0) row.movement = r.increments[static_cast<std::size_t>(r.peak)].largest_movement;
+  if (past) row.note = "the structure has left this path before";
+  if (!r.usable()) row.note = analysis::to_text(r.ending);
+  return row;
+}
+
+/// GNA, and with an imperfection GNIA.
+class Path final : public GrowingKind {
+ public:
+  explicit Path(bool imperfect) : imperfect_(imperfect) {}
+  const char* word() const override { return imperfect_ ? "GNIA" : "GNA"; }
+  const char* title() const override {
+    return imperfect_ ? "imperfect structure, large displacements" : "perfect structure, large displacements";
+  }
+  Gives gives() const override { return Gives::states; }
+
+  void read(Keys& keys, AnalysisSpec& a) const override {
+    read_loads(keys, a);
+    if (imperfect_)
+      a.imperfection = a.imperfection.empty() ? keys.text("imperfection") : keys.text("imperfection", a.imperfection);
+    a.arc_length = keys.choice("control", {"arc-length", "load"}, a.arc_length ? "arc-length" : "load") == 0;
+    read_branching(keys, a);
+    a.first_step = keys.number("first_step", a.first_step);
+    a.largest_step = keys.number("largest_step", a.largest_step);
+    read_tolerance(keys, a);
+    if (a.first_step < 0 || a.largest_step < 0) keys.complain(keys.place(), "steps must not be negative", "");
+    keys.table("stop", "'stop'", "for instance { drop = 0.7, increments = 80 }",
+               [&](Keys& s) { read_stop(s, a.stop); });
+  }
+
+  void check(const AnalysisSpec& a, References& references) const override {
+    check_loads(a, references, Gives::states,
+                "start from an LA (its load is held) or an LBA (same held and growing parts)");
+    if (imperfect_) check_imperfection_of(a, references);
+    if (!a.stop.watch.empty()) {
+      std::vector<std::string> watches;
+      for (const auto& w : references.spec.watches) watches.push_back(w.name);
+      if (std::find(watches.begin(), watches.end(), a.stop.watch) == watches.end())
+        references.complain(a.place, fmt::format("there is no watch point named '{}'", a.stop.watch),
+                            base::suggestion(a.stop.watch, watches));
+    }
+  }
+
+  bool prepare(Run& run, AnalysisOutcome& outcome) const override {
+    resolve_loads(run, outcome);
+    return !imperfect_ || seed(run, outcome);
+  }
+
+  void carry_out(Run& run, AnalysisOutcome& outcome) const override {
+    const auto options = path_options(run, outcome);
+    const auto moved = run.moved_system(outcome);
+    analysis::PathWatcher watch;
+    if (run.watch.path) watch = [&](const analysis::PathProgress& p) { return run.watch.path(outcome, options, p); };
+    outcome.path = std::make_shared<analysis::PathResult>(analysis::follow_path(*moved, options, watch));
+  }
+
+  void advise(const StudySpec&, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
+    if (outcome.path) advise_on_path(outcome, list);
+  }
+
+  void compare(const StudyResult& result, const AnalysisOutcome& outcome,
+               std::vector<ComparisonRow>& rows) const override {
+    if (!outcome.path) return;
+    add_losses(result, outcome, rows);
+    add_row(result, outcome, peak_row(outcome), rows);
+  }
+
+ private:
+  bool imperfect_;
+};
+}  // namespace
+
+const AnalysisKind& path_kind(bool imperfect) {
+  static const Path perfect(false), seeded(true);
+  return imperfect ? seeded : perfect;
+}
+
+}  // namespace archway::study

@@ -1,0 +1,76 @@
+#pragma once
+#include <algorithm>
+
+#include "archway/study/chain.hpp"
+#include "stage_detail.hpp"
+
+/// What kinds of analyses are given to work with.
+namespace archway::study {
+
+/// The chain as far as it has come, and the structure of the analysis at hand.
+class Run {
+ public:
+  Run(const StudyResult& so_far, Stage& own, const ChainWatcher& watcher, const Threads& threads)
+      : result(so_far), stage(own), watch(watcher), threads_(threads) {}
+  const analysis::System& system(const AnalysisOutcome& outcome) { return stage.system(outcome.held, outcome.growing); }
+  std::unique_ptr<analysis::System> moved_system(const AnalysisOutcome& outcome) {
+    return stage.moved(*outcome.geometry, outcome.held, outcome.growing);
+  }
+  Stage variant(const Variant& variant) const { return stage_of(result.spec, variant, threads_); }
+  /// Fills in the resultants of the loads.
+  void resolve_totals(AnalysisOutcome& outcome);
+
+  const StudyResult& result;
+  Stage& stage;
+  const ChainWatcher& watch;
+
+ private:
+  Threads threads_;
+};
+
+/// The references of a study as they are checked one after the other.
+class References {
+ public:
+  explicit References(const StudySpec& study) : spec(study) {}
+  void complain(const Place& place, std::string problem, std::string remedy) {
+    list.push_back(place.complaint(std::move(problem), std::move(remedy)));
+  }
+  bool comes_before(const std::string& analysis) const {
+    return std::find(before.begin(), before.end(), analysis) != before.end();
+  }
+  /// Complains where there is no such action or combination; an empty name is none.
+  void load_exists(const Place& place, const std::string& name);
+
+  const StudySpec& spec;
+  std::vector<base::Complaint> list;
+  std::vector<std::string> before, loads;  ///< names of earlier analyses; of actions and combinations
+};
+
+/// Done on other structures: results of one cannot be used by the other.
+inline bool differ(const AnalysisSpec& a, const AnalysisSpec& b) {
+  return a.variant < b.variant || b.variant < a.variant;
+}
+
+/// An analysis whose load grows: what LBA, GNA and GNIA share.
+class GrowingKind : public AnalysisKind {
+ protected:
+  /// from, grow.
+  static void read_loads(Keys& keys, AnalysisSpec& spec);
+  static void read_tolerance(Keys& keys, AnalysisSpec& spec);
+  void check_loads(const AnalysisSpec& spec, References& references, AnalysisKind::Gives unfit,
+                   const char* remedy) const;
+  static void resolve_loads(Run& run, AnalysisOutcome& outcome);
+};
+
+/// A row with what every row says. \param kind  in place of the word of the analysis' kind
+ComparisonRow row_of(const AnalysisOutcome& outcome);
+/// Adds what follows from the load factor of a row, and the row.
+void add_row(const StudyResult& result, const AnalysisOutcome& outcome, ComparisonRow row,
+             std::vector<ComparisonRow>& rows);
+
+/// One a kind, each in its own file.
+const AnalysisKind& linear_static_kind();
+const AnalysisKind& linear_buckling_kind();
+const AnalysisKind& path_kind(bool imperfect);
+
+}  // namespace archway::study
