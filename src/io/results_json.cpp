@@ -6,18 +6,20 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "archway/analysis/result_fields.hpp"
 #include "archway/io/results_folder.hpp"
+#include "archway/study/result_fields.hpp"
 #include "archway/study/verdicts.hpp"
+#include "records_detail.hpp"
 
 namespace archway::io {
 
 namespace {
 using base::Vec3;
+using detail::json_of;
+using detail::number;
 using nlohmann::ordered_json;
 
-ordered_json number(double value) {
-  return std::isfinite(value) ? ordered_json(value) : ordered_json(nullptr);
-}
 ordered_json vector(const Vec3& v) {
   return {number(v.x()), number(v.y()), number(v.z())};
 }
@@ -99,15 +101,7 @@ class Writer {
     for (const auto& outcome : result_.outcomes)
       root["analyses"][outcome.spec.name] = Writer(result_, *outcome.model).analysis(outcome);
     root["comparison"] = ordered_json::array();
-    for (const auto& row : result_.comparison)
-      root["comparison"].push_back({{"analysis", row.analysis},
-                                    {"kind", row.kind},
-                                    {"meaning", row.meaning},
-                                    {"load_factor", number(row.load_factor)},
-                                    {"total_force", number(row.force)},
-                                    {"ratio_to_linear", number(row.ratio)},
-                                    {"largest_movement", number(row.movement)},
-                                    {"note", row.note}});
+    for (const auto& row : result_.comparison) root["comparison"].push_back(json_of(study::comparison_fields(), row));
     if (!result_.hand_checks.empty()) root["hand_checks"] = hand_checks();
     if (!result_.shapes.empty()) root["shapes"] = shapes();
     return root;
@@ -154,12 +148,7 @@ class Writer {
 
   static ordered_json matches(const std::vector<study::ModeMatch>& modes) {
     ordered_json list = ordered_json::array();
-    for (const auto& m : modes)
-      list.push_back({{"mode", m.mode + 1},
-                      {"load_factor", number(m.load_factor)},
-                      {"other_mode", m.other < 0 ? ordered_json(nullptr) : ordered_json(m.other + 1)},
-                      {"other_load_factor", number(m.other_load_factor)},
-                      {"mac", number(m.likeness)}});
+    for (const auto& m : modes) list.push_back(json_of(study::match_fields(), m));
     return list;
   }
 
@@ -299,13 +288,10 @@ class Writer {
 
   ordered_json modes(const study::AnalysisOutcome& o, const std::vector<analysis::Mode>& list) const {
     ordered_json all = ordered_json::array();
-    for (const auto& m : list)
-      all.push_back({{"load_factor", number(m.load_factor)},
-                     {"critical_force", vector(o.held_total.force + m.load_factor * o.growing_total.force)},
-                     {"residual", number(m.residual)},
-                     {"strain", number(m.strain)},
-                     {"repeated", m.repeated},
-                     {"close_to_next", m.close_to_next}});
+    for (const auto& m : list) {
+      all.push_back(json_of(analysis::mode_fields(), m));
+      all.back()["critical_force"] = vector(o.held_total.force + m.load_factor * o.growing_total.force);
+    }
     return all;
   }
 
@@ -327,16 +313,7 @@ class Writer {
             number(r.load_shares[t]);
       mode["energy"] = by_part(r.energy);
       mode["work"] = by_part(r.work);
-      mode["held_share"] = number(r.held_share);
-      mode["joint_movement"] = number(r.joint_movement);
-      mode["joint_coherence"] = number(r.joint_coherence);
-      mode["rigid_share"] = number(r.rigid_share);
-      mode["twist_share"] = number(r.twist_share);
-      mode["bending_about_y"] = number(r.bend_y);
-      mode["bending_about_z"] = number(r.bend_z);
-      mode["torsion"] = number(r.torsion);
-      mode["chord_turn"] = number(r.chord_turn);
-      mode["mesh_error"] = number(r.mesh_error);
+      mode.update(json_of(analysis::reading_fields(), r));
       for (const auto& w : r.waves)
         for (const auto& line : w.lines)
           mode["waves"][part_name(w.part)].push_back({{"half_waves", line.half_waves},
@@ -353,11 +330,7 @@ class Writer {
                             {"at", vector(o.base->yield.place)}};
     }
     for (const auto& e : o.lengths)
-      a["effective_lengths"][part_name(e.part)] = {{"mode", e.mode + 1},
-                                                   {"axial", number(-e.axial)},
-                                                   {"about_y", number(e.about_y)},
-                                                   {"about_z", number(e.about_z)},
-                                                   {"slenderness", number(e.slenderness)}};
+      a["effective_lengths"][part_name(e.part)] = json_of(analysis::effective_length_fields(), e);
     for (const auto& s : o.sensitivities)
       for (const double value : s.relative)
         a[s.part < 0 ? "spring_sensitivities" : "sensitivities"][s.part < 0 ? s.springs : part_name(s.part)].push_back(
@@ -368,13 +341,7 @@ class Writer {
                           {"modes", matches(o.second_mesh->modes)}};
       for (const double value : o.second_mesh->extrapolated) a["second_mesh"]["extrapolated"].push_back(number(value));
     }
-    for (const auto& v : o.verdicts)
-      a["verdicts"].push_back({{"group", v.group},
-                               {"required", v.required},
-                               {"load_factor", number(v.load_factor)},
-                               {"mode", v.mode + 1},
-                               {"part", v.part},
-                               {"met", v.met}});
+    for (const auto& v : o.verdicts) a["verdicts"].push_back(json_of(study::verdict_fields(), v));
   }
 
   void buckling(ordered_json& a, const study::AnalysisOutcome& o, const analysis::BucklingResult& r) const {
@@ -429,21 +396,8 @@ class Writer {
     for (const auto& i : r.increments) {
       ordered_json watch = ordered_json::object();
       for (std::size_t w = 0; w < i.watched.size(); ++w) watch[result_.spec.watches[w].name] = number(i.watched[w]);
-      list.push_back({{"number", i.number},
-                      {"event", analysis::to_text(i.event)},
-                      {"load_factor", number(i.load_factor)},
-                      {"uncertainty", number(i.uncertainty)},
-                      {"utilisation", i.utilisation > 0 ? number(i.utilisation) : ordered_json(nullptr)},
-                      {"watch", watch},
-                      {"largest_movement", number(i.largest_movement)},
-                      {"iterations", i.iterations},
-                      {"cut_backs", i.cut_backs},
-                      {"residual", number(i.residual)},
-                      {"step", number(i.step)},
-                      {"negative_pivots", i.negative_pivots},
-                      {"counted_by_own_factor", i.counted},
-                      {"parent", i.parent < 0 ? ordered_json() : ordered_json(i.parent)},
-                      {"rounding_decided", i.rounding}});
+      list.push_back(json_of(analysis::increment_fields(), i));
+      list.back()["watch"] = watch;
     }
     a["critical_points"] = ordered_json::array();
     for (std::size_t i = 0; i < r.increments.size(); ++i)

@@ -1,21 +1,25 @@
-#include <cmath>
-
 #include <fmt/format.h>
 
+#include "archway/analysis/result_fields.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
+#include "archway/study/result_fields.hpp"
+#include "records_detail.hpp"
 
 namespace archway::io {
 
-namespace {
-std::string quoted(const std::string& text) {
+std::string detail::quoted(const std::string& text) {
   if (text.find_first_of(",\"\n") == std::string::npos) return text;
   std::string safe = "\"";
   for (const char c : text) safe += c == '"' ? "\"\"" : std::string(1, c);
   return safe + "\"";
 }
+
+namespace {
+using detail::quoted;
+
 std::string number(double value) {
-  return std::isfinite(value) ? fmt::format("{:.17g}", value) : "";
+  return detail::cell(value);
 }
 
 std::vector<double> translations(const Eigen::VectorXd& full) {
@@ -111,27 +115,27 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
 }  // namespace
 
 std::string path_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome) {
-  std::string csv = "increment,event,load_factor,growing_force";
+  const auto& fields = analysis::increment_fields();
+  std::string csv = "growing_force";
   for (const auto& watch : result.spec.watches) csv += "," + quoted(watch.name);
-  csv += ",largest_movement,iterations,cut_backs,residual,step,negative_pivots\n";
+  csv = detail::head_of(fields) + "," + csv + "\n";
   for (const auto& i : outcome.path->increments) {
-    csv += fmt::format("{},{},{},{}", i.number, analysis::to_text(i.event), number(i.load_factor),
-                       number(i.load_factor * outcome.growing_total.force.norm()));
+    csv += detail::row_of(fields, i) + "," + number(i.load_factor * outcome.growing_total.force.norm());
     for (const double w : i.watched) csv += "," + number(w);
-    csv += fmt::format(",{},{},{},{},{},{}\n", number(i.largest_movement), i.iterations, i.cut_backs,
-                       number(i.residual), number(i.step), i.negative_pivots);
+    csv += "\n";
   }
   return csv;
 }
 
 std::string modes_csv(const study::StudyResult&, const study::AnalysisOutcome& outcome) {
-  std::string csv = "mode,load_factor,force_x,force_y,force_z,residual,repeated,close_to_next\n";
+  const auto& fields = analysis::mode_fields();
+  std::string csv = "mode," + detail::head_of(fields) + ",force_x,force_y,force_z\n";
   int row = 0;
   for (const auto* list : {&outcome.buckling->modes, &outcome.buckling->negative_modes})
     for (const auto& m : *list) {
       const auto f = outcome.held_total.force + m.load_factor * outcome.growing_total.force;
-      csv += fmt::format("{},{},{},{},{},{},{},{}\n", ++row, number(m.load_factor), number(f.x()), number(f.y()),
-                         number(f.z()), number(m.residual), m.repeated ? 1 : 0, m.close_to_next ? 1 : 0);
+      csv += fmt::format("{},{},{},{},{}\n", ++row, detail::row_of(fields, m), number(f.x()), number(f.y()),
+                         number(f.z()));
     }
   return csv;
 }
@@ -228,10 +232,8 @@ std::string member_forces_csv(const study::AnalysisOutcome& outcome) {
 }
 
 std::string comparison_csv(const study::StudyResult& result) {
-  std::string csv = "analysis,kind,meaning,load_factor,total_force,ratio_to_linear,largest_movement,note\n";
-  for (const auto& r : result.comparison)
-    csv += fmt::format("{},{},{},{},{},{},{},{}\n", quoted(r.analysis), r.kind, quoted(r.meaning),
-                       number(r.load_factor), number(r.force), number(r.ratio), number(r.movement), quoted(r.note));
+  std::string csv = detail::head_of(study::comparison_fields()) + "\n";
+  for (const auto& r : result.comparison) csv += detail::row_of(study::comparison_fields(), r) + "\n";
   return csv;
 }
 

@@ -278,12 +278,24 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
   }
   Table table(head, "l" + std::string(list.size(), 'r'));
   table.row(movement);
-  const auto& parts = result.model->parts;
+  // a variant may have other parts than the study's own structure: by their names
+  std::vector<std::string> parts;
+  for (const auto* o : list)
+    for (const auto& part : o->model->parts)
+      if (std::find(parts.begin(), parts.end(), part.name) == parts.end()) parts.push_back(part.name);
   for (std::size_t p = 0; p < std::min<std::size_t>(parts.size(), 20); ++p) {
-    std::vector<std::string> row = {fmt::format("stress in {} [{}]", parts[p].name, u.stress())};
-    for (const auto& own : peaks)
-      row.push_back(number(own[p].stress, 4) +
-                    (own[p].yield > 0 ? fmt::format(" ({:.1f} %)", 100 * own[p].utilisation()) : ""));
+    std::vector<std::string> row = {fmt::format("stress in {} [{}]", parts[p], u.stress())};
+    for (std::size_t k = 0; k < list.size(); ++k) {
+      const auto& own = list[k]->model->parts;
+      const auto at = std::find_if(own.begin(), own.end(), [&](const auto& part) { return part.name == parts[p]; });
+      if (at == own.end()) {
+        row.emplace_back("-");
+        continue;
+      }
+      const auto& peak = peaks[k][static_cast<std::size_t>(at - own.begin())];
+      row.push_back(number(peak.stress, 4) +
+                    (peak.yield > 0 ? fmt::format(" ({:.1f} %)", 100 * peak.utilisation()) : ""));
+    }
     table.row(row);
   }
   return heading("Preloads side by side (share of yield)", style) + table.text(style) + "\n";

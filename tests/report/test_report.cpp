@@ -216,6 +216,57 @@ TEST_CASE("text: loads that balance each other have no critical load, in tables,
   CHECK_THAT(all, Catch::Contains("\"critical\":\"-\"") && Catch::Contains("balance each other"));
 }
 
+TEST_CASE("text: preloads of structures with other numbers of parts stand side by side by name", "[report][fast]") {
+  const std::string text = R"([study]
+title = "Posts"
+force = "N"
+length = "mm"
+[parameters]
+posts = 1
+[materials.steel]
+like = "steel"
+[profiles]
+flat = { shape = "rectangle", width = 40, height = 10 }
+[[members]]
+name = "post"
+material = "steel"
+profile = "flat"
+from = [0, 0, 0]
+to = [0, 0, 900]
+elements = 2
+up = [1, 0, 0]
+[[copies]]
+of = "post"
+move = [500, 0, 0]
+count = "posts"
+[[supports]]
+name = "feet"
+at = { z = 0 }
+hold = "all"
+[[actions]]
+name = "wind"
+loads = [{ kind = "acceleration", value = [9810, 0, 0] }]
+[[analyses]]
+name = "few"
+kind = "LA"
+load = "wind"
+[[analyses]]
+name = "many"
+like = "few"
+set = { posts = 3 }
+[[analyses]]
+name = "one"
+like = "few"
+set = { posts = 1 }
+)";
+  const auto result = study::run_study(io::parse_study(text, "posts.toml"));
+  const auto said = report::comparison_text(result, plain());
+  const auto line = said.find("stress in post-4");
+  REQUIRE(line != std::string::npos);
+  const std::string row = said.substr(line, said.find('\n', line) - line);
+  CHECK(std::count(row.begin(), row.end(), '-') >= 3);  // of its own name, and in two columns
+}
+
 TEST_CASE("text: two preloads stand side by side, the picture shows the surface asked for", "[report][fast]") {
   const std::string text = R"([study]
 title = "Shelf"

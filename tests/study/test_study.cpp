@@ -1,7 +1,12 @@
+#include <cstdlib>
+#include <fstream>
+#include <sstream>
+
 #include "archway/io/results_folder.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/study/advice.hpp"
 #include "archway/study/chain.hpp"
+#include "archway/study/result_fields.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
@@ -223,4 +228,20 @@ TEST_CASE("study: a way at the bifurcation that is none is told at its place", "
                             std::string("at_bifurcation = \"branch\"\ncontrol = \"load\""));
   const std::string text = test::head() + test::step("p", "GNA", "grow = \"push\"\n" + bad);
   CHECK_THROWS_WITH(test::run(text), Catch::Contains("bifurcation") || Catch::Contains("arc length"));
+}
+
+TEST_CASE("results: docs/results.md lists the fields as they are declared", "[study][fast]") {
+  const std::string path = std::string(ARCHWAY_SOURCE_DIR) + "/docs/results.md";
+  std::ifstream file(path);
+  std::stringstream text;
+  text << file.rdbuf();
+  const std::string doc = text.str(), begin = "<!-- fields: begin -->\n", end = "<!-- fields: end -->";
+  const auto from = doc.find(begin), to = doc.find(end);
+  REQUIRE(from != std::string::npos);
+  REQUIRE(to != std::string::npos);
+  const std::string own = study::fields_in_words();
+  if (std::getenv("ARCHWAY_WRITE_DOCS") != nullptr)  // instead of by hand
+    std::ofstream(path) << doc.substr(0, from + begin.size()) << own << doc.substr(to);
+  else
+    CHECK(doc.substr(from + begin.size(), to - from - begin.size()) == own);
 }

@@ -1,0 +1,87 @@
+#include "archway/analysis/result_fields.hpp"
+
+namespace archway::analysis {
+
+using base::Dimension;
+using base::FieldValue;
+
+const base::Fields<Increment>& increment_fields() {
+  using I = const Increment&;
+  static const base::Fields<Increment> fields = {
+      {"number", Dimension::none, "counted from the unloaded structure", [](I i) { return i.number; }},
+      {"event", Dimension::none, "none, preload, limit point or bifurcation",
+       [](I i) { return std::string(to_text(i.event)); }},
+      {"load_factor", Dimension::load_factor, "of the growing loads", [](I i) { return i.load_factor; }},
+      {"uncertainty", Dimension::load_factor,
+       "of a bifurcation: it lies between the load factor less this and the load factor",
+       [](I i) { return i.uncertainty; }},
+      {"utilisation", Dimension::share, "largest stress over the yield stress of its material; null: none is given",
+       [](I i) { return i.utilisation > 0 ? FieldValue(i.utilisation) : FieldValue(); }},
+      {"largest_movement", Dimension::length, "of any node", [](I i) { return i.largest_movement; }},
+      {"iterations", Dimension::none, "of Newton's method", [](I i) { return i.iterations; }},
+      {"cut_backs", Dimension::none, "how often the step was cut", [](I i) { return i.cut_backs; }},
+      {"residual", Dimension::share, "largest unbalanced force or moment that is left", [](I i) { return i.residual; }},
+      {"step", Dimension::arc, "arc length, or change of load factor, that led here", [](I i) { return i.step; }},
+      {"negative_pivots", Dimension::none, "directions in which the tangent is unstable; 0: stable",
+       [](I i) { return i.negative_pivots; }},
+      {"counted_by_own_factor", Dimension::none,
+       "true: counted by a factorisation of this state's tangent; false: by one close by, checked",
+       [](I i) { return i.counted; }},
+      {"parent", Dimension::none, "the increment whose state this one was reached from; null: none",
+       [](I i) { return i.parent < 0 ? FieldValue() : FieldValue(i.parent); }},
+      {"rounding_decided", Dimension::none, "what was left over is rounding, more than the tolerance allows",
+       [](I i) { return i.rounding; }}};
+  return fields;
+}
+
+const base::Fields<Mode>& mode_fields() {
+  using M = const Mode&;
+  static const base::Fields<Mode> fields = {
+      {"load_factor", Dimension::load_factor, "critical, of the growing loads", [](M m) { return m.load_factor; }},
+      {"residual", Dimension::share, "of the eigenvalue problem, measured again at the end",
+       [](M m) { return m.residual; }},
+      {"strain", Dimension::share,
+       "of the preload at the mode's own critical load, above which half of the mode's energy lies",
+       [](M m) { return m.strain; }},
+      {"repeated", Dimension::none, "within 0.01 % of a neighbour: one of a pair", [](M m) { return m.repeated; }},
+      {"close_to_next", Dimension::none, "within 1 % of the next factor", [](M m) { return m.close_to_next; }}};
+  return fields;
+}
+
+const base::Fields<ModeReading>& reading_fields() {
+  using R = const ModeReading&;
+  static const base::Fields<ModeReading> fields = {
+      {"held_share", Dimension::share, "stiffness that the held part takes away (below zero) or adds",
+       [](R r) { return r.held_share; }},
+      {"joint_movement", Dimension::share,
+       "largest movement of nodes that several parts share, over the largest of all",
+       [](R r) { return r.joint_movement; }},
+      {"joint_coherence", Dimension::share, "1 when these all move one way (sway)",
+       [](R r) { return r.joint_coherence; }},
+      {"rigid_share", Dimension::share, "of the section's movement, what a rigid movement explains; low: distortional",
+       [](R r) { return r.rigid_share; }},
+      {"twist_share", Dimension::share, "of that, what is a turn", [](R r) { return r.twist_share; }},
+      {"bending_about_y", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_y; }},
+      {"bending_about_z", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_z; }},
+      {"torsion", Dimension::share, "of the strain energy of members, with warping", [](R r) { return r.torsion; }},
+      {"chord_turn", Dimension::share, "1 when the chords of members turn with the frame, 0 when joints stay",
+       [](R r) { return r.chord_turn; }},
+      {"mesh_error", Dimension::share, "of the load factor, estimated", [](R r) { return r.mesh_error; }}};
+  return fields;
+}
+
+const base::Fields<EffectiveLength>& effective_length_fields() {
+  using L = const EffectiveLength&;
+  static const base::Fields<EffectiveLength> fields = {
+      {"mode", Dimension::none, "the first that takes the member along, from 1; 0: none does",
+       [](L l) { return l.mode + 1; }},
+      {"axial", Dimension::force, "at the most compressed place at that mode's critical load, tension positive",
+       [](L l) { return -l.axial; }},
+      {"about_y", Dimension::length, "effective length for bending about y", [](L l) { return l.about_y; }},
+      {"about_z", Dimension::length, "effective length for bending about z", [](L l) { return l.about_z; }},
+      {"slenderness", Dimension::none, "relative, sqrt(A yield / axial); 0: no yield stress is given",
+       [](L l) { return l.slenderness; }}};
+  return fields;
+}
+
+}  // namespace archway::analysis
