@@ -2,7 +2,7 @@
 
 #include <numeric>
 
-#include "archway/elements/shell_measured.hpp"
+#include "archway/elements/kernels.hpp"
 
 namespace archway::analysis {
 
@@ -22,17 +22,17 @@ Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
 }
 
 Geometry::Geometry(const model::Model& model) : ties_(model) {
-  beams_ = add(std::make_unique<elements::BeamBatch>(model), ElementKind::line);
-  bars_ = add(std::make_unique<elements::BarBatch>(model), ElementKind::bar);
-  springs_ = add(std::make_unique<elements::SpringBatch>(model), ElementKind::spring);
+  elements::Batches made = elements::make_batches(model);
+  beams_ = add(std::move(made.beams), ElementKind::line);
+  bars_ = add(std::move(made.bars), ElementKind::bar);
+  springs_ = add(std::move(made.springs), ElementKind::spring);
   const std::size_t first_solid = sets_.size();
-  solids8_ = add(std::make_unique<elements::SolidBatch>(model, 8), ElementKind::solid);
-  solids20_ = add(std::make_unique<elements::SolidBatch>(model, 20), ElementKind::solid);
+  solids8_ = add(std::move(made.solids8), ElementKind::solid);
+  solids20_ = add(std::move(made.solids20), ElementKind::solid);
   const std::size_t first_shell = sets_.size();
-  const std::array<const elements::ShellKind*, 3> shells = {
-      add(std::make_unique<elements::ShellBatch>(model), ElementKind::shell),
-      add<elements::ShellKind>(elements::three_node_shells(model), ElementKind::shell),
-      add<elements::ShellKind>(elements::nine_node_shells(model), ElementKind::shell)};
+  const std::array<const elements::ShellKind*, 3> shells = {add(std::move(made.shells4), ElementKind::shell),
+                                                            add(std::move(made.shells3), ElementKind::shell),
+                                                            add(std::move(made.shells9), ElementKind::shell)};
   std::array<int, 3> next{};
   for (const auto& e : model.shell_elements) {
     const std::size_t kind = e.count == 4 ? 0 : e.count == 3 ? 1 : 2;

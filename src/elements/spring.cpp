@@ -111,7 +111,7 @@ std::array<J, 6> strains(const Data& data, const State& state) {
 }
 
 Vec12 step_of(const Data& data, const Eigen::VectorXd& u) {
-  Vec12 step;
+  Vec12 step = Vec12::Zero();
   step << u.segment<6>(model::row(data.nodes[0])), u.segment<6>(model::row(data.nodes[1]));
   return step;
 }
@@ -190,7 +190,7 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
     const auto e = strains(data, trial.state);
-    Vec12 linear;
+    Vec12 linear = Vec12::Zero();
     if (source.linear != nullptr) linear = step_of(data, *source.linear);
     const auto memory = memory_in(trial, data);
     const bool linearly = source.linear != nullptr;
@@ -222,7 +222,7 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
 
 Vec6 SpringBatch::forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
-  Vec12 step;
+  Vec12 step = Vec12::Zero();
   if (linear != nullptr) step = step_of(data, *linear);
   const auto memory = memory_in(Trial(trial.state, trial.committed, nullptr), data);
   return pull(data, strain_values(strains(data, trial.state), linear == nullptr ? nullptr : &step), linear != nullptr,

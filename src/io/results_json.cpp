@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "archway/analysis/result_fields.hpp"
+#include "archway/elements/kernels.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/study/result_fields.hpp"
 #include "archway/study/verdicts.hpp"
@@ -92,7 +93,7 @@ class Writer {
 
   ordered_json all() const {
     ordered_json root;
-    root["archway"] = {{"version", program_version()}, {"schema", 1}};
+    root["archway"] = {{"version", program_version()}, {"schema", 1}, {"kernels", elements::machine_kernels()}};
     root["study"] = provenance(result_.spec);
     root["stopped"] = result_.stopped;
     root["complete"] = result_.complete();

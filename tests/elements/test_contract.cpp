@@ -164,6 +164,23 @@ TEST_CASE("contract: condensed modes take no negative direction out of the count
   CHECK(flowed > 20);
 }
 
+TEST_CASE("contract: kernels for this machine differ from those for any by rounding only", "[elements][fast]") {
+  CHECK(!std::string(elements::machine_kernels()).empty());
+  const auto m = flowing(GENERATE(250.0, 1e9), 4.0);
+  const auto own = test::batches_of(m), any = test::batches_of(m, elements::Kernels::baseline);
+  std::mt19937 random(31);
+  auto state = elements::State::reference(m);
+  state.advance(test::random_step(model::row(m.nodes.size()), 1, 0.02, random));
+  for (std::size_t k = 0; k < own.size(); ++k)
+    for (int e = 0; e < own[k]->size(); ++e) {
+      INFO("kind " << k);
+      const auto one = test::evaluate(*own[k], state, e), other = test::evaluate(*any[k], state, e);
+      CHECK((one.force - other.force).norm() <= 1e-9 * other.force.norm());
+      CHECK((one.tangent - other.tangent).norm() <= 1e-9 * other.tangent.norm());
+      CHECK((one.geometric - other.geometric).norm() <= 1e-9 * other.tangent.norm());
+    }
+}
+
 TEST_CASE("contract: a law that never flows gives what elastic elements give", "[elements][fast]") {
   const auto strong = flowing(1e9, 4.0);
   auto elastic = strong;
