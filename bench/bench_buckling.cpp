@@ -12,6 +12,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/base/memory.hpp"
 #include "models.hpp"
 
 namespace {
@@ -123,6 +124,7 @@ class Collector final : public benchmark::ConsoleReporter {
 int main(int argc, char** argv) {
   std::map<std::string, std::pair<double, double>> memories;
   for (const auto& [name, make] : kModels) memories[name] = memory(name);  // before this process grows
+  base::keep_memory();                                                     // as the command-line tool does
   benchmark::Initialize(&argc, argv);
   for (const auto& [name, make] : kModels) {
     const std::string n = name;

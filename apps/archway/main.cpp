@@ -3,11 +3,10 @@
 #include <cstdlib>
 #include <cstring>
 #include <iostream>
-#include <limits>
-#include <malloc.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include "archway/base/memory.hpp"
 #include "cli.hpp"
 
 namespace {
@@ -17,14 +16,6 @@ void on_interrupt(int) {
   if (stop_wanted.exchange(true)) _exit(archway::app::stopped);  // asked twice: leave at once
   static const char words[] = "\nstopping: what has been computed will be written\n";
   [[maybe_unused]] const auto written = ::write(STDERR_FILENO, words, sizeof words - 1);
-}
-
-/// Factorisations ask for the same large pieces of memory again and again: what is given back stays with the process
-/// instead of being taken away and cleared each time.
-void keep_memory() {
-  mallopt(M_MMAP_MAX, 0);
-  mallopt(M_TRIM_THRESHOLD, std::numeric_limits<int>::max());
-  mallopt(M_TOP_PAD, 64 << 20);
 }
 
 /// Results are at stake from here on.
@@ -48,7 +39,7 @@ int terminal_width() {
 
 int main(int argc, char** argv) {
   std::signal(SIGPIPE, SIG_IGN);  // a reader that goes away must not cost the results
-  keep_memory();
+  archway::base::keep_memory();
   const bool emphasis = std::getenv("NO_COLOR") == nullptr;
   archway::app::Console console{std::cout,
                                 std::cerr,

@@ -30,18 +30,20 @@ class KrylovSpace {
         v_(k.size(), capacity),
         h_(Eigen::MatrixXd::Zero(capacity, capacity)) {
     clear_of_known(start);
-    append(std::move(start));
+    Eigen::MatrixXd k_start = times_k(start);
+    append(std::move(start), std::move(k_start));
   }
 
   /// One block step: operator on the newest block, orthogonalise, append. False when the space is exhausted.
   bool expand() {
     const int width = size_ - last_;
     Eigen::MatrixXd w = apply_(v_.middleCols(last_, width), k_newest_);
-    const Eigen::MatrixXd c = orthogonalise(w);
+    Eigen::MatrixXd kw;
+    const Eigen::MatrixXd c = orthogonalise(w, kw);
     h_.block(0, last_, size_, width) = c;
     h_.block(last_, 0, width, size_) = c.transpose();
     const int old_size = size_, old_last = last_;
-    const Eigen::MatrixXd r = append(std::move(w), c.colwise().squaredNorm().maxCoeff());
+    const Eigen::MatrixXd r = append(std::move(w), std::move(kw), c.colwise().squaredNorm().maxCoeff());
     if (size_ == old_size) return false;
     h_.block(old_size, old_last, size_ - old_size, width) = r;
     h_.block(old_last, old_size, width, size_ - old_size) = r.transpose();
@@ -71,15 +73,19 @@ class KrylovSpace {
   bool full(int width) const { return size_ + width > v_.cols(); }
 
  private:
-  /// Takes the part of w inside the space out, twice for the last digits; returns the coefficients.
-  Eigen::MatrixXd orthogonalise(Eigen::MatrixXd& w) const {
+  /// Takes the part of w inside the space out, twice for the last digits; returns the coefficients. \param kw  out: K w
+  Eigen::MatrixXd orthogonalise(Eigen::MatrixXd& w, Eigen::MatrixXd& kw) const {
     clear_of_known(w);
     const auto v = v_.leftCols(size_);
     const Eigen::MatrixXd c = inner(v, times_k(w));
     subtract(v, c, w);
-    const Eigen::MatrixXd again = inner(v, times_k(w));
+    kw = times_k(w);
+    const Eigen::MatrixXd again = inner(v, kw);
+    const double left = w.cwiseProduct(kw).colwise().sum().minCoeff();
     subtract(v, again, w);
     clear_of_known(w);
+    // what the second pass takes out is rounding, which K times it is too, unless little of w was left
+    if (known_.x.cols() > 0 || !(again.colwise().squaredNorm().maxCoeff() < 1e-24 * left)) kw = times_k(w);
     return c + again;
   }
   void clear_of_known(Eigen::MatrixXd& w) const {
@@ -118,9 +124,9 @@ class KrylovSpace {
   }
 
   /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
-  /// beside what was taken out of them (`removed`: square of its size). Returns R with w = (appended) R.
-  Eigen::MatrixXd append(Eigen::MatrixXd w, double removed = 0) {
-    Eigen::MatrixXd kw = times_k(w);
+  /// beside what was taken out of them (`removed`: square of its size). \param kw  K w. Returns R with w = (appended)
+  /// R.
+  Eigen::MatrixXd append(Eigen::MatrixXd w, Eigen::MatrixXd kw, double removed = 0) {
     const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> gram(w.transpose() * kw);
     const Eigen::VectorXd d = gram.eigenvalues().cwiseMax(0.0);
     const double least = 1e-26 * std::max(d.maxCoeff(), removed);

@@ -197,7 +197,7 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  result.no_forces = detail::causes_no_forces(system, growing, result.growing_displacement, result.slack);
+  result.no_forces = balance.no_forces;
   if (!result.no_forces)
     detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
   detail::judge_strains(system, options, result);

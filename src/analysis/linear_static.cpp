@@ -26,30 +26,39 @@ const char* to_text(Ending ending) {
 }
 
 namespace detail {
-Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
-                             const std::vector<double>& factors, const std::vector<char>& slack) {
+namespace {
+/// Loads less what the elements hold at a displacement.
+Eigen::VectorXd left_over(const System& system, const std::vector<double>& factors, const std::vector<char>& slack,
+                          const Eigen::VectorXd* displacement) {
   const State state = State::reference(system.model());
-  Eigen::VectorXd right = system.loads(factors, state);
+  const Eigen::VectorXd right = system.loads(factors, state);
+  if (displacement == nullptr) return right;
+  Eigen::VectorXd pull;
+  AssemblyRequest request;
+  request.direction = displacement;
+  request.source.slack = &slack;
+  request.tangent_times = &pull;
+  (void)system.assemble(state, request);  // the reference state was checked: it cannot fold
+  return right - pull;
+}
+}  // namespace
+
+Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
+                             const std::vector<double>& factors, const std::vector<char>& slack, bool refined) {
+  const State state = State::reference(system.model());
   const Eigen::VectorXd moved = system.movements(factors);
-  const auto left_over = [&](const Eigen::VectorXd& displacement) -> Eigen::VectorXd {
-    Eigen::VectorXd pull;
-    AssemblyRequest request;
-    request.direction = &displacement;
-    request.source.slack = &slack;
-    request.tangent_times = &pull;
-    (void)system.assemble(state, request);  // the reference state was checked: it cannot fold
-    return right - pull;
-  };
   const bool moves = !moved.isZero(0.0);
   const Eigen::VectorXd start =
       moves ? system.to_full(Eigen::VectorXd::Zero(system.free_count()), state, &moved) : Eigen::VectorXd();
-  Eigen::MatrixXd u = system.free_part(moves ? left_over(start) : right);
+  Eigen::MatrixXd u = system.free_part(left_over(system, factors, slack, moves ? &start : nullptr));
   factorisation.solve(u);
-  // once more with what the elements themselves leave over: digits that the sums of the matrix lost (thin walls off
-  // their nodes) come back
-  Eigen::MatrixXd more = system.free_part(left_over(system.to_full(u.col(0), state, &moved)));
-  factorisation.solve(more);
-  return system.to_full(u.col(0) + more.col(0), state, &moved);
+  if (refined) {
+    const Eigen::VectorXd first = system.to_full(u.col(0), state, &moved);
+    Eigen::MatrixXd more = system.free_part(left_over(system, factors, slack, &first));
+    factorisation.solve(more);
+    u += more;
+  }
+  return system.to_full(u.col(0), state, &moved);
 }
 
 SlackBars slack_bars(const System& system, const std::vector<double>& factors, algebra::SymmetricMatrix& stiffness,
@@ -109,9 +118,9 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
     for (Eigen::Index n = 0; n < forces->size(); n += model::kNodeFreedoms)
       scale = std::max(
           {scale, forces->segment<3>(n).cwiseAbs().maxCoeff(), forces->segment<3>(n + 3).cwiseAbs().maxCoeff() / size});
-  balance.imbalance = scale > 0 && !causes_no_forces(system, factors, displacement, slack)
-                          ? (balance.applied.force + balance.reacted.force).norm() / scale
-                          : 0.0;
+  balance.no_forces = causes_no_forces(system, factors, displacement, slack);
+  balance.imbalance =
+      scale > 0 && !balance.no_forces ? (balance.applied.force + balance.reacted.force).norm() / scale : 0.0;
   return balance;
 }
 
@@ -158,7 +167,7 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
     result.message = detail::SlackBars::kUnsettled;
     return result;
   }
-  result.displacement = detail::solve_linear(system, factorisation, factors, result.slack);
+  result.displacement = detail::solve_linear(system, factorisation, factors, result.slack, true);
   recover(system, factors, result);
   result.ending = Ending::done;
   result.message = "";

@@ -197,15 +197,20 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
   VectorXd y = VectorXd::NullaryExpr(diagonal.size(),
                                      [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
-  for (int i = 0; i < 3 && solvable; ++i) {
-    Eigen::MatrixXd x = y.cwiseProduct(scale);
-    factorisation.solve(x);
-    y = x.col(0).cwiseProduct(scale);
+  VectorXd x = y.cwiseQuotient(scale);
+  double energy = 0;
+  for (int i = 1; i <= 3 && solvable; ++i) {
+    Eigen::MatrixXd solved = y.cwiseProduct(scale);
+    factorisation.solve(solved);
+    y = solved.col(0).cwiseProduct(scale);
     if (!y.allFinite() || y.norm() == 0.0) break;
     y.normalize();
+    x = y.cwiseQuotient(scale);
+    energy = x.dot(VectorXd(stiffness.times(x)));
+    // a free movement, were there one with a millionth of the start, would have been drawn out this far already
+    if (energy > kFreeEnergy * std::pow(1e8, 1.0 / i)) break;
   }
-  const VectorXd x = y.cwiseQuotient(scale);
-  const double energy = y.allFinite() ? x.dot(VectorXd(stiffness.times(x))) : 0.0;
+  if (!y.allFinite()) energy = 0;
   mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
   if (!mechanism.exists) return mechanism;
   mechanism.movement = solvable && y.allFinite() ? system.to_full(x, State::reference(system.model()))

@@ -133,12 +133,11 @@ std::vector<char> judge(const System& system, const BucklingOptions& options, co
   if (modes.empty()) return pressed;
   const auto growing = system.factors(options.growing), held = system.factors(options.held);
   const auto grown = recover_forces(system, growing, result.growing_displacement, result.slack);
-  const VectorXd none = VectorXd::Zero(system.full_size());
-  const auto still =
-      recover_forces(system, held, result.held_displacement.size() > 0 ? result.held_displacement : none, result.slack);
+  const bool stands = result.held_displacement.size() > 0;
+  const auto still = stands ? recover_forces(system, held, result.held_displacement, result.slack) : grown;
   const auto shares = shares_of(system, growing, result, modes);
   for (std::size_t m = 0; m < modes.size(); ++m) {
-    const auto strains = strains_of(system, sum_of(still, modes[m].load_factor, grown));
+    const auto strains = strains_of(system, sum_of(still, modes[m].load_factor - (stands ? 0 : 1), grown));
     const auto at = [&](const Shares::Row& row) -> const Strained& {
       return strains[static_cast<std::size_t>(row.kind)][static_cast<std::size_t>(row.element)];
     };
@@ -162,10 +161,11 @@ bool detail::causes_no_forces(const System& system, const std::vector<double>& f
                               const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
   constexpr double rounding = 1e-10;
   const auto& m = system.model();
+  const double size = m.size();
   double scale = 0;
   for (const double strain : system.expansion(factors)) scale = std::max(scale, std::abs(strain));
   for (Eigen::Index n = 0; n < displacement.size(); n += model::kNodeFreedoms)
-    scale = std::max(scale, displacement.segment<3>(n).norm() / m.size());
+    scale = std::max(scale, displacement.segment<3>(n).norm() / size);
   const auto forces = recover_forces(system, factors, displacement, slack);
   double largest = 0;
   for (const auto& list : strains_of(system, forces))
@@ -173,7 +173,7 @@ bool detail::causes_no_forces(const System& system, const std::vector<double>& f
   for (std::size_t k = 0; k < forces.spring_forces.size(); ++k)
     for (std::size_t i = 0; i < 6; ++i)
       if (std::abs(forces.spring_forces[k][i]) >
-          rounding * scale * m.springs[k].stiffness[i] * (i < 3 ? m.size() : 1.0))
+          rounding * scale * m.springs[k].stiffness[i] * (i < 3 ? size : 1.0))
         return false;
   return largest <= rounding * scale;
 }

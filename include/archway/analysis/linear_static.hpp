@@ -42,8 +42,10 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
 /// Parts of LA that the buckling analysis shares.
 namespace detail {
 /// Displacements (full) for given factors; the factorisation must hold the stiffness without the slack bars.
+/// \param refined  once more with what the elements themselves leave over: digits that the sums of the matrix lost
+/// (thin walls off their nodes) come back
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
-                             const std::vector<double>& factors, const std::vector<char>& slack);
+                             const std::vector<double>& factors, const std::vector<char>& slack, bool refined = false);
 /// Finds the tension-only bars that the loads would press: leaves them out, takes back those that would be pulled,
 /// until nothing changes. Leaves stiffness and factorisation without them.
 struct SlackBars {
@@ -61,6 +63,7 @@ struct Balance {
   Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;
   double imbalance = kUnset;
+  bool no_forces = false;  ///< the loads cause no forces
 };
 Balance balance_of(const System& system, const Eigen::VectorXd& displacement, const std::vector<double>& factors,
                    const std::vector<char>& slack);

@@ -6,4 +6,8 @@ namespace archway::base {
 /// of what the machine has.
 double memory_limit_megabytes();
 
+/// For programs that solve and do little else: memory that is given back stays with the process instead of being taken
+/// away and cleared each time, since factorisations ask for the same large pieces again and again.
+void keep_memory();
+
 }  // namespace archway::base
