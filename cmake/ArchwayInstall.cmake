@@ -1,9 +1,8 @@
 include(CMakePackageConfigHelpers)
-install(DIRECTORY ${PROJECT_SOURCE_DIR}/include/archway DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
-install(EXPORT ArchwayTargets NAMESPACE Archway:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Archway)
+get_property(ARCHWAY_ROOM_TABLE GLOBAL PROPERTY ARCHWAY_ROOM_TABLE)
 configure_package_config_file(${PROJECT_SOURCE_DIR}/cmake/ArchwayConfig.cmake.in ${PROJECT_BINARY_DIR}/ArchwayConfig.cmake
   INSTALL_DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Archway)
 write_basic_package_version_file(${PROJECT_BINARY_DIR}/ArchwayConfigVersion.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${PROJECT_BINARY_DIR}/ArchwayConfig.cmake ${PROJECT_BINARY_DIR}/ArchwayConfigVersion.cmake
   ${PROJECT_SOURCE_DIR}/cmake/FindMUMPS.cmake ${PROJECT_SOURCE_DIR}/cmake/FindMETIS.cmake ${PROJECT_SOURCE_DIR}/cmake/FindCairo.cmake
-  DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Archway)
+  DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Archway COMPONENT base)

@@ -18,10 +18,13 @@ function(archway_machine_kernels room)
   target_compile_options(archway_${room}_v3 PRIVATE -march=x86-64-v3 -fno-gnu-unique -Wno-array-bounds -Wno-maybe-uninitialized)
   target_compile_definitions(archway_${room}_v3 PRIVATE EIGEN_MAX_ALIGN_BYTES=16 EIGEN_MAX_STATIC_ALIGN_BYTES=16
                              ARCHWAY_KERNELS_HERE=archway_kernels_v3)
+  if(ARCHWAY_PRECOMPILED)
+    archway_precompile(archway_${room}_v3)
+  endif()
   set_target_properties(archway_${room}_v3 PROPERTIES POSITION_INDEPENDENT_CODE ON)
   set(joined ${PROJECT_BINARY_DIR}/archway_${room}_v3.o)
   add_custom_command(OUTPUT ${joined}
-    COMMAND ${CMAKE_LINKER} -r --force-group-allocation -o ${joined}.all $<TARGET_OBJECTS:archway_${room}_v3>
+    COMMAND ${CMAKE_LINKER} -r --force-group-allocation -o ${joined}.all "$<FILTER:$<TARGET_OBJECTS:archway_${room}_v3>,EXCLUDE,[.]gch$>"
     COMMAND ${CMAKE_OBJCOPY} --keep-global-symbol=archway_kernels_v3 ${joined}.all ${joined}
     DEPENDS archway_${room}_v3 $<TARGET_OBJECTS:archway_${room}_v3>
     COMMENT "Elements for x86-64-v3" COMMAND_EXPAND_LISTS VERBATIM)

@@ -92,8 +92,9 @@ int JointBuilder::point_of(const CouplingSpec& c) {
              base::suggestion(c.point_at, names, "single nodes"));
     return -1;
   }
+  const double same = 1e-6 * model_.size();
   for (const auto& [place, node] : coupling_points_)
-    if ((place - c.point).norm() <= 1e-6 * model_.size()) return node;
+    if ((place - c.point).norm() <= same) return node;
   model_.nodes.push_back(c.point);
   coupling_points_.emplace_back(c.point, model_.node_count() - 1);
   return model_.node_count() - 1;
@@ -153,13 +154,14 @@ void JointBuilder::add_springs(const SpringSpec& s) {
         "give one node on each side, or as many");
   std::set<int> taken;
   double apart = 0;
+  const double closer = 1e-9 * model_.size();
   for (const int n : from) {  // the closest of the other side that is still free
     const auto distance = [&](int m) {
       return (model_.nodes[static_cast<std::size_t>(n)] - model_.nodes[static_cast<std::size_t>(m)]).norm();
     };
     int best = -1;
     for (const int m : to)
-      if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best) - 1e-9 * model_.size())) best = m;
+      if (taken.count(m) == 0 && (best < 0 || distance(m) < distance(best) - closer)) best = m;
     taken.insert(best);
     apart = std::max(apart, distance(best));
     spring.first = n;

@@ -134,12 +134,12 @@ TEST_CASE("modes: a column gives back its effective length, where it yields firs
   options.mode_count = 4;
   const auto result = analysis::linear_buckling(system, options);
   const auto base = analysis::base_state(system, options, result);
-  CHECK(base.yield.load_factor == Approx(150 * 200));
+  CHECK(base.yield.load_factor == Approx(150 * 200).epsilon(1e-7));  // found by halving
   const auto lengths = analysis::effective_lengths(m, base, result, analysis::read_modes(system, options, result));
   REQUIRE(lengths.size() == 1);
   CHECK(lengths[0].about_y == Approx(1000).epsilon(1e-3));  // shear shortens it by nothing to speak of
-  CHECK(lengths[0].axial == Approx(result.modes[0].load_factor));
-  CHECK(lengths[0].slenderness == Approx(std::sqrt(200 * 150 / lengths[0].axial)));
+  CHECK(lengths[0].axial == archway::test::but_for_rounding(result.modes[0].load_factor));
+  CHECK(lengths[0].slenderness == archway::test::but_for_rounding(std::sqrt(200 * 150 / lengths[0].axial)));
   options.lower = 0.5 * (result.modes[0].load_factor + result.modes[1].load_factor);
   options.upper = 1.001 * result.modes[3].load_factor;
   options.mode_count = 1;

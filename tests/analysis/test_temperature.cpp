@@ -59,7 +59,7 @@ TEST_CASE("temperature: free growth leaves a body free of stress, held growth pr
   INFO(kind);
   const analysis::System system(body(kind));
   const analysis::State warm = system.warmed_reference({1});
-  CHECK(warm.free_strain(0) == Approx(kStrain));
+  CHECK(warm.free_strain(0) == archway::test::but_for_rounding(kStrain));
   Eigen::VectorXd growth = Eigen::VectorXd::Zero(system.full_size());
   for (std::size_t n = 0; n < system.model().nodes.size(); ++n)
     growth.segment<3>(model::row(n)) = kStrain * system.model().nodes[n];
@@ -111,7 +111,7 @@ TEST_CASE("temperature: the path of a warmed column with a bow follows the known
   REQUIRE(path.usable());
   const double euler = M_PI * M_PI * 200000 * 20 * 1000 / 12 / (length * length), area = 200;
   const auto& last = path.increments.back();
-  CHECK(last.load_factor == Approx(4));
+  CHECK(last.load_factor == archway::test::but_for_rounding(4));
   // solve N = EA (e - (pi^2 / 4 L^2)(w^2 - w0^2)), w = w0 / (1 - N / N_E) by bisection
   double low = 0, high = euler;
   for (int k = 0; k < 100; ++k) {

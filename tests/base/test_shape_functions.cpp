@@ -25,11 +25,11 @@ TEST_CASE("shape functions: surfaces sum to one, meet their nodes and have the s
     CHECK(f.ds[i] ==
           Approx((surface_shape(count, x, y + h).n[i] - surface_shape(count, x, y - h).n[i]) / (2 * h)).margin(1e-9));
   }
-  CHECK(sum == Approx(1));
+  CHECK(sum == archway::test::but_for_rounding(1));
   CHECK(std::abs(slope_r) + std::abs(slope_s) < 1e-13);
   double area = 0;
   for (const auto& g : surface_rule(count)) area += g.weight;
-  CHECK(area == Approx(count == 3 ? 0.5 : 4));
+  CHECK(area == archway::test::but_for_rounding(count == 3 ? 0.5 : 4));
 }
 
 TEST_CASE("shape functions: solids sum to one, meet their nodes and have the slopes they say", "[base][fast]") {
@@ -54,6 +54,6 @@ TEST_CASE("shape functions: solids sum to one, meet their nodes and have the slo
             Approx((solid_shape(count, x + step).n[i] - solid_shape(count, x - step).n[i]) / 2e-6).margin(1e-9));
     }
   }
-  CHECK(sum == Approx(1));
+  CHECK(sum == archway::test::but_for_rounding(1));
   CHECK((place - x).norm() < 1e-14);
 }

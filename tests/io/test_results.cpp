@@ -76,7 +76,7 @@ TEST_CASE("results.json: full precision, provenance, no NaN", "[io][fast]") {
         result().find("buckling")->buckling->modes[0].load_factor);  // to the last bit
   CHECK(root["analyses"]["buckling"]["proof"]["complete"] == true);
   CHECK(root["analyses"]["standing"]["reactions"]["foot"]["force"][2].get<double>() ==
-        Approx(-root["analyses"]["standing"]["applied"]["force"][2].get<double>()));
+        archway::test::but_for_rounding(-root["analyses"]["standing"]["applied"]["force"][2].get<double>()));
   const auto& collapse = root["analyses"]["collapse"];
   CHECK(collapse["increments"].size() == result().find("collapse")->path->increments.size());
   CHECK(collapse["peak"]["load_factor"].get<double>() == result().find("collapse")->path->peak_load_factor);

@@ -206,7 +206,7 @@ TEST_CASE("text: loads that balance each other have no critical load, in tables,
       test::step("b", "LBA", "grow = \"p\"\nmodes = 1") +
       test::step("g", "GNA", "grow = \"p\"\nstop = { first_loss = true }");
   const auto r = test::run(text);
-  CHECK(r.comparison.at(0).load_factor == Approx(test::factor(r)));
+  CHECK(r.comparison.at(0).load_factor == archway::test::but_for_rounding(test::factor(r)));
   for (const auto& row : r.comparison) CHECK(std::isnan(row.force));
   std::string all = report::comparison_text(r, plain()) + report::moving_modes_page(r);
   for (const auto* name : {"b", "g"}) all += report::outcome_text(r.spec, *r.model, *r.find(name), plain());
@@ -309,9 +309,9 @@ load = "sun"
   // cantilever: M = q l^2 / 2 per width at the clamp, the first row's middle is half an element off it
   const double expected = 6 * 0.001 * 375 * 375 / 2 / 16;
   CHECK(peaks[0].stress == Approx(expected).epsilon(0.15));
-  CHECK(peaks[0].utilisation() == Approx(peaks[0].stress / 235));
+  CHECK(peaks[0].utilisation() == archway::test::but_for_rounding(peaks[0].stress / 235));
   for (const auto& figure : report::figures(result))
     if (figure.name == "pots-stress.svg") CHECK_THAT(figure.content, Catch::Contains("middle surface"));
   CHECK(result.check.parts[0].fineness.radius == 0.0);
-  CHECK(result.check.parts[0].fineness.elements == Approx(4));
+  CHECK(result.check.parts[0].fineness.elements == archway::test::but_for_rounding(4));
 }

@@ -230,7 +230,7 @@ load = "warm"
   const auto result = run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30 }"));
   const auto& linear = *result.find("a")->linear;
   const double push = 210e9 * 1e-3 * 12e-6 * 30 * newton;
-  for (const auto& f : linear.member_forces.front().points) CHECK(f.axial == Approx(-push));
+  for (const auto& f : linear.member_forces.front().points) CHECK(f.axial == archway::test::but_for_rounding(-push));
   const auto reactions = analysis::reactions_by_support(*result.model, linear);
   REQUIRE(reactions.size() == 2);
   CHECK(reactions[0].force.isApprox(Vec3(push, 0, 0), 1e-9));

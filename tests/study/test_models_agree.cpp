@@ -69,6 +69,6 @@ TEST_CASE("stress recovery: bending of a strip, faces, principal and averaged", 
   CHECK(averaged > 0.5 * top);
   analysis::Stress shear = analysis::Stress::Zero();
   shear[3] = 5;
-  CHECK(analysis::principal_stresses(shear)[0] == Approx(5));
-  CHECK(elements::equivalent_stress(shear) == Approx(5 * std::sqrt(3.0)));
+  CHECK(analysis::principal_stresses(shear)[0] == archway::test::but_for_rounding(5));
+  CHECK(elements::equivalent_stress(shear) == archway::test::but_for_rounding(5 * std::sqrt(3.0)));
 }

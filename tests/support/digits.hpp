@@ -15,6 +15,11 @@ inline double matching_digits(double got, double want, double cap = 15) {
   return error == 0.0 ? cap : std::clamp(-std::log10(error), 0.0, cap);
 }
 
+/// For values that two exact ways lead to: nine digits, and nothing is near to zero.
+inline Catch::Detail::Approx but_for_rounding(double value) {
+  return Catch::Detail::Approx(value).epsilon(1e-9).margin(0);
+}
+
 }  // namespace archway::test
 
 /// Asks for a number of agreeing digits, and says how many there were and why so many are expected.

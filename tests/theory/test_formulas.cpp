@@ -6,6 +6,7 @@
 #include "archway/theory/catalogue.hpp"
 #include "archway/theory/knock_down.hpp"
 #include "archway/theory/shells.hpp"
+#include "support/digits.hpp"
 
 using namespace archway::theory;
 
@@ -213,7 +214,7 @@ TEST_CASE("theory: what standards leave of a critical load", "[theory][fast]") {
   CHECK(column_reduction(0.2, "a0") == 1.0);
   // medium-length cylinders of the standard against the classical load they stand for
   const auto axial = standard_axial(210000, 500, 1, 1000, Fabrication::normal);
-  CHECK(axial.critical_stress == Approx(0.605 * 210000.0 / 500));
+  CHECK(axial.critical_stress == archway::test::but_for_rounding(0.605 * 210000.0 / 500));
   const auto pressure = standard_pressure(210000, 500, 1, 1000, Fabrication::normal, RimPair::round);
   const double classical =
       cylinder_modes({210000, 0.3, 500, 1, 1000, ShellTheory::sanders}, CylinderLoad::lateral_pressure, 1)[0].load;
@@ -242,5 +243,6 @@ TEST_CASE("theory: every formula tells what it takes, and refuses what it cannot
                     Catch::Contains("unstable"));
   CHECK(unit_text({1, -2}, "kN", "m") == "kN/m^2");
   CHECK(unit_text({1, 2}, "N", "mm") == "N mm^2");
-  CHECK(value_of("effective_length", "column", kUnit, {{"ends", "fixed-free"}}) == Approx(2.0));
+  CHECK(value_of("effective_length", "column", kUnit, {{"ends", "fixed-free"}}) ==
+        archway::test::but_for_rounding(2.0));
 }

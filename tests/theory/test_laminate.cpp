@@ -2,6 +2,7 @@
 
 #include "archway/base/errors.hpp"
 #include "archway/theory/laminate.hpp"
+#include "support/digits.hpp"
 
 using namespace archway::theory;
 
@@ -43,12 +44,12 @@ TEST_CASE("laminate: turned axes, one layer of metal and a quasi-isotropic stack
   CHECK((seen.shear - turned.shear).norm() < 1e-9 * turned.shear.norm());
   const double e = 70000, nu = 0.3, g = e / 2.6;
   const auto metal = laminate_stiffness({{e, e, nu, g, g, g, 2, 33, 0}});
-  CHECK(metal.bending(0, 0) == Approx(e * 8 / (12 * 0.91)));
-  CHECK(metal.shear(0, 0) == Approx(5.0 / 6 * g * 2));
+  CHECK(metal.bending(0, 0) == archway::test::but_for_rounding(e * 8 / (12 * 0.91)));
+  CHECK(metal.shear(0, 0) == archway::test::but_for_rounding(5.0 / 6 * g * 2));
   // four directions in equal parts: isotropic in the plane
   const auto quasi = laminate_stiffness(lay({0, 45, 90, -45}));
-  CHECK(quasi.membrane(0, 0) == Approx(quasi.membrane(1, 1)));
-  CHECK(quasi.membrane(2, 2) == Approx((quasi.membrane(0, 0) - quasi.membrane(0, 1)) / 2));
+  CHECK(quasi.membrane(0, 0) == archway::test::but_for_rounding(quasi.membrane(1, 1)));
+  CHECK(quasi.membrane(2, 2) == archway::test::but_for_rounding((quasi.membrane(0, 0) - quasi.membrane(0, 1)) / 2));
   CHECK_THROWS_AS(laminate_stiffness({}), archway::base::InputError);
   auto wrong = lay({0, 90});
   wrong[1].shear_23 = 0;

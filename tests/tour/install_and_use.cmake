@@ -13,3 +13,14 @@ run(${CMAKE_COMMAND} -S ${CONSUMER} -B ${SCRATCH}/build -DCMAKE_PREFIX_PATH=${SC
 run(${CMAKE_COMMAND} --build ${SCRATCH}/build)
 run(${SCRATCH}/build/consumer)
 run(${SCRATCH}/prefix/bin/archway --version)
+
+# one room and what is below it, without the libraries that others need
+foreach(room base theory)
+  run(${CMAKE_COMMAND} --install ${BUILD} --prefix ${SCRATCH}/alone --component ${room})
+endforeach()
+run(${CMAKE_COMMAND} -S ${CONSUMER}/../theory_alone -B ${SCRATCH}/alone-build -DCMAKE_PREFIX_PATH=${SCRATCH}/alone)
+run(${CMAKE_COMMAND} --build ${SCRATCH}/alone-build)
+run(${SCRATCH}/alone-build/theory_alone)
+if(EXISTS ${SCRATCH}/alone/include/archway/report)
+  message(FATAL_ERROR "the component theory brought the headers of report")
+endif()

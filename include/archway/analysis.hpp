@@ -1,0 +1,16 @@
+#pragma once
+/// Everything of the room `analysis`: systems, linear static, buckling, paths.
+#include "archway/analysis/assembly.hpp"
+#include "archway/analysis/buckling.hpp"
+#include "archway/analysis/element_forces.hpp"
+#include "archway/analysis/geometry.hpp"
+#include "archway/analysis/linear_static.hpp"
+#include "archway/analysis/loading.hpp"
+#include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/path.hpp"
+#include "archway/analysis/path_rules.hpp"
+#include "archway/analysis/result_fields.hpp"
+#include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/analysis/topology.hpp"

@@ -1,0 +1,6 @@
+#pragma once
+/// Everything of the room `io`: study files in, results out.
+#include "archway/io/mesh_file.hpp"
+#include "archway/io/results_folder.hpp"
+#include "archway/io/study_file.hpp"
+#include "archway/io/vtu.hpp"

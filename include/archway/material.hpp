@@ -1,0 +1,5 @@
+#pragma once
+/// Everything of the room `material`: laws, walls, cross-sections, curves.
+#include "archway/material/cross_section.hpp"
+#include "archway/material/law.hpp"
+#include "archway/material/wall.hpp"
