@@ -1,5 +1,6 @@
 include(CMakePackageConfigHelpers)
 get_property(ARCHWAY_ROOM_TABLE GLOBAL PROPERTY ARCHWAY_ROOM_TABLE)
+list(JOIN ARCHWAY_ROOM_TABLE "\n" ARCHWAY_ROOM_TABLE)
 configure_package_config_file(${PROJECT_SOURCE_DIR}/cmake/ArchwayConfig.cmake.in ${PROJECT_BINARY_DIR}/ArchwayConfig.cmake
   INSTALL_DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Archway)
 write_basic_package_version_file(${PROJECT_BINARY_DIR}/ArchwayConfigVersion.cmake COMPATIBILITY SameMinorVersion)

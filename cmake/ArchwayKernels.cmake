@@ -1,4 +1,4 @@
-# Elements compiled a second time for a newer instruction set, chosen when the program runs. All objects of the second
+# Shells and solids compiled a second time for a newer instruction set, chosen when the program runs. All objects of the second
 # copy are joined into one whose symbols, shared inline functions among them, are made local: the linker can neither
 # give code for the newer machine to the rest of the program nor the other way round. Eigen's alignment is kept at that of
 # the baseline, since both copies see the same data. (GCC 12 takes Eigen's guarded loads of four for out of bounds; the

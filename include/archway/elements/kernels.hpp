@@ -17,8 +17,8 @@ struct Batches {
   std::unique_ptr<ShellKind> shells3, shells9;
 };
 
-/// The elements are compiled for the oldest machine of an architecture and, where the build can, once more for newer
-/// ones; which of the two evaluates is decided when batches are made. The two differ by rounding only.
+/// Shells and solids are compiled for the oldest machine of an architecture and, where the build can, once more for
+/// newer ones; which of the two evaluates is decided when batches are made. The two differ by rounding only.
 enum class Kernels {
   machine,  ///< the fastest that this machine has
   baseline
