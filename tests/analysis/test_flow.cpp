@@ -115,14 +115,18 @@ TEST_CASE("flow: a member bent round has the moment of theory, up to its plastic
                               Shape{"circular-hollow", {{"diameter", 30}, {"thickness", 3}}},
                               Shape{"rectangular-hollow", {{"width", 20}, {"height", 30}, {"thickness", 2}}},
                               Shape{"i", {{"width", 20}, {"height", 30}, {"flange", 3}, {"web", 2}}});
-  INFO(shape.name);
+  const bool standing = GENERATE(false, true);  // and far away
+  INFO(shape.name << (standing ? ", standing" : ""));
   const auto section = theory::section_properties(shape.name, shape.dimensions);
   model::Model m = test::with_material(kE, 0.3);
   m.materials[0].flow_stress = kYield;
   m.materials[0].isotropic_hardening = 1e-5 * kE;
   m.profiles.push_back(test::profile_of("own", section));
   const double length = 300, first = kYield / kE / section.fibre_z;  // curvature at first yield
-  model::add_member(m, test::member_part("beam"), {Vec3::Zero(), Vec3(length, 0, 0), {}}, 2);
+  const Vec3 along = standing ? Vec3(0, 0, length) : Vec3(length, 0, 0),
+             from = standing ? Vec3(2e5, -3e5, 1e5) : Vec3(Vec3::Zero());
+  model::add_member(m, test::member_part("beam", standing ? Vec3::UnitX() : Vec3::UnitZ()), {from, from + along, {}},
+                    2);
   const int end = m.groups["beam.end"][0];
   test::hold(m, m.groups["beam.start"], {0, 1, 2, 3, 4, 5});
   test::hold(m, {end}, {1, 3, 4, 5});
