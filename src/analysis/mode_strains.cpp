@@ -172,8 +172,7 @@ bool detail::causes_no_forces(const System& system, const std::vector<double>& f
     for (const auto& one : list) largest = std::max(largest, one.strain);
   for (std::size_t k = 0; k < forces.spring_forces.size(); ++k)
     for (std::size_t i = 0; i < 6; ++i)
-      if (std::abs(forces.spring_forces[k][i]) >
-          rounding * scale * m.springs[k].stiffness[i] * (i < 3 ? size : 1.0))
+      if (std::abs(forces.spring_forces[k][i]) > rounding * scale * m.springs[k].stiffness[i] * (i < 3 ? size : 1.0))
         return false;
   return largest <= rounding * scale;
 }

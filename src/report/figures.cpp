@@ -292,9 +292,9 @@ class Planner {
       if (!i.kept) return;
       MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
       if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
-      p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}",
-                               o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, largest(p.value),
-                               units().length);
+      p.subtitle =
+          fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", o.spec.kind->word(),
+                      o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
     if (r.peak >= 0)
