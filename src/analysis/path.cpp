@@ -320,7 +320,7 @@ class Walk {
     increment.step = work.step / (event == PathEvent::preload ? 1 : arc_per_factor_);
     increment.iterations = work.iterations;
     increment.cut_backs = work.cuts;
-    increment.residual = point.balance.residual;
+    increment.residual = point.balance.whole;
     increment.rounding = point.balance.rounding;
     increment.negative_pivots = point.negative_pivots;
     increment.counted = point.counted;

@@ -70,7 +70,7 @@ ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const Vec
   const double whole = share(gap);
   result.force_scale = force_scale;
   result.moment_scale = moment_scale;
-  result.residual = whole;
+  result.residual = result.whole = whole;
   if (!(whole > residual_tolerance) || !std::isfinite(whole)) return result;
   const VectorXd left = (gap.cwiseAbs() - rounding_in(stiffness, reach)).cwiseMax(0.0);
   if (const double rest = share(left); rest <= residual_tolerance) result.residual = rest, result.rounding = true;

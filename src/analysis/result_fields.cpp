@@ -29,7 +29,8 @@ const base::Fields<Increment>& increment_fields() {
        [](I i) { return i.counted; }},
       {"parent", Dimension::none, "the increment whose state this one was reached from; null: none",
        [](I i) { return i.parent < 0 ? FieldValue() : FieldValue(i.parent); }},
-      {"rounding_decided", Dimension::none, "what was left over is rounding, more than the tolerance allows",
+      {"rounding_decided", Dimension::none,
+       "the residual is more than the tolerance allows, but no more than rounding leaves",
        [](I i) { return i.rounding; }}};
   return fields;
 }

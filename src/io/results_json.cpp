@@ -53,7 +53,7 @@ ordered_json check_part(const study::CheckReport& r) {
                      {"material", p.material},
                      {"size", p.size},
                      {"elements", p.elements},
-                     {p.kind == "member" ? "length" : "area", p.measure},
+                     {p.measure_name, p.measure},
                      {"mass", p.mass},
                      {"centre", vector(p.centre)}});
   for (const auto& p : r.actions) {

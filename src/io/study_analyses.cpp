@@ -24,17 +24,12 @@ class AnalysisReader : SpotReader {
     a.place = t.place();
     a.name = t.text("name");
     const std::size_t known = reading_.complaints.size();
-    if (a.like.empty() || t.has("kind")) a.kind = study::analysis_kinds()[t.choice("kind", kind_words(), "")];
+    if (a.like.empty() || t.has("kind"))
+      a.kind = study::analysis_kinds()[t.choice("kind", words_of(study::analysis_kinds()), "")];
     if (reading_.complaints.size() > known) return t.forgive();
     variant(t, a);
     a.kind->read(t, a);
     out_.analyses.push_back(a);
-  }
-
-  static std::vector<std::string> kind_words() {
-    std::vector<std::string> words;
-    for (const auto* kind : study::analysis_kinds()) words.emplace_back(kind->word());
-    return words;
   }
 
   /// An analysis to start from: empty, or the one named by `like`.

@@ -217,10 +217,8 @@ class StudyReader : detail::SpotReader {
   study::LoadSpec load(TableReader& t) {
     study::LoadSpec l;
     l.place = t.place();
-    std::vector<std::string> words;
-    for (const auto* kind : study::load_kinds()) words.emplace_back(kind->word());
     const std::size_t known = reading_.complaints.size();
-    l.kind = study::load_kinds()[t.choice("kind", words, "")];
+    l.kind = study::load_kinds()[t.choice("kind", detail::words_of(study::load_kinds()), "")];
     if (reading_.complaints.size() > known)
       t.forgive();
     else

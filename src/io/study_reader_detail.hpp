@@ -33,6 +33,14 @@ class SpotReader {
 /// \param spec  holds the points; receives what is read
 void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec);
 
+/// Words of kinds, in their order.
+template <class Kinds>
+std::vector<std::string> words_of(const Kinds& kinds) {
+  std::vector<std::string> words;
+  for (const auto* kind : kinds) words.emplace_back(kind->word());
+  return words;
+}
+
 /// Imperfections, analyses and hand checks. \param spec  holds the parameters; receives what is read
 void read_analyses(Reading& reading, TableReader& root, study::StudySpec& spec);
 

@@ -5,19 +5,13 @@
 #include <fmt/format.h>
 
 #include "archway/study/build_model.hpp"
+#include "names_detail.hpp"
 
 /// The steps of building a model, each adding to the one before: parts, joints, then supports and loads.
 namespace archway::study::detail {
 
 using base::Complaint;
 using base::InputError;
-
-template <class List>
-std::vector<std::string> names_of(const List& list) {
-  std::vector<std::string> names;
-  for (const auto& item : list) names.push_back(item.name);
-  return names;
-}
 
 /// What all steps share: the study, the model as it grows, and complaints collected instead of stopping at the first.
 class Workshop {

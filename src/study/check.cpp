@@ -33,7 +33,9 @@ PartRow row_of(const StudySpec& spec, const model::Model& model, int index) {
   PartRow row;
   row.name = part.name;
   static const char* const kinds[] = {"member", "panel", "bar", "solid"};
+  static const char* const measures[] = {"length", "area", "length", "volume"};
   row.kind = kinds[static_cast<int>(part.kind)];
+  row.measure_name = measures[static_cast<int>(part.kind)];
   row.material = model.materials[static_cast<std::size_t>(part.material)].name;
   if (part.profile >= 0) row.size = model.profiles[static_cast<std::size_t>(part.profile)].name;
   if (part.kind == model::PartKind::panel) row.size = fmt::format("t = {:.6g} {}", part.thickness, spec.units.length);

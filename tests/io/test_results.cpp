@@ -10,6 +10,7 @@
 #include "archway/io/results_folder.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/io/vtu.hpp"
+#include "archway/study/build_model.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 #include "support/studies.hpp"
@@ -256,4 +257,49 @@ TEST_CASE("results folder: a full disk is told and leaves nothing", "[io][fast]"
     CHECK_THROWS(folder.write("dev/full", std::string(1 << 20, 'x')));
   }
   CHECK(fs::is_empty(scratch.path));
+}
+
+TEST_CASE("json: a bar has a length, a panel an area, a solid a volume", "[io][fast]") {
+  const auto spec = io::parse_study(R"([study]
+title = "Shelf"
+force = "N"
+length = "mm"
+[materials.steel]
+like = "steel"
+[profiles]
+rod = { shape = "circle", diameter = 6 }
+[[bars]]
+name = "stay"
+material = "steel"
+profile = "rod"
+from = [0, 0, 300]
+to = [400, 0, 0]
+[[panels]]
+name = "shelf"
+material = "steel"
+thickness = 4
+corner = [0, 0, 0]
+along = [400, 0, 0]
+across = [0, 200, 0]
+divisions = [2, 2]
+[[solids]]
+name = "block"
+material = "steel"
+corner = [0, 0, 900]
+along = [20, 0, 0]
+across = [0, 30, 0]
+up = [0, 0, 40]
+divisions = [1, 1, 1]
+)",
+                                    "shelf.toml");
+  const auto root =
+      nlohmann::json::parse(io::check_json(spec, study::check_model(spec, study::build_model(spec), false)));
+  const auto measure = [&](const std::string& part, const char* name) {
+    for (const auto& p : root["model"]["parts"])
+      if (p["name"] == part) return p.at(name).get<double>();
+    return 0.0;
+  };
+  CHECK(measure("stay", "length") == archway::test::but_for_rounding(500));
+  CHECK(measure("shelf", "area") == archway::test::but_for_rounding(80000));
+  CHECK(measure("block", "volume") == archway::test::but_for_rounding(24000));
 }

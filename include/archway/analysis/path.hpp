@@ -79,7 +79,7 @@ struct Increment {
   double uncertainty = 0;
   double step = 0;  ///< arc length or change of load factor that led here
   int iterations = 0, cut_backs = 0;
-  double residual = 0;      ///< see ConvergenceTest
+  double residual = 0;      ///< see ConvergenceTest; all that was left over, rounding too
   bool rounding = false;    ///< what was left over is rounding, more than the tolerance allows
   int negative_pivots = 0;  ///< unstable directions of the tangent
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)

@@ -34,6 +34,7 @@ struct ConvergenceTest {
 
   struct Balance {
     double residual = 0;                       ///< rounding taken off
+    double whole = 0;                          ///< all of it
     bool rounding = false;                     ///< without that it would not pass
     double force_scale = 0, moment_scale = 0;  ///< what forces and moments were measured by
   };

@@ -301,7 +301,10 @@ struct Model {
     for (const auto& e : shell_elements) use(e.begin(), e.end(), e.part);
     for (const auto& e : bar_elements) use(e.nodes.data(), e.nodes.data() + 2, e.part);
     for (const auto& e : solid_elements) use(e.begin(), e.end(), e.part);
-    for (const auto& e : springs) use(&e.first, &e.first + (e.second < 0 ? 1 : 2), -1);
+    for (const auto& e : springs) {
+      const std::array<int, 2> ends = {e.first, e.second};
+      use(ends.data(), ends.data() + (e.second < 0 ? 1 : 2), -1);
+    }
   }
   /// Calls change(node) on every node number of the model but those of groups.
   template <class Change>

@@ -13,7 +13,8 @@ namespace archway::study {
 struct PartRow {
   std::string name, kind, material, size;  ///< size: profile name, or thickness in words
   int elements = 0;
-  double measure = 0;  ///< length, area or volume
+  double measure = 0;                   ///< length, area or volume ...
+  const char* measure_name = "length";  ///< ... which of them
   double mass = 0;
   Vec3 centre = Vec3::Zero();
   Fineness fineness;   ///< panels

@@ -6,6 +6,7 @@
 
 #include "archway/study/comparison.hpp"
 #include "imperfections/imperfection_detail.hpp"
+#include "names_detail.hpp"
 #include "run_detail.hpp"
 
 namespace archway::study {
@@ -75,6 +76,20 @@ double most_used(const analysis::PathResult& r) {
   return most;
 }
 
+/// Where the floor of rounding decided that a state counts as balanced.
+void advise_on_rounding(const analysis::PathResult& r, double tolerance, std::vector<std::string>& list) {
+  constexpr double much = 1e-3;
+  int rounded = 0;
+  double most = 0;
+  for (const auto& i : r.increments)
+    if (i.rounding) ++rounded, most = std::max(most, i.residual);
+  if (rounded == 0) return;
+  list.push_back(fmt::format(
+      "in {} of {} increments up to {:.1g} of the largest force is left over, more than the tolerance of {:.0e}: no "
+      "more than the rounding of stiff parts leaves, so it counts as balanced{}",
+      rounded, r.increments.size(), most, tolerance, most > much ? ". Make what is very stiff less so" : ""));
+}
+
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
   const auto& r = *outcome.path;
   if (outcome.imperfection) {
@@ -111,13 +126,7 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
           "= \"branch\"",
           analysis::place_text(loss)));
   }
-  if (const auto rounded =
-          std::count_if(r.increments.begin(), r.increments.end(), [](const auto& i) { return i.rounding; });
-      rounded > 0)
-    list.push_back(fmt::format(
-        "in {} of {} increments forces are left over that rounding alone may leave in parts far stiffer than others: "
-        "they count as balanced. Make what is very stiff less so",
-        rounded, r.increments.size()));
+  advise_on_rounding(r, outcome.spec.tolerance, list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)
       list.push_back(fmt::format(
@@ -194,8 +203,7 @@ class Path final : public GrowingKind {
                 "start from an LA (its load is held) or an LBA (same held and growing parts)");
     if (imperfect_) check_imperfection_of(a, references);
     if (!a.stop.watch.empty()) {
-      std::vector<std::string> watches;
-      for (const auto& w : references.spec.watches) watches.push_back(w.name);
+      const auto watches = detail::names_of(references.spec.watches);
       if (std::find(watches.begin(), watches.end(), a.stop.watch) == watches.end())
         references.complain(a.place, fmt::format("there is no watch point named '{}'", a.stop.watch),
                             base::suggestion(a.stop.watch, watches));

@@ -3,9 +3,12 @@
 #include <fmt/format.h>
 
 #include "archway/study/imperfection_kind.hpp"
-#include "imperfection_detail.hpp"
+#include "imperfections/imperfection_detail.hpp"
+#include "names_detail.hpp"
 
 namespace archway::study {
+
+using detail::names_of;
 
 namespace {
 /// The numbers beside the modes are amplitudes: lengths, or shares of a thickness or a length.
@@ -61,13 +64,6 @@ void check_source(const AnalysisSpec& a, const ImperfectionSpec& i, References& 
         fmt::format("analysis '{}' is done on another structure than '{}', whose mode it takes", a.name, i.mode_of),
         "give both the same set = { ... } and refine");
 }
-
-template <class List>
-std::vector<std::string> names_in(const List& list) {
-  std::vector<std::string> names;
-  for (const auto& item : list) names.push_back(item.name);
-  return names;
-}
 }  // namespace
 
 ImperfectionSpec read_imperfection(Keys& keys) {
@@ -92,7 +88,7 @@ void check_imperfection_of(const AnalysisSpec& a, References& references) {
                                              : fmt::format("there is no imperfection named '{}'", a.imperfection),
                       a.imperfection.empty()
                           ? "name one with imperfection = \"...\", or make it a GNA"
-                          : base::suggestion(a.imperfection, names_in(references.spec.imperfections)));
+                          : base::suggestion(a.imperfection, names_of(references.spec.imperfections)));
 }
 
 void check_imperfection(const ImperfectionSpec& i, References& references) {
@@ -111,7 +107,7 @@ void check_imperfection(const ImperfectionSpec& i, References& references) {
                           fmt::format("choose 1 to {}, or raise modes in '{}'", source->modes, source->name));
   if (i.amplitude_kind == AmplitudeKind::length) return;
   const bool thick = i.amplitude_kind == AmplitudeKind::share_of_thickness;
-  const auto parts = thick ? names_in(spec.panels) : names_in(spec.members);
+  const auto parts = thick ? names_of(spec.panels) : names_of(spec.members);
   if (std::find(parts.begin(), parts.end(), i.part) == parts.end())
     references.complain(i.place,
                         fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
