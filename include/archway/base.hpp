@@ -1,8 +1,9 @@
 #pragma once
-/// Everything of the room `base`: errors, rotations, shape functions, executor.
+/// Everything of the room `base`: errors, indices, rotations, shape functions, executor.
 #include "archway/base/errors.hpp"
 #include "archway/base/executor.hpp"
 #include "archway/base/fields.hpp"
+#include "archway/base/index.hpp"
 #include "archway/base/memory.hpp"
 #include "archway/base/rotation.hpp"
 #include "archway/base/shape_functions.hpp"

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <atomic>
 
+#include "archway/base/index.hpp"
+
 namespace archway::analysis {
 
 namespace {
@@ -10,9 +12,7 @@ constexpr int kChunk = 16;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 /// Adds force and stiffness x direction to the full vectors. \param freedom  full number of each freedom, or -1
 template <class Freedom>

@@ -2,14 +2,14 @@
 
 #include <numeric>
 
+#include "archway/base/index.hpp"
 #include "archway/elements/kernels.hpp"
 
 namespace archway::analysis {
 
 namespace {
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
+
 }  // namespace
 
 template <class Kind>

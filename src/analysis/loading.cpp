@@ -1,14 +1,15 @@
 #include "archway/analysis/loading.hpp"
 
+#include "archway/base/index.hpp"
+
 namespace archway::analysis {
 
 namespace {
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
+
 }  // namespace
 
 std::vector<double> Loading::expansion(const std::vector<double>& factors) const {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <numeric>
 #include <set>
 
@@ -372,6 +373,7 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model, const 
                                                const BucklingResult& result, const std::vector<ModeReading>& readings) {
   constexpr double taken_along = 0.1;
   std::vector<EffectiveLength> list;
+  std::map<int, std::vector<PartPeak>> peaks;  // at the critical load of each mode that is asked for
   for (std::size_t p = 0; p < model.parts.size(); ++p) {
     const auto& part = model.parts[p];
     if (part.kind != model::PartKind::member) continue;
@@ -379,8 +381,13 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model, const 
     e.part = static_cast<int>(p);
     for (std::size_t m = 0; m < readings.size() && e.mode < 0; ++m)
       if (readings[m].work[p] >= taken_along) e.mode = static_cast<int>(m);
-    const double factor = result.modes[static_cast<std::size_t>(std::max(e.mode, 0))].load_factor;
-    e.axial = -peaks_by_part(model, sum_of(base.held, factor, base.growing))[p].axial_low;
+    const int mode = std::max(e.mode, 0);
+    auto& of_mode = peaks[mode];
+    if (of_mode.empty()) {
+      const double factor = result.modes[static_cast<std::size_t>(mode)].load_factor;
+      of_mode = peaks_by_part(model, sum_of(base.held, factor, base.growing));
+    }
+    e.axial = -of_mode[p].axial_low;
     if (!(e.axial > 0)) continue;
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
 #include "critical_points_detail.hpp"
 
 namespace archway::analysis {
@@ -43,9 +44,8 @@ std::string place_text(const Increment& increment) {
 }
 
 namespace {
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
+
 }  // namespace
 
 namespace {

@@ -5,14 +5,14 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
+
 namespace archway::analysis {
 
 namespace {
 using Eigen::VectorXd;
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 /// Norms of the force and of the moment components of a full vector.
 struct Norms {

@@ -2,14 +2,15 @@
 
 #include <algorithm>
 
+#include "archway/base/index.hpp"
+
 namespace archway::analysis {
 
 namespace {
 constexpr int kColours = 64;
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
+
 void make_unique(std::vector<int>& list) {
   std::sort(list.begin(), list.end());
   list.erase(std::unique(list.begin(), list.end()), list.end());

@@ -3,6 +3,7 @@
 #include <functional>
 #include <set>
 
+#include "archway/base/index.hpp"
 #include "arms_detail.hpp"
 
 namespace archway::elements {
@@ -14,9 +15,8 @@ using Eigen::VectorXd;
 using Vec4 = Eigen::Vector4d;
 using Vec7 = Eigen::Matrix<double, 7, 1>;
 
-std::size_t at(int node) {
-  return static_cast<std::size_t>(node);
-}
+using base::at;
+
 Vec4 as_vector(const Eigen::Quaterniond& q) {
   return {q.w(), q.x(), q.y(), q.z()};
 }

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "archway/base/shape_functions.hpp"
 #include "archway/model/joints.hpp"
 #include "archway/model/selection.hpp"
@@ -19,9 +20,7 @@ using Eigen::Vector2d;
 using Eigen::VectorXd;
 using Polygon = std::vector<Vector2d>;
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 /// One piece of the following side with the integrals over it: products of its own shape functions, and of those with
 /// the shape functions below.

@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 
 namespace archway::model {
 
 namespace {
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
+
 }  // namespace
 
 int node_at(Model& model, const Vec3& position, double tolerance) {

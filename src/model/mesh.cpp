@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
 #include "mesh_detail.hpp"
 
 namespace archway::model {
@@ -16,6 +17,8 @@ namespace archway::model {
 using namespace mesh_detail;
 
 namespace {
+using base::at;
+
 struct Circle {
   Vec3 centre, axis;
   double angle = 0;  // swept from `from` to `to` through `via`
@@ -230,8 +233,6 @@ class Merger {
 
  private:
   using Roles = std::pair<std::set<std::size_t>, std::set<std::size_t>>;  // follows, leads
-  static std::size_t at(int node) { return static_cast<std::size_t>(node); }
-
   std::uint64_t cell(const Vec3& p, int dx, int dy, int dz) const {
     const auto index = [&](double v, int d) {
       return static_cast<std::uint64_t>(

@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "archway/model/surface.hpp"
 
 namespace archway::model {
@@ -42,6 +43,8 @@ std::string Selection::text() const {
 }
 
 namespace {
+using base::at;
+
 using Marks = std::vector<char>;  // one a node
 
 Marks on_free_edges(const Model& model) {
@@ -122,7 +125,6 @@ std::vector<int> select(const Model& model, const Selection& selection) {
   }
   const double tolerance = 1e-6 * model.size();
   Marks out(model.nodes.size(), 0);
-  const auto at = [](int n) { return static_cast<std::size_t>(n); };
   const auto keep = [&](const Marks& marks, char wanted) {
     for (std::size_t n = 0; n < out.size(); ++n) out[n] = static_cast<char>(out[n] != 0 || marks[n] != wanted);
   };

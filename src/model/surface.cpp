@@ -2,21 +2,22 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
+#include <nanoflann.hpp>
 #include <set>
 
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "archway/base/shape_functions.hpp"
 #include "archway/model/selection.hpp"
 
 namespace archway::model {
 
 namespace {
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 /// Faces of solids that belong to one element only.
 std::vector<Facet> outer_faces(const Model& model, int part) {
@@ -160,6 +161,47 @@ FacetPlace project(const Model& model, const Facet& facet, const Vec3& point) {
   return place;
 }
 
+/// The middles of boxes: a search among them finds every box that can matter, which is then judged by itself.
+struct FacetSearch::Tree {
+  using Index = nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Tree>, Tree, 3, std::size_t>;
+
+  explicit Tree(const std::vector<std::pair<Vec3, Vec3>>& boxes) {
+    for (const auto& [low, high] : boxes) {
+      middles.emplace_back(0.5 * (low + high));
+      widest = std::max(widest, 0.5 * (high - low).norm());
+    }
+    index = std::make_unique<Index>(3, *this);
+    index->buildIndex();
+  }
+  std::size_t kdtree_get_point_count() const { return middles.size(); }
+  double kdtree_get_pt(std::size_t i, std::size_t axis) const { return middles[i][static_cast<Eigen::Index>(axis)]; }
+  template <class Box>
+  bool kdtree_get_bbox(Box&) const {
+    return false;
+  }
+
+  std::size_t nearest_middle(const Vec3& point) const {
+    std::size_t found = 0;
+    double squared = 0;
+    index->knnSearch(point.data(), 1, &found, &squared);
+    return found;
+  }
+  /// Boxes some place of which may lie within `reach` of the point, in order of their numbers.
+  std::vector<std::size_t> may_reach(const Vec3& point, double reach) const {
+    const double radius = (reach + widest) * (1 + 1e-9) + std::numeric_limits<double>::min();
+    std::vector<std::pair<std::size_t, double>> found;
+    index->radiusSearch(point.data(), radius * radius, found, nanoflann::SearchParams());
+    std::vector<std::size_t> numbers;
+    for (const auto& f : found) numbers.push_back(f.first);
+    std::sort(numbers.begin(), numbers.end());
+    return numbers;
+  }
+
+  std::vector<Vec3> middles;
+  double widest = 0;  ///< half the longest diagonal
+  std::unique_ptr<Index> index;
+};
+
 FacetSearch::FacetSearch(const Model& model, std::vector<Facet> facets) : model_(model), facets_(std::move(facets)) {
   for (const auto& f : facets_) {
     Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
@@ -170,18 +212,22 @@ FacetSearch::FacetSearch(const Model& model, std::vector<Facet> facets) : model_
     boxes_.emplace_back(low, high);
     same_ = std::max(same_, 1e-9 * (high - low).norm());
   }
+  tree_ = std::make_unique<const Tree>(boxes_);
 }
+FacetSearch::~FacetSearch() = default;
 
 FacetPlace FacetSearch::nearest(const Vec3& point) const {
-  // boxes give lower bounds: look at facets in that order until none can be closer
-  std::vector<std::pair<double, std::size_t>> order;
-  for (std::size_t f = 0; f < facets_.size(); ++f)
-    order.emplace_back((point - point.cwiseMax(boxes_[f].first).cwiseMin(boxes_[f].second)).norm(), f);
-  std::sort(order.begin(), order.end());
   FacetPlace best;
   best.gap = HUGE_VAL;
-  for (const auto& [bound, f] : order) {
-    if (bound > best.gap + same_) break;
+  if (facets_.empty()) return best;
+  // any facet's distance bounds the search; boxes give lower bounds: look in that order until none can be closer
+  const double bound = project(model_, facets_[tree_->nearest_middle(point)], point).gap;
+  std::vector<std::pair<double, std::size_t>> order;
+  for (const std::size_t f : tree_->may_reach(point, bound + same_))
+    order.emplace_back((point - point.cwiseMax(boxes_[f].first).cwiseMin(boxes_[f].second)).norm(), f);
+  std::sort(order.begin(), order.end());
+  for (const auto& [least, f] : order) {
+    if (least > best.gap + same_) break;
     FacetPlace place = project(model_, facets_[f], point);
     place.facet = f;
     // of facets equally near the first of the part, whatever rounding says
@@ -191,8 +237,10 @@ FacetPlace FacetSearch::nearest(const Vec3& point) const {
 }
 
 std::vector<std::size_t> FacetSearch::near_box(const Vec3& low, const Vec3& high, double reach) const {
+  if (facets_.empty()) return {};
   std::vector<std::size_t> found;
-  for (std::size_t f = 0; f < facets_.size(); ++f)
+  const double half = 0.5 * (high - low).norm();
+  for (const std::size_t f : tree_->may_reach(0.5 * (low + high), half + std::sqrt(3.0) * std::max(reach, 0.0)))
     if (((boxes_[f].first - high).array() <= reach).all() && ((low - boxes_[f].second).array() <= reach).all())
       found.push_back(f);
   return found;

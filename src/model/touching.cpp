@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "archway/model/joints.hpp"
 #include "archway/model/selection.hpp"
 
@@ -19,9 +20,7 @@ namespace archway::model {
 namespace {
 constexpr double kNear = 0.01;  ///< of the size of an element: closer is touching
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 /// A straight piece or a triangle of an element.
 struct Piece {

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "section_detail.hpp"
 
 namespace archway::theory {
@@ -15,9 +16,7 @@ using base::Complaint;
 using Point = std::pair<double, double>;
 using Values = std::vector<double>;  // one a point, linear along the walls
 
-std::size_t at(int i) {
-  return static_cast<std::size_t>(i);
-}
+using base::at;
 
 double side(const Point& a, const Point& b, const Point& c) {
   return (b.first - a.first) * (c.second - a.second) - (b.second - a.second) * (c.first - a.first);

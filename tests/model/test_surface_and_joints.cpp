@@ -1,4 +1,5 @@
 #include <numeric>
+#include <random>
 
 #include "archway/base/errors.hpp"
 #include "archway/model/cut.hpp"
@@ -60,6 +61,38 @@ TEST_CASE("surface: a point finds the closest place, inside and beyond the rim",
   // beyond the rim: the foot of the perpendicular on the edge from (0, 0) to (-2, 20), or a corner
   CHECK(search.nearest(Vec3(-5, 5, 0)).gap == archway::test::but_for_rounding((5 * 20 - 5 * 2) / std::hypot(2, 20)));
   CHECK(search.nearest(Vec3(-5, -4, 0)).gap == archway::test::but_for_rounding(std::hypot(5, 4)));
+}
+
+TEST_CASE("surface: a search finds what looking at every facet finds", "[model][fast]") {
+  // facets of very different sizes, far from the origin: slivers beside wide ones, a fold, two sheets on one another
+  model::Model m = test::with_material();
+  const Vec3 far(4e5, -7e4, 1e3);
+  model::add_rectangle(m, test::panel_part("wide", 1), far, Vec3(300, 0, 0), Vec3(0, 200, 0), 3, 2);
+  model::add_rectangle(m, test::panel_part("fine", 1), far, Vec3(300, 0, 0), Vec3(0, 2, 90), 60, 1);
+  model::add_rectangle(m, test::panel_part("twin", 1), far, Vec3(300, 0, 0), Vec3(0, 200, 0), 7, 5);
+  const auto facets = model::outer_facets(m);
+  const model::FacetSearch search(m, facets);
+  std::mt19937 random(5);
+  std::uniform_real_distribution<double> share(-0.3, 1.3);
+  for (int k = 0; k < 300; ++k) {
+    Vec3 point = far + Vec3(300 * share(random), 200 * share(random), 90 * share(random));
+    if (k % 3 == 0) point.z() = far.z();  // on two sheets at once: the first of them, whatever rounding says
+    double least = HUGE_VAL;
+    for (const auto& f : facets) least = std::min(least, model::project(m, f, point).gap);
+    const auto found = search.nearest(point);
+    CHECK(std::abs(found.gap - least) <= 1e-9 * 361);
+    if (k % 3 == 0 && found.gap < 1e-6) CHECK(found.facet < 6);
+    const Vec3 other = point + Vec3(20, -15, 8);
+    const Vec3 low = point.cwiseMin(other), high = point.cwiseMax(other);
+    std::vector<std::size_t> boxes;
+    for (std::size_t f = 0; f < facets.size(); ++f) {
+      Eigen::AlignedBox3d box(low.array() - 3, high.array() + 3), of;
+      for (const int n : facets[f].nodes) of.extend(m.nodes[static_cast<std::size_t>(n)]);
+      if (box.intersects(of)) boxes.push_back(f);
+    }
+    CHECK(search.near_box(low, high, 3) == boxes);
+  }
+  CHECK(model::FacetSearch(m, {}).near_box(far, far, 1).empty());
 }
 
 TEST_CASE("surface: shares of nodes follow the area that belongs to them", "[model][fast]") {

@@ -1,4 +1,6 @@
 #pragma once
+#include <memory>
+
 #include "archway/model/model.hpp"
 
 namespace archway::model {
@@ -27,19 +29,23 @@ struct FacetPlace {
 };
 FacetPlace project(const Model& model, const Facet& facet, const Vec3& point);
 
-/// Finds the facet closest to a point.
+/// Finds facets close to a point or a box, through a tree of the middles of their boxes.
 class FacetSearch {
  public:
   FacetSearch(const Model& model, std::vector<Facet> facets);
+  ~FacetSearch();
   FacetPlace nearest(const Vec3& point) const;
   const std::vector<Facet>& facets() const { return facets_; }
   /// Facets whose boxes, grown by `reach`, touch the box between two corners.
   std::vector<std::size_t> near_box(const Vec3& low, const Vec3& high, double reach) const;
 
  private:
+  struct Tree;
+
   const Model& model_;
   std::vector<Facet> facets_;
   std::vector<std::pair<Vec3, Vec3>> boxes_;
+  std::unique_ptr<const Tree> tree_;
   double same_ = 0;  ///< distances that differ by less are equal
 };
 
