@@ -32,7 +32,7 @@ constexpr const char* kFooter =
     "Exit codes: 0 done; 1 internal error; 2 bad command line; 3 bad study or structure; 4 an analysis did not\n"
     "reach a usable end (what there is was written); 5 output cannot be written; 6 a required load factor is not met;\n"
     "7 out of memory; 130 stopped with Ctrl-C (what was computed was written).\n\n"
-    "First steps:  archway demo            watch two studies run\n"
+    "First steps:  archway demo            watch three studies run\n"
     "              archway new vault.toml  write a commented study to start from\n"
     "              archway check vault.toml\n"
     "              archway show vault.toml '{ z = 0 }' --picture caught.png\n"
@@ -246,8 +246,9 @@ void describe(CLI::App& app, Options& options) {
   theory->add_option("--profile", options.theory.profile, "a profile of the study");
   theory->add_option("--about", options.theory.about, "axis of bending, y or z (default: the weaker)");
   theory->add_flag("--json", options.theory.json, "print the numbers as JSON and nothing else");
-  auto* demo =
-      app.add_subcommand("demo", "run the two demo studies: the ribs and the skin of an orchid house's entrance vault");
+  auto* demo = app.add_subcommand(
+      "demo",
+      "run the three demo studies: ribs and skin of an orchid house's entrance vault, and a rack upright that yields");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
   demo->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
 }

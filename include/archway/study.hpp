@@ -19,3 +19,4 @@
 #include "archway/study/spec.hpp"
 #include "archway/study/units.hpp"
 #include "archway/study/verdicts.hpp"
+#include "archway/study/yielding.hpp"

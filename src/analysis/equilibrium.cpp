@@ -285,16 +285,20 @@ AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc
   });
 }
 
-void Equilibrium::remember(Point& point) {
-  if (point.memory == nullptr) return;
-  if (next_.empty()) next_ = system_.geometry().virgin_memory();
+void Equilibrium::remember(Point& point) const {
+  if (point.memory != nullptr) point.memory = std::make_shared<const elements::Memory>(memory_after(point));
+}
+
+elements::Memory Equilibrium::memory_after(const Point& point) const {
+  if (point.memory == nullptr) return {};
+  elements::Memory next = system_.geometry().virgin_memory();
   VectorXd internal;
   AssemblyRequest request;
   request.internal_force = &internal;
   request.committed = point.memory.get();
-  request.next = &next_;
+  request.next = &next;
   (void)system_.assemble(point.state, request);  // it has been evaluated before
-  point.memory = std::make_shared<const elements::Memory>(std::exchange(next_, {}));
+  return next;
 }
 
 bool Equilibrium::stand_at(Point& point) {

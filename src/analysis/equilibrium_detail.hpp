@@ -60,7 +60,9 @@ class Equilibrium {
   /// \param tolerance  of the direction, relative
   bool settle(Point& point, const Direction& way, Count count, double tolerance = 1e-3);
   /// What the points of a converged state remember becomes what they come from.
-  void remember(Point& point);
+  void remember(Point& point) const;
+  /// That, of a state that has been evaluated and may not be gone to.
+  elements::Memory memory_after(const Point& point) const;
   /// Assembles the tangent of a state that has converged.
   bool stand_at(Point& point);
   /// The softest directions of the tangent at hand.
@@ -119,7 +121,6 @@ class Equilibrium {
   bool skewed_ = false;    // loads with an unsymmetric stiffness act
   bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
   double linear_tolerance_ = 1e-6;
-  elements::Memory next_;  // of the state that was evaluated last
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
   double scale_ = 1;  // weight of squared translations in the arc length

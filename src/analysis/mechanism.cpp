@@ -134,7 +134,8 @@ Mechanism find_rigid_movement(const model::Model& model) {
   for (const auto& s : model.supports)
     if (s.freedom < 6) hold(s.node, Vec3::Unit(s.freedom % 3), s.freedom >= 3);
   for (const auto& tie : model.ties)
-    if (std::find(model.anchors.begin(), model.anchors.end(), tie.leaders[0]) != model.anchors.end())
+    if (tie.kind != model::Tie::Kind::alike &&
+        std::find(model.anchors.begin(), model.anchors.end(), tie.leaders[0]) != model.anchors.end())
       for (const bool turn : {false, true}) {
         if (!(turn ? tie.turns : tie.moves)) continue;
         base::Mat3 rest = base::Mat3::Identity();

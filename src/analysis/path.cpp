@@ -45,10 +45,6 @@ std::string place_text(const Increment& increment) {
 
 namespace {
 using base::at;
-
-}  // namespace
-
-namespace {
 using detail::Attempt;
 using detail::AttemptReport;
 using detail::Begin;
@@ -65,6 +61,7 @@ class Walk {
   Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
       : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher), steps_(options) {
     for (const auto& m : system.model().materials) yields_ = yields_ || m.yield_stress > 0;
+    flows_ = system.geometry().remembers();
   }
 
   PathResult run() {
@@ -123,6 +120,9 @@ class Walk {
                  fmt::format("the structure is unstable under the held part alone ({} unstable directions)",
                              now_.negative_pivots)),
              false;
+    if (flows_)
+      if (const Yielding held = yielding_at(now_, 0); held.beyond())
+        result_.first_yield = {held.part, 0, 0, held.place};
     record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
     return true;
   }
@@ -225,6 +225,7 @@ class Walk {
     trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
     trial.reach = by_arc() ? equilibrium_.dot(trial.way, now_.tangent) : trial.way.factor;
     if (!equilibrium_.settle(trial.point, trial.way, Count::if_needed)) return false;
+    if (!find_first_yield(trial)) return false;
     // the first state of a branch lies beside the bifurcation, not on a way that passes it
     if (!options_.locate_critical_points || just_branched_) return true;
     CriticalPoints points(
@@ -237,6 +238,57 @@ class Walk {
     if (ended_ || trial.branch) return true;
     if (search == CriticalPoints::Search::stopped) end(Ending::stopped_by_caller, "stopped on request");
     return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
+  }
+
+  /// A state on the way of an increment, as far as yield goes.
+  struct Yielding {
+    double way = 0, factor = 0, used = 0;  // used: largest stress over yield stress
+    bool flows = false;
+    int part = -1;
+    Vec3 place = Vec3::Zero();
+    bool beyond() const { return flows || used >= 1; }
+  };
+  Yielding yielding_at(const Point& point, double way) const {
+    Yielding y;
+    y.way = way, y.factor = point.factor;
+    const auto& model = system_.model();
+    const auto peaks = peaks_by_part(model, equilibrium_.forces(point));
+    const auto flow = flow_by_part(system_, equilibrium_.memory_after(point));
+    double most = 0;
+    for (std::size_t p = 0; p < flow.size(); ++p) {
+      if (flow[p].plastic_strain > most)
+        most = flow[p].plastic_strain, y.flows = true, y.part = static_cast<int>(p), y.place = flow[p].place;
+      const bool flowing = model.materials[at(model.parts[p].material)].flows();
+      if (flowing && peaks[p].utilisation() > y.used) {
+        y.used = peaks[p].utilisation();
+        if (most == 0.0) y.part = static_cast<int>(p), y.place = peaks[p].place;
+      }
+    }
+    return y;
+  }
+
+  /// Narrows down where on the way of an increment something first yields. False: a state on the way is not found.
+  bool find_first_yield(const Trial& trial) {
+    if (!flows_ || result_.first_yield.part >= 0) return true;
+    Yielding high = yielding_at(trial.point, trial.reach);
+    if (!high.beyond()) return true;
+    Yielding low = yielding_at(now_, 0);
+    constexpr double fine = 1e-3;
+    constexpr int most = 24;
+    for (int k = 0; k < most && std::abs(high.way - low.way) > fine * std::abs(trial.reach); ++k) {
+      if (!high.flows && std::abs(high.used - 1) < fine) break;
+      // elastic stresses tell where they reach yield; points that flow have lost theirs
+      double share = 0.5;
+      if (!high.flows && high.used > low.used) share = std::clamp((1 - low.used) / (high.used - low.used), 0.05, 0.95);
+      Point point = now_;
+      const double way = low.way + share * (high.way - low.way);
+      if (reach(point, way, Begin::factor_at_hand).outcome != Attempt::converged) return false;
+      const Yielding between = yielding_at(point, way);
+      (between.beyond() ? high : low) = between;
+    }
+    const double share = !high.flows && high.used > low.used ? (1 - low.used) / (high.used - low.used) : 1;
+    result_.first_yield = {high.part, number(), low.factor + share * (high.factor - low.factor), high.place};
+    return true;
   }
 
   /// A critical point becomes an increment of its own.
@@ -347,6 +399,10 @@ class Walk {
     for (std::size_t n = 0; n < point.state.position.size(); ++n)
       increment.largest_movement = std::max(increment.largest_movement, moved(n).norm());
     watch_yield(point, increment);
+    if (!flows_ || !point.memory) return;
+    increment.flow = flow_by_part(system_, *point.memory);
+    for (const auto& part : increment.flow)
+      increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);
   }
 
   /// Largest stress over yield stress, and the load factor at which it first reached one.
@@ -358,7 +414,7 @@ class Walk {
       if (peaks[p].utilisation() > increment.utilisation)
         increment.utilisation = peaks[p].utilisation(), part = static_cast<int>(p);
     auto& first = result_.first_yield;
-    if (first.part < 0 && increment.utilisation >= 1) {
+    if (!flows_ && first.part < 0 && increment.utilisation >= 1) {
       first.part = part;
       first.place = peaks[static_cast<std::size_t>(part)].place;
       first.increment = increment.number;
@@ -384,8 +440,10 @@ class Walk {
   bool stopped() {
     if (ended_) return true;
     const std::string reason = reason_to_stop(options_, result_, highest_);
-    if (!reason.empty()) end(Ending::done, reason);
-    return ended_;
+    if (reason.empty()) return false;
+    result_.levels_off = options_.stop_flat > 0 && stands_still(result_, options_.stop_flat);
+    end(Ending::done, reason);
+    return true;
   }
 
   void end(Ending ending, const std::string& message) {
@@ -436,7 +494,7 @@ class Walk {
   Direction bend_;  // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
   int parent_ = -1;
-  bool ended_ = false, yields_ = false, just_branched_ = false;
+  bool ended_ = false, yields_ = false, just_branched_ = false, flows_ = false;
 };
 }  // namespace
 

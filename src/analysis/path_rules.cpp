@@ -77,6 +77,15 @@ ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const Vec
   return result;
 }
 
+bool stands_still(const PathResult& so_far, double share) {
+  const Increment& last = so_far.increments.back();
+  for (auto i = so_far.increments.rbegin(); i != so_far.increments.rend(); ++i) {
+    if (std::abs(i->load_factor - last.load_factor) > share * std::abs(last.load_factor)) return false;
+    if (1.5 * i->largest_movement <= last.largest_movement) return i->plastic_strain > 0;
+  }
+  return false;
+}
+
 std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest) {
   const Increment& last = so_far.increments.back();
   if (options.stop_load_factor > 0 && last.load_factor >= options.stop_load_factor * (1 - 1e-12))
@@ -91,6 +100,10 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
     return fmt::format("{} increments beyond the peak", options.stop_after_peak);
   if (options.stop_drop > 0 && last.load_factor < options.stop_drop * highest)
     return fmt::format("load factor fell below {:.3g} of the peak", options.stop_drop);
+  if (options.stop_plastic_strain > 0 && last.plastic_strain >= options.stop_plastic_strain)
+    return fmt::format("a plastic strain of {:.3g} % was reached", 100 * last.plastic_strain);
+  if (options.stop_flat > 0 && stands_still(so_far, options.stop_flat))
+    return fmt::format("the load stands still at load factor {:.6g} while the structure moves on", last.load_factor);
   if (last.number >= options.stop_increments) return fmt::format("{} increments done", options.stop_increments);
   return "";
 }

@@ -18,6 +18,8 @@ const base::Fields<Increment>& increment_fields() {
       {"utilisation", Dimension::share, "largest stress over the yield stress of its material; null: none is given",
        [](I i) { return i.utilisation > 0 ? FieldValue(i.utilisation) : FieldValue(); }},
       {"largest_movement", Dimension::length, "of any node", [](I i) { return i.largest_movement; }},
+      {"plastic_strain", Dimension::share, "largest equivalent plastic strain of any point; null: no material flows",
+       [](I i) { return i.flow.empty() ? FieldValue() : FieldValue(i.plastic_strain); }},
       {"iterations", Dimension::none, "of Newton's method", [](I i) { return i.iterations; }},
       {"cut_backs", Dimension::none, "how often the step was cut", [](I i) { return i.cut_backs; }},
       {"residual", Dimension::share, "largest unbalanced force or moment that is left", [](I i) { return i.residual; }},

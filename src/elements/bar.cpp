@@ -1,6 +1,7 @@
 #include "archway/elements/bar.hpp"
 
 #include "material_detail.hpp"
+#include "memory_detail.hpp"
 
 namespace archway::elements {
 
@@ -50,6 +51,11 @@ BarBatch::BarBatch(const model::Model& model) {
     }
     data_.push_back(data);
   }
+}
+
+FlowRecords BarBatch::flow_records(int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  return data.law ? detail::flow_records_of(*data.law, data.memory, 1, 1) : FlowRecords();
 }
 
 void BarBatch::start_memory(double* block) const {

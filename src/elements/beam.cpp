@@ -331,6 +331,18 @@ detail::OwnMemory memory_in(const Trial& trial, const BeamBatch::Data& data) {
 }
 }  // namespace
 
+FlowRecords BeamBatch::flow_records(int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const auto& fibres = data.points[0].fibres;
+  if (!fibres) return {};
+  // tapered members have as many fibres at every point only where the shape is the same: told point by point otherwise
+  const auto of_one = static_cast<std::size_t>(fibres->fibres());
+  const std::size_t records = data.memory_size / fibres->law().memory().size();
+  return of_one * data.points.size() == records
+             ? detail::flow_records_of(fibres->law(), data.memory, data.points.size(), of_one)
+             : detail::flow_records_of(fibres->law(), data.memory, 1, records);
+}
+
 void BeamBatch::start_memory(double* block) const {
   for (const auto& data : data_) start_points(data, block + data.memory);
 }

@@ -11,7 +11,7 @@ inline material::Elastic elastic_of(const model::Material& m) {
 /// Law of the points of a material that flows.
 template <int N>
 std::unique_ptr<material::Law<N>> flow_law_of(const model::Material& m) {
-  return material::flow_law<N>(elastic_of(m), {m.flow_stress, m.isotropic_hardening, m.kinematic_hardening});
+  return material::flow_law<N>(elastic_of(m), m.flow);
 }
 
 }  // namespace archway::elements::detail

@@ -27,4 +27,11 @@ class OwnMemory {
   std::vector<double> virgin_, scratch_;
 };
 
+/// Records of a law that flows. \param layers  of one point
+template <class Law>
+FlowRecords flow_records_of(const Law& law, std::size_t first, std::size_t points, std::size_t layers) {
+  if (law.plastic_strain_place() < 0) return {};
+  return {first, points, layers, law.memory().size(), static_cast<std::size_t>(law.plastic_strain_place())};
+}
+
 }  // namespace archway::elements::detail

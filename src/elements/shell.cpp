@@ -149,6 +149,15 @@ ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
     }
 }
 
+FlowRecords ShellBatch::flow_records(int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  if (!data.wall) return {};
+  const auto layers = static_cast<std::size_t>(data.wall->layers());
+  return detail::flow_records_of(
+      data.wall->law(),
+      data.memory + shell_detail::memory_of(data) - 4 * static_cast<std::size_t>(data.wall->memory_size()), 4, layers);
+}
+
 void ShellBatch::start_memory(double* block) const {
   for (const auto& data : data_)
     if (data.wall) start_memory_of(data, block + data.memory);

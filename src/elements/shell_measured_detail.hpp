@@ -334,6 +334,12 @@ class MeasuredShells final : public ShellKind {
   void start_memory(double* block) const override {
     for (const auto& e : data_) start(e, block + e.memory);
   }
+  FlowRecords flow_records(int element) const override {
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    if (!e.wall) return {};
+    return detail::flow_records_of(e.wall->law(), e.memory, e.points.size(),
+                                   static_cast<std::size_t>(e.wall->layers()));
+  }
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return N; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }

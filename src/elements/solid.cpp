@@ -357,6 +357,13 @@ SolidBatch::SolidBatch(const model::Model& model, int nodes) : node_count_(nodes
     }
 }
 
+FlowRecords SolidBatch::flow_records(int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  if (!data.law) return {};
+  const std::size_t modes = data.stress_points.empty() ? kModes : 0;
+  return detail::flow_records_of(*data.law, data.memory + modes, data.points.size(), 1);
+}
+
 void SolidBatch::start_memory(double* block) const {
   for (const auto& data : data_)
     if (data.law) start_memory_of(data, block + data.memory);

@@ -58,6 +58,17 @@ Ties::Ties(const model::Model& model)
     if (tie.free_moves.size() >= 3) tie.moves = false, tie.free_moves.clear();
     const auto own = static_cast<int>(model::row(tie.follower));
     of_node_[at(tie.follower)] = static_cast<int>(t);
+    if (tie.kind == model::Tie::Kind::alike) {
+      data.distance = model.nodes[at(tie.follower)];
+      data.has_turns = false;
+      for (int k = 0; k < 3; ++k) {
+        if (!tie.gives(k)) continue;
+        eliminated_[at(own + k)] = 1;
+        data.distance[k] -= model.nodes[at(tie.alike[at(k)])][k];
+        data.columns.push_back(static_cast<int>(model::row(tie.alike[at(k)])) + k);
+      }
+      continue;
+    }
     for (int k = 0; k < 3; ++k) {
       eliminated_[at(own + k)] = tie.moves && k >= static_cast<int>(tie.free_moves.size());
       eliminated_[at(own + 3 + k)] = tie.turns && k >= static_cast<int>(tie.free_turns.size());
@@ -109,7 +120,7 @@ LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
     r.tie = t;
     bool concerned = false;
     for (int k = 0; k < model::kNodeFreedoms; ++k) {
-      const bool tied = k < 3 ? data.tie.moves : k < 6 ? data.tie.turns : data.tie.warps;
+      const bool tied = data.tie.gives(k);
       const auto found = std::find(local.freedoms.begin(), local.freedoms.end(), own + k);
       r.rows[at(k)] = tied && found != local.freedoms.end() ? static_cast<int>(found - local.freedoms.begin()) : -1;
       concerned = concerned || r.rows[at(k)] >= 0;
@@ -167,9 +178,8 @@ void Ties::complete(const State& state, VectorXd& full) const {
     for (std::size_t c = 0; c < data.columns.size(); ++c) from[static_cast<Eigen::Index>(c)] = full[data.columns[c]];
     const Vec7 moved = rows * from;
     const auto own = model::row(data.tie.follower);
-    if (data.tie.moves) full.segment<3>(own) = moved.head<3>();
-    if (data.tie.turns) full.segment<3>(own + 3) = moved.segment<3>(3);
-    if (data.tie.warps) full[own + model::warp] = moved[6];
+    for (int k = 0; k < model::kNodeFreedoms; ++k)
+      if (data.tie.gives(k)) full[own + k] = moved[k];
   }
 }
 
@@ -179,7 +189,7 @@ void Ties::gather(const State& state, VectorXd& nodal, const Carried& carried) c
     const auto own = model::row(data.tie.follower);
     Vec7 force = nodal.segment<7>(own);
     for (int k = 0; k < model::kNodeFreedoms; ++k) {
-      const bool tied = k < 3 ? data.tie.moves : k < 6 ? data.tie.turns : data.tie.warps;
+      const bool tied = data.tie.gives(k);
       if (!tied) force[k] = 0;
       if (tied) nodal[own + k] = 0;
     }
@@ -191,11 +201,19 @@ void Ties::gather(const State& state, VectorXd& nodal, const Carried& carried) c
 }
 
 MatrixXd Ties::map(const State& state, const Data& data) const {
+  if (data.tie.kind == model::Tie::Kind::alike) {
+    MatrixXd rows = MatrixXd::Zero(model::kNodeFreedoms, static_cast<Eigen::Index>(data.columns.size()));
+    for (std::size_t c = 0; c < data.columns.size(); ++c)
+      rows(data.columns[c] % model::kNodeFreedoms, static_cast<Eigen::Index>(c)) = 1;
+    return rows;
+  }
   return data.tie.kind == model::Tie::Kind::mean ? mean_map(state, data) : carried_map(state, data);
 }
 
 MatrixXd Ties::second_order(const State& state, int tie, const Vec7& force) const {
   const Data& data = ties_[at(tie)];
+  const auto size = static_cast<Eigen::Index>(data.columns.size());
+  if (data.tie.kind == model::Tie::Kind::alike) return MatrixXd::Zero(size, size);
   return data.tie.kind == model::Tie::Kind::mean
              ? mean_second_order(state, data, force.head<3>(), force.segment<3>(3))
              : carried_second_order(state, data, force.head<3>(), force.segment<3>(3));
@@ -350,9 +368,8 @@ void Ties::advance(State& state, const VectorXd& step) const {
   VectorXd own = step;
   for (const Data& data : ties_) {
     const auto first = model::row(data.tie.follower);
-    if (data.tie.moves) own.segment<3>(first).setZero();
-    if (data.tie.turns) own.segment<3>(first + 3).setZero();
-    if (data.tie.warps) own[first + model::warp] = 0;
+    for (int k = 0; k < model::kNodeFreedoms; ++k)
+      if (data.tie.gives(k)) own[first + k] = 0;
   }
   state.advance(own);
   for (const Data& data : ties_) place(data, before, step, state);
@@ -361,6 +378,11 @@ void Ties::advance(State& state, const VectorXd& step) const {
 void Ties::place(const Data& data, const State& before, const VectorXd& step, State& state) const {
   const auto& tie = data.tie;
   const auto s = at(tie.follower), l = at(tie.leaders[0]);
+  if (tie.kind == model::Tie::Kind::alike) {
+    for (int k = 0; k < 3; ++k)
+      if (tie.gives(k)) state.position[s][k] = state.position[at(tie.alike[at(k)])][k] + data.distance[k];
+    return;
+  }
   if (tie.kind == model::Tie::Kind::mean) {
     const Fit fit(state, data);
     if (tie.moves) state.position[s] = fit.mean + fit.arm;

@@ -399,6 +399,10 @@ class Writer {
       for (std::size_t w = 0; w < i.watched.size(); ++w) watch[result_.spec.watches[w].name] = number(i.watched[w]);
       list.push_back(json_of(analysis::increment_fields(), i));
       list.back()["watch"] = watch;
+      for (std::size_t p = 0; p < i.flow.size(); ++p)
+        if (i.flow[p].plastic_strain > 0)
+          list.back()["flow_by_part"][part_name(static_cast<int>(p))] = {
+              {"plastic_strain", number(i.flow[p].plastic_strain)}, {"yielded_share", number(i.flow[p].share)}};
     }
     a["critical_points"] = ordered_json::array();
     for (std::size_t i = 0; i < r.increments.size(); ++i)

@@ -1,9 +1,11 @@
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
 
 #include "archway/io/mesh_file.hpp"
 #include "archway/study/everyday.hpp"
+#include "archway/study/yielding.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -48,6 +50,8 @@ class StructureReader : SpotReader {
     m.material.yield_stress = t.number("yield_stress", 0.0);
     m.material.expansion = t.number("expansion", m.material.expansion);
     positive(t, "youngs_modulus", m.material.youngs_modulus);
+    t.table("yielding", "'yielding'", "for instance { model = \"perfect\" }",
+            [&](study::Keys& keys) { m.flow = study::read_yielding(keys, m.material); });
     spec_.materials.push_back(m);
   }
 
@@ -459,7 +463,8 @@ class StructureReader : SpotReader {
     study::CouplingSpec c;
     c.place = t.place();
     c.name = t.text("name");
-    c.kind = t.choice("kind", {"rigid", "spread"}, "") == 0 ? study::CouplingKind::rigid : study::CouplingKind::spread;
+    c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "spread", "alike"}, ""));
+    if (c.kind == study::CouplingKind::alike) return alike(t, c);
     const auto* point = t.node("point");
     const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
     if (name && spec_.points.count(*name) == 0)
@@ -469,6 +474,23 @@ class StructureReader : SpotReader {
     c.at = spot(t, "at");
     c.radius = t.number("radius", 0.0);
     c.turns = t.flag("turns", true);
+    spec_.couplings.push_back(c);
+  }
+
+  void alike(TableReader& t, study::CouplingSpec& c) {
+    c.at = spot(t, "at");
+    static const std::vector<std::string> axes = {"x", "y", "z"};
+    for (const auto& axis : t.texts("share")) {
+      const auto found = std::find(axes.begin(), axes.end(), axis);
+      if (found == axes.end())
+        reading_.complain(t.place("share"), fmt::format("'{}' is no direction of movement", axis),
+                          "share movements along \"x\", \"y\" or \"z\"");
+      else
+        c.share[static_cast<std::size_t>(found - axes.begin())] = true;
+    }
+    if (t.texts("share").empty())
+      reading_.complain(t.place(), fmt::format("coupling '{}' does not say what its nodes share", c.name),
+                        "add share = [\"x\"], for instance");
     spec_.couplings.push_back(c);
   }
 

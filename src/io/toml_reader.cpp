@@ -343,24 +343,38 @@ void TableReader::table(const std::string& key, const std::string& what, const s
   reader.finish();
 }
 
-std::vector<std::pair<int, double>> TableReader::pairs(const std::string& key, const std::string& first,
-                                                       const std::string& second, const std::string& example) {
-  std::vector<std::pair<int, double>> list;
+void TableReader::each_pair(const std::string& key, const std::string& what, const std::string& example,
+                            const std::function<void(const toml::node&, const toml::node&)>& use) {
   const auto* found = node(key);
   const auto* items = found == nullptr ? nullptr : found->as_array();
   if (found != nullptr && items == nullptr) wrong_type(*found, key, "a list of pairs");
   for (std::size_t i = 0; items != nullptr && i < items->size(); ++i) {
     const auto& item = *items->get(i);
     const auto* pair = item.as_array();
-    if (pair == nullptr || pair->size() != 2) {
-      reading_.complain(reading_.place(item), fmt::format("'{}' must list pairs of {} and {}", key, first, second),
-                        example);
-      break;
-    }
-    const auto number = reading_.number(*pair->get(0), first).value_or(NAN);
-    list.emplace_back(reading_.whole(number, reading_.place(*pair->get(0)), first).value_or(1),
-                      reading_.number(*pair->get(1), second).value_or(0));
+    if (pair == nullptr || pair->size() != 2)
+      return reading_.complain(reading_.place(item), fmt::format("'{}' must list pairs of {}", key, what), example);
+    use(*pair->get(0), *pair->get(1));
   }
+}
+
+std::vector<std::pair<double, double>> TableReader::number_pairs(const std::string& key, const std::string& first,
+                                                                 const std::string& second,
+                                                                 const std::string& example) {
+  std::vector<std::pair<double, double>> list;
+  each_pair(key, fmt::format("{} and {}", first, second), example, [&](const toml::node& a, const toml::node& b) {
+    list.emplace_back(reading_.number(a, first).value_or(0), reading_.number(b, second).value_or(0));
+  });
+  return list;
+}
+
+std::vector<std::pair<int, double>> TableReader::pairs(const std::string& key, const std::string& first,
+                                                       const std::string& second, const std::string& example) {
+  std::vector<std::pair<int, double>> list;
+  each_pair(key, fmt::format("{} and {}", first, second), example, [&](const toml::node& a, const toml::node& b) {
+    const auto number = reading_.number(a, first).value_or(NAN);
+    list.emplace_back(reading_.whole(number, reading_.place(a), first).value_or(1),
+                      reading_.number(b, second).value_or(0));
+  });
   return list;
 }
 

@@ -67,6 +67,8 @@ class TableReader final : public study::Keys {
   std::size_t choice(const std::string& key, const std::vector<std::string>& choices,
                      const std::string& otherwise) override;
   Vec3 vector(const std::string& key, std::optional<Vec3> otherwise = {}) override;
+  std::vector<std::pair<double, double>> number_pairs(const std::string& key, const std::string& first,
+                                                      const std::string& second, const std::string& example) override;
   std::vector<std::pair<int, double>> pairs(const std::string& key, const std::string& first, const std::string& second,
                                             const std::string& example) override;
   std::vector<double> numbers(const std::string& key, std::size_t count) override;
@@ -94,6 +96,8 @@ class TableReader final : public study::Keys {
   const toml::table& raw() const { return table_; }
 
  private:
+  void each_pair(const std::string& key, const std::string& what, const std::string& example,
+                 const std::function<void(const toml::node&, const toml::node&)>& use);
   void missing(const std::string& key, const std::string& kind);
   void wrong_type(const toml::node& node, const std::string& key, const std::string& wanted);
   Reading& reading_;

@@ -1,8 +1,30 @@
+#include <algorithm>
 #include <cmath>
 
 #include "elastic_detail.hpp"
 
 namespace archway::material {
+
+std::string fault_of(const Flow& flow) {
+  double strain = 0, stress = flow.yield_stress;
+  if (!(stress > 0)) return "flow begins at a stress that is not above zero";
+  for (const auto& [p, s] : flow.corners) {
+    if (!(p > strain)) return "the plastic strains of the curve must grow from point to point";
+    if (!(s >= stress)) return "the stresses of the curve must not fall";
+    strain = p, stress = s;
+  }
+  if (!(flow.isotropic >= 0) || !(flow.kinematic >= 0)) return "hardening must not be negative";
+  return "";
+}
+
+YieldStress yield_stress_at(const Flow& flow, double plastic_strain) {
+  const auto next = std::upper_bound(flow.corners.begin(), flow.corners.end(), plastic_strain,
+                                     [](double p, const auto& corner) { return p < corner.first; });
+  const auto [strain, stress] = next == flow.corners.begin() ? std::pair(0.0, flow.yield_stress) : *std::prev(next);
+  const bool last = next == flow.corners.end();
+  const double slope = last ? flow.isotropic : (next->second - stress) / (next->first - strain);
+  return {stress + slope * (plastic_strain - strain), slope, last ? HUGE_VAL : next->first};
+}
 
 namespace {
 /// What the three share: memory as plastic strain, back stress, equivalent plastic strain.
@@ -19,6 +41,7 @@ class FlowLaw : public Law<N> {
     fields_.push_back({"equivalent_plastic_strain", 0});
   }
   const std::vector<MemoryField>& memory() const override { return fields_; }
+  int plastic_strain_place() const override { return 2 * N; }
   const Matrix& stiffness() const override { return stiffness_; }
 
   Answer<N> respond(const Vector& strain, double free_strain, const double* before, double* after) const override {
@@ -37,7 +60,22 @@ class FlowLaw : public Law<N> {
     Vector plastic_strain, back_stress;
     double equivalent;
   };
-  double yield_stress(double equivalent) const { return flow_.yield_stress + flow_.isotropic * equivalent; }
+  double yield_stress(double equivalent) const { return yield_stress_at(flow_, equivalent).value; }
+  /// Plastic strain that brings a stress back to the yield surface when it takes `stiffness` a unit of it off, the
+  /// curve piece by piece. \param excess  of the stress over the yield stress \param isotropic  slope where it ends
+  double slip_back(double excess, double stiffness, double equivalent, double& isotropic) const {
+    double slip = 0;
+    for (;;) {
+      const YieldStress here = yield_stress_at(flow_, equivalent + slip);
+      isotropic = here.slope;
+      const double falls = stiffness + flow_.kinematic + here.slope, step = excess / falls;
+      if (!(equivalent + slip + step > here.ends)) return slip + step;
+      const double piece = here.ends - equivalent - slip;
+      if (!(piece > 0)) return slip + step;  // rounding at a corner
+      excess -= falls * piece;
+      slip += piece;
+    }
+  }
   /// Equivalent stress over the yield stress; above zero: outside.
   double excess(const Vector& relative, double equivalent) const {
     // rounding of a state that lies on the surface is no flow
@@ -59,9 +97,12 @@ class FibreFlow final : public FlowLaw<1> {
  private:
   double equivalent_stress(const Vector& s) const override { return std::abs(s[0]); }
   void flow(const Vector& trial, Memory& memory, Answer<1>& answer) const override {
-    const double e = elastic_.youngs_modulus, hard = flow_.isotropic + flow_.kinematic;
+    const double e = elastic_.youngs_modulus;
     const double relative = trial[0] - memory.back_stress[0], sense = relative < 0 ? -1 : 1;
-    const double slip = (std::abs(relative) - yield_stress(memory.equivalent)) / (e + hard);
+    double isotropic = 0;
+    const double slip =
+        slip_back(std::abs(relative) - yield_stress(memory.equivalent), e, memory.equivalent, isotropic);
+    const double hard = isotropic + flow_.kinematic;
     memory.plastic_strain[0] += sense * slip;
     memory.back_stress[0] += sense * flow_.kinematic * slip;
     memory.equivalent += slip;
@@ -89,8 +130,9 @@ class SolidFlow final : public FlowLaw<6> {
     const Vector relative = deviator(trial) - memory.back_stress;
     const double size = norm(relative);
     const Vector normal = relative / size;  // of the yield surface, as a stress
-    const double slip = (std::sqrt(1.5) * size - yield_stress(memory.equivalent)) /
-                        (3 * g + flow_.isotropic + flow_.kinematic);  // equivalent plastic strain
+    double isotropic = 0;
+    const double slip = slip_back(std::sqrt(1.5) * size - yield_stress(memory.equivalent), 3 * g, memory.equivalent,
+                                  isotropic);  // equivalent plastic strain
     Vector strain_normal = normal;
     strain_normal.tail<3>() *= 2;
     memory.plastic_strain += std::sqrt(1.5) * slip * strain_normal;
@@ -99,7 +141,7 @@ class SolidFlow final : public FlowLaw<6> {
     answer.stress = trial - std::sqrt(6.0) * g * slip * normal;
     // [SimoTaylor1985]: 2 G (theta I_dev - theta' n n^T) beside the bulk
     const double theta = 1 - std::sqrt(6.0) * g * slip / size;
-    const double along = 3 * g / (3 * g + flow_.isotropic + flow_.kinematic) - (1 - theta);
+    const double along = 3 * g / (3 * g + isotropic + flow_.kinematic) - (1 - theta);
     Matrix dev = Matrix::Zero();
     dev.topLeftCorner<3, 3>().setConstant(-1.0 / 3);
     dev.topLeftCorner<3, 3>().diagonal().setConstant(2.0 / 3);
@@ -131,7 +173,8 @@ class PlaneFlow final : public FlowLaw<3> {
     const auto form_at = [&](double m) {
       return sum / std::pow(1 + of_sum * m, 2) + rest / std::pow(1 + of_rest * m, 2);
     };
-    const double multiplier = root_of(form_at, sum, rest, of_sum, of_rest, memory.equivalent);
+    double isotropic = 0;
+    const double multiplier = root_of(form_at, sum, rest, of_sum, of_rest, memory.equivalent, isotropic);
     const double size = form_at(multiplier);
     // back from s, d to the axes
     const double s = (relative[0] + relative[1]) / (1 + of_sum * multiplier),
@@ -142,36 +185,41 @@ class PlaneFlow final : public FlowLaw<3> {
     memory.back_stress += kin * multiplier * xi;
     memory.equivalent += std::sqrt(2.0 / 3 * size) * multiplier;
     answer.stress = xi + memory.back_stress;
-    answer.tangent = tangent(xi, normal, multiplier, size, kin);
+    answer.tangent = tangent(xi, normal, multiplier, kin, isotropic);
   }
 
-  /// Newton on the multiplier, from below, where the excess is convex and falls: no step overshoots.
+  /// Newton on the multiplier from below, where the excess falls; it is convex too while the curve bends one way, so
+  /// that no step overshoots, and where it does, halves of what is left take over.
   template <class Form>
-  double root_of(const Form& form_at, double sum, double rest, double of_sum, double of_rest, double equivalent) const {
-    double m = 0;
-    for (int i = 0; i < 60; ++i) {
+  double root_of(const Form& form_at, double sum, double rest, double of_sum, double of_rest, double equivalent,
+                 double& isotropic) const {
+    double m = 0, below = 0, above = HUGE_VAL;
+    for (int i = 0; i < 200; ++i) {
       const double form = form_at(m), root = std::sqrt(2.0 / 3 * form);
-      const double yield = yield_stress(equivalent + root * m);
-      const double f = std::sqrt(1.5 * form) - yield;
+      const YieldStress yield = yield_stress_at(flow_, equivalent + root * m);
+      isotropic = yield.slope;
+      const double f = std::sqrt(1.5 * form) - yield.value;
       const double slope =
           -(sum * of_sum / std::pow(1 + of_sum * m, 3) + rest * of_rest / std::pow(1 + of_rest * m, 3)) * 2;
       const double df =
-          0.5 * std::sqrt(1.5 / form) * slope - flow_.isotropic * (root + m * 0.5 * std::sqrt(2.0 / 3 / form) * slope);
-      const double step = -f / df;
-      m += step;
-      if (std::abs(step) <= 1e-15 * m) break;
+          0.5 * std::sqrt(1.5 / form) * slope - yield.slope * (root + m * 0.5 * std::sqrt(2.0 / 3 / form) * slope);
+      const double newton = m - f / df;
+      if (std::abs(newton - m) <= 1e-15 * m) return newton;
+      (f < 0 ? above : below) = m;
+      const double last = m;
+      m = newton > below && newton < above ? newton : 0.5 * (below + above);
+      if (m == last) return m;
     }
     return m;
   }
 
-  Matrix tangent(const Vector& xi, const Vector& normal, double multiplier, double size, double kin) const {
+  Matrix tangent(const Vector& xi, const Vector& normal, double multiplier, double kin, double isotropic) const {
     Matrix p;
     p << 2.0 / 3, -1.0 / 3, 0, -1.0 / 3, 2.0 / 3, 0, 0, 0, 2;
-    const double theta1 = 1 + kin * multiplier, theta2 = 1 - 2.0 / 3 * flow_.isotropic * multiplier;
+    const double theta1 = 1 + kin * multiplier, theta2 = 1 - 2.0 / 3 * isotropic * multiplier;
     const Matrix modulus = (stiffness_.inverse() + multiplier / theta1 * p).inverse();
     const Vector pull = modulus * normal;
-    const double hard = theta1 / theta2 * (2.0 / 3 * flow_.isotropic * theta1 + kin * theta2) * xi.dot(normal);
-    (void)size;
+    const double hard = theta1 / theta2 * (2.0 / 3 * isotropic * theta1 + kin * theta2) * xi.dot(normal);
     return modulus - pull * pull.transpose() / (normal.dot(pull) + hard);
   }
 };

@@ -1,5 +1,7 @@
 #include "archway/model/joints.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
@@ -72,6 +74,34 @@ std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>&
     ties.push_back(tie);
   }
   return ties;
+}
+
+void move_alike(Model& model, int leader, const std::vector<int>& nodes, const std::array<bool, 3>& axes,
+                const std::string& name) {
+  for (const int n : nodes) {
+    if (n == leader) continue;
+    auto tie = std::find_if(model.ties.begin(), model.ties.end(),
+                            [&](const Tie& t) { return t.follower == n && t.kind == Tie::Kind::alike; });
+    if (tie == model.ties.end()) {
+      Tie fresh;
+      fresh.name = name;
+      fresh.kind = Tie::Kind::alike;
+      fresh.follower = n;
+      fresh.moves = fresh.turns = false;
+      tie = model.ties.insert(model.ties.end(), fresh);
+    }
+    for (std::size_t k = 0; k < 3; ++k) {
+      if (!axes[k]) continue;
+      if (tie->alike[k] >= 0 && tie->alike[k] != leader)
+        throw base::InputError(
+            fmt::format("coupling '{}'", name),
+            fmt::format("node {} moves like the nodes of '{}' along {} already", n, tie->name, kFreedomNames[k]),
+            "take all these nodes into one coupling, or leave this one out of one of them");
+      tie->alike[k] = leader;
+      if (std::find(tie->leaders.begin(), tie->leaders.end(), leader) == tie->leaders.end())
+        tie->leaders.push_back(leader), tie->weights.push_back(1);
+    }
+  }
 }
 
 Tie spread_coupling(const Model& model, int point, const std::vector<int>& nodes, const std::string& name) {

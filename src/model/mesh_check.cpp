@@ -204,8 +204,7 @@ class TieCheck {
                              of_[tie.follower]->name),
                  "a node can follow one coupling only: let the other one follow, or choose other nodes");
       for (int f = 0; f < kNodeFreedoms; ++f) {
-        const bool tied = f < 3 ? tie.moves : f < 6 ? tie.turns : tie.warps;
-        if (tied && held.count({tie.follower, f})) {
+        if (tie.gives(f) && held.count({tie.follower, f})) {
           complain(tie,
                    fmt::format("node {} {} is to follow, but a support or prescribed movement holds it in {}",
                                tie.follower, at_node(tie.follower), kFreedomNames[static_cast<std::size_t>(f)]),

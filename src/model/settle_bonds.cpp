@@ -43,9 +43,7 @@ class Settler {
   }
 
  private:
-  static bool tied(const Tie& tie, int freedom) {
-    return freedom < 3 ? tie.moves : freedom < 6 ? tie.turns : tie.warps;
-  }
+  static bool tied(const Tie& tie, int freedom) { return tie.gives(freedom); }
   bool held(int node, int freedom) const { return held_.count({node, freedom}) > 0; }
 
   void collect_held() {

@@ -297,9 +297,30 @@ class Planner {
                       o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
-    if (r.peak >= 0)
-      state(r.increments[static_cast<std::size_t>(r.peak)], r.peak_is_limit_point ? "peak" : "largest load", "-peak");
+    if (r.peak >= 0) {
+      const auto& peak = r.increments[static_cast<std::size_t>(r.peak)];
+      const std::string what = r.peak_is_limit_point ? "peak" : "largest load";
+      state(peak, what, "-peak");
+      plastic_strain(o, peak, what, "-peak-plastic");
+    }
     state(r.increments.back(), "end of the path", "-end");
+    plastic_strain(o, r.increments.back(), "end of the path", "-end-plastic");
+  }
+
+  /// Plastic strain on the moved structure, the largest of any layer or fibre.
+  void plastic_strain(const study::AnalysisOutcome& o, const analysis::Increment& i, const std::string& what,
+                      const std::string& name) {
+    if (!i.kept || !i.kept->memory || !(i.plastic_strain > 0)) return;
+    MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
+    if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
+    p.value = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, *i.kept->memory);
+    // an MNA remembers strains of its own scale
+    const double most = largest(p.value);
+    for (double& v : p.value) v *= 100 * i.plastic_strain / most;
+    p.legend = "equivalent plastic strain [%]";
+    p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest plastic strain {:.3g} %",
+                             o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);
+    plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
   }
 
   void chart(std::size_t watch) {

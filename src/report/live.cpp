@@ -37,7 +37,7 @@ class Live {
   void started(const study::AnalysisOutcome& outcome) {
     say(start_text(spec_, outcome, options_.style));
     using Gives = study::AnalysisKind::Gives;
-    if (outcome.spec.kind->gives() == Gives::states) say(path_head(spec_));
+    if (outcome.spec.kind->gives() == Gives::states) say(path_head(spec_, outcome.spec.kind->yields()));
     has_last_ = false;
     if (outcome.spec.kind->gives() == Gives::load) draw("  solving");
   }

@@ -117,7 +117,8 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
                          analysis::place_text(loss), in_total(loss.load_factor));
     }
     out += fmt::format("  {} at load factor {}{}, largest movement {} {}\n",
-                       r.peak_is_unstable()    ? r.peak_is_limit_point ? "limit point of the unstable path"
+                       r.levels_off            ? "plastic limit load: it stands still"
+                       : r.peak_is_unstable()  ? r.peak_is_limit_point ? "limit point of the unstable path"
                                                                        : "largest load reached, unstable"
                        : r.peak_is_limit_point ? "peak: limit point"
                                                : "largest load reached",
@@ -302,15 +303,17 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
 }
 }  // namespace detail
 
-std::string path_head(const study::StudySpec& spec) {
+std::string path_head(const study::StudySpec& spec, bool flows) {
   std::string line = "   inc   load factor";
   for (const auto& watch : spec.watches) line += fmt::format("  {:>12}", watch.name.substr(0, 12));
+  if (flows) line += "  plastic%";
   return line + "   iter       step  state\n";
 }
 
 std::string path_line(const analysis::Increment& i, const analysis::Increment* before) {
   std::string line = fmt::format("  {:>4}  {:>12}", i.number, analysis::place_text(i));
   for (const double w : i.watched) line += fmt::format("  {:>12.5g}", w);
+  if (!i.flow.empty()) line += fmt::format("  {:>8.3g}", 100 * i.plastic_strain);
   std::string state = i.negative_pivots == 0 ? "stable" : fmt::format("unstable ({})", i.negative_pivots);
   if (i.event == analysis::PathEvent::limit_point)
     state = "limit point";  // neither stable nor unstable

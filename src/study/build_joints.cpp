@@ -100,9 +100,26 @@ int JointBuilder::point_of(const CouplingSpec& c) {
   return model_.node_count() - 1;
 }
 
+/// The first node by place leads, so that neither rounding nor the order of numbers decides.
+void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nodes) {
+  const double same = 1e-6 * model_.size();
+  const auto before = [&](int a, int b) {
+    const Vec3 &x = model_.nodes[static_cast<std::size_t>(a)], &y = model_.nodes[static_cast<std::size_t>(b)];
+    for (int k = 0; k < 3; ++k)
+      if (std::abs(x[k] - y[k]) > same) return x[k] < y[k];
+    return false;
+  };
+  int leader = nodes[0];
+  for (const int n : nodes)
+    if (before(n, leader)) leader = n;
+  model_.groups[c.name] = {leader};
+  model::move_alike(model_, leader, nodes, c.share, c.name);
+}
+
 void JointBuilder::couple(const CouplingSpec& c) {
   auto nodes = nodes_at(c.at, "this coupling");
   if (nodes.empty()) return;
+  if (c.kind == CouplingKind::alike) return move_alike(c, nodes);
   const int point = point_of(c);
   if (point < 0) return;
   model_.groups[c.name] = {point};

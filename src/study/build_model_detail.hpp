@@ -120,6 +120,7 @@ class JointBuilder : public StructureBuilder {
   /// A member modelled with plates is joined by its ends like one modelled as a line: stiff end sections.
   void plate_ends(const MemberSpec& m);
   void couple(const CouplingSpec& c);
+  void move_alike(const CouplingSpec& c, const std::vector<int>& nodes);
   int point_of(const CouplingSpec& c);
   void remark_on(const SpringSpec& s, std::size_t count);
   void add_springs(const SpringSpec& s);

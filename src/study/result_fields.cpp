@@ -12,7 +12,8 @@ const base::Fields<ComparisonRow>& comparison_fields() {
   using R = const ComparisonRow&;
   static const base::Fields<ComparisonRow> fields = {
       {"analysis", Dimension::none, "by its name", [](R r) { return r.analysis; }},
-      {"kind", Dimension::none, "LA, LBA, GNA, GNIA; theory: a hand check", [](R r) { return r.kind; }},
+      {"kind", Dimension::none, "LA, LBA, MNA, GNA, GMNA, GNIA, GMNIA; theory: a hand check",
+       [](R r) { return r.kind; }},
       {"meaning", Dimension::none, "what the row is about", [](R r) { return r.meaning; }},
       {"load_factor", Dimension::load_factor, "of the growing loads", [](R r) { return r.load_factor; }},
       {"total_force", Dimension::force, "resultant of held + factor x growing; null: it is nothing at any factor",

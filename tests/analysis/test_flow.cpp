@@ -12,8 +12,8 @@ constexpr double kYield = 250, kE = 200000, kHard = 4000, kArea = 12 * 10, kLeng
 /// A prism 12 wide and 10 high, pulled along x at its end, free to grow thinner.
 model::Model prism(const std::string& what) {
   model::Model m = test::with_material(kE, 0.3);
-  m.materials[0].flow_stress = kYield;
-  m.materials[0].isotropic_hardening = kHard;
+  m.materials[0].flow.yield_stress = kYield;
+  m.materials[0].flow.isotropic = kHard;
   m.actions.emplace_back().name = "pull";
   if (what == "bar") {
     m.profiles.push_back(
@@ -95,7 +95,7 @@ TEST_CASE("flow: a prism pulled and let go stays longer, as bar, shell and solid
 
 TEST_CASE("flow: what cannot follow a law says so before anything is solved", "[analysis][fast]") {
   auto column = test::pinned_column(1000, 30, 12, 4);
-  column.materials[0].flow_stress = 200;
+  column.materials[0].flow.yield_stress = 200;
   column.profiles[0].fibres.clear();
   CHECK_THROWS_WITH(analysis::System(column), Catch::Contains("has no fibres"));
   auto screwed = test::pinned_column(1000, 30, 12, 4);
@@ -119,8 +119,8 @@ TEST_CASE("flow: a member bent round has the moment of theory, up to its plastic
   INFO(shape.name << (standing ? ", standing" : ""));
   const auto section = theory::section_properties(shape.name, shape.dimensions);
   model::Model m = test::with_material(kE, 0.3);
-  m.materials[0].flow_stress = kYield;
-  m.materials[0].isotropic_hardening = 1e-5 * kE;
+  m.materials[0].flow.yield_stress = kYield;
+  m.materials[0].flow.isotropic = 1e-5 * kE;
   m.profiles.push_back(test::profile_of("own", section));
   const double length = 300, first = kYield / kE / section.fibre_z;  // curvature at first yield
   const Vec3 along = standing ? Vec3(0, 0, length) : Vec3(length, 0, 0),
@@ -165,8 +165,8 @@ TEST_CASE("flow: a strip bent by its end has the same moment on three, four and 
   const auto faces = GENERATE(model::Faces::three, model::Faces::four, model::Faces::nine);
   INFO("faces " << static_cast<int>(faces));
   model::Model m = test::with_material(kE, 0.0);
-  m.materials[0].flow_stress = kYield;
-  m.materials[0].isotropic_hardening = 1e-3 * kE;
+  m.materials[0].flow.yield_stress = kYield;
+  m.materials[0].flow.isotropic = 1e-3 * kE;
   const double length = 60, width = 10, t = 2, first = 2 * kYield / kE / t;
   model::add_rectangle(m, test::panel_part("strip", t), Vec3::Zero(), Vec3(length, 0, 0), Vec3(0, width, 0), 6, 1,
                        faces);

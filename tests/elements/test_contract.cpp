@@ -87,9 +87,9 @@ namespace {
 /// Every kind of element that can remember, of a metal that flows, and a fastener that slips.
 model::Model flowing(double yield, double offset) {
   model::Model m = test::with_material();
-  m.materials[0].flow_stress = yield;
-  m.materials[0].isotropic_hardening = 800;
-  m.materials[0].kinematic_hardening = 1500;
+  m.materials[0].flow.yield_stress = yield;
+  m.materials[0].flow.isotropic = 800;
+  m.materials[0].flow.kinematic = 1500;
   m.profiles.push_back(
       test::profile_of("bar", theory::section_properties("rectangle", {{"width", 20}, {"height", 45}})));
   model::Part part = test::panel_part("flat", 6);
@@ -184,7 +184,7 @@ TEST_CASE("contract: kernels for this machine differ from those for any by round
 TEST_CASE("contract: a law that never flows gives what elastic elements give", "[elements][fast]") {
   const auto strong = flowing(1e9, 4.0);
   auto elastic = strong;
-  elastic.materials[0].flow_stress = 0;
+  elastic.materials[0].flow.yield_stress = 0;
   const auto a = test::batches_of(strong), b = test::batches_of(elastic);
   std::mt19937 random(3);
   auto state = elements::State::reference(strong);

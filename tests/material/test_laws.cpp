@@ -1,6 +1,7 @@
 // Laws: stress and tangent from strain, free strain and memory; walls of layers.
 #include <random>
 
+#include "archway/material/stress_strain.hpp"
 #include "archway/material/wall.hpp"
 #include "support/digits.hpp"
 
@@ -73,7 +74,9 @@ void check_law(const Law<N>& law) {
 
 TEST_CASE("flow: consistent tangent, dissipation and repeated bits in fibre, plane stress and solid",
           "[material][fast]") {
-  const auto flow = GENERATE(Flow{250, 0, 0}, Flow{250, 3000, 0}, Flow{250, 0, 5000}, Flow{250, 2000, 4000});
+  const auto flow =
+      GENERATE(Flow{250, 0, 0, {}}, Flow{250, 3000, 0, {}}, Flow{250, 0, 5000, {}}, Flow{250, 2000, 4000, {}},
+               Flow{250, 0, 0, {{0.001, 300}, {0.003, 330}}}, Flow{250, 100, 900, {{0.002, 250}, {0.004, 310}}});
   check_law(*flow_law<1>(kMetal, flow));
   check_law(*flow_law<3>(kMetal, flow));
   check_law(*flow_law<6>(kMetal, flow));
@@ -104,7 +107,7 @@ double uniaxial(const Law<N>& law, double strain, Eigen::Matrix<double, N, 1>& a
 }  // namespace
 
 TEST_CASE("flow: a bar, a strip and a block in uniaxial stress walk the same loop", "[material][fast]") {
-  const Flow flow{250, 1000, 3000};
+  const Flow flow{250, 1000, 3000, {}};
   const auto fibre = flow_law<1>(kMetal, flow);
   const auto plane = flow_law<3>(kMetal, flow);
   const auto solid = flow_law<6>(kMetal, flow);
@@ -124,8 +127,73 @@ TEST_CASE("flow: a bar, a strip and a block in uniaxial stress walk the same loo
   CHECK(last > 0);
 }
 
+TEST_CASE("flow: bar, strip and block follow a curve of straight pieces through its corners", "[material][fast]") {
+  const double modulus = 200000;
+  const StressStrain curve{{{0, 0}, {0.00125, 250}, {0.004, 250}, {0.01, 310}, {0.02, 330}}, false, false};
+  const Flow flow = table_flow(modulus, curve);
+  const auto fibre = flow_law<1>(kMetal, flow);
+  const auto plane = flow_law<3>(kMetal, flow);
+  const auto solid = flow_law<6>(kMetal, flow);
+  // at corners, within pieces, over several pieces in one step, and level beyond the end
+  const auto strains = GENERATE(std::vector<double>{0.001, 0.003, 0.004, 0.006, 0.01, 0.015, 0.02, 0.03},
+                                std::vector<double>{0.015}, std::vector<double>{0.025});
+  std::vector<double> a = virgin(*fibre), b = virgin(*plane), c = virgin(*solid);
+  Eigen::Matrix<double, 1, 1> ea = Eigen::Matrix<double, 1, 1>::Zero();
+  Eigen::Vector3d eb = Eigen::Vector3d::Zero();
+  Eigen::Matrix<double, 6, 1> ec = Eigen::Matrix<double, 6, 1>::Zero();
+  for (const double strain : strains) {
+    double wanted = 330;
+    for (std::size_t k = 1; k < curve.points.size(); ++k) {
+      const auto [e0, s0] = curve.points[k - 1];
+      const auto [e1, s1] = curve.points[k];
+      if (strain >= e0 && strain <= e1) wanted = s0 + (strain - e0) / (e1 - e0) * (s1 - s0);
+    }
+    INFO("strain " << strain);
+    CHECK_DIGITS(uniaxial(*fibre, strain, ea, a), wanted, 9, "fibre");
+    CHECK_DIGITS(uniaxial(*plane, strain, eb, b), wanted, 8, "plane stress");
+    CHECK_DIGITS(uniaxial(*solid, strain, ec, c), wanted, 8, "solid");
+  }
+}
+
+TEST_CASE("curves: true and plastic values come back to engineering ones, faults are told by point",
+          "[material][fast]") {
+  const double e = 200000;
+  const Flow plain = table_flow(e, {{{0.00125, 250}, {0.01, 300}, {0.05, 350}}, false, false});
+  // the same curve as true values, and as plastic strains
+  StressStrain same{{}, true, false}, plastic{{}, false, true};
+  for (const auto& [strain, stress] : {std::pair(0.00125, 250.0), std::pair(0.01, 300.0), std::pair(0.05, 350.0)}) {
+    same.points.emplace_back(std::log1p(strain), stress * (1 + strain));
+    plastic.points.emplace_back(strain - stress / e, stress);
+  }
+  for (const auto& other : {table_flow(e, same), table_flow(e, plastic)}) {
+    CHECK(other.yield_stress == archway::test::but_for_rounding(250));
+    REQUIRE(other.corners.size() == 2);
+    for (std::size_t k = 0; k < 2; ++k) {
+      CHECK(other.corners[k].first == archway::test::but_for_rounding(plain.corners[k].first));
+      CHECK(other.corners[k].second == archway::test::but_for_rounding(plain.corners[k].second));
+    }
+  }
+  // a true curve whose force falls is level from its largest engineering stress
+  const Flow necks = table_flow(e, {{{0.00125, 250}, {0.2, 350}, {0.5, 360}}, true, false});
+  CHECK(necks.corners.size() == 1);
+  CHECK(necks.isotropic == 0);
+  const auto [points, told] = GENERATE(table<std::vector<std::pair<double, double>>, std::string>(
+      {{{{0.00125, 250}, {0.01, 240}}, "point 2 (0.01, 240): the stress falls"},
+       {{{0.00125, 250}, {0.001, 260}}, "strains must grow"},
+       {{{0.002, 250}, {0.01, 300}}, "point 1 (0.002, 250) is where yield begins, so its strain must be"},
+       {{{0.00125, 250}, {0.0013, 300}}, "rises more steeply than"},
+       {{{0, 0}}, "no point with a stress"},
+       {{{-1.5, 250}}, "strains must grow"}}));
+  CHECK_THROWS_WITH(table_flow(e, {points, false, false}), Catch::Contains(told));
+  const Flow smooth = power_flow(200, 6);
+  for (const double p : {1e-5, 3.3e-4, 0.002, 0.017, 0.15})
+    CHECK(yield_stress_at(smooth, p).value / (200 * std::pow(p / 0.002, 1.0 / 6)) == Approx(1).epsilon(2e-4));
+  CHECK_THROWS_WITH(power_flow(200, 0.9), Catch::Contains("above one"));
+  CHECK_THROWS_WITH(bilinear_flow(e, 250, 3e5), Catch::Contains("tangent modulus"));
+}
+
 TEST_CASE("laws: free strain is free of stress, and what is remembered has names", "[material][fast]") {
-  const Flow flow{250, 1000, 0};
+  const Flow flow{250, 1000, 0, {}};
   const auto law = flow_law<6>(kMetal, flow);
   CHECK(law->memory().size() == 13);
   CHECK(law->memory().back().name == "equivalent_plastic_strain");
@@ -146,7 +214,7 @@ TEST_CASE("wall: closed form while elastic, plastic moment by its layers", "[mat
   Wall::Vec6 strain;
   strain << 1e-4, -2e-4, 3e-4, 2e-5, 1e-5, -3e-5;
   const int cells = GENERATE(2, 4, 6, 8);
-  const Wall high(flow_law<3>(kMetal, {1e9, 0, 0}), t, cells);  // layers that never flow give the same
+  const Wall high(flow_law<3>(kMetal, {1e9, 0, 0, {}}), t, cells);  // layers that never flow give the same
   std::vector<double> before(static_cast<std::size_t>(high.memory_size())), after = before;
   high.start(before.data());
   const auto closed = elastic.respond(strain, 2e-5, nullptr, nullptr),
@@ -156,7 +224,7 @@ TEST_CASE("wall: closed form while elastic, plastic moment by its layers", "[mat
   CHECK(high.heights().front() == -t / 2);
   CHECK(high.heights().back() == t / 2);
   // a strip bent far: 2 / sqrt 3 x yield in plane strain across, moment t^2 / 4 of it
-  const Wall flows(flow_law<3>(kMetal, {250, 0, 0}), t, cells);
+  const Wall flows(flow_law<3>(kMetal, {250, 0, 0, {}}), t, cells);
   std::vector<double> memory(static_cast<std::size_t>(flows.memory_size())), next = memory;
   flows.start(memory.data());
   Wall::Vec6 bent = Wall::Vec6::Zero();

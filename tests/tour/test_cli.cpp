@@ -258,10 +258,10 @@ TEST_CASE("cli: stopped at once, older results stay, two runs into one folder, t
   CHECK(contains(next.err, "was killed before it ended"));
 }
 
-TEST_CASE("cli: the demo's two studies run from the tool alone", "[tour]") {
+TEST_CASE("cli: the demo's studies run from the tool alone", "[tour]") {
   const Desk desk;
   // the shipped examples on a coarser mesh and fewer increments: the full demo is what tools/demo.sh runs
-  for (const char* name : {"orchid-house-ribs", "orchid-house-skin"}) {
+  for (const char* name : {"orchid-house-ribs", "orchid-house-skin", "rack-upright"}) {
     std::ifstream file(std::string(ARCHWAY_SOURCE_DIR "/examples/studies/") + name + ".toml");
     std::ostringstream text;
     text << file.rdbuf();
@@ -278,6 +278,14 @@ TEST_CASE("cli: the demo's two studies run from the tool alone", "[tour]") {
                peak = root["analyses"]["snap-through"]["peak"]["load_factor"];
   CHECK(peak < linear);
   CHECK(peak > 0.2 * linear);
+  const auto upright = desk.run("archway run rack-upright.toml --quiet --set n=4");
+  CHECK(upright.code == 0);
+  const auto racks = json::parse(desk.read("rack-upright-results/results.json"))["analyses"];
+  // it folds below what yield alone and what buckling alone with its reserve would let it carry
+  CHECK(racks["collapse"]["peak"]["load_factor"] < racks["squash"]["peak"]["load_factor"]);
+  CHECK(racks["collapse"]["first_yield"]["load_factor"] < racks["collapse"]["peak"]["load_factor"]);
+  CHECK(racks["collapse"]["increments"].back()["flow_by_part"].size() > 0);
+  CHECK(desk.has("rack-upright-results/collapse-peak-plastic.png"));
 }
 
 TEST_CASE("cli: a section is printed, drawn and told as JSON, and mistakes get a suggestion", "[tour]") {

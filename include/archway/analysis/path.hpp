@@ -1,5 +1,6 @@
 #pragma once
 #include "archway/analysis/linear_static.hpp"
+#include "archway/analysis/plastic_flow.hpp"
 
 namespace archway::analysis {
 
@@ -59,9 +60,13 @@ struct PathOptions {
   double stop_movement = 0;     ///< ... reaches this size
   double stop_drop = 0;         ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
-  bool stop_at_loss = false;  ///< end at the first loss of stability, be it a limit point or a bifurcation
-  int stop_after_peak = 0;    ///< end so many increments beyond the first limit point; 0: no such rule
-  bool keep_states = true;    ///< keep the state of every increment
+  bool stop_at_loss = false;       ///< end at the first loss of stability, be it a limit point or a bifurcation
+  int stop_after_peak = 0;         ///< end so many increments beyond the first limit point; 0: no such rule
+  double stop_plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
+  /// End where the load stands still: while the largest movement grew by half, the load factor has changed by less than
+  /// this share. 0: no such rule
+  double stop_flat = 0;
+  bool keep_states = true;  ///< keep the state of every increment
   bool locate_critical_points = true;
   std::vector<std::string> complaints() const;
 };
@@ -86,6 +91,8 @@ struct Increment {
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
+  double plastic_strain = 0;              ///< largest equivalent plastic strain of any point
+  std::vector<PartFlow> flow;             ///< one a part of the model; empty where no material flows
   std::shared_ptr<const KeptState> kept;  ///< nullptr unless states are kept
   /// Movements and rotation vectors, full. \param model  whose nodes the path began from
   Eigen::VectorXd movement(const model::Model& model) const { return kept->state.movement(model); }
@@ -103,10 +110,11 @@ struct CriticalPoint {
 /// Load factor of a critical point with the digits that are known, at most six.
 std::string place_text(const Increment& increment);
 
-/// Where and when the stress of a path first reaches yield, by elastic stresses: between two increments by
-/// interpolation.
+/// Where and when the stress of a path first reaches yield. Where materials flow, the way to the increment is searched
+/// for the place where the outermost fibre of a member reaches it or any other point begins to flow, to a thousandth of
+/// the step; else between two increments by interpolation of elastic stresses.
 struct FirstYieldOnPath {
-  int part = -1, increment = -1;  ///< part -1: it never does, or no yield stress is given
+  int part = -1, increment = -1;  ///< part -1: it never does, or no yield stress is given; increment: the first beyond
   double load_factor = kUnset;
   Vec3 place = Vec3::Zero();  ///< middle of the element in the unloaded structure
 };
@@ -134,7 +142,8 @@ struct PathResult {
   /// Never said where `unsymmetric`: the sign of the symmetric part proves nothing about such loads. Nor of a branch,
   /// whose states the structure goes to.
   bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak && !unsymmetric && !branched; }
-  bool branched = false;  ///< it left the primary path at `first_loss`, see PathOptions::at_bifurcation
+  bool levels_off = false;  ///< the load stands still at the end, see PathOptions::stop_flat
+  bool branched = false;    ///< it left the primary path at `first_loss`, see PathOptions::at_bifurcation
   FirstYieldOnPath first_yield;
   int factorisations = 0;
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative

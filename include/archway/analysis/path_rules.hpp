@@ -47,6 +47,8 @@ struct ConvergenceTest {
   bool energy_passes(double left, double work) const { return !(left > energy_tolerance * work); }
 };
 
+/// While the largest movement grew by half, something flowed and the load factor changed by less than this share.
+bool stands_still(const PathResult& so_far, double share);
 /// Why a path ends after what is known of it, in words; empty: it goes on.
 std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest);
 

@@ -20,6 +20,7 @@ class BarBatch final : public Batch {
                                        const StressSource& source) const override;
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
+  FlowRecords flow_records(int element) const override;
   /// Axial force, tension positive. \param linear see StressSource::linear
   double axial_force(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
   bool tension_only(int element) const { return data_[static_cast<std::size_t>(element)].tension_only; }

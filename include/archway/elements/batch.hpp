@@ -27,6 +27,16 @@ struct Outputs {
   double* geometric = nullptr;  ///< part of the tangent linear in stress, n x n, symmetric
 };
 
+/// Where a block of memory keeps the equivalent plastic strains of one element: `plastic` in each of points x layers
+/// records of `stride` numbers, layers (of a wall, bottom to top) or fibres of one point after the other.
+struct FlowRecords {
+  std::size_t first = 0, points = 0, layers = 0, stride = 0, plastic = 0;
+  std::size_t count() const { return points * layers; }  ///< 0: nothing there flows
+  double plastic_strain(const double* block, std::size_t record) const {
+    return block[first + record * stride + plastic];
+  }
+};
+
 /// Where the stresses of an evaluation come from. Nothing set: from the state, as it is.
 struct StressSource {
   /// Stresses of this small displacement (full) from the reference by linear theory; the state must be the
@@ -62,6 +72,7 @@ class Batch {
   virtual std::size_t memory_size() const { return 0; }
   /// Fills in the virgin memory of all elements.
   virtual void start_memory(double* /*block*/) const {}
+  virtual FlowRecords flow_records(int /*element*/) const { return {}; }
 
   /// Force, tangent and geometric stiffness of elements[0..count). Linear stresses (StressSource::linear) are elastic.
   /// \return recoverable when an element has folded over, or its inner unknowns are not found

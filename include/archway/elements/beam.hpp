@@ -42,6 +42,7 @@ class BeamBatch final : public Batch {
 
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
+  FlowRecords flow_records(int element) const override;
 
   /// Section forces at the three Gauss points, where they are most accurate. \param linear see StressSource::linear
   std::array<SectionForces, 3> section_forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;

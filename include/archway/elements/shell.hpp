@@ -55,6 +55,7 @@ class ShellBatch final : public ShellKind {
 
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
+  FlowRecords flow_records(int element) const override;
   ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const override;
   Mat3 axes(int element) const override;
   /// Tangent of an element whose points remember, with its four enhanced modes as freedoms of their own behind the 24:

@@ -30,6 +30,7 @@ class SolidBatch final : public Batch {
                                        const StressSource& source) const override;
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
+  FlowRecords flow_records(int element) const override;
   /// Stresses at the eight corners, extrapolated from the 2 x 2 x 2 Gauss points, where they are most accurate.
   std::vector<SolidStress> stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
 

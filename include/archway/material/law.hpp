@@ -1,6 +1,7 @@
 #pragma once
 #include <memory>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include <Eigen/Dense>
@@ -32,6 +33,8 @@ class Law {
   virtual ~Law() = default;
   /// What a point remembers; empty: nothing.
   virtual const std::vector<MemoryField>& memory() const = 0;
+  /// Place of the equivalent plastic strain in it; -1: it has none.
+  virtual int plastic_strain_place() const { return -1; }
   /// The answer is stiffness() x (strain - free strain), always: whoever asks may put it in closed form.
   virtual bool linear() const { return memory().empty(); }
   /// At a start without strain.
@@ -46,11 +49,22 @@ class Law {
 struct Elastic {
   double youngs_modulus = 0, poisson_ratio = 0;
 };
-/// Von Mises flow with linear hardening: the yield stress grows by `isotropic` a unit of plastic strain, the centre of
-/// the yield surface moves by `kinematic` (in uniaxial stress both add up to the plastic modulus).
+/// Von Mises flow. Of the hardening in uniaxial stress one part makes the yield surface larger, by a curve of straight
+/// pieces, and one moves its centre by `kinematic` a unit of plastic strain.
 struct Flow {
-  double yield_stress = 0, isotropic = 0, kinematic = 0;
+  double yield_stress = 0;                         ///< where it begins; 0: never
+  double isotropic = 0;                            ///< slope of the yield stress beyond the last corner
+  double kinematic = 0;                            ///< slope of the centre
+  std::vector<std::pair<double, double>> corners;  ///< (plastic strain, yield stress) after (0, yield_stress)
+  bool flows() const { return yield_stress > 0; }
 };
+/// What is wrong with it, for the user; empty: nothing.
+std::string fault_of(const Flow& flow);
+/// Yield stress after so much plastic strain in one sense, and the slope from there on.
+struct YieldStress {
+  double value = 0, slope = 0, ends = 0;  ///< `ends`: plastic strain up to which the slope holds
+};
+YieldStress yield_stress_at(const Flow& flow, double plastic_strain);
 
 template <int N>
 std::unique_ptr<Law<N>> elastic_law(const Elastic& elastic);
@@ -71,7 +85,7 @@ struct Curve {
 };
 /// What is wrong with a curve, for the user; empty: nothing.
 std::string fault_of(const Curve& curve);
-/// A spring's law; its free strain is ignored. 	hrows std::invalid_argument with fault_of()
+/// A spring's law; its free strain is ignored. \throws std::invalid_argument with fault_of()
 std::unique_ptr<Law<1>> curve_law(const Curve& curve);
 
 extern template std::unique_ptr<Law<1>> elastic_law<1>(const Elastic&);

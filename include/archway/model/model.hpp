@@ -21,11 +21,9 @@ struct Material {
   double density = 0;         ///< mass / length^3, >= 0
   double yield_stress = 0;    ///< force / length^2; 0: not given. Used for warnings only
   double expansion = 0;       ///< strain per degree of temperature; 0: not given
-  /// Plastic flow: where it begins (0: elastic throughout), and by how much the yield stress grows and the centre of
-  /// the yield surface moves with plastic strain (force / length^2 each). Paths follow it; linear analyses take the
-  /// material as elastic, and so do bars that go slack and walls of plies.
-  double flow_stress = 0, isotropic_hardening = 0, kinematic_hardening = 0;
-  bool flows() const { return flow_stress > 0; }
+  /// Paths follow it; linear analyses take the material as elastic, and so do bars that go slack and walls of plies.
+  material::Flow flow = {};
+  bool flows() const { return flow.flows(); }
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };
 
@@ -153,7 +151,9 @@ struct Tie {
     /// The follower moves with the weighted best-fit rigid motion of its leaders and does not stiffen them: what acts
     /// on
     /// it is spread over them.
-    mean
+    mean,
+    /// Its movements along chosen global axes are those of one leader each; everything else stays its own.
+    alike
   };
   std::string name;
   Kind kind = Kind::carried;
@@ -169,6 +169,12 @@ struct Tie {
   /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
   /// instead (settle_bonds), so that both hold.
   bool bonded = false;
+  std::array<int, 3> alike = {-1, -1, -1};  ///< Kind::alike: whose movement along x, y, z it has; -1: its own
+  /// A freedom of the follower (0 to 6) is given by leaders, as far as directions that are free do not say otherwise.
+  bool gives(int freedom) const {
+    if (kind == Kind::alike) return freedom < 3 && alike[static_cast<std::size_t>(freedom)] >= 0;
+    return freedom < 3 ? moves : freedom < 6 ? turns : warps;
+  }
 };
 
 /// The freedoms of a node, in this order everywhere. `warp` is the amplitude of warping of a thin-walled member (its

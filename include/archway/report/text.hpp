@@ -24,7 +24,8 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style);
 
 /// Table of the path as it goes: head, then one line an increment.
-std::string path_head(const study::StudySpec& spec);
+/// \param flows  with a column of plastic strains
+std::string path_head(const study::StudySpec& spec, bool flows = false);
 std::string path_line(const analysis::Increment& increment, const analysis::Increment* before);
 
 }  // namespace archway::report

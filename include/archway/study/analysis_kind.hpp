@@ -26,6 +26,10 @@ class AnalysisKind {
   virtual const char* word() const = 0;   ///< "LBA"
   virtual const char* title() const = 0;  ///< "linear buckling analysis"
   virtual Gives gives() const = 0;
+  /// Materials flow in it; a state that has yielded is nothing to buckle about yet.
+  virtual bool yields() const { return false; }
+  /// By the geometry as it was: stability is no question.
+  virtual bool small_movements() const { return false; }
   /// \param spec  copied from an earlier analysis, or fresh
   virtual void read(Keys& keys, AnalysisSpec& spec) const = 0;
   virtual void check(const AnalysisSpec& spec, References& references) const = 0;

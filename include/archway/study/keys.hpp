@@ -48,6 +48,10 @@ class Keys {
   /// Pairs of a whole number and a number. \param first, second  "a mode number", "a factor"
   virtual std::vector<std::pair<int, double>> pairs(const std::string& key, const std::string& first,
                                                     const std::string& second, const std::string& example) = 0;
+  /// Pairs of numbers; the key may be missing.
+  virtual std::vector<std::pair<double, double>> number_pairs(const std::string& key, const std::string& first,
+                                                              const std::string& second,
+                                                              const std::string& example) = 0;
   /// So many numbers; zeros after a complaint.
   virtual std::vector<double> numbers(const std::string& key, std::size_t count) = 0;
   /// A name, or a table of rules that must all hold.

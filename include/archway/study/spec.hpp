@@ -22,7 +22,8 @@ namespace archway::study {
 using base::Vec3;
 
 struct MaterialSpec {
-  model::Material material;
+  model::Material material;  ///< elastic, as most analyses take it
+  material::Flow flow;       ///< what MNA, GMNA and GMNIA follow besides
   Place place;
 };
 
@@ -157,15 +158,16 @@ struct FastenerSpec {
   Place place;
 };
 
-enum class CouplingKind { rigid, spread };
+enum class CouplingKind { rigid, spread, alike };
 struct CouplingSpec {
   std::string name;
   CouplingKind kind = CouplingKind::rigid;
   Vec3 point = Vec3::Zero();  ///< leads (rigid) or follows (spread): a node of its own there...
   std::string point_at;       ///< ...or the one node of this name, "post.end"
   Spot at;
-  double radius = 0;  ///< only nodes so near to the point; 0: all
-  bool turns = true;  ///< rigid: the nodes turn with the point
+  double radius = 0;                                  ///< only nodes so near to the point; 0: all
+  bool turns = true;                                  ///< rigid: the nodes turn with the point
+  std::array<bool, 3> share = {false, false, false};  ///< alike: movements along x, y, z that the nodes share
   Place place;
 };
 
@@ -254,6 +256,7 @@ struct StopSpec {
   double load_factor = 0;
   std::string watch;
   double movement = 0;
+  double plastic_strain = 0;  ///< largest of any point; 0: no such rule
   double drop = 0;
   int increments = 100;
   bool at_loss = false;  ///< at the first loss of stability

@@ -9,8 +9,13 @@
 namespace archway::study {
 
 const std::vector<const AnalysisKind*>& analysis_kinds() {
-  static const std::vector<const AnalysisKind*> kinds = {&linear_static_kind(), &linear_buckling_kind(),
-                                                         &path_kind(false), &path_kind(true)};
+  static const std::vector<const AnalysisKind*> kinds = {&linear_static_kind(),
+                                                         &linear_buckling_kind(),
+                                                         &path_kind(PathOf::small_movements, false),
+                                                         &path_kind(PathOf::elastic, false),
+                                                         &path_kind(PathOf::yielding, false),
+                                                         &path_kind(PathOf::elastic, true),
+                                                         &path_kind(PathOf::yielding, true)};
   return kinds;
 }
 

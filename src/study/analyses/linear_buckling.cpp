@@ -245,6 +245,12 @@ class LinearBuckling final : public GrowingKind {
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::modes,
                 "start from an LA (its load is held), or from a path (its state at an increment)");
+    if (const auto* from = references.spec.find_analysis(a.from); from != nullptr && from->kind->yields())
+      references.complain(a.place,
+                          fmt::format("analysis '{}' cannot start from '{}', a {}: buckling about a state that has "
+                                      "yielded is not offered",
+                                      a.name, a.from, from->kind->word()),
+                          "its own path tells where it loses its stability; start from an elastic analysis");
     if (a.modes > kMostModes)
       references.complain(a.place,
                           fmt::format("analysis '{}' asks for {} modes, the limit is {}", a.name, a.modes, kMostModes),

@@ -71,6 +71,7 @@ void add_row(const StudyResult& result, const AnalysisOutcome& outcome, Comparis
 /// One a kind, each in its own file.
 const AnalysisKind& linear_static_kind();
 const AnalysisKind& linear_buckling_kind();
-const AnalysisKind& path_kind(bool imperfect);
+enum class PathOf { small_movements, elastic, yielding };
+const AnalysisKind& path_kind(PathOf what, bool imperfect);
 
 }  // namespace archway::study

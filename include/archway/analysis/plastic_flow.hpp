@@ -1,0 +1,19 @@
+#pragma once
+#include "archway/analysis/system.hpp"
+
+namespace archway::analysis {
+
+/// How far a part has yielded.
+struct PartFlow {
+  double plastic_strain = 0;  ///< largest equivalent plastic strain of any point, faces of walls included
+  double share = 0;           ///< of its points (through walls, over cross-sections) that have yielded
+  Vec3 place = Vec3::Zero();  ///< of the largest: middle of the element in the unloaded structure
+};
+/// One a part of the model; all zero where nothing flows.
+std::vector<PartFlow> flow_by_part(const System& system, const elements::Memory& memory);
+
+/// Largest equivalent plastic strain of any point of the elements that meet at a node, one a node of the model.
+std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
+                                            const elements::Memory& memory);
+
+}  // namespace archway::analysis

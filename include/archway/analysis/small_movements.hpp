@@ -1,0 +1,20 @@
+#pragma once
+#include "archway/analysis/path.hpp"
+
+namespace archway::analysis {
+
+/// Materially nonlinear analysis with small movements (MNA), as the limit of the same elements: everything that resists
+/// movement is made `kStiffer` times stiffer, elastically and in hardening, the stresses at which it yields kept. All
+/// movements and strains then are that much smaller at the same load, and with them every effect of the changed
+/// geometry, which is left at 1 / kStiffer of its size; results are multiplied back. The copy lies about the origin, so
+/// that small movements keep their digits. Loads and stresses are those of
+/// the structure as it is.
+constexpr double kStiffer = 1e4;
+model::Model stiffened(const model::Model& model);
+
+/// follow_path for a system of stiffened(model); what a watcher sees and what is returned is multiplied back. Kept
+/// states have their movements and rotation vectors multiplied, for pictures: nothing can go on from them.
+PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
+                                  const PathWatcher& watcher = {});
+
+}  // namespace archway::analysis

@@ -1,0 +1,110 @@
+#include "archway/analysis/small_movements.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace archway::analysis {
+
+namespace {
+constexpr double kTrace = 1e-7;
+
+/// Movements are so small that places far from the origin would cost their digits.
+Vec3 middle_of(const model::Model& model) {
+  Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
+  for (const auto& x : model.nodes) low = low.cwiseMin(x), high = high.cwiseMax(x);
+  return model.nodes.empty() ? Vec3(Vec3::Zero()) : Vec3(0.5 * (low + high));
+}
+}  // namespace
+
+model::Model stiffened(const model::Model& model) {
+  model::Model stiff = model;
+  const Vec3 middle = middle_of(model);
+  for (auto& x : stiff.nodes) x -= middle;
+  for (auto& m : stiff.materials) {
+    // with a trace of hardening the last stiffness of a mechanism is something: a plastic strain of one
+    // then adds less than 1e-4 of a usual yield stress
+    if (m.flows()) m.flow.isotropic = std::max(m.flow.isotropic, kTrace * m.youngs_modulus);
+    m.youngs_modulus *= kStiffer;
+    m.expansion /= kStiffer;
+    m.flow.isotropic *= kStiffer;
+    m.flow.kinematic *= kStiffer;
+    for (auto& corner : m.flow.corners) corner.first /= kStiffer;
+  }
+  for (auto& l : stiff.laminates) {
+    l.membrane *= kStiffer;
+    l.coupling *= kStiffer;
+    l.bending *= kStiffer;
+    l.shear *= kStiffer;
+  }
+  for (auto& s : stiff.springs)
+    for (auto& k : s.stiffness) k *= kStiffer;
+  for (auto& c : stiff.spring_curves)
+    for (auto& point : c.curve.points) point.first /= kStiffer;
+  for (auto& action : stiff.actions) {
+    for (auto& movement : action.movements) movement.value /= kStiffer;
+    for (auto& load : action.surface_loads) load.about -= middle;
+    for (auto& load : action.surface_pressures) load.about -= middle;
+  }
+  return stiff;
+}
+
+namespace {
+std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model::Model& stiff,
+                                              const model::Model& model) {
+  auto own = std::make_shared<KeptState>(kept);
+  own->moved *= kStiffer;
+  for (std::size_t n = 0; n < own->state.position.size(); ++n) {
+    own->state.position[n] = model.nodes[n] + kStiffer * (kept.state.position[n] - stiff.nodes[n]);
+    own->state.rotation[n] = base::exponential(kStiffer * base::rotation_vector(kept.state.rotation[n]));
+    own->state.warp[n] *= kStiffer;
+  }
+  for (auto& strain : own->state.expansion) strain *= kStiffer;
+  return own;
+}
+
+void bring_back(Increment& i) {
+  for (auto& w : i.watched) w *= kStiffer;
+  i.largest_movement *= kStiffer;
+  i.plastic_strain *= kStiffer;
+  i.negative_pivots =
+      0;  // stability is no question of small movements, and what is left of the geometry decides nothing
+  for (auto& part : i.flow) part.plastic_strain *= kStiffer;
+}
+}  // namespace
+
+PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
+                                  const PathWatcher& watcher) {
+  options.stop_movement /= kStiffer;
+  options.stop_plastic_strain /= kStiffer;
+  options.locate_critical_points = false;
+  PathWatcher through;
+  if (watcher)
+    through = [&](const PathProgress& progress) {
+      if (progress.increment == nullptr) return watcher(progress);
+      Increment told = *progress.increment;
+      told.kept = nullptr;  // only the numbers are wanted while it runs
+      bring_back(told);
+      PathProgress own = progress;
+      own.increment = &told;
+      return watcher(own);
+    };
+  PathResult result = follow_path(stiff, options, through);
+  if (options.stop_plastic_strain > 0 && !result.increments.empty() &&
+      result.increments.back().plastic_strain >= options.stop_plastic_strain)
+    result.stop_reason = fmt::format("a plastic strain of {:.3g} % was reached",
+                                     100 * kStiffer * result.increments.back().plastic_strain);
+  for (auto& i : result.increments) {
+    bring_back(i);
+    if (i.kept) i.kept = brought_back(*i.kept, stiff.model(), model);
+  }
+  const Vec3 middle = middle_of(model);
+  for (auto* resultant : {&result.applied, &result.reacted}) resultant->moment += middle.cross(resultant->force);
+  for (auto& flow : result.increments)
+    for (auto& part : flow.flow)
+      if (part.plastic_strain > 0) part.place += middle;
+  if (result.first_yield.part >= 0) result.first_yield.place += middle;
+  return result;
+}
+
+}  // namespace archway::analysis

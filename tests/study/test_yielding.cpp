@@ -1,0 +1,163 @@
+// Studies whose materials yield: MNA, GMNA, GMNIA by their words, their numbers and what they refuse.
+#include "support/digits.hpp"
+#include "support/pieces.hpp"
+
+using namespace archway;
+using namespace archway::test;
+
+namespace {
+const std::string kBar = "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false";
+std::string head_with(const std::string& yielding, double yield = 250) {
+  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
+         "poisson_ratio = 0.3\ndensity = 8e-9\n" +
+         fmt::format("yield_stress = {}\n", yield) + (yielding.empty() ? "" : "yielding = " + yielding + "\n");
+}
+const std::string kPerfect = "{ model = \"perfect\" }";
+/// A cantilever bent at its tip about y, in any place and direction. Plastic moment 250 x 20 x 30^2 / 4.
+std::string cantilever(const std::string& more, const std::string& head, const std::string& from = "[0, 0, 0]",
+                       const std::string& to = "[600, 0, 0]", const std::string& across = "[0, 0, -1]",
+                       const std::string& up = "[0, 0, 1]") {
+  return head + profile("r", kBar) + member("a", from, to, "elements = 12\nup = " + up) +
+         support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", across)) + more;
+}
+constexpr double kLimit = 250 * 20 * 30 * 30 / 4.0 / 600;
+const analysis::PathResult& path_of(const study::StudyResult& r, const char* name) {
+  return *r.find(name)->path;
+}
+std::string complaint_of(const std::string& text) {
+  try {
+    (void)run(text);
+  } catch (const base::InputError& error) {
+    return error.what();
+  }
+  return "";
+}
+}  // namespace
+
+TEST_CASE("yield: plastic limit load of a cantilever, wherever it stands and whatever the hardening is called",
+          "[study][fast]") {
+  const std::string limit = step("limit", "MNA", "grow = \"p\"");
+  const auto [from, to, across, up] = GENERATE(table<std::string, std::string, std::string, std::string>({
+      {"[0, 0, 0]", "[600, 0, 0]", "[0, 0, -1]", "[0, 0, 1]"},                  // lying
+      {"[0, 0, 0]", "[0, 0, 600]", "[1, 0, 0]", "[1, 0, 0]"},                   // standing
+      {"[600, 0, 0]", "[0, 0, 0]", "[0, 0, 1]", "[0, 0, 1]"},                   // mirrored
+      {"[3e6, -2e6, 4e5]", "[3000600, -2e6, 4e5]", "[0, 0, -1]", "[0, 0, 1]"},  // far away
+      {"[0, 0, 0]", "[360, 480, 0]", "[-0.8, 0.6, 0]", "[-0.8, 0.6, 0]"},       // turned
+  }));
+  INFO(from);
+  const auto r = run(cantilever(limit, head_with(kPerfect), from, to, across, up));
+  const auto& path = path_of(r, "limit");
+  CHECK(path.levels_off);
+  CHECK(path.first_loss == -1);
+  // the fixed end is met by the outermost Gauss point, so it is reached at a little more than its load
+  CHECK(path.peak_load_factor == Approx(kLimit).epsilon(0.012));
+  CHECK(path.peak_load_factor > kLimit * (1 - 1e-3));
+  CHECK(path.first_yield.load_factor == Approx(kLimit / 1.5).epsilon(0.012));
+  REQUIRE(r.comparison.size() == 2);
+  CHECK(r.comparison[0].meaning == "first yield");
+  CHECK(r.comparison[1].meaning == "plastic limit load");
+  // loads and reactions agree, about the origin too
+  CHECK((path.applied.force + path.reacted.force).norm() < 1e-4 * path.applied.force.norm());
+}
+
+TEST_CASE("yield: all ways to say the same curve give the same path", "[study][fast]") {
+  const auto how =
+      GENERATE(as<std::string>{}, "{ model = \"bilinear\", tangent_share = 0.01 }",
+               "{ model = \"bilinear\", tangent_modulus = 2000, kinematic = 0 }", "{ model = \"EN 1993-1-5 C.6 c\" }",
+               "{ model = \"table\", points = [[0, 0], [0.00125, 250], [1.00125, 2250]] }",
+               "{ model = \"table\", strain = \"plastic\", points = [[0, 250], [0.99, 2250]] }");
+  INFO(how);
+  const std::string push = step("g", "GMNA", "grow = \"p\"\nstop = { load_factor = 1800 }");
+  const auto& wanted = run(cantilever(push, head_with("{ model = \"bilinear\", tangent_share = 0.01 }")));
+  const auto& got = run(cantilever(push, head_with(how)));
+  const auto &a = path_of(wanted, "g").increments.back(), &b = path_of(got, "g").increments.back();
+  CHECK_DIGITS(b.largest_movement, a.largest_movement, 6, "movement");
+  CHECK_DIGITS(b.plastic_strain, a.plastic_strain, 6, "plastic strain");
+  CHECK(a.plastic_strain > 0.001);
+}
+
+TEST_CASE("yield: what never yields follows the elastic path, and its copy with one word changed does not",
+          "[study][fast]") {
+  const std::string both = step("elastic", "GNA", "grow = \"p\"\nfirst_step = 400\nstop = { load_factor = 1750 }") +
+                           step("yields", "GMNA", "like = \"elastic\"");
+  const auto strong = run(cantilever(both, head_with(kPerfect, 1e6)));
+  const auto &a = path_of(strong, "elastic").increments.back(), &b = path_of(strong, "yields").increments.back();
+  CHECK_DIGITS(b.largest_movement, a.largest_movement, 9, "movement");
+  CHECK(b.plastic_strain == 0);
+  CHECK(path_of(strong, "yields").first_yield.part == -1);
+  CHECK(a.flow.empty());
+  const auto weak = run(cantilever(both, head_with(kPerfect)));
+  CHECK(path_of(weak, "yields").increments.back().largest_movement >
+        1.01 * path_of(weak, "elastic").increments.back().largest_movement);
+  // the elastic one still says from where on it is too strong, the other does not
+  const auto says = [&](const char* name) {
+    return told(weak.find(name)->warnings, "which is elastic, is too strong");
+  };
+  CHECK(says("elastic"));
+  CHECK(!says("yields"));
+}
+
+TEST_CASE("yield: first yield is found on the way, whatever the steps", "[study][fast]") {
+  const auto what = GENERATE(as<std::string>{}, "first_step = 125", "first_step = 750", "first_step = 1725",
+                             "control = \"load\"\nfirst_step = 525");
+  INFO(what);
+  const auto r = run(
+      cantilever(step("g", "GMNA", "grow = \"p\"\n" + what + "\nstop = { load_factor = 1750 }"), head_with(kPerfect)));
+  const auto& yield = path_of(r, "g").first_yield;
+  REQUIRE(yield.part == 0);
+  CHECK(yield.load_factor == Approx(1250).epsilon(2e-3));
+  CHECK(yield.place.x() < 60);
+}
+
+TEST_CASE("yield: held loads may yield the structure already", "[study][fast]") {
+  const std::string loads = action("q", force("\"a.end\"", "[0, 0, -1500]"));
+  const auto r = run(cantilever(loads + step("s", "LA", "load = \"q\"") +
+                                    step("g", "GMNA", "from = \"s\"\ngrow = \"p\"\nstop = { load_factor = 125 }"),
+                                head_with(kPerfect)));
+  const auto& path = path_of(r, "g");
+  CHECK(path.first_yield.increment == 0);
+  CHECK(path.first_yield.load_factor == 0);
+  CHECK(path.increments[0].plastic_strain > 0);
+  CHECK(path.increments.back().load_factor == but_for_rounding(125));
+}
+
+TEST_CASE("yield: every part tells how far it has yielded, and strains too large are told", "[study][fast]") {
+  const std::string second =
+      member("b", "[0, 200, 0]", "[600, 200, 0]", "elements = 4") + support("\"b.start\"", "\"all\"");
+  const auto r = run(cantilever(second + step("g", "GMNA", "grow = \"p\"\nstop = { increments = 60, drop = 0.1 }"),
+                                head_with(kPerfect)));
+  const auto& last = path_of(r, "g").increments.back();
+  REQUIRE(last.flow.size() == 2);
+  CHECK(last.flow[0].share > 0.01);
+  CHECK(last.flow[0].share < 1);
+  CHECK(last.flow[1].plastic_strain == 0);
+  CHECK(last.flow[1].share == 0);
+  CHECK(last.plastic_strain > 0.02);
+  CHECK(!told(r.find("g")->warnings, "plastic strains of walls"));  // members measure engineering strains
+}
+
+TEST_CASE("yield: what cannot be is refused with its place", "[study][fast]") {
+  const std::string go = step("g", "GMNA", "grow = \"p\"\nstop = { load_factor = 10 }");
+  const auto table_of = [](const std::string& points) { return "{ model = \"table\", points = " + points + " }"; };
+  const auto [text, words] = GENERATE_REF(table<std::string, std::string>({
+      {cantilever(go, head_with("")), "no material yields, so 'g' is no GMNA"},
+      {cantilever(go, head_with("{ model = \"perfekt\" }")), "did you mean 'perfect'"},
+      {cantilever(go, head_with("{ model = \"bilinear\" }")), "needs 'tangent_modulus'"},
+      {cantilever(go, head_with("{ model = \"bilinear\", tangent_modulus = 2e5 }")), "the tangent modulus is 200000"},
+      {cantilever(go, head_with("{ model = \"bilinear\", tangent_modulus = 20, tangent_share = 0.1 }")),
+       "say the same"},
+      {cantilever(go, head_with("{ model = \"bilinear\", tangent_modulus = 20, kinematic = 1.2 }")), "between 0 and 1"},
+      {cantilever(go, head_with(table_of("[[0.00125, 250], [0.01, 240]]"))), "point 2 (0.01, 240): the stress falls"},
+      {cantilever(go, head_with(table_of("[[0.00125, 300], [0.01, 340]]"))), "is where yield begins"},
+      {cantilever(go, head_with(table_of("[[0.0015, 300], [0.01, 340]]"))), "but 'yield_stress' is 250"},
+      {cantilever(go, head_with(table_of("[]"))), "this table has no 'points'"},
+      {cantilever(go, head_with("{ model = \"power\", proof_stress = 200, exponent = 1 }")), "above one"},
+      {cantilever(go, head_with("{ model = \"perfect\" }", 0)), "no yield stress to begin from"},
+      {cantilever(go + step("b", "LBA", "from = \"g\""), head_with(kPerfect)),
+       "buckling about a state that has yielded"},
+  }));
+  INFO(words);
+  const std::string complaint = complaint_of(text);
+  CHECK_THAT(complaint, Catch::Contains(words));
+  CHECK_THAT(complaint, Catch::Contains(".toml:"));
+}
