@@ -89,7 +89,7 @@ Flow table_flow(double youngs_modulus, const StressStrain& table) {
 Flow power_flow(double proof_stress, double exponent) {
   require(proof_stress > 0, "the proof stress must be above zero");
   require(exponent > 1, "the exponent must be above one");
-  constexpr int decades_from = -6, per_decade = 20;
+  constexpr int decades_from = -6, per_decade = 24;
   const auto stress = [&](double p) { return proof_stress * std::pow(p / 0.002, 1 / exponent); };
   Flow flow;
   flow.yield_stress = stress(std::pow(10.0, decades_from));

@@ -25,7 +25,7 @@ Flow bilinear_flow(double youngs_modulus, double yield_stress, double tangent_mo
 Flow table_flow(double youngs_modulus, const StressStrain& table);
 
 /// Stress s has the plastic strain 0.002 (s / proof_stress)^exponent [RambergOsgood1943], by straight pieces from a
-/// plastic strain of 1e-6 (where flow begins) to 0.2, 20 in each power of ten: within 2e-4 of the stress.
+/// plastic strain of 1e-6 (where flow begins) to 0.2, 24 in each power of ten: within 2e-4 of the stress.
 /// \throws std::invalid_argument unless the proof stress is above zero and the exponent above one
 Flow power_flow(double proof_stress, double exponent);
 
