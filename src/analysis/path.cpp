@@ -6,6 +6,7 @@
 
 #include "archway/base/index.hpp"
 #include "critical_points_detail.hpp"
+#include "first_yield_detail.hpp"
 
 namespace archway::analysis {
 
@@ -54,6 +55,7 @@ using detail::Direction;
 using detail::Equilibrium;
 using detail::Found;
 using detail::Point;
+using detail::YieldSearch;
 
 /// The stepping strategy: predict, correct, judge, commit, record.
 class Walk {
@@ -120,9 +122,7 @@ class Walk {
                  fmt::format("the structure is unstable under the held part alone ({} unstable directions)",
                              now_.negative_pivots)),
              false;
-    if (flows_)
-      if (const Yielding held = yielding_at(now_, 0); held.beyond())
-        result_.first_yield = {held.part, 0, 0, held.place};
+    if (flows_) (void)yield_search_.at_start(now_, result_.first_yield);
     record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
     return true;
   }
@@ -240,55 +240,12 @@ class Walk {
     return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
   }
 
-  /// A state on the way of an increment, as far as yield goes.
-  struct Yielding {
-    double way = 0, factor = 0, used = 0;  // used: largest stress over yield stress
-    bool flows = false;
-    int part = -1;
-    Vec3 place = Vec3::Zero();
-    bool beyond() const { return flows || used >= 1; }
-  };
-  Yielding yielding_at(const Point& point, double way) const {
-    Yielding y;
-    y.way = way, y.factor = point.factor;
-    const auto& model = system_.model();
-    const auto peaks = peaks_by_part(model, equilibrium_.forces(point));
-    const auto flow = flow_by_part(system_, equilibrium_.memory_after(point));
-    double most = 0;
-    for (std::size_t p = 0; p < flow.size(); ++p) {
-      if (flow[p].plastic_strain > most)
-        most = flow[p].plastic_strain, y.flows = true, y.part = static_cast<int>(p), y.place = flow[p].place;
-      const bool flowing = model.materials[at(model.parts[p].material)].flows();
-      if (flowing && peaks[p].utilisation() > y.used) {
-        y.used = peaks[p].utilisation();
-        if (most == 0.0) y.part = static_cast<int>(p), y.place = peaks[p].place;
-      }
-    }
-    return y;
-  }
-
-  /// Narrows down where on the way of an increment something first yields. False: a state on the way is not found.
+  /// False: a state on the way is not found.
   bool find_first_yield(const Trial& trial) {
     if (!flows_ || result_.first_yield.part >= 0) return true;
-    Yielding high = yielding_at(trial.point, trial.reach);
-    if (!high.beyond()) return true;
-    Yielding low = yielding_at(now_, 0);
-    constexpr double fine = 1e-3;
-    constexpr int most = 24;
-    for (int k = 0; k < most && std::abs(high.way - low.way) > fine * std::abs(trial.reach); ++k) {
-      if (!high.flows && std::abs(high.used - 1) < fine) break;
-      // elastic stresses tell where they reach yield; points that flow have lost theirs
-      double share = 0.5;
-      if (!high.flows && high.used > low.used) share = std::clamp((1 - low.used) / (high.used - low.used), 0.05, 0.95);
-      Point point = now_;
-      const double way = low.way + share * (high.way - low.way);
-      if (reach(point, way, Begin::factor_at_hand).outcome != Attempt::converged) return false;
-      const Yielding between = yielding_at(point, way);
-      (between.beyond() ? high : low) = between;
-    }
-    const double share = !high.flows && high.used > low.used ? (1 - low.used) / (high.used - low.used) : 1;
-    result_.first_yield = {high.part, number(), low.factor + share * (high.factor - low.factor), high.place};
-    return true;
+    const auto reach_on = [this](Point& point, double way, Begin begin) { return reach(point, way, begin); };
+    return yield_search_.find(now_, trial.point, trial.reach, number(), reach_on, result_.first_yield) !=
+           YieldSearch::Outcome::lost;
   }
 
   /// A critical point becomes an increment of its own.
@@ -488,6 +445,7 @@ class Walk {
   const PathOptions& options_;
   const PathWatcher& watcher_;
   Equilibrium equilibrium_;
+  YieldSearch yield_search_{system_, equilibrium_};
   StepRule steps_;
   PathResult result_;
   Point now_;       // with the direction in which the path goes on

@@ -270,3 +270,33 @@ TEST_CASE("geometry: a dimension far too large is told once in short, not for ev
                        Catch::Contains("which is 1e+09 across") && Catch::Contains("\nand 1"));
   CHECK(std::count(said.begin(), said.end(), '\n') < 45);
 }
+
+TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is pushed", "[study][fast]") {
+  // a strip pressed and bent sideways far beyond small movements; its loaded edge shares x, the far corner y as well
+  const auto strip = [](const std::string& at, const std::string& share, const std::string& side = "y") {
+    return head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 60, 0]", "[10, 3]", "", 2) +
+           support("\"s.start\"", "\"all\"") +
+           "\n[[couplings]]\nname = \"platen\"\nkind = \"alike\"\nat = \"s.end\"\n" + share +
+           "\n[[couplings]]\nname = \"side\"\nkind = \"alike\"\nat = \"s.left\"\nshare = [\"" + side + "\"]\n" +
+           action("p", force(at, "[0, 0, -60]")) +
+           step("g", "GNA", "grow = \"p\"\nfirst_step = 0.2\ntolerance = 1e-9\nstop = { load_factor = 1 }");
+  };
+  const auto end_of = [](const study::StudyResult& r) {
+    return r.find("g")->path->increments.back().movement(*r.model);
+  };
+  const auto share = std::string("share = [\"x\", \"z\"]");
+  const auto first = run(strip("{ near = [200, 0, 0] }", share)), second = run(strip("{ near = [200, 60, 0] }", share));
+  const Eigen::VectorXd u = end_of(first), v = end_of(second);
+  double most = 0;
+  for (const int n : first.model->groups.at("s.end")) {
+    const int leader = first.model->groups.at("platen")[0];
+    for (const int k : {0, 2}) CHECK(std::abs(u[model::row(n) + k] - u[model::row(leader) + k]) < 1e-12 * 200);
+    most = std::max(most, std::abs(u[model::row(n) + 2]));
+  }
+  CHECK(most > 15);
+  // pushed at the other corner, the shared movement is the same: the force acts on all
+  CHECK((u - v).norm() < 1e-6 * u.norm());
+  CHECK_THROWS_WITH(run(strip("\"s.end\"", "")), Catch::Contains("does not say what its nodes share"));
+  CHECK_THROWS_WITH(run(strip("{ near = [200, 0, 0] }", share, "x")), Catch::Contains("along x already"));
+  CHECK_THROWS_WITH(run(strip("\"s.end\"", "share = [\"rx\"]")), Catch::Contains("no direction of movement"));
+}

@@ -133,6 +133,11 @@ TEST_CASE("yield: every part tells how far it has yielded, and strains too large
   CHECK(last.flow[1].plastic_strain == 0);
   CHECK(last.flow[1].share == 0);
   CHECK(last.plastic_strain > 0.02);
+  const auto early =
+      run(cantilever(step("g", "GMNA", "grow = \"p\"\nstop = { plastic_strain = 0.004 }"), head_with(kPerfect)));
+  const auto& steps = path_of(early, "g").increments;
+  CHECK(steps.back().plastic_strain >= 0.004);
+  CHECK(steps[steps.size() - 2].plastic_strain < 0.004);
   CHECK(!told(r.find("g")->warnings, "plastic strains of walls"));  // members measure engineering strains
 }
 

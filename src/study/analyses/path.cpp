@@ -41,6 +41,7 @@ void read_stop(Keys& s, StopSpec& stop) {
   stop.given = true;
   stop.load_factor = s.number("load_factor", 0.0);
   stop.watch = s.text("watch", "");
+  stop.plastic_strain = s.number("plastic_strain", 0.0);
   stop.movement = stop.watch.empty() ? 0 : s.number("movement");
   if (s.has("movement") && stop.watch.empty())
     s.complain(s.place("movement"), "'movement' needs the point that moves", "add watch = \"...\"");
@@ -48,7 +49,6 @@ void read_stop(Keys& s, StopSpec& stop) {
                                    std::pair("plastic_strain", stop.plastic_strain)})
     if (s.has(key) && !(value > 0))
       s.complain(s.place(key), fmt::format("'{}' is {}", key, value), "a stop rule must be above zero");
-  stop.plastic_strain = s.number("plastic_strain", 0.0);
   stop.at_loss = s.flag("first_loss", false);
   stop.drop = s.number("drop", 0.0);
   if (stop.drop < 0 || stop.drop >= 1)
