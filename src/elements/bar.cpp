@@ -1,5 +1,8 @@
 #include "archway/elements/bar.hpp"
 
+#include <algorithm>
+#include <array>
+
 #include "material_detail.hpp"
 #include "memory_detail.hpp"
 
@@ -44,7 +47,7 @@ BarBatch::BarBatch(const model::Model& model) {
     data.tension_only = part.tension_only;
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     data.area = model.profiles[static_cast<std::size_t>(part.profile)].area;
-    if (material.flows() && !part.tension_only) {
+    if (material.flows()) {
       data.law = detail::flow_law_of<1>(material);
       data.memory = memory_size_;
       memory_size_ += data.law->memory().size();
@@ -72,9 +75,14 @@ BarBatch::Pull BarBatch::pull(const Data& data, double strain, double free_strai
     return data.tension_only && own < 0 ? Pull{} : Pull{data.stiffness * own, data.stiffness};
   }
   std::array<double, 3> virgin{}, scratch{};
-  const auto answer = data.law->respond(Eigen::Matrix<double, 1, 1>(strain), free_strain,
-                                        trial.committed != nullptr ? trial.committed + data.memory : virgin.data(),
-                                        keep && trial.next != nullptr ? trial.next + data.memory : scratch.data());
+  const double* before = trial.committed != nullptr ? trial.committed + data.memory : virgin.data();
+  double* after = keep && trial.next != nullptr ? trial.next + data.memory : scratch.data();
+  // what has flowed made it longer: it is slack from there on
+  if (data.tension_only && strain - free_strain - before[0] < 0) {
+    std::copy(before, before + virgin.size(), after);
+    return {};
+  }
+  const auto answer = data.law->respond(Eigen::Matrix<double, 1, 1>(strain), free_strain, before, after);
   return {data.area * answer.stress[0], data.area * answer.tangent(0, 0)};
 }
 
@@ -99,7 +107,8 @@ base::Verdict BarBatch::evaluate(const Trial& trial, const int* elements, int co
       const double foreseen = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1;
       const Pull ahead = pull(data, foreseen, free, trial, false);
       axial = ahead.force;
-      if (!data.law) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
+      const bool turns = data.tension_only && (ahead.force == 0.0) != (own.force == 0.0);
+      if (!data.law || turns) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
     }
     if (left_out) force = axial = modulus = 0;
     const Mat3 along = line.direction * line.direction.transpose();

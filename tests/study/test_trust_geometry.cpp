@@ -277,7 +277,7 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
     return head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 60, 0]", "[10, 3]", "", 2) +
            support("\"s.start\"", "\"all\"") +
            "\n[[couplings]]\nname = \"platen\"\nkind = \"alike\"\nat = \"s.end\"\n" + share +
-           "\n[[couplings]]\nname = \"side\"\nkind = \"alike\"\nat = \"s.left\"\nshare = [\"" + side + "\"]\n" +
+           "\n[[couplings]]\nname = \"side\"\nkind = \"alike\"\nat = \"s.right\"\nshare = [\"" + side + "\"]\n" +
            action("p", force(at, "[0, 0, -60]")) +
            step("g", "GNA", "grow = \"p\"\nfirst_step = 0.2\ntolerance = 1e-9\nstop = { load_factor = 1 }");
   };

@@ -285,7 +285,7 @@ TEST_CASE("cli: the demo's studies run from the tool alone", "[tour]") {
   CHECK(racks["collapse"]["peak"]["load_factor"] < racks["squash"]["peak"]["load_factor"]);
   CHECK(racks["collapse"]["first_yield"]["load_factor"] < racks["collapse"]["peak"]["load_factor"]);
   CHECK(racks["collapse"]["increments"].back()["flow_by_part"].size() > 0);
-  CHECK(desk.has("rack-upright-results/collapse-peak-plastic.png"));
+  CHECK(desk.has("rack-upright-results/figures/collapse-peak-plastic.png"));
 }
 
 TEST_CASE("cli: a section is printed, drawn and told as JSON, and mistakes get a suggestion", "[tour]") {

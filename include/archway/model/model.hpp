@@ -21,7 +21,7 @@ struct Material {
   double density = 0;         ///< mass / length^3, >= 0
   double yield_stress = 0;    ///< force / length^2; 0: not given. Used for warnings only
   double expansion = 0;       ///< strain per degree of temperature; 0: not given
-  /// Paths follow it; linear analyses take the material as elastic, and so do bars that go slack and walls of plies.
+  /// Paths follow it; linear analyses take the material as elastic, and walls of plies always do.
   material::Flow flow = {};
   bool flows() const { return flow.flows(); }
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
