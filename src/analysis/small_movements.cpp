@@ -1,5 +1,6 @@
 #include "archway/analysis/small_movements.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -72,6 +73,16 @@ void bring_back(Increment& i) {
   for (auto& part : i.flow) part.plastic_strain *= kStiffer;
 }
 }  // namespace
+
+std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
+                                            const Increment& increment) {
+  if (!increment.kept || !increment.kept->memory || !(increment.plastic_strain > 0)) return {};
+  auto nodes = plastic_strain_at_nodes(geometry, model, *increment.kept->memory);
+  // the memory of a stiff copy has strains of its own size
+  const double most = *std::max_element(nodes.begin(), nodes.end());
+  for (double& strain : nodes) strain *= increment.plastic_strain / most;
+  return nodes;
+}
 
 PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
                                   const PathWatcher& watcher) {

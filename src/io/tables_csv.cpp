@@ -1,6 +1,9 @@
+#include <memory>
+
 #include <fmt/format.h>
 
 #include "archway/analysis/result_fields.hpp"
+#include "archway/analysis/small_movements.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
 #include "archway/study/result_fields.hpp"
@@ -103,10 +106,18 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
                      vtu(model, {{"mode", 3, translations((*list)[m].shape)}}, parts));
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
+    const bool flows = !o.path->increments.back().flow.empty();
+    const auto geometry = flows ? std::make_unique<const analysis::Geometry>(model) : nullptr;
     for (const auto& i : o.path->increments) {
       if (!i.kept) continue;
       const std::string file = fmt::format("{}-{:04}.vtu", name, i.number);
-      folder.write("vtu/" + file, vtu(model, {{"movement", 3, translations(i.movement(*o.geometry))}}, parts));
+      std::vector<VtuField> fields = {{"movement", 3, translations(i.movement(model))}};
+      if (flows) {
+        VtuField strain{"plastic_strain", 1, analysis::plastic_strain_at_nodes(*geometry, model, i)};
+        strain.values.resize(model.nodes.size(), 0.0);  // nothing has flowed yet
+        fields.push_back(std::move(strain));
+      }
+      folder.write("vtu/" + file, vtu(model, fields, parts));
       series.emplace_back(i.number, file);
     }
     folder.write(fmt::format("vtu/{}.pvd", name), pvd(series));

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/small_movements.hpp"
 #include "archway/base/executor.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/study/comparison.hpp"
@@ -310,13 +311,12 @@ class Planner {
   /// Plastic strain on the moved structure, the largest of any layer or fibre.
   void plastic_strain(const study::AnalysisOutcome& o, const analysis::Increment& i, const std::string& what,
                       const std::string& name) {
-    if (!i.kept || !i.kept->memory || !(i.plastic_strain > 0)) return;
+    auto strains = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, i);
+    if (strains.empty()) return;
     MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
     if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
-    p.value = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, *i.kept->memory);
-    // an MNA remembers strains of its own scale
-    const double most = largest(p.value);
-    for (double& v : p.value) v *= 100 * i.plastic_strain / most;
+    p.value = std::move(strains);
+    for (double& v : p.value) v *= 100;
     p.legend = "equivalent plastic strain [%]";
     p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest plastic strain {:.3g} %",
                              o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);

@@ -17,4 +17,10 @@ model::Model stiffened(const model::Model& model);
 PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
                                   const PathWatcher& watcher = {});
 
+/// Largest equivalent plastic strain at every node in a kept state of either kind of path, of any layer or fibre of the
+/// elements that meet there. \param geometry  of the model the path was followed on, not of the stiff copy
+/// \return empty: nothing has flowed, or the state was not kept
+std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
+                                            const Increment& increment);
+
 }  // namespace archway::analysis

@@ -35,6 +35,11 @@ void Run::resolve_totals(AnalysisOutcome& outcome) {
   outcome.growing_total = total(outcome.growing);
 }
 
+std::string with_article(const AnalysisKind& kind) {
+  const std::string word = kind.word();
+  return (word[0] == 'G' ? "a " : "an ") + word;
+}
+
 void References::load_exists(const Place& place, const std::string& name) {
   if (!name.empty() && std::find(loads.begin(), loads.end(), name) == loads.end())
     complain(place, fmt::format("there is no action or combination named '{}'", name), base::suggestion(name, loads));
@@ -63,7 +68,8 @@ void GrowingKind::check_loads(const AnalysisSpec& a, References& references, Ana
                         base::suggestion(a.from, references.before));
   else if (from != nullptr && from->kind->gives() == unfit)
     references.complain(
-        a.place, fmt::format("analysis '{}' cannot start from '{}', a {}", a.name, a.from, from->kind->word()), remedy);
+        a.place, fmt::format("analysis '{}' cannot start from '{}', {}", a.name, a.from, with_article(*from->kind)),
+        remedy);
   const bool gives_load = from != nullptr && from->kind->gives() == Gives::load;
   if (from != nullptr && !gives_load && differ(a, *from))
     references.complain(a.place, fmt::format("analysis '{}' is done on another structure than '{}'", a.name, a.from),

@@ -247,9 +247,9 @@ class LinearBuckling final : public GrowingKind {
                 "start from an LA (its load is held), or from a path (its state at an increment)");
     if (const auto* from = references.spec.find_analysis(a.from); from != nullptr && from->kind->yields())
       references.complain(a.place,
-                          fmt::format("analysis '{}' cannot start from '{}', a {}: buckling about a state that has "
+                          fmt::format("analysis '{}' cannot start from '{}', {}: buckling about a state that has "
                                       "yielded is not offered",
-                                      a.name, a.from, from->kind->word()),
+                                      a.name, a.from, with_article(*from->kind)),
                           "its own path tells where it loses its stability; start from an elastic analysis");
     if (a.modes > kMostModes)
       references.complain(a.place,

@@ -46,6 +46,9 @@ class References {
   std::vector<std::string> before, loads;  ///< names of earlier analyses; of actions and combinations
 };
 
+/// "an LBA", "a GNIA".
+std::string with_article(const AnalysisKind& kind);
+
 /// Done on other structures: results of one cannot be used by the other.
 inline bool differ(const AnalysisSpec& a, const AnalysisSpec& b) {
   return a.variant < b.variant || b.variant < a.variant;

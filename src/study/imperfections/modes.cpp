@@ -83,12 +83,12 @@ ImperfectionSpec read_imperfection(Keys& keys) {
 
 void check_imperfection_of(const AnalysisSpec& a, References& references) {
   if (const auto* i = references.spec.find_imperfection(a.imperfection)) return check_source(a, *i, references);
-  references.complain(a.place,
-                      a.imperfection.empty() ? fmt::format("analysis '{}' is a GNIA without an imperfection", a.name)
-                                             : fmt::format("there is no imperfection named '{}'", a.imperfection),
-                      a.imperfection.empty()
-                          ? "name one with imperfection = \"...\", or make it a GNA"
-                          : base::suggestion(a.imperfection, names_of(references.spec.imperfections)));
+  references.complain(
+      a.place,
+      a.imperfection.empty() ? fmt::format("analysis '{}' is {} without an imperfection", a.name, with_article(*a.kind))
+                             : fmt::format("there is no imperfection named '{}'", a.imperfection),
+      a.imperfection.empty() ? "name one with imperfection = \"...\", or make it a GNA"
+                             : base::suggestion(a.imperfection, names_of(references.spec.imperfections)));
 }
 
 void check_imperfection(const ImperfectionSpec& i, References& references) {
