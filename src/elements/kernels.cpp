@@ -1,10 +1,7 @@
 #include "archway/elements/kernels.hpp"
 
-#include "archway/base/errors.hpp"
-
 namespace archway::elements {
 
-#if defined(ARCHWAY_KERNELS_HERE) || !defined(ARCHWAY_ONLY_THIS_MACHINE)
 namespace {
 /// Shells and solids, which take the time.
 void add_walls(const model::Model& model, Batches& batches) {
@@ -15,7 +12,6 @@ void add_walls(const model::Model& model, Batches& batches) {
   batches.shells9 = nine_node_shells(model);
 }
 }  // namespace
-#endif
 
 #ifdef ARCHWAY_KERNELS_HERE
 
@@ -47,17 +43,6 @@ bool has_v3() {
 }
 }  // namespace
 
-#ifdef ARCHWAY_ONLY_THIS_MACHINE
-Batches make_batches(const model::Model& model, Kernels) {
-  if (!has_v3())
-    throw base::InputError("this program",
-                           "was built for the machine it was built on, and this one has fewer instructions",
-                           "build it here, or without ARCHWAY_ONLY_THIS_MACHINE");
-  Batches batches = lines_of(model);
-  archway_kernels_v3(&model, &batches);
-  return batches;
-}
-#else
 Batches make_batches(const model::Model& model, Kernels kernels) {
   Batches batches = lines_of(model);
   if (kernels == Kernels::baseline || !has_v3())
@@ -66,7 +51,6 @@ Batches make_batches(const model::Model& model, Kernels kernels) {
     archway_kernels_v3(&model, &batches);
   return batches;
 }
-#endif
 
 const char* machine_kernels() {
   return has_v3() ? "x86-64-v3" : "baseline";
