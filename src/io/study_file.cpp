@@ -28,6 +28,7 @@ class StudyReader : detail::SpotReader {
     head();
     points();
     detail::read_structure(reading_, root_, spec_);
+    detail::read_joints(reading_, root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
     root_.each("actions", "this action", [&](TableReader& t) { action(t); });

@@ -29,9 +29,10 @@ class SpotReader {
   study::StudySpec spec_;
 };
 
-/// Materials, profiles, members, bars, panels, solids, springs, fasteners, couplings, bonds.
-/// \param spec  holds the points; receives what is read
+/// Materials, profiles, members, bars, panels, solids. \param spec  holds the points; receives what is read
 void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec);
+/// Springs, fasteners, couplings, bonds. \param spec  as above
+void read_joints(Reading& reading, TableReader& root, study::StudySpec& spec);
 
 /// Words of kinds, in their order.
 template <class Kinds>

@@ -65,17 +65,21 @@ double largest_memory(const analysis::Increment& i) {
     for (const double value : block) largest = std::max(largest, std::abs(value));
   return largest;
 }
-}  // namespace
-
-TEST_CASE("flow: a stay that was stretched is slack before it is back where it was", "[analysis][fast]") {
-  const auto m = prism("stay");
-  const analysis::System system(m);
+/// Moved to 0.8 mm in steps of 0.2.
+analysis::PathOptions pulled_slowly(const model::Model& m) {
   analysis::PathOptions o;
   o.growing = m.load_named("pull");
   o.control = analysis::PathControl::load;
   o.first_step = o.largest_step = 0.2;
   o.stop_load_factor = 0.8;
-  const auto pulled = analysis::follow_path(system, o);
+  return o;
+}
+}  // namespace
+
+TEST_CASE("flow: a stay that was stretched is slack before it is back where it was", "[analysis][fast]") {
+  const auto m = prism("stay");
+  const analysis::System system(m);
+  const auto pulled = analysis::follow_path(system, pulled_slowly(m));
   const auto& last = pulled.increments.back();
   const double plastic = last.plastic_strain * kLength;
   REQUIRE(plastic > 0.5);
@@ -95,11 +99,7 @@ TEST_CASE("flow: a prism pulled and let go stays longer, as bar, shell and solid
   INFO(what);
   const auto m = prism(what);
   const analysis::System system(m);
-  analysis::PathOptions o;
-  o.growing = m.load_named("pull");
-  o.control = analysis::PathControl::load;
-  o.first_step = o.largest_step = 0.2;  // of a millimetre
-  o.stop_load_factor = 0.8;
+  analysis::PathOptions o = pulled_slowly(m);
   const auto pulled = analysis::follow_path(system, o);
   REQUIRE(pulled.usable());
   CHECK(pulled.increments.back().residual <= 1e-6);

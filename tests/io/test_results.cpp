@@ -13,6 +13,7 @@
 #include "archway/study/build_model.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
+#include "support/pieces.hpp"
 #include "support/studies.hpp"
 
 using namespace archway;
@@ -260,38 +261,14 @@ TEST_CASE("results folder: a full disk is told and leaves nothing", "[io][fast]"
 }
 
 TEST_CASE("json: a bar has a length, a panel an area, a solid a volume", "[io][fast]") {
-  const auto spec = io::parse_study(R"([study]
-title = "Shelf"
-force = "N"
-length = "mm"
-[materials.steel]
-like = "steel"
-[profiles]
-rod = { shape = "circle", diameter = 6 }
-[[bars]]
-name = "stay"
-material = "steel"
-profile = "rod"
-from = [0, 0, 300]
-to = [400, 0, 0]
-[[panels]]
-name = "shelf"
-material = "steel"
-thickness = 4
-corner = [0, 0, 0]
-along = [400, 0, 0]
-across = [0, 200, 0]
-divisions = [2, 2]
-[[solids]]
-name = "block"
-material = "steel"
-corner = [0, 0, 900]
-along = [20, 0, 0]
-across = [0, 30, 0]
-up = [0, 0, 40]
-divisions = [1, 1, 1]
-)",
-                                    "shelf.toml");
+  using namespace archway::test;
+  const auto spec = io::parse_study(
+      head() + profile("rod", "shape = \"circle\"\ndiameter = 6") +
+          "\n[[bars]]\nname = \"stay\"\nmaterial = \"m\"\nprofile = \"rod\"\nfrom = [0, 0, 300]\nto = [400, 0, 0]\n" +
+          panel("shelf", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[2, 2]") +
+          "\n[[solids]]\nname = \"block\"\nmaterial = \"m\"\ncorner = [0, 0, 900]\nalong = [20, 0, 0]\n"
+          "across = [0, 30, 0]\nup = [0, 0, 40]\ndivisions = [1, 1, 1]\n",
+      "shelf.toml");
   const auto root =
       nlohmann::json::parse(io::check_json(spec, study::check_model(spec, study::build_model(spec), false)));
   const auto measure = [&](const std::string& part, const char* name) {

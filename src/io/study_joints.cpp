@@ -1,0 +1,125 @@
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "study_reader_detail.hpp"
+
+namespace archway::io::detail {
+
+namespace {
+/// What joins parts, to each other or to the ground.
+class JointsReader : SpotReader {
+ public:
+  JointsReader(Reading& reading, const study::StudySpec& so_far) : SpotReader(reading) { spec_ = so_far; }
+
+  study::StudySpec read(TableReader& root) {
+    root.each("springs", "this spring", [&](TableReader& t) { spring(t); });
+    root.each("fasteners", "this fastener", [&](TableReader& t) { fastener(t); });
+    root.each("couplings", "this coupling", [&](TableReader& t) { coupling(t); });
+    root.each("bonds", "this bond", [&](TableReader& t) { bond(t); });
+    return std::move(spec_);
+  }
+
+ private:
+  template <class Joint>
+  void stiffness(TableReader& t, Joint& j) {
+    const auto k = numbers(t, "stiffness", 6);
+    for (std::size_t i = 0; i < 6; ++i) {
+      j.stiffness[i] = k[i];
+      if (k[i] < 0)
+        reading_.complain(t.place("stiffness"), fmt::format("a stiffness is {}", k[i]), "none may be negative");
+    }
+    j.along = t.vector("along", Vec3(Vec3::UnitX()));
+    j.up = t.vector("up", Vec3(Vec3::UnitZ()));
+    if (j.along.isZero(0.0) || (t.has("up") && base::runs_along(j.along, j.up)))
+      reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero",
+                        "give two directions that span a plane");
+  }
+
+  void spring(TableReader& t) {
+    study::SpringSpec s;
+    s.place = t.place();
+    s.name = t.text("name", fmt::format("spring {}", spec_.springs.size() + 1));
+    s.from = spot(t, "at");
+    if (t.has("to")) s.to = spot(t, "to");
+    s.axes_turn = t.flag("axes_turn", false);
+    stiffness(t, s);
+    spec_.springs.push_back(s);
+  }
+
+  void fastener(TableReader& t) {
+    study::FastenerSpec f;
+    f.place = t.place();
+    f.name = t.text("name", fmt::format("fastener {}", spec_.fasteners.size() + 1));
+    const auto* parts = t.node("join");
+    const auto* pair = parts == nullptr ? nullptr : parts->as_array();
+    if (pair == nullptr || pair->size() != 2 || !pair->get(0)->is_string() || !pair->get(1)->is_string()) {
+      reading_.complain(t.place("join"), "'join' must name two parts", "for instance join = [\"skin\", \"rib\"]");
+    } else {
+      f.first = pair->get(0)->value_or(std::string());
+      f.second = pair->get(1)->value_or(std::string());
+    }
+    const auto* points = t.node("points");
+    const auto* list = points == nullptr ? nullptr : points->as_array();
+    if (list == nullptr || list->empty())
+      reading_.complain(t.place("points"), "'points' must list where the fasteners are",
+                        "for instance [[0, 0, 0], [50, 0, 0]]");
+    else
+      for (const auto& p : *list) f.points.push_back(reading_.vector(p, "a point").value_or(Vec3::Zero()));
+    stiffness(t, f);
+    spec_.fasteners.push_back(f);
+  }
+
+  void coupling(TableReader& t) {
+    study::CouplingSpec c;
+    c.place = t.place();
+    c.name = t.text("name");
+    c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "spread", "alike"}, ""));
+    if (c.kind == study::CouplingKind::alike) return alike(t, c);
+    const auto* point = t.node("point");
+    const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
+    if (name && spec_.points.count(*name) == 0)
+      c.point_at = *name;  // a part's end, looked for when the structure stands
+    else
+      c.point = position(t, "point");
+    c.at = spot(t, "at");
+    c.radius = t.number("radius", 0.0);
+    c.turns = t.flag("turns", true);
+    spec_.couplings.push_back(c);
+  }
+
+  void alike(TableReader& t, study::CouplingSpec& c) {
+    c.at = spot(t, "at");
+    static const std::vector<std::string> axes = {"x", "y", "z"};
+    for (const auto& axis : t.texts("share")) {
+      const auto found = std::find(axes.begin(), axes.end(), axis);
+      if (found == axes.end())
+        reading_.complain(t.place("share"), fmt::format("'{}' is no direction of movement", axis),
+                          "share movements along \"x\", \"y\" or \"z\"");
+      else
+        c.share[static_cast<std::size_t>(found - axes.begin())] = true;
+    }
+    if (t.texts("share").empty())
+      reading_.complain(t.place(), fmt::format("coupling '{}' does not say what its nodes share", c.name),
+                        "add share = [\"x\"], for instance");
+    spec_.couplings.push_back(c);
+  }
+
+  void bond(TableReader& t) {
+    study::BondSpec b;
+    b.place = t.place();
+    b.name = t.text("name", fmt::format("bond {}", spec_.bonds.size() + 1));
+    b.follow = spot(t, "follow");
+    b.to = t.text("to");
+    b.tolerance = t.number("tolerance", 0.0);
+    b.turns = t.flag("turns", true);
+    spec_.bonds.push_back(b);
+  }
+};
+}  // namespace
+
+void read_joints(Reading& reading, TableReader& root, study::StudySpec& spec) {
+  spec = JointsReader(reading, spec).read(root);
+}
+
+}  // namespace archway::io::detail
