@@ -123,7 +123,7 @@ int command_check(const Options& options, Console& console) {
   const auto spec = io::read_study(options.study, overrides(options.sets));
   auto list = study::complaints(spec);
   const auto model = study::build_model(spec);
-  (void)study::watch_nodes(spec, model);
+  (void)study::watch_points(spec, model);
   if (!list.empty()) throw base::InputError(std::move(list));
   const auto report = study::check_model(spec, model, true);
   if (options.json)

@@ -13,6 +13,7 @@
 #include "archway/analysis/plastic_flow.hpp"
 #include "archway/analysis/result_fields.hpp"
 #include "archway/analysis/small_movements.hpp"
+#include "archway/analysis/stages.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/analysis/topology.hpp"

@@ -98,16 +98,63 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
 }
 
 namespace {
-/// Displacements of every growing action by itself, and their sum.
-void solve_terms(const System& system, algebra::Factorisation& factorisation, const model::Combination& growing,
-                 BucklingResult& result) {
-  result.growing_displacement = Eigen::VectorXd::Zero(system.full_size());
-  for (const auto& [action, factor] : growing.terms) {
-    std::vector<double> alone(system.model().actions.size(), 0.0);
-    alone[static_cast<std::size_t>(action)] = 1;
-    result.term_displacements.push_back(detail::solve_linear(system, factorisation, alone, result.slack));
-    result.growing_displacement += factor * result.term_displacements.back();
+/// A system with its stiffness factorised, tension-only bars that would be pressed left out.
+class Preload {
+ public:
+  /// \param together  what the slack bars are found for \param result  told what is wrong, when something is
+  Preload(const System& system, const std::vector<double>& together, BucklingResult& result)
+      : system_(system), stiffness_(system.pattern()), lease_(system.factorisation()) {
+    AssemblyRequest request;
+    request.tangent = &stiffness_;
+    (void)system.assemble(State::reference(system.model()), request);
+    if (const Mechanism mechanism = find_mechanism(system, stiffness_, *lease_); mechanism.exists) {
+      result.ending = Ending::mechanism;
+      result.message = mechanism.description;
+      return;
+    }
+    const auto slack = detail::slack_bars(system, together, stiffness_, *lease_);
+    slack_ = slack.out;
+    sound_ = slack.settled;
+    if (sound_) return;
+    result.ending = Ending::not_converged;
+    result.message = detail::SlackBars::kUnsettled;
   }
+  bool sound() const { return sound_; }
+  const System& system() const { return system_; }
+  const std::vector<char>& slack() const { return slack_; }
+  algebra::SymmetricMatrix& stiffness() { return stiffness_; }
+  algebra::Factorisation& factorisation() { return *lease_; }
+  Eigen::VectorXd displacement(const std::vector<double>& factors) {
+    return detail::solve_linear(system_, *lease_, factors, slack_);
+  }
+  /// Displacements of every growing action by itself, and their sum.
+  void solve_terms(const model::Combination& growing, BucklingResult& result) {
+    result.growing_displacement = Eigen::VectorXd::Zero(system_.full_size());
+    for (const auto& [action, factor] : growing.terms) {
+      std::vector<double> alone(system_.model().actions.size(), 0.0);
+      alone[static_cast<std::size_t>(action)] = 1;
+      result.term_displacements.push_back(displacement(alone));
+      result.growing_displacement += factor * result.term_displacements.back();
+    }
+  }
+
+ private:
+  const System& system_;
+  algebra::SymmetricMatrix stiffness_;
+  Topology::Lease lease_;
+  std::vector<char> slack_;
+  bool sound_ = false;
+};
+
+/// Forces of a part of the load by itself, as the system it is put on in gives them.
+void solve_growing(Preload& preload, const std::vector<double>& growing, const BucklingOptions& options,
+                   BucklingResult& result, bool& no_forces) {
+  preload.solve_terms(options.growing, result);
+  const auto balance = detail::balance_of(preload.system(), result.growing_displacement, growing, preload.slack());
+  result.growing_applied = balance.applied;
+  result.growing_reacted = balance.reacted;
+  result.growing_imbalance = balance.imbalance;
+  no_forces = balance.no_forces;
 }
 
 }  // namespace
@@ -159,36 +206,29 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   BucklingResult result;
   result.asked = options.mode_count;
   const State reference = State::reference(system.model());
-  algebra::SymmetricMatrix stiffness(system.pattern());
-  AssemblyRequest request;
-  request.tangent = &stiffness;
-  (void)system.assemble(reference, request);
-  const auto lease = system.factorisation();
-  algebra::Factorisation& factorisation = *lease;
-  if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
-    result.ending = Ending::mechanism;
-    result.message = mechanism.description;
-    return result;
-  }
   const auto held = system.factors(options.held), growing = system.factors(options.growing);
   std::vector<double> together = growing;
   for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
-  const auto slack = detail::slack_bars(system, together, stiffness, factorisation);
-  result.slack = slack.out;
-  if (!slack.settled) {
-    result.ending = Ending::not_converged;
-    result.message = detail::SlackBars::kUnsettled;
+  Preload own(system, together, result);
+  if (!own.sound()) return result;
+  result.slack = own.slack();
+  // where supports differ, each part of the load is put on in a structure of its own
+  const auto put_on = [&](const System* other, const auto& use) {
+    if (other == nullptr || other == &system) return use(own), true;
+    Preload preload(*other, together, result);
+    if (preload.sound()) use(preload);
+    return preload.sound();
+  };
+  bool no_forces = false;
+  if (!put_on(options.growing_system,
+              [&](Preload& preload) { solve_growing(preload, growing, options, result, no_forces); }))
     return result;
-  }
-  solve_terms(system, factorisation, options.growing, result);
-  const auto balance = detail::balance_of(system, result.growing_displacement, growing, result.slack);
-  result.growing_applied = balance.applied;
-  result.growing_reacted = balance.reacted;
-  result.growing_imbalance = balance.imbalance;
+  algebra::SymmetricMatrix& stiffness = own.stiffness();
   algebra::SymmetricMatrix g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
   const bool has_held = !options.held.terms.empty();
   if (has_held) {
-    result.held_displacement = detail::solve_linear(system, factorisation, held, result.slack);
+    if (!put_on(options.held_system, [&](Preload& preload) { result.held_displacement = preload.displacement(held); }))
+      return result;
     stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.held_displacement, result.slack));
   }
   for (std::size_t p = 0; p < system.model().actions.size(); ++p)
@@ -197,12 +237,12 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  result.no_forces = balance.no_forces;
+  result.no_forces = no_forces;
   if (!result.no_forces)
-    detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, factorisation, result);
+    detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, own.factorisation(), result);
   detail::judge_strains(system, options, result);
   detail::conclude(result);
-  result.cost = factorisation.cost();
+  result.cost = own.factorisation().cost();
   return result;
 }
 

@@ -1,8 +1,10 @@
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
 #include "equilibrium_detail.hpp"
 
 namespace archway::analysis::detail {
@@ -64,7 +66,7 @@ Point Equilibrium::start() const {
   return point;
 }
 
-Point Equilibrium::resume(const KeptState& kept) {
+Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   Point point;
   point.state = kept.state;
   point.moved = kept.moved;
@@ -74,7 +76,13 @@ Point Equilibrium::resume(const KeptState& kept) {
   if (static_cast<int>(point.state.position.size()) != system_.node_count() ||
       point.moved.size() != system_.full_size())
     throw base::InputError("state", "it belongs to another structure", "go on from a state of the same structure");
-  if (!stand_at(point) || !test_.passes(point.balance))
+  const bool stands = stand_at(point);
+  if (stands && let_go && !test_.passes(point.balance)) {
+    left_ = residual_;
+    point.let_go = 0;
+    return point;
+  }
+  if (!stands || !test_.passes(point.balance))
     throw base::InputError("state",
                            fmt::format("it is not in equilibrium under its loads: {:.2g} of the forces are unbalanced",
                                        point.balance.residual),
@@ -113,7 +121,10 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   system_.loading().add_load_stiffness(factors, point.state, -1, tangent_.matrix(), Warmth::in_state);
   tangent_.changed(skewed_ ? system_.skew_load_stiffness(factors, point.state) : Eigen::SparseMatrix<double>());
   foreseen_ = source.previous != nullptr;
-  const VectorXd gap = residual.internal - external, unbalanced = gap - system_.held_part(gap);
+  VectorXd gap = residual.internal - external;
+  if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
+  residual_ = gap - system_.held_part(gap);
+  const VectorXd& unbalanced = residual_;
   const VectorXd diagonal = tangent_.matrix().diagonal();
   VectorXd stiffness = VectorXd::Zero(system_.full_size());
   for (int i = 0; i < system_.full_size(); ++i)
@@ -160,12 +171,16 @@ VectorXd Equilibrium::load_direction(const Point& point) {
 
 /// Load direction and the plane normal to a direction: c . x + corner x factor = way along it.
 Tangent::Border Equilibrium::border(const Point& point, const Direction& direction) {
-  Tangent::Border border;
-  border.q = load_direction(point);
   VectorXd plane = VectorXd::Zero(system_.full_size());
   for (Eigen::Index n = 0; n < plane.size(); n += model::kNodeFreedoms)
     plane.segment<3>(n) = scale_ * direction.displacement.segment<3>(n);
-  border.corner = direction.factor;
+  return border_on(point, std::move(plane), direction.factor);
+}
+
+Tangent::Border Equilibrium::border_on(const Point& point, VectorXd plane, double corner) {
+  Tangent::Border border;
+  border.q = load_direction(point);
+  border.corner = corner;
   if (!growing_movement_.isZero(0.0))  // prescribed movements come in with the load factor
     border.corner += plane.dot(system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &growing_movement_));
   system_.ties().gather(point.state, plane);
@@ -255,12 +270,80 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
   point.factor = factor;
   point.preload = preload;
   Foresight before = move(point, system_.to_full(first_step, point.state));
-  return iterate(point, std::move(before), {step, number, begin, true}, [&](const Residual& residual, Foresight& last) {
+  return correct_loads_at_rest(point, std::move(before), {step, number, begin, true});
+}
+
+AttemptReport Equilibrium::correct_loads_at_rest(Point& point, Foresight before, const Effort& effort) {
+  return iterate(point, std::move(before), effort, [&](const Residual& residual, Foresight& last) {
     VectorXd correction = -residual.free;
     if (!tangent_.solve(correction, point.state, linear_tolerance_)) return false;
     last = move(point, system_.to_full(correction, point.state));
     return true;
   });
+}
+
+AttemptReport Equilibrium::let_go(Point& point, double share, int number) {
+  const double more = share - point.let_go;
+  point.let_go = share;
+  Foresight before = move(point, VectorXd::Zero(system_.full_size()));
+  return correct_loads_at_rest(point, std::move(before), {more, number, Begin::factorise, true});
+}
+
+VectorXd Equilibrium::gradient(const WatchPoint& watch) const {
+  VectorXd g = VectorXd::Zero(system_.full_size());
+  g.segment<3>(model::row(watch.node)) = watch.direction.normalized();
+  if (watch.other >= 0) g.segment<3>(model::row(watch.other)) -= watch.direction.normalized();
+  return g;
+}
+
+double Equilibrium::reading(const WatchPoint& watch, const Point& point) const {
+  const auto moved = [&](int n) {
+    return Vec3(point.state.position[base::at(n)] - system_.model().nodes[base::at(n)]);
+  };
+  const Vec3 way = watch.other >= 0 ? Vec3(moved(watch.node) - moved(watch.other)) : moved(watch.node);
+  return way.dot(watch.direction.normalized());
+}
+
+AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction,
+                                      int number, Begin begin) {
+  const VectorXd plane = gradient(watch);
+  const double way = value - reading(watch, point), slope = plane.dot(direction.displacement);
+  double step = 0;
+  if (slope != 0.0 && std::isfinite(way / slope)) step = way / slope;
+  point.factor += step * direction.factor;
+  const VectorXd straight =
+      system_.to_full(system_.free_values(step * direction.displacement, point.state), point.state);
+  Foresight before = move(point, straight);
+  return iterate(point, std::move(before), {step, number, begin, step == 0.0},
+                 [&](const Residual& residual, Foresight& last) {
+                   VectorXd correction = -residual.free;
+                   double change = value - reading(watch, point);
+                   if (!tangent_.solve(correction, change, border_on(point, plane, 0), point.state, linear_tolerance_))
+                     return false;
+                   point.factor += change;
+                   last = move(point, system_.to_full(correction, point.state));
+                   return true;
+                 });
+}
+
+StuckAt Equilibrium::stuck() const {
+  StuckAt at;
+  if (residual_.size() == 0 || !residual_.allFinite()) return at;
+  at.residual = residual_;
+  double all = 0, most = 0;
+  for (int n = 0; n < system_.node_count(); ++n) {
+    const double force = residual_.segment<3>(model::row(n)).norm();
+    all += force * force;
+    if (force > most * (1 + 1e-9)) most = force, at.node = n;
+  }
+  if (at.node < 0) return at;
+  at.place = system_.model().nodes[base::at(at.node)];
+  at.force = most;
+  at.share = most / std::sqrt(all);
+  system_.model().each_element([&](const int* first, const int* last, int part) {
+    if (at.part < 0 && std::find(first, last, at.node) != last) at.part = part;
+  });
+  return at;
 }
 
 AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc, int number, Begin begin) {
@@ -381,16 +464,23 @@ elements::Resultant Equilibrium::applied(const Point& point) const {
   return system_.resultant(combined(point.factor, point.preload), point.state);
 }
 
-elements::Resultant Equilibrium::reacted(const Point& point) const {
+VectorXd Equilibrium::outside(const Point& point) const {
   VectorXd internal;
   AssemblyRequest request;
   request.internal_force = &internal;
   request.committed = point.memory.get();
   (void)system_.assemble(point.state, request);
-  const VectorXd external =
-      system_.loading().loads(combined(point.factor, point.preload), point.state, Warmth::in_state);
+  return internal;
+}
+
+VectorXd Equilibrium::reactions(const Point& point, const VectorXd& outside) const {
+  const auto factors = combined(point.factor, point.preload);
+  return system_.held_part(outside - system_.loading().loads(factors, point.state, Warmth::in_state));
+}
+
+elements::Resultant Equilibrium::reacted(const Point& point) const {
   return elements::resultant(point.state.position,
-                             system_.held_part(internal - external) +
+                             reactions(point, outside(point)) +
                                  system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
                              Vec3::Zero());
 }

@@ -18,6 +18,7 @@ struct Point {
   std::shared_ptr<const elements::Memory> memory;  // of the last state that was accepted, or of this one once it is
   double factor = 0;                               // load factor
   double preload = 1;                              // share of the held part
+  double let_go = 1;                               // share of what was out of balance at the start that is gone
   Direction tangent;                               // of the path there, once it is settled
   int negative_pivots = 0;
   bool counted = false;  // by the factor of its own tangent
@@ -49,12 +50,28 @@ class Equilibrium {
   /// A movement that nothing resists in the reference state.
   Mechanism mechanism();
   Point start() const;
-  /// A kept state, which must be in equilibrium. \throws base::InputError when it is not
-  Point resume(const KeptState& kept);
+  /// A kept state. \param let_go  what is out of balance there becomes a load that can be taken off, see let_go();
+  /// false: it must be in equilibrium. \throws base::InputError when it is not
+  Point resume(const KeptState& kept, bool let_go);
+  /// Nothing was out of balance where the path resumed.
+  bool balanced_at_start() const { return left_.size() == 0; }
+  /// Newton with so large a share of what was out of balance gone, loads at rest.
+  AttemptReport let_go(Point& point, double share, int number);
   /// Newton at fixed load factor and preload share.
   AttemptReport at_load(Point& point, double factor, double preload, double step, int number, Begin begin);
   /// Newton in the plane normal to the direction of a predictor, a distance `arc` along it.
   AttemptReport along(Point& point, const Predictor& predictor, double arc, int number, Begin begin);
+  /// What a watch that can lead records in a state.
+  double reading(const WatchPoint& watch, const Point& point) const;
+  /// Newton with the load factor free until a watch reads `value`. \param direction  along which it is approached
+  AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
+                           Begin begin);
+  /// Where the last residual is largest.
+  StuckAt stuck() const;
+  /// Internal forces of a state, full: in equilibrium the loads and the reactions.
+  Eigen::VectorXd outside(const Point& point) const;
+  /// What supports give, full. \param outside  of the state
+  Eigen::VectorXd reactions(const Point& point, const Eigen::VectorXd& outside) const;
   /// Unit tangent of the path, its sense along `way`, and the pivot count of a converged point. False when singular
   /// beyond use. \param way  empty: where the load factor rises
   /// \param tolerance  of the direction, relative
@@ -92,6 +109,8 @@ class Equilibrium {
   void weigh(const ConvergenceTest::Balance& balance, double size);
   Eigen::VectorXd load_direction(const Point& point);
   Tangent::Border border(const Point& point, const Direction& direction);
+  Tangent::Border border_on(const Point& point, Eigen::VectorXd plane, double corner);
+  Eigen::VectorXd gradient(const WatchPoint& watch) const;
   Next report(int number, int iteration, const Point& point, double residual, double step) const;
   std::vector<double> combined(double factor, double preload) const;
   /// The state before a step and the step itself, for the stresses that the next tangent is made with.
@@ -111,6 +130,7 @@ class Equilibrium {
   };
   /// Judges and corrects until the state is balanced, the iterations run out or the caller stops.
   AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
+  AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 
   const System& system_;
@@ -123,6 +143,8 @@ class Equilibrium {
   double linear_tolerance_ = 1e-6;
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
+  Eigen::VectorXd left_;      // out of balance where the path resumed, full; empty: nothing
+  Eigen::VectorXd residual_;  // of the last state that was evaluated, full
   double scale_ = 1;  // weight of squared translations in the arc length
 };
 

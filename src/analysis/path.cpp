@@ -1,5 +1,6 @@
 #include "archway/analysis/path.hpp"
 
+#include <chrono>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -7,6 +8,8 @@
 #include "archway/base/index.hpp"
 #include "critical_points_detail.hpp"
 #include "first_yield_detail.hpp"
+#include "measures_detail.hpp"
+#include "path_lead_detail.hpp"
 
 namespace archway::analysis {
 
@@ -20,6 +23,8 @@ const char* to_text(PathEvent event) {
       return "limit point";
     case PathEvent::bifurcation:
       return "bifurcation";
+    case PathEvent::stage:
+      return "stage begins";
   }
   return "?";
 }
@@ -34,6 +39,9 @@ std::vector<std::string> PathOptions::complaints() const {
     list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop_drop));
   if (stop_watch >= static_cast<int>(watch.size()))
     list.push_back("the movement rule names a watch point that does not exist");
+  if (control == PathControl::movement &&
+      (lead < 0 || lead >= static_cast<int>(watch.size()) || !watch[base::at(lead)].can_lead()))
+    list.push_back("control by a movement needs a watch point that records one");
   if (wanted_iterations < 1 || max_iterations < wanted_iterations) list.push_back("iterations: 1 <= wanted <= most");
   return list;
 }
@@ -54,6 +62,9 @@ using detail::CriticalPoints;
 using detail::Direction;
 using detail::Equilibrium;
 using detail::Found;
+using detail::Measures;
+using detail::movement_between;
+using detail::PathLead;
 using detail::Point;
 using detail::YieldSearch;
 
@@ -62,7 +73,6 @@ class Walk {
  public:
   Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
       : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher), steps_(options) {
-    for (const auto& m : system.model().materials) yields_ = yields_ || m.yield_stress > 0;
     flows_ = system.geometry().remembers();
   }
 
@@ -123,16 +133,22 @@ class Walk {
                              now_.negative_pivots)),
              false;
     if (flows_) (void)yield_search_.at_start(now_, result_.first_yield);
+    if (options_.stop_load_factor.value_or(1) < 0) lead_.fall();
+    lead_.turn(now_.tangent);
     record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
     return true;
   }
 
   bool go_on_from_kept() {
-    now_ = equilibrium_.resume(*options_.start->kept);
+    now_ = equilibrium_.resume(*options_.start->kept, options_.start->let_go);
+    if (!let_go()) return false;
     if (!equilibrium_.set_scale(now_))
       return end(Ending::not_converged, "the tangent at the state to go on from is singular"), false;
+    if (options_.stop_load_factor && *options_.stop_load_factor < now_.factor) lead_.fall();
+    lead_.turn(now_.tangent);
     highest_ = now_.factor;
     record(now_, PathEvent::none, {});
+    seeks_yield_ = result_.increments[0].plastic_strain == 0.0;
     step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);
     arc_per_factor_ = step_ / options_.first_step;
     if (options_.start->direction.size() > 0) {
@@ -144,13 +160,47 @@ class Walk {
     return true;
   }
 
+  /// What supports that are gone held is taken off bit by bit.
+  bool let_go() {
+    double step = 1;
+    while (now_.let_go < 1) {
+      Point next = now_;
+      const AttemptReport report = equilibrium_.let_go(next, std::min(1.0, now_.let_go + step), 0);
+      if (report.outcome == Attempt::stopped)
+        return end(Ending::stopped_by_caller, "stopped on request while supports let go"), false;
+      if (report.outcome == Attempt::converged) {
+        now_ = std::move(next);
+        equilibrium_.remember(now_);
+        continue;
+      }
+      step *= 0.5;
+      if (step < 1e-3) {
+        result_.stuck = equilibrium_.stuck();
+        return end(Ending::not_converged,
+                   fmt::format("with {:.3g} of what its supports held let go the structure finds no equilibrium: "
+                               "without them it does not stand under its loads",
+                               now_.let_go)),
+               false;
+      }
+    }
+    return true;
+  }
+
   // ---- one increment ----
 
   /// Tries ever smaller steps until one is good.
   bool advance() {
     int cuts = 0;
     for (;;) {
-      if (steps_.too_small(step_ / arc_per_factor_)) return end(Ending::not_converged, stuck_message()), false;
+      if (steps_.too_small(step_ / arc_per_factor_)) {
+        if (lead_.next(now_, number())) {
+          step_ = options_.first_step * arc_per_factor_;
+          bend_ = {};
+          continue;
+        }
+        result_.stuck = equilibrium_.stuck();
+        return end(Ending::not_converged, stuck_message()), false;
+      }
       Trial trial = predict();
       if (correct(trial) && judge(trial)) {
         commit(std::move(trial), cuts);
@@ -185,19 +235,13 @@ class Walk {
     const AttemptReport report = reach(trial.point, trial.step, Begin::factorise);
     trial.iterations = report.iterations;
     if (report.outcome == Attempt::stopped) end(Ending::stopped_by_caller, "stopped on request");
-    return report.outcome == Attempt::converged && near_enough(trial.point) && end_at_load(trial.point);
+    return report.outcome == Attempt::converged && near_enough(trial.point) &&
+           lead_.end_where_wanted(now_, trial.point, step_, number());
   }
 
-  bool by_arc() const { return options_.control == PathControl::arc_length; }
-  /// A state so far along the predictor (or, by load control, with so much more load).
+  bool by_arc() const { return lead_.by_arc(); }
   AttemptReport reach(Point& point, double way, Begin begin) {
-    return by_arc() ? equilibrium_.along(point, {now_.tangent, bend_}, way, number(), begin)
-                    : equilibrium_.at_load(point, load_target(way), 1, way, number(), begin);
-  }
-
-  double load_target(double step) const {
-    const double target = now_.factor + step;
-    return options_.stop_load_factor > 0 ? std::min(target, options_.stop_load_factor) : target;
+    return lead_.reach(now_, bend_, point, way, number(), begin);
   }
 
   /// A correction that went much further than the predictor has found another path.
@@ -206,30 +250,16 @@ class Walk {
     return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < 2 * step_;
   }
 
-  /// A step that passes the load factor asked for ends on it.
-  bool end_at_load(Point& next) {
-    const double wanted = options_.stop_load_factor;
-    if (!by_arc() || wanted <= 0 || next.factor <= wanted || now_.factor >= wanted) return true;
-    return equilibrium_.at_load(next, wanted, 1, step_, number(), Begin::factor_at_hand).outcome == Attempt::converged;
-  }
-
-  Eigen::VectorXd movement_between(const Point& from, const Point& to) const {
-    Eigen::VectorXd d = Eigen::VectorXd::Zero(system_.full_size());
-    for (std::size_t n = 0; n < from.state.position.size(); ++n)
-      d.segment<3>(model::row(n)) = to.state.position[n] - from.state.position[n];
-    return d;
-  }
-
   /// Whether a corrected state can be taken over, after the critical points on the way to it have been found.
   bool judge(Trial& trial) {
     trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
-    trial.reach = by_arc() ? equilibrium_.dot(trial.way, now_.tangent) : trial.way.factor;
+    trial.reach = lead_.way_between(now_, trial.point, trial.way);
     if (!equilibrium_.settle(trial.point, trial.way, Count::if_needed)) return false;
     if (!find_first_yield(trial)) return false;
     // the first state of a branch lies beside the bifurcation, not on a way that passes it
     if (!options_.locate_critical_points || just_branched_) return true;
     CriticalPoints points(
-        equilibrium_, {now_, trial.point, now_.tangent, trial.reach, by_arc(), highest_, options_.residual_tolerance},
+        equilibrium_, {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
         [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
     const auto search = points.find([&](Found& found) {
       take(found, trial);
@@ -242,7 +272,7 @@ class Walk {
 
   /// False: a state on the way is not found.
   bool find_first_yield(const Trial& trial) {
-    if (!flows_ || result_.first_yield.part >= 0) return true;
+    if (!flows_ || !seeks_yield_ || result_.first_yield.part >= 0) return true;
     const auto reach_on = [this](Point& point, double way, Begin begin) { return reach(point, way, begin); };
     return yield_search_.find(now_, trial.point, trial.reach, number(), reach_on, result_.first_yield) !=
            YieldSearch::Outcome::lost;
@@ -333,7 +363,10 @@ class Walk {
     increment.rounding = point.balance.rounding;
     increment.negative_pivots = point.negative_pivots;
     increment.counted = point.counted;
-    measure(point, increment);
+    measures_.measure(point, increment);
+    if (!flows_ && result_.first_yield.part < 0)
+      result_.first_yield =
+          Measures::first_reached(result_.increments.empty() ? nullptr : &result_.increments.back(), increment);
     if (options_.keep_states)
       increment.kept = std::make_shared<const KeptState>(
           KeptState{point.state, point.factor, point.preload, point.moved, point.memory});
@@ -349,41 +382,6 @@ class Walk {
     }
   }
 
-  void measure(const Point& point, Increment& increment) {
-    const auto moved = [&](std::size_t n) { return Vec3(point.state.position[n] - system_.model().nodes[n]); };
-    for (const auto& watch : options_.watch)
-      increment.watched.push_back(moved(at(watch.node)).dot(watch.direction.normalized()));
-    for (std::size_t n = 0; n < point.state.position.size(); ++n)
-      increment.largest_movement = std::max(increment.largest_movement, moved(n).norm());
-    watch_yield(point, increment);
-    if (!flows_ || !point.memory) return;
-    increment.flow = flow_by_part(system_, *point.memory);
-    for (const auto& part : increment.flow)
-      increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);
-  }
-
-  /// Largest stress over yield stress, and the load factor at which it first reached one.
-  void watch_yield(const Point& point, Increment& increment) {
-    if (!yields_) return;
-    const auto peaks = peaks_by_part(system_.model(), equilibrium_.forces(point));
-    int part = -1;
-    for (std::size_t p = 0; p < peaks.size(); ++p)
-      if (peaks[p].utilisation() > increment.utilisation)
-        increment.utilisation = peaks[p].utilisation(), part = static_cast<int>(p);
-    auto& first = result_.first_yield;
-    if (!flows_ && first.part < 0 && increment.utilisation >= 1) {
-      first.part = part;
-      first.place = peaks[static_cast<std::size_t>(part)].place;
-      first.increment = increment.number;
-      first.load_factor = increment.load_factor;
-      if (!result_.increments.empty()) {
-        const auto& before = result_.increments.back();
-        const double share = (1 - before.utilisation) / (increment.utilisation - before.utilisation);
-        first.load_factor = before.load_factor + share * (increment.load_factor - before.load_factor);
-      }
-    }
-  }
-
   Next tell_cut_back() const {
     if (!watcher_) return Next::go_on;
     PathProgress progress;
@@ -396,11 +394,21 @@ class Walk {
 
   bool stopped() {
     if (ended_) return true;
-    const std::string reason = reason_to_stop(options_, result_, highest_);
+    std::string reason = reason_to_stop(options_, result_, highest_);
+    if (reason.empty()) reason = budget_spent();
     if (reason.empty()) return false;
     result_.levels_off = options_.stop_flat > 0 && stands_still(result_, options_.stop_flat);
     end(Ending::done, reason);
     return true;
+  }
+
+  std::string budget_spent() const {
+    if (options_.stop_factorisations > 0 && equilibrium_.factorisations() >= options_.stop_factorisations)
+      return fmt::format("{} factorisations done", equilibrium_.factorisations());
+    const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - began_;
+    if (options_.stop_seconds > 0 && spent.count() >= options_.stop_seconds)
+      return fmt::format("the {:.4g} seconds it may take are over", options_.stop_seconds);
+    return "";
   }
 
   void end(Ending ending, const std::string& message) {
@@ -410,7 +418,7 @@ class Walk {
   }
 
   std::string stuck_message() const {
-    return options_.control == PathControl::load
+    return lead_.by_load() && !options_.change_control
                ? fmt::format(
                      "no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to "
                      "pass it",
@@ -433,6 +441,8 @@ class Walk {
       result_.applied = equilibrium_.applied(now_);
       result_.reacted = equilibrium_.reacted(now_);
     }
+    result_.stages = {{"", "", 0, last_index(), result_.stop_reason, options_.held, options_.growing, result_.peak,
+                       result_.peak_is_limit_point}};
     result_.factorisations = equilibrium_.factorisations();
     result_.unsymmetric = equilibrium_.unsymmetric();
     if (result_.ending == Ending::done) result_.message = "";
@@ -446,13 +456,16 @@ class Walk {
   const PathWatcher& watcher_;
   Equilibrium equilibrium_;
   YieldSearch yield_search_{system_, equilibrium_};
+  Measures measures_{system_, options_, equilibrium_};
+  PathLead lead_{system_, options_, equilibrium_};
   StepRule steps_;
   PathResult result_;
   Point now_;       // with the direction in which the path goes on
   Direction bend_;  // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
   int parent_ = -1;
-  bool ended_ = false, yields_ = false, just_branched_ = false, flows_ = false;
+  bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = true;
+  std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
 };
 }  // namespace
 

@@ -88,9 +88,11 @@ bool stands_still(const PathResult& so_far, double share) {
 
 std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest) {
   const Increment& last = so_far.increments.back();
-  if (options.stop_load_factor > 0 && last.load_factor >= options.stop_load_factor * (1 - 1e-12))
-    return fmt::format("load factor {:.6g} reached", options.stop_load_factor);
-  if (options.stop_watch >= 0 && std::abs(last.watched[at(options.stop_watch)]) >= std::abs(options.stop_movement))
+  if (const auto& end = options.stop_load_factor;
+      end && std::abs(last.load_factor - *end) <= 1e-12 * std::max(std::abs(*end), std::abs(highest)))
+    return fmt::format("load factor {:.6g} reached", *end);
+  if (options.stop_watch >= 0 &&
+      std::abs(last.watched[at(options.stop_watch)]) >= std::abs(options.stop_movement) * (1 - 1e-9))
     return fmt::format("movement of '{}' reached {:.6g}", options.watch[at(options.stop_watch)].name,
                        options.stop_movement);
   if (options.stop_at_loss && so_far.first_loss >= 0)

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
+
 namespace archway::analysis {
 
 namespace {
@@ -64,12 +66,21 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
   return own;
 }
 
-void bring_back(Increment& i) {
-  for (auto& w : i.watched) w *= kStiffer;
+/// What a watch records is as small as the movements.
+bool is_small(const WatchPoint& watch) {
+  using Kind = WatchPoint::Kind;
+  return watch.kind == Kind::movement || watch.kind == Kind::turn || watch.kind == Kind::distance ||
+         watch.kind == Kind::plastic_strain;
+}
+
+void bring_back(Increment& i, const std::vector<WatchPoint>& watch) {
+  for (std::size_t w = 0; w < i.watched.size(); ++w)
+    if (is_small(watch[w])) i.watched[w] *= kStiffer;
   i.largest_movement *= kStiffer;
+  i.external_work *= kStiffer;
   i.plastic_strain *= kStiffer;
-  i.negative_pivots =
-      0;  // stability is no question of small movements, and what is left of the geometry decides nothing
+  // stability is no question of small movements, and what is left of the geometry decides nothing
+  i.negative_pivots = 0;
   for (auto& part : i.flow) part.plastic_strain *= kStiffer;
 }
 }  // namespace
@@ -84,36 +95,44 @@ std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const mode
   return nodes;
 }
 
-PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
+PathResult follow_small_movements(std::vector<PathStage> stages, const model::Model& model,
                                   const PathWatcher& watcher) {
-  options.stop_movement /= kStiffer;
-  options.stop_plastic_strain /= kStiffer;
-  options.locate_critical_points = false;
+  for (auto& stage : stages) {
+    auto& options = stage.options;
+    const bool small = options.stop_watch < 0 || is_small(options.watch[base::at(options.stop_watch)]);
+    if (small) options.stop_movement /= kStiffer;
+    options.stop_plastic_strain /= kStiffer;
+    options.locate_critical_points = false;
+  }
+  const auto watch = stages.empty() ? std::vector<WatchPoint>() : stages[0].options.watch;
   PathWatcher through;
   if (watcher)
     through = [&](const PathProgress& progress) {
       if (progress.increment == nullptr) return watcher(progress);
       Increment told = *progress.increment;
       told.kept = nullptr;  // only the numbers are wanted while it runs
-      bring_back(told);
+      bring_back(told, watch);
       PathProgress own = progress;
       own.increment = &told;
       return watcher(own);
     };
-  PathResult result = follow_path(stiff, options, through);
-  if (options.stop_plastic_strain > 0 && !result.increments.empty() &&
-      result.increments.back().plastic_strain >= options.stop_plastic_strain)
+  PathResult result = follow_stages(stages, through);
+  const auto& last = stages.back().options;
+  if (last.stop_plastic_strain > 0 && !result.increments.empty() &&
+      result.increments.back().plastic_strain >= last.stop_plastic_strain)
     result.stop_reason = fmt::format("a plastic strain of {:.3g} % was reached",
                                      100 * kStiffer * result.increments.back().plastic_strain);
   for (auto& i : result.increments) {
-    bring_back(i);
-    if (i.kept) i.kept = brought_back(*i.kept, stiff.model(), model);
+    bring_back(i, watch);
+    if (i.kept) i.kept = brought_back(*i.kept, stages[0].system->model(), model);
   }
   const Vec3 middle = middle_of(model);
   for (auto* resultant : {&result.applied, &result.reacted}) resultant->moment += middle.cross(resultant->force);
-  for (auto& flow : result.increments)
-    for (auto& part : flow.flow)
+  for (auto& i : result.increments) {
+    for (auto& part : i.flow)
       if (part.plastic_strain > 0) part.place += middle;
+    for (auto& peak : i.peaks) peak.place += middle;
+  }
   if (result.first_yield.part >= 0) result.first_yield.place += middle;
   return result;
 }

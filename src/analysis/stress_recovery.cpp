@@ -80,7 +80,8 @@ std::array<double, 3> principal_stresses(const Stress& s) {
   return {values[2], values[1], values[0]};
 }
 
-std::vector<SupportReaction> reactions_by_support(const model::Model& model, const LinearStaticResult& result) {
+std::vector<SupportReaction> reactions_by_support(const model::Model& model, const Eigen::VectorXd& reactions,
+                                                  const std::vector<std::array<double, 6>>& spring_forces) {
   std::map<std::string, SupportReaction> sums;
   std::map<std::string, std::set<int>> nodes;
   std::set<std::pair<int, int>> taken;
@@ -88,15 +89,15 @@ std::vector<SupportReaction> reactions_by_support(const model::Model& model, con
     auto& sum = sums[s.name];
     nodes[s.name].insert(s.node);
     if (!taken.insert({s.node, s.freedom}).second || s.freedom >= model::warp) continue;
-    (s.freedom < 3 ? sum.force : sum.moment)[s.freedom % 3] += result.reactions[model::row(s.node) + s.freedom];
+    (s.freedom < 3 ? sum.force : sum.moment)[s.freedom % 3] += reactions[model::row(s.node) + s.freedom];
   }
-  for (std::size_t k = 0; k < result.spring_forces.size(); ++k) {
+  for (std::size_t k = 0; k < spring_forces.size(); ++k) {
     const auto& spring = model.springs[k];
     if (spring.second >= 0) continue;
     auto& sum = sums[spring.name];
     nodes[spring.name].insert(spring.first);
-    sum.force -= spring.axes * Vec3(result.spring_forces[k].data());
-    sum.moment -= spring.axes * Vec3(result.spring_forces[k].data() + 3);
+    sum.force -= spring.axes * Vec3(spring_forces[k].data());
+    sum.moment -= spring.axes * Vec3(spring_forces[k].data() + 3);
   }
   std::vector<SupportReaction> list;
   for (auto& [name, sum] : sums) {

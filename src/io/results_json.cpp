@@ -160,11 +160,9 @@ class Writer {
     return list;
   }
 
-  ordered_json watched(const study::AnalysisOutcome& o, const Eigen::VectorXd& u) const {
+  static ordered_json watched(const study::AnalysisOutcome& o, const analysis::LinearStaticResult& r) {
     ordered_json list = ordered_json::object();
-    for (std::size_t i = 0; i < o.watch_nodes.size(); ++i)
-      list[result_.spec.watches[i].name] =
-          u.segment<3>(model::row(o.watch_nodes[i])).dot(result_.spec.watches[i].direction.normalized());
+    for (const auto& watch : o.watch) list[watch.name] = number(analysis::reading_of(watch, *o.model, r));
     return list;
   }
 
@@ -182,7 +180,7 @@ class Writer {
         largest = size, where = n;
     a["largest_movement"] = {
         {"size", largest}, {"node", where}, {"position", vector(model_.nodes[static_cast<std::size_t>(where)])}};
-    a["watch"] = watched(o, r.displacement);
+    a["watch"] = watched(o, r);
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
     if (o.stresses) a["stresses"] = stress_extremes(*o.stresses);
@@ -208,7 +206,7 @@ class Writer {
 
   ordered_json reactions(const analysis::LinearStaticResult& r) const {
     ordered_json list = ordered_json::object();
-    for (const auto& s : analysis::reactions_by_support(model_, r))
+    for (const auto& s : analysis::reactions_by_support(model_, r.reactions, r.spring_forces))
       list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
     return list;
   }
@@ -370,6 +368,11 @@ class Writer {
                    {"residual_tolerance", o.spec.tolerance}};
   }
 
+  static const char* control_text(const study::ControlSpec& control) {
+    static const char* const words[] = {"load", "arc-length", "movement"};
+    return control.change ? "automatic" : words[static_cast<int>(control.control)];
+  }
+
   void path(ordered_json& a, const study::AnalysisOutcome& o, const analysis::PathResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     a["message"] = r.message;
@@ -410,10 +413,10 @@ class Writer {
           r.increments[i].event == analysis::PathEvent::bifurcation)
         a["critical_points"].push_back(list[i]);
     a["increments"] = list;
-    a["solver"] = {{"control", o.spec.arc_length ? "arc-length" : "load"},
+    a["solver"] = {{"control", control_text(o.spec.control)},
                    {"residual_tolerance", o.spec.tolerance},
                    {"residual", "largest relative unbalanced force or moment"},
-                   {"first_step", number(r.increments.size() > 1 ? r.increments[1].step : o.spec.first_step)},
+                   {"first_step", number(r.increments.size() > 1 ? r.increments[1].step : o.spec.control.first_step)},
                    {"tangent", "factorised at the first correction of an increment, then as needed"}};
   }
 

@@ -120,6 +120,7 @@ class StudyReader : detail::SpotReader {
     study::SupportSpec s;
     s.name = t.text("name", fmt::format("support {}", spec_.supports.size() + 1));
     s.at = spot(t, "at");
+    s.during = t.texts("during");
     if (t.has("symmetry") || t.has("antisymmetry")) return mirror(t, s);
     if (t.has("axes")) s.axes = axes(t);
     const auto* hold = t.node("hold");
@@ -237,12 +238,33 @@ class StudyReader : detail::SpotReader {
   }
 
   void watch(TableReader& t) {
+    using Kind = analysis::WatchPoint::Kind;
     study::WatchSpec w;
+    w.place = t.place();
     w.name = t.text("name");
-    w.at = spot(t, "at");
-    w.direction = t.vector("direction", Vec3(-Vec3::UnitZ()));
+    if (t.has("reaction")) {
+      w.kind = t.has("about") ? Kind::reaction_moment : Kind::reaction;
+      w.of = t.text("reaction");
+      w.direction = t.vector(t.has("about") ? "about" : "direction", t.has("about") ? std::nullopt : std::optional(Vec3(Vec3::UnitZ())));
+    } else if (t.has("part")) {
+      static const std::vector<std::string> words = {"normal-force", "stress", "plastic-strain"};
+      w.of = t.text("part");
+      w.kind = std::array{Kind::normal_force, Kind::stress, Kind::plastic_strain}[t.choice("what", words, "")];
+    } else {
+      w.at = spot(t, "at");
+      if (t.has("from")) w.from = spot(t, "from");
+      if (t.has("about")) {
+        w.kind = Kind::turn;
+        w.direction = t.vector("about");
+      } else if (w.from && !t.has("direction")) {
+        w.kind = Kind::distance;
+      } else {
+        w.direction = t.vector("direction", Vec3(-Vec3::UnitZ()));
+      }
+    }
     if (w.direction.norm() == 0.0)
-      reading_.complain(t.place("direction"), "the direction has no length", "for instance [0, 0, -1]");
+      reading_.complain(t.place(t.has("about") ? "about" : "direction"), "the direction has no length",
+                        "for instance [0, 0, -1]");
     spec_.watches.push_back(w);
   }
 

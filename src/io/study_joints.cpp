@@ -23,7 +23,8 @@ class JointsReader : SpotReader {
  private:
   template <class Joint>
   void stiffness(TableReader& t, Joint& j) {
-    const auto k = numbers(t, "stiffness", 6);
+    curves(t, j);
+    const auto k = !j.curves.empty() && !t.has("stiffness") ? std::vector<double>(6) : numbers(t, "stiffness", 6);
     for (std::size_t i = 0; i < 6; ++i) {
       j.stiffness[i] = k[i];
       if (k[i] < 0)
@@ -34,6 +35,28 @@ class JointsReader : SpotReader {
     if (j.along.isZero(0.0) || (t.has("up") && base::runs_along(j.along, j.up)))
       reading_.complain(t.place("along"), "'along' and 'up' are parallel or zero",
                         "give two directions that span a plane");
+  }
+
+  /// curves = [{ axis = "1", points = [[-2, -30], [0, 0], [2, 30]], unloading = "elastic" }]
+  template <class Joint>
+  static void curves(TableReader& t, Joint& j) {
+    static const std::vector<std::string> axes = {"1", "2", "3", "turn1", "turn2", "turn3"};
+    t.tables("curves", "this curve", [&](study::Keys& c) {
+      study::SpringCurveSpec curve;
+      curve.place = c.place();
+      curve.axis = c.choice("axis", axes, "");
+      auto& points = curve.curve.points;
+      points = c.number_pairs("points", "a movement", "a force", "for instance [[-2, -30], [0, 0], [2, 30]]");
+      curve.curve.slips = c.choice("unloading", {"elastic", "along"}, "") == 0;
+      if (!points.empty() && points[0] == std::pair(0.0, 0.0)) {  // the other direction is the same
+        const auto one_way = points;
+        for (std::size_t i = 1; i < one_way.size(); ++i)
+          points.insert(points.begin(), {-one_way[i].first, -one_way[i].second});
+      }
+      for (const auto& other : j.curves)
+        if (other.axis == curve.axis) c.complain(c.place("axis"), "a second curve for this axis", "leave one out");
+      j.curves.push_back(std::move(curve));
+    });
   }
 
   void spring(TableReader& t) {
@@ -74,6 +97,7 @@ class JointsReader : SpotReader {
     study::CouplingSpec c;
     c.place = t.place();
     c.name = t.text("name");
+    c.during = t.texts("during");
     c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "spread", "alike"}, ""));
     if (c.kind == study::CouplingKind::alike) return alike(t, c);
     const auto* point = t.node("point");
@@ -113,6 +137,7 @@ class JointsReader : SpotReader {
     b.to = t.text("to");
     b.tolerance = t.number("tolerance", 0.0);
     b.turns = t.flag("turns", true);
+    b.during = t.texts("during");
     spec_.bonds.push_back(b);
   }
 };

@@ -302,6 +302,15 @@ void TableReader::tables(const std::string& key, const std::string& what,
 std::vector<double> TableReader::numbers(const std::string& key, std::size_t count) {
   return reading_.spots->numbers(*this, key, count);
 }
+std::vector<double> TableReader::number_list(const std::string& key) {
+  std::vector<double> list;
+  const auto* found = node(key);
+  const auto* items = found == nullptr ? nullptr : found->as_array();
+  if (found != nullptr && items == nullptr) wrong_type(*found, key, "a list of numbers");
+  for (std::size_t i = 0; items != nullptr && i < items->size(); ++i)
+    list.push_back(reading_.number(*items->get(i), fmt::format("'{}'", key)).value_or(0));
+  return list;
+}
 study::Spot TableReader::spot(const std::string& key) {
   return reading_.spots->spot(*this, key);
 }

@@ -72,6 +72,7 @@ class TableReader final : public study::Keys {
   std::vector<std::pair<int, double>> pairs(const std::string& key, const std::string& first, const std::string& second,
                                             const std::string& example) override;
   std::vector<double> numbers(const std::string& key, std::size_t count) override;
+  std::vector<double> number_list(const std::string& key) override;
   study::Spot spot(const std::string& key) override;
   std::pair<Vec3, Vec3> box(const std::string& key) override;
   std::function<double(const Vec3&)> field(const std::string& key) override;

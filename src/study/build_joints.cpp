@@ -113,7 +113,7 @@ void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nod
   for (const int n : nodes)
     if (before(n, leader)) leader = n;
   model_.groups[c.name] = {leader};
-  model::move_alike(model_, leader, nodes, c.share, c.name);
+  if (is_there(c.during)) model::move_alike(model_, leader, nodes, c.share, c.name);
 }
 
 void JointBuilder::couple(const CouplingSpec& c) {
@@ -138,21 +138,34 @@ void JointBuilder::couple(const CouplingSpec& c) {
                                   "would be coupled to itself",
                                   c.name, point),
                       "move the point off the surface, or choose the nodes without it");
-    model_.ties.push_back(model::spread_coupling(model_, point, nodes, c.name));
+    if (is_there(c.during)) model_.ties.push_back(model::spread_coupling(model_, point, nodes, c.name));
   } else {
     const auto ties = model::rigid_coupling(model_, point, nodes, c.turns, c.name);
     if (ties.empty())
       return complain(c.place, fmt::format("coupling '{}' couples node {} to itself", c.name, point),
                       "choose other nodes than its point");
-    model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+    if (is_there(c.during)) model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
   }
 }
 
-void JointBuilder::add_springs(const SpringSpec& s) {
+template <class Spec>
+model::SpringElement JointBuilder::spring_of(const Spec& s) {
   model::SpringElement spring;
   spring.name = s.name;
   spring.stiffness = s.stiffness;
   spring.axes = base::axes_from(s.along, s.up);
+  for (const auto& c : s.curves) {
+    if (const std::string fault = material::fault_of(c.curve); !fault.empty())
+      complain(c.place, fmt::format("a curve of '{}' cannot be followed: {}", s.name, fault),
+               "for instance points = [[-2, -30], [0, 0], [2, 30]], unloading = \"elastic\"");
+    spring.curves[c.axis] = static_cast<int>(model_.spring_curves.size());
+    model_.spring_curves.push_back({s.name, c.curve});
+  }
+  return spring;
+}
+
+void JointBuilder::add_springs(const SpringSpec& s) {
+  model::SpringElement spring = spring_of(s);
   const auto from = nodes_at(s.from, "this spring");
   remark_on(s, from.size());
   if (!s.to) {
@@ -201,10 +214,7 @@ void JointBuilder::remark_on(const SpringSpec& s, std::size_t count) {
 }
 
 void JointBuilder::fasten(const FastenerSpec& f) {
-  model::SpringElement spring;
-  spring.name = f.name;
-  spring.stiffness = f.stiffness;
-  spring.axes = base::axes_from(f.along, f.up);
+  const model::SpringElement spring = spring_of(f);
   const auto size_of_element = [&](const std::string& part) {
     const auto facets = model::facets_of(model_, part);
     double size = 0;
@@ -224,7 +234,7 @@ void JointBuilder::bonds() {
       const auto nodes = nodes_at(b.follow, "this bond");
       if (nodes.empty()) return;
       const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.turns, b.name);
-      model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+      if (is_there(b.during)) model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     });
 }
 

@@ -16,7 +16,7 @@ namespace {
 /// Points, supports, loads and combinations on the finished structure.
 class Builder : public detail::LoadBuilder {
  public:
-  using LoadBuilder::LoadBuilder;
+  Builder(const StudySpec& spec, const During* when) : LoadBuilder(spec) { when_ = when; }
 
   model::Model build() {
     materials_and_profiles();
@@ -95,22 +95,65 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
 
 model::Model build_model(const StudySpec& spec) {
   if (auto list = size_complaints(spec); !list.empty()) throw InputError(std::move(list));
-  return Builder(spec).build();
+  return Builder(spec, nullptr).build();
 }
 
-std::vector<int> watch_nodes(const StudySpec& spec, const model::Model& model) {
-  std::vector<int> nodes;
+model::Model build_model(const StudySpec& spec, const During& when) {
+  return Builder(spec, &when).build();
+}
+
+std::vector<bool> what_is_there(const StudySpec& spec, const During& when) {
+  std::vector<bool> list;
+  const auto add = [&](const auto& things) {
+    for (const auto& thing : things) list.push_back(detail::there(thing.during, when));
+  };
+  add(spec.supports);
+  add(spec.couplings);
+  add(spec.bonds);
+  return list;
+}
+
+std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const model::Model& model) {
+  using Kind = analysis::WatchPoint::Kind;
+  std::vector<analysis::WatchPoint> list;
   std::vector<Complaint> complaints;
-  for (const auto& watch : spec.watches) {
-    const auto caught = model::select(model, watch.at.selection);
+  const auto node = [&](const Spot& spot, const std::string& name) {
+    const auto caught = model::select(model, spot.selection);
     if (caught.size() != 1)
-      complaints.push_back(
-          watch.at.place.complaint(fmt::format("watch point '{}' catches {} nodes", watch.name, caught.size()),
-                                   "it must be exactly one: use near = [x, y, z] or a named point"));
-    nodes.push_back(caught.empty() ? -1 : caught[0]);
+      complaints.push_back(spot.place.complaint(fmt::format("watch point '{}' catches {} nodes", name, caught.size()),
+                                                "it must be exactly one: use near = [x, y, z] or a named point"));
+    return caught.empty() ? -1 : caught[0];
+  };
+  for (const auto& watch : spec.watches) {
+    analysis::WatchPoint point;
+    point.name = watch.name;
+    point.direction = watch.direction;
+    point.kind = watch.kind;
+    const bool of_support = watch.kind == Kind::reaction || watch.kind == Kind::reaction_moment;
+    const bool of_node = watch.kind == Kind::movement || watch.kind == Kind::turn || watch.kind == Kind::distance;
+    if (of_node) point.node = node(watch.at, watch.name);
+    if (of_node && watch.from) point.other = node(*watch.from, watch.name);
+    std::vector<std::string> names;
+    if (of_support) {
+      point.support = watch.of;
+      for (const auto& s : spec.supports) names.push_back(s.name);
+      for (const auto& s : spec.springs)
+        if (!s.to) names.push_back(s.name);
+      for (const auto& b : spec.beddings) names.push_back(b.name);
+    } else if (!of_node) {
+      for (const auto& p : model.parts) names.push_back(p.name);
+    }
+    const auto found = std::find(names.begin(), names.end(), watch.of);
+    if (!of_node && found == names.end())
+      complaints.push_back(watch.place.complaint(
+          fmt::format("there is no {} named '{}' to watch", of_support ? "support" : "part", watch.of),
+          base::suggestion(watch.of, names)));
+    else if (!of_node && !of_support)
+      point.part = static_cast<int>(found - names.begin());
+    list.push_back(std::move(point));
   }
   if (!complaints.empty()) throw InputError(std::move(complaints));
-  return nodes;
+  return list;
 }
 
 }  // namespace archway::study

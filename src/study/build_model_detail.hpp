@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <map>
 #include <set>
 
@@ -12,6 +13,14 @@ namespace archway::study::detail {
 
 using base::Complaint;
 using base::InputError;
+
+/// A support, a coupling or a bond that is there at some times is there in one that has these names.
+inline bool there(const During& during, const During& when) {
+  if (during.empty()) return true;
+  for (const auto& name : when)
+    if (std::find(during.begin(), during.end(), name) != during.end()) return true;
+  return false;
+}
 
 /// What all steps share: the study, the model as it grows, and complaints collected instead of stopping at the first.
 class Workshop {
@@ -75,7 +84,11 @@ class Workshop {
     return nodes;
   }
 
+  /// Nodes are made for what is not there as well, so that they are the same at all times.
+  bool is_there(const During& during) const { return when_ == nullptr || there(during, *when_); }
+
   const StudySpec& spec_;
+  const During* when_ = nullptr;  ///< nullptr: everything is there
   model::Model model_;
   std::vector<Complaint> complaints_;
 };
@@ -123,6 +136,9 @@ class JointBuilder : public StructureBuilder {
   void move_alike(const CouplingSpec& c, const std::vector<int>& nodes);
   int point_of(const CouplingSpec& c);
   void remark_on(const SpringSpec& s, std::size_t count);
+  /// The spring with its curves, which the model gets. \param s  of a spring or a fastener
+  template <class Spec>
+  model::SpringElement spring_of(const Spec& s);
   void add_springs(const SpringSpec& s);
   void fasten(const FastenerSpec& f);
   void bonds();
@@ -147,6 +163,7 @@ class SupportBuilder : public JointBuilder {
     base::Mat3 axes;
     std::set<int> freedoms;
     const SupportSpec* support;
+    bool ever;  ///< at some time it holds more than warping
   };
   void hold(const SupportSpec& support);
   base::Mat3 axes_at(const AxesSpec& axes, int node);

@@ -14,8 +14,10 @@ void SupportBuilder::supports() {
 
 void SupportBuilder::hold(const SupportSpec& support) {
   for (const int node : nodes_at(support.at, "this support")) {
+    const bool there = is_there(support.during);
     if (!support.axes) {
-      for (const int freedom : support.freedoms) model_.supports.push_back({node, freedom, support.name});
+      for (const int freedom : support.freedoms)
+        if (there) model_.supports.push_back({node, freedom, support.name});
       continue;
     }
     const base::Mat3 axes = axes_at(*support.axes, node);
@@ -24,17 +26,20 @@ void SupportBuilder::hold(const SupportSpec& support) {
           support.at.place,
           fmt::format("node {} lies on the axis of '{}', where there is no radial direction", node, support.name),
           "hold it in both the radial and the direction around, in neither, or in global axes");
-    const auto entry = own_axes_.try_emplace(node, Hold{axes, {}, &support}).first;
+    const auto entry = own_axes_.try_emplace(node, Hold{axes, {}, &support, false}).first;
     if ((entry->second.axes - axes).norm() > 1e-6)
       return complain(support.at.place,
                       fmt::format("node {} is held in two different sets of axes ('{}' and '{}')", node,
                                   entry->second.support->name, support.name),
                       "give the node to one of them, or hold it in one set of axes");
-    for (const int f : support.freedoms)
+    for (const int f : support.freedoms) {
+      entry->second.ever = entry->second.ever || f != model::warp;
+      if (!there) continue;
       if (f == model::warp)
         model_.supports.push_back({node, f, support.name});
       else
         entry->second.freedoms.insert(f);
+    }
   }
 }
 
@@ -82,7 +87,11 @@ void SupportBuilder::absorb(int node, Hold& own) {
 void SupportBuilder::anchor() {
   for (auto& [node, own] : own_axes_) {
     absorb(node, own);
-    if (own.freedoms.empty()) continue;
+    if (own.freedoms.empty()) {
+      if (own.ever) model_.nodes.push_back(model_.nodes[static_cast<std::size_t>(node)]);
+      if (own.ever) model_.anchors.push_back(model_.node_count() - 1);
+      continue;
+    }
     const int anchor = model::hold_in_axes(model_, node, own.axes, own.freedoms, own.support->name);
     for (auto& action : model_.actions) {
       std::vector<model::Movement> list;

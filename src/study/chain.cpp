@@ -59,7 +59,7 @@ class Chain {
     base.threads = threads_;
     base.spec = result_.spec;
     base.model = result_.model;
-    base.watch_nodes = watch_nodes(result_.spec, *result_.model);
+    base.watch = watch_points(result_.spec, *result_.model);
     result_.check = check_model(result_.spec, *result_.model, true);
     if (result_.check.has_mechanism)
       throw base::InputError(
@@ -85,7 +85,7 @@ class Chain {
     AnalysisOutcome outcome;
     outcome.spec = spec;
     outcome.model = outcome.geometry = stage_->model;
-    outcome.watch_nodes = stage_->watch_nodes;
+    outcome.watch = stage_->watch;
     Run run(result_, *stage_, watcher_, threads_);
     const bool ready = spec.kind->prepare(run, outcome);
     if (watcher_.started) watcher_.started(spec, outcome);

@@ -17,7 +17,7 @@ class ReferenceCheck {
     for (const auto& panel : spec_.panels) name(panel.name, "part", panel.place, parts_);
     for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
     for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
-    for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.at.place, watches_);
+    for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.place, watches_);
     for (const auto& action : spec_.actions) name(action.name, "action", action.place, references_.loads);
     for (const auto& combination : spec_.combinations)
       name(combination.name, "load", combination.place, references_.loads);
@@ -25,6 +25,7 @@ class ReferenceCheck {
       analysis.kind->check(analysis, references_);
       name(analysis.name, "analysis", analysis.place, references_.before);
     }
+    times();
     for (const auto& imperfection : spec_.imperfections) check_imperfection(imperfection, references_);
     for (const auto& analysis : spec_.analyses) file_names(analysis);
     return std::move(references_.list);
@@ -33,6 +34,21 @@ class ReferenceCheck {
  private:
   void complain(const Place& place, std::string problem, std::string remedy) {
     references_.complain(place, std::move(problem), std::move(remedy));
+  }
+  /// Times at which something is there are times of some analysis.
+  void times() {
+    std::vector<std::string> known = {"held", "growing", "buckling"};
+    for (const auto& a : spec_.analyses)
+      for (const auto& stage : a.stages) known.push_back(stage.name);
+    const auto look = [&](const During& during, const Place& place) {
+      for (const auto& name : during)
+        if (std::find(known.begin(), known.end(), name) == known.end())
+          complain(place, fmt::format("'during' names '{}', which is no stage of any analysis", name),
+                   base::suggestion(name, known));
+    };
+    for (const auto& s : spec_.supports) look(s.during, s.at.place);
+    for (const auto& c : spec_.couplings) look(c.during, c.place);
+    for (const auto& b : spec_.bonds) look(b.during, b.place);
   }
   /// Names become file names and keys: one of each, of letters, digits, '-' and '_'.
   void name(const std::string& word, const char* what, const Place& place, std::vector<std::string>& known) {

@@ -1,3 +1,7 @@
+#include <algorithm>
+
+#include <fmt/format.h>
+
 #include "archway/study/check.hpp"
 #include "build_model_detail.hpp"
 #include "stage_detail.hpp"
@@ -5,35 +9,73 @@
 namespace archway::study {
 
 namespace {
-/// Actions with prescribed movements that take part in an analysis: only these hold the freedoms they move.
-std::set<int> movers(const model::Model& model, const model::Combination& held, const model::Combination& growing) {
+/// Actions with prescribed movements that take part: only these hold the freedoms they move.
+std::set<int> movers(const model::Model& model, const model::Combination& acting) {
   std::set<int> list;
-  for (const auto* combination : {&held, &growing})
-    for (const auto& [action, factor] : combination->terms)
-      if (!model.actions[static_cast<std::size_t>(action)].movements.empty()) list.insert(action);
+  for (const auto& [action, factor] : acting.terms)
+    if (!model.actions[static_cast<std::size_t>(action)].movements.empty()) list.insert(action);
   return list;
 }
 
 /// \param topology  of the same mesh under the same movements; nullptr: made anew
-std::unique_ptr<analysis::System> system_for(const model::Model& model, const std::set<int>& moving,
-                                             const Threads& threads, const SharedTopology& topology = nullptr) {
+std::shared_ptr<const analysis::System> system_for(const model::Model& model, const std::set<int>& moving,
+                                                   const Threads& threads, const SharedTopology& topology = nullptr) {
   auto own = std::make_shared<model::Model>(model);
   for (std::size_t a = 0; a < own->actions.size(); ++a)
     if (moving.count(static_cast<int>(a)) == 0) own->actions[a].movements.clear();
-  return std::make_unique<analysis::System>(std::move(own), threads, topology);
+  return std::make_shared<const analysis::System>(std::move(own), threads, topology);
+}
+
+/// A movement of a support that is not there would move nothing.
+void require_moved_supports(const model::Model& model, const std::set<int>& moving, const During& when) {
+  std::set<int> held;
+  for (const auto& tie : model.ties) held.insert(tie.leaders.begin(), tie.leaders.end());
+  for (const int action : moving)
+    for (const auto& m : model.actions[static_cast<std::size_t>(action)].movements)
+      if (std::find(model.anchors.begin(), model.anchors.end(), m.node) != model.anchors.end() &&
+          held.count(m.node) == 0)
+        throw base::InputError(
+            fmt::format("action '{}'", model.actions[static_cast<std::size_t>(action)].name),
+            fmt::format("it moves a support that is not there in '{}'", fmt::join(when, "', '")),
+            "let the support be there whenever it is moved ('during')");
 }
 }  // namespace
 
-const analysis::System& Stage::system(const model::Combination& held, const model::Combination& growing) {
-  const auto moving = movers(*model, held, growing);
-  auto& own = systems[moving];
-  if (!own) own = system_for(*model, moving, threads);
+bool Stage::moves_more(const model::Combination& acting, std::size_t first) const {
+  model::Combination before;
+  before.terms.assign(acting.terms.begin(), acting.terms.begin() + static_cast<std::ptrdiff_t>(first));
+  return movers(*model, acting) != movers(*model, before);
+}
+
+std::shared_ptr<const model::Model> Stage::model_when(const During& when) {
+  const auto there = what_is_there(spec, when);
+  if (std::find(there.begin(), there.end(), false) == there.end()) return model;
+  auto& own = models_[there];
+  if (!own) own = std::make_shared<const model::Model>(build_model(spec, when));
+  return own;
+}
+
+const analysis::System& Stage::system(const model::Combination& acting, const During& when) {
+  const auto moving = movers(*model, acting);
+  auto& own = systems_[{what_is_there(spec, when), moving}];
+  if (!own) {
+    const auto now = model_when(when);
+    require_moved_supports(*now, moving, when);
+    own = system_for(*now, moving, threads);
+  }
   return *own;
 }
 
-std::unique_ptr<analysis::System> Stage::moved(const model::Model& geometry, const model::Combination& held,
-                                               const model::Combination& growing) {
-  return system_for(geometry, movers(*model, held, growing), threads, system(held, growing).topology());
+std::shared_ptr<const analysis::System> Stage::moved(const model::Model& geometry, const model::Combination& acting,
+                                                     const During& when) {
+  const auto& perfect = system(acting, when);
+  const auto now = model_when(when);
+  const auto moving = movers(*model, acting);
+  if (now == model) return system_for(geometry, moving, threads, perfect.topology());
+  model::Model own = geometry;
+  own.supports = now->supports;
+  own.ties = now->ties;
+  return system_for(own, moving, threads, perfect.topology());
 }
 
 Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {
@@ -44,7 +86,7 @@ Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& th
   stage.threads = threads;
   stage.spec = study.vary(variant);
   stage.model = std::make_shared<model::Model>(build_model(stage.spec));
-  stage.watch_nodes = watch_nodes(stage.spec, *stage.model);
+  stage.watch = watch_points(stage.spec, *stage.model);
   const auto check = check_model(stage.spec, *stage.model, true);
   if (check.has_mechanism)
     throw base::InputError(

@@ -4,7 +4,7 @@
 #include <set>
 
 #include "archway/analysis/system.hpp"
-#include "archway/study/spec.hpp"
+#include "archway/study/build_model.hpp"
 
 namespace archway::study {
 
@@ -14,15 +14,24 @@ using SharedTopology = std::shared_ptr<const analysis::Topology>;
 /// A structure ready for solving: the study's own, or a variant of it.
 struct Stage {
   StudySpec spec;
-  std::shared_ptr<const model::Model> model;
-  std::vector<int> watch_nodes;
+  std::shared_ptr<const model::Model> model;  ///< with every support, coupling and bond there is
+  std::vector<analysis::WatchPoint> watch;
   Threads threads;
-  std::map<std::set<int>, std::unique_ptr<analysis::System>> systems;  ///< by the actions that move something
 
-  const analysis::System& system(const model::Combination& held, const model::Combination& growing);
+  /// With the supports, couplings and bonds that are there `when`, held where the actions move something.
+  const analysis::System& system(const model::Combination& acting, const During& when);
   /// The same mesh with moved nodes: what does not hang on places is shared.
-  std::unique_ptr<analysis::System> moved(const model::Model& geometry, const model::Combination& held,
-                                          const model::Combination& growing);
+  std::shared_ptr<const analysis::System> moved(const model::Model& geometry, const model::Combination& acting,
+                                                const During& when);
+  /// The same supports, couplings and bonds are there.
+  bool alike(const During& a, const During& b) const { return what_is_there(spec, a) == what_is_there(spec, b); }
+  /// Actions from `first` on in a combination move something that those before do not.
+  bool moves_more(const model::Combination& acting, std::size_t first) const;
+
+ private:
+  std::shared_ptr<const model::Model> model_when(const During& when);
+  std::map<std::vector<bool>, std::shared_ptr<const model::Model>> models_;
+  std::map<std::pair<std::vector<bool>, std::set<int>>, std::shared_ptr<const analysis::System>> systems_;
 };
 
 /// \throws base::InputError when the study cannot be varied, or the variant can move freely

@@ -207,7 +207,7 @@ TEST_CASE("reactions: every support gets what it holds, also at nodes it shares"
   m.actions.emplace_back().name = "load";
   for (const int n : m.groups["a.end"]) m.actions[0].node_forces.push_back({n, Vec3(3, 0, -2), Vec3::Zero()});
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
-  const auto list = analysis::reactions_by_support(m, r);
+  const auto list = analysis::reactions_by_support(m, r.reactions, r.spring_forces);
   REQUIRE(list.size() == 2);
   CHECK(list[0].name == "shelf");
   CHECK((list[0].force - Vec3(0, 0, 10)).norm() < 1e-9);

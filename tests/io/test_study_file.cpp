@@ -18,7 +18,7 @@ std::string trouble(const std::string& text, const std::map<std::string, double>
     const auto spec = io::parse_study(text, "bench.toml", set);
     if (auto list = study::complaints(spec); !list.empty()) throw base::InputError(std::move(list));
     const auto model = study::build_model(spec);
-    (void)study::watch_nodes(spec, model);
+    (void)study::watch_points(spec, model);
   } catch (const base::InputError& error) {
     return error.what();
   }

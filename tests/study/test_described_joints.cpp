@@ -43,7 +43,7 @@ study::StudyResult run(const std::string& text) {
 }
 
 double tip(const study::StudyResult& r) {
-  const int node = study::watch_nodes(r.spec, *r.model).at(0);
+  const int node = study::watch_points(r.spec, *r.model).at(0).node;
   return -r.find("standing")->linear->displacement[model::row(node) + 2];
 }
 double moment_at(const study::StudyResult& r, std::size_t element, double place) {

@@ -39,7 +39,7 @@ TEST_CASE("agreement: a bench frame of flat bars as lines, shells and solids", "
     const auto r = run(name);
     const auto* o = r.find("push");
     REQUIRE(o->linear->usable());
-    const auto node = study::watch_nodes(r.spec, *r.model).at(0);
+    const auto node = study::watch_points(r.spec, *r.model).at(0).node;
     return o->linear->displacement[model::row(node)];
   };
   const double line = sway("bench-frame-line"), shell = sway("bench-frame-shell"), solid = sway("bench-frame-solid");

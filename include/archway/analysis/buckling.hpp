@@ -24,6 +24,9 @@ struct BucklingOptions {
   Negative negative = Negative::leave_out;
   /// A mode is accepted when |K x + f G x| <= residual_tolerance * |K x|, or when no more than rounding is left.
   double residual_tolerance = 1e-6;
+  /// Systems in which the held and the growing part are put on, where supports or ties are others then: same nodes and
+  /// elements. nullptr: the system that buckles.
+  const System *held_system = nullptr, *growing_system = nullptr;
   std::vector<std::string> complaints() const;  ///< empty when all is well
 };
 

@@ -1,17 +1,39 @@
 #pragma once
-#include "archway/analysis/linear_static.hpp"
+#include <optional>
+
 #include "archway/analysis/plastic_flow.hpp"
+#include "archway/analysis/stress_recovery.hpp"
 
 namespace archway::analysis {
 
-enum class PathControl { load, arc_length };
+/// What leads a path: the load factor, the way in the space of movements and load factor, or what a watch records.
+enum class PathControl { load, arc_length, movement };
 
-/// A point whose movement is recorded.
+/// A number that is recorded at every increment.
 struct WatchPoint {
+  enum class Kind {
+    movement,        ///< of a node along a direction (normalised); less that of `other`, when given
+    turn,            ///< of a node about a direction: component of its rotation vector, radians
+    distance,        ///< by how much two nodes have come closer to each other
+    reaction,        ///< force of a support on the structure along a direction
+    reaction_moment, ///< sum of its moments at its nodes about a direction
+    normal_force,    ///< of a part (members, bars): the largest in size along it, pulling positive
+    stress,          ///< largest equivalent stress of a part
+    plastic_strain   ///< largest of a part
+  };
   std::string name;
   int node = -1;
-  Vec3 direction = Vec3::UnitZ();  ///< recorded: movement . direction (normalised)
+  Vec3 direction = Vec3::UnitZ();
+  Kind kind = Kind::movement;
+  int other = -1;            ///< movement, distance: the second node
+  std::string support = {};  ///< reaction
+  int part = -1;             ///< normal_force, stress, plastic_strain
+  /// What it records hangs on the movements of single nodes linearly: it can lead a path.
+  bool can_lead() const { return kind == Kind::movement; }
 };
+
+/// What a watch records of a linear solution.
+double reading_of(const WatchPoint& watch, const model::Model& model, const LinearStaticResult& result);
 
 /// A state of a path as it is: rotations as quaternions, not one rotation vector a node, so that a path goes on from it
 /// to the last bit, hinges included.
@@ -28,6 +50,9 @@ struct PathStart {
   std::shared_ptr<const KeptState> kept;  ///< in equilibrium, with the whole held part in place
   Eigen::VectorXd direction;              ///< full: first movement to try; empty: where the load factor rises
   double direction_factor = 0;            ///< change of the load factor that goes with it
+  /// Supports or couplings have gone (or come) since: what is out of balance is let go bit by bit, loads at rest, before
+  /// the path goes on.
+  bool let_go = false;
 };
 
 /// What to do at the first bifurcation of a stable path.
@@ -41,6 +66,8 @@ struct PathOptions {
   model::Combination held;     ///< applied first, in full, then constant; may be empty
   model::Combination growing;  ///< times the load factor
   PathControl control = PathControl::arc_length;
+  int lead = -1;                ///< PathControl::movement: index into watch of what leads; it must be able to
+  bool change_control = false;  ///< where one control finds no way on, the next is tried: arc length, load, movement
   /// First step as a change of load factor, > 0. The arc length is measured so that this step is the same at the start.
   double first_step = 0.1;
   double largest_step = 0;   ///< in the same measure; 0: 8 x first_step
@@ -55,11 +82,15 @@ struct PathOptions {
   std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   // stop rules
-  double stop_load_factor = 0;  ///< reached from below; 0: no such rule
+  /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
+  std::optional<double> stop_load_factor;
   int stop_watch = -1;          ///< index into watch whose movement ...
-  double stop_movement = 0;     ///< ... reaches this size
+  double stop_movement = 0;     ///< ... reaches this size; exactly, where the watch can lead
   double stop_drop = 0;         ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
+  int stop_factorisations = 0;            ///< 0: no such rule
+  double stop_seconds = 0;                ///< 0: no such rule
+  std::vector<double> factors_wanted;     ///< load factors at each of which an increment ends exactly
   bool stop_at_loss = false;       ///< end at the first loss of stability, be it a limit point or a bifurcation
   int stop_after_peak = 0;         ///< end so many increments beyond the first limit point; 0: no such rule
   double stop_plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
@@ -71,7 +102,7 @@ struct PathOptions {
   std::vector<std::string> complaints() const;
 };
 
-enum class PathEvent { none, preload, limit_point, bifurcation };
+enum class PathEvent { none, preload, limit_point, bifurcation, stage };
 const char* to_text(PathEvent event);
 
 /// One converged state.
@@ -90,6 +121,10 @@ struct Increment {
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
+  int stage = 0;                 ///< of PathResult::stages
+  double external_work = 0;      ///< of loads and moved supports since the path began, by the trapezoidal rule
+  std::vector<PartPeak> peaks;   ///< extremes of forces and stresses, one a part of the model
+  std::vector<SupportReaction> reactions;
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
   double plastic_strain = 0;              ///< largest equivalent plastic strain of any point
   std::vector<PartFlow> flow;             ///< one a part of the model; empty where no material flows
@@ -128,6 +163,25 @@ struct PathProgress {
 };
 using PathWatcher = std::function<Next(const PathProgress&)>;
 
+/// A stretch of a path in which one load changes under the same supports.
+struct StageRecord {
+  std::string name, load;    ///< load: what the load factor multiplies
+  int first = 0, last = -1;  ///< increments
+  std::string reason;        ///< which rule ended it
+  model::Combination held, growing;
+  int peak = -1;  ///< increment, as PathResult::peak
+  bool peak_is_limit_point = false;
+};
+
+/// Where a path could not be continued: the largest force out of balance in the last attempt.
+struct StuckAt {
+  int node = -1, part = -1;  ///< -1: nothing was out of balance; what failed is the tangent
+  Vec3 place = Vec3::Zero();
+  double force = 0;  ///< out of balance there
+  double share = 0;  ///< of it in all that is out of balance
+  Eigen::VectorXd residual;  ///< full
+};
+
 struct PathResult {
   Ending ending = Ending::not_run;
   std::string message = "the path was not followed";
@@ -149,6 +203,8 @@ struct PathResult {
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
   /// pivots, and so losses of stability, are those of the symmetric part.
   bool unsymmetric = false;
+  std::vector<StageRecord> stages;  ///< at least one
+  StuckAt stuck;                    ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
   elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }

@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/analysis/path.hpp"
+#include "archway/analysis/stages.hpp"
 
 namespace archway::analysis {
 
@@ -12,9 +12,9 @@ namespace archway::analysis {
 constexpr double kStiffer = 1e4;
 model::Model stiffened(const model::Model& model);
 
-/// follow_path for a system of stiffened(model); what a watcher sees and what is returned is multiplied back. Kept
+/// follow_stages for systems of stiffened(model); what a watcher sees and what is returned is multiplied back. Kept
 /// states have their movements and rotation vectors multiplied, for pictures: nothing can go on from them.
-PathResult follow_small_movements(const System& stiff, const model::Model& model, PathOptions options,
+PathResult follow_small_movements(std::vector<PathStage> stages, const model::Model& model,
                                   const PathWatcher& watcher = {});
 
 /// Largest equivalent plastic strain at every node in a kept state of either kind of path, of any layer or fibre of the

@@ -39,6 +39,8 @@ struct SupportReaction {
   Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< moment: sum of the moments at the nodes, not about a point
   int nodes = 0;
 };
-std::vector<SupportReaction> reactions_by_support(const model::Model& model, const LinearStaticResult& result);
+/// \param reactions  full, at held freedoms \param spring_forces  one a spring of the model
+std::vector<SupportReaction> reactions_by_support(const model::Model& model, const Eigen::VectorXd& reactions,
+                                                  const std::vector<std::array<double, 6>>& spring_forces);
 
 }  // namespace archway::analysis

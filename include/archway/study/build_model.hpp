@@ -11,8 +11,14 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
 /// not
 ///         say whether they are a total, impossible dimensions, and what model::check_mesh finds
 model::Model build_model(const StudySpec& spec);
+/// The same with those supports, couplings and bonds alone that are there `when`; nodes and elements are the same.
+model::Model build_model(const StudySpec& spec, const During& when);
 
-/// Nodes of the watch points, in the order of spec.watches. \throws base::InputError when one is not exactly one node
-std::vector<int> watch_nodes(const StudySpec& spec, const model::Model& model);
+/// Whether each support, then each coupling, then each bond of a study is there in a time that has these names.
+std::vector<bool> what_is_there(const StudySpec& spec, const During& when);
+
+/// What is recorded, in the order of spec.watches. \throws base::InputError when a point is not exactly one node, or
+/// there is no such support or part
+std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const model::Model& model);
 
 }  // namespace archway::study

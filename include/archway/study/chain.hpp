@@ -57,7 +57,7 @@ struct HandCheck {
 struct AnalysisOutcome {
   AnalysisSpec spec;
   std::shared_ptr<const model::Model> model;      ///< the perfect structure; the study's own unless it is a variant
-  std::vector<int> watch_nodes;                   ///< of that structure, one a watch point of the study
+  std::vector<analysis::WatchPoint> watch;        ///< in that structure, one a watch of the study
   model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
   elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
   std::shared_ptr<const analysis::LinearStaticResult> linear;

@@ -54,6 +54,8 @@ class Keys {
                                                               const std::string& example) = 0;
   /// So many numbers; zeros after a complaint.
   virtual std::vector<double> numbers(const std::string& key, std::size_t count) = 0;
+  /// Any number of them; the key may be missing.
+  virtual std::vector<double> number_list(const std::string& key) = 0;
   /// A name, or a table of rules that must all hold.
   virtual Spot spot(const std::string& key) = 0;
   /// Two opposite corners.

@@ -7,7 +7,7 @@
 #include <tuple>
 #include <vector>
 
-#include "archway/analysis/path.hpp"
+#include "archway/analysis/stages.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/analysis_kind.hpp"
@@ -138,12 +138,20 @@ struct CopySpec {
   Place place;
 };
 
+/// Force against movement along one axis of a spring, or moment against turn about it.
+struct SpringCurveSpec {
+  std::size_t axis = 0;  ///< 0 to 5, as the stiffnesses
+  material::Curve curve;
+  Place place;
+};
+
 /// Springs between two nodes, between nodes in the same places, or to the ground.
 struct SpringSpec {
   std::string name;
   Spot from;
   std::optional<Spot> to;  ///< none: the ground
   std::array<double, 6> stiffness{};
+  std::vector<SpringCurveSpec> curves;  ///< instead of the stiffness of their axes
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
   bool axes_turn = false;  ///< between nodes that lie apart: see model::SpringElement::as_if_in_one_place
   Place place;
@@ -154,9 +162,14 @@ struct FastenerSpec {
   std::string name, first, second;  ///< parts
   std::vector<Vec3> points;
   std::array<double, 6> stiffness{};
+  std::vector<SpringCurveSpec> curves;
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
   Place place;
 };
+
+/// When a support, a coupling or a bond is there: "held" (while the held part is put on; LA), "growing" (while the load
+/// grows, all stages), "buckling" (the buckling step), or names of stages; empty: always.
+using During = std::vector<std::string>;
 
 enum class CouplingKind { rigid, spread, alike };
 struct CouplingSpec {
@@ -168,6 +181,7 @@ struct CouplingSpec {
   double radius = 0;                                  ///< only nodes so near to the point; 0: all
   bool turns = true;                                  ///< rigid: the nodes turn with the point
   std::array<bool, 3> share = {false, false, false};  ///< alike: movements along x, y, z that the nodes share
+  During during;
   Place place;
 };
 
@@ -177,6 +191,7 @@ struct BondSpec {
   Spot follow;
   double tolerance = 0;  ///< largest gap; 0: a hundredth of an element
   bool turns = true;
+  During during;
   Place place;
 };
 
@@ -191,6 +206,7 @@ struct SupportSpec {
   Spot at;
   std::vector<int> freedoms;
   std::optional<AxesSpec> axes;  ///< none: global
+  During during;
 };
 
 /// Springs to the ground spread over a part or an edge.
@@ -235,10 +251,15 @@ struct CombinationSpec {
   Place place;
 };
 
+/// Something to record at every increment of a path; see analysis::WatchPoint.
 struct WatchSpec {
   std::string name;
   Spot at;
   Vec3 direction = -Vec3::UnitZ();
+  analysis::WatchPoint::Kind kind = analysis::WatchPoint::Kind::movement;
+  std::optional<Spot> from;  ///< movement: less that of this node; distance: to it
+  std::string of;            ///< a support or a part
+  Place place;
 };
 
 enum class AmplitudeKind { length, share_of_thickness, share_of_length };
@@ -253,13 +274,15 @@ struct ImperfectionSpec {
 };
 
 struct StopSpec {
-  double load_factor = 0;
+  std::optional<double> load_factor;
   std::string watch;
   double movement = 0;
   double plastic_strain = 0;  ///< largest of any point; 0: no such rule
   double drop = 0;
   int increments = 100;
-  bool at_loss = false;  ///< at the first loss of stability
+  int factorisations = 0;  ///< 0: no such rule
+  double seconds = 0;      ///< 0: no such rule
+  bool at_loss = false;    ///< at the first loss of stability
   bool given = false;    ///< the study says when to stop; else a path ends after a clear peak
 };
 
@@ -285,6 +308,24 @@ struct Variant {
 /// "wall = 4, 2 times the elements"; empty for the study's own structure.
 std::string to_text(const Variant& variant);
 
+/// How a path is stepped.
+struct ControlSpec {
+  analysis::PathControl control = analysis::PathControl::arc_length;
+  bool change = false;     ///< to another control where one finds no way on
+  std::string lead;        ///< PathControl::movement: the watch that leads
+  double first_step = 0;   ///< 0: a tenth of the critical load factor it starts from, or 0.1
+  double largest_step = 0;
+};
+
+/// One stage of a path.
+struct StageSpec {
+  std::string name, grow;
+  std::optional<double> to;  ///< load factor at which it ends
+  ControlSpec control;
+  StopSpec stop;
+  Place place;
+};
+
 struct AnalysisSpec {
   std::string name;
   const AnalysisKind* kind = analysis_kinds().front();
@@ -304,11 +345,11 @@ struct AnalysisSpec {
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
   std::string imperfection;    ///< GNIA
-  bool arc_length = true;
+  ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
-  double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
-  double largest_step = 0;
   double tolerance = 1e-6;
+  std::vector<StageSpec> stages;       ///< of a path, instead of `grow` and `stop`
+  std::vector<double> output_factors;  ///< load factors at each of which an increment ends
   StopSpec stop;
   Place place;
 };

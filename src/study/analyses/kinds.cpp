@@ -27,7 +27,7 @@ const AnalysisKind& analysis_kind(const std::string& word) {
 
 void Run::resolve_totals(AnalysisOutcome& outcome) {
   const auto state = elements::State::reference(*stage.model);
-  const auto& own = system(outcome);
+  const auto& own = stage.system(acting(outcome), {"growing"});
   const auto total = [&](const model::Combination& combination) {
     return own.resultant(own.factors(combination), state);
   };

@@ -64,6 +64,19 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
       outcome.spec.increment, outcome.spec.from, at, here - at, here, linear);
 }
 
+/// Options of a buckling analysis in the systems of a structure, which may be finer or coarser than the study's.
+analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& outcome,
+                                        analysis::BucklingOptions options) {
+  const auto acting = Run::acting(outcome);
+  options.held_system = stage.alike({"held"}, {"buckling"}) ? nullptr : &stage.system(acting, {"held"});
+  options.growing_system = stage.alike({"growing"}, {"buckling"}) ? nullptr : &stage.system(acting, {"growing"});
+  return options;
+}
+
+const analysis::System& buckling_system(Stage& stage, const AnalysisOutcome& outcome) {
+  return stage.system(Run::acting(outcome), {"buckling"});
+}
+
 void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options) {
   const auto& model = *run.stage.model;
   std::vector<int> parts;
@@ -73,7 +86,7 @@ void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::Buck
   std::set<std::string> springs;
   for (const auto& spring : model.springs) springs.insert(spring.name);
   outcome.sensitivities =
-      analysis::sensitivities(run.system(outcome), options, *outcome.buckling, parts, {springs.begin(), springs.end()});
+      analysis::sensitivities(buckling_system(run.stage, outcome), options, *outcome.buckling, parts, {springs.begin(), springs.end()});
 }
 
 /// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
@@ -83,9 +96,9 @@ std::optional<Stage> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
   if (!run.result.spec.vary) return {};
   try {
     Stage stage = run.variant(half);
-    const auto& system = stage.system(outcome.held, outcome.growing);
+    const auto& system = buckling_system(stage, outcome);
     if (system.free_count() < 6 || !same_problem(*run.stage.model, *stage.model)) return {};
-    if (system.free_count() > 0.9 * run.system(outcome).free_count()) return {};
+    if (system.free_count() > 0.9 * buckling_system(run.stage, outcome).free_count()) return {};
     return stage;
   } catch (const base::InputError&) {
     return {};  // the coarser mesh has no nodes where the study wants some
@@ -103,7 +116,8 @@ void judge_mesh(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions op
     options.negative = analysis::Negative::leave_out;
     options.mode_count += 2;
     const auto coarse =
-        analysis::linear_buckling(stage->system(outcome.held, outcome.growing), options, run.watch.buckling);
+        analysis::linear_buckling(buckling_system(*stage, outcome), in_systems_of(*stage, outcome, options),
+                                  run.watch.buckling);
     if (coarse.usable()) matches = match_modes(*run.stage.model, outcome.buckling->modes, *stage->model, coarse.modes);
   }
   for (std::size_t m = 0; m < outcome.readings.size(); ++m) {
@@ -122,14 +136,14 @@ void repeat_finer(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions 
   Variant finer = outcome.spec.variant;
   finer.refine *= outcome.spec.second_mesh;
   Stage stage = run.variant(finer);
-  const auto& system = stage.system(outcome.held, outcome.growing);
-  if (system.free_count() == run.system(outcome).free_count()) {
+  const auto& system = buckling_system(stage, outcome);
+  if (system.free_count() == buckling_system(run.stage, outcome).free_count()) {
     outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
     return;
   }
   options.negative = analysis::Negative::leave_out;
   options.mode_count += 2;  // modes that change places near the end of the list
-  const auto fine = analysis::linear_buckling(system, options, run.watch.buckling);
+  const auto fine = analysis::linear_buckling(system, in_systems_of(stage, outcome, options), run.watch.buckling);
   auto second = std::make_shared<SecondMesh>();
   second->refine = outcome.spec.second_mesh;
   second->freedoms = system.free_count();
@@ -149,27 +163,33 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   options.residual_tolerance = spec.tolerance;
   options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
   if (outcome.in_place) {
-    const auto own = run.moved_system(outcome);
+    const auto own = run.stage.moved(*outcome.geometry, Run::acting(outcome), {"buckling"});
     const analysis::System& system = *own;
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
         analysis::buckling_about(system, *outcome.in_place, options, run.watch.buckling));
     outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
     if (const auto text = where_bases_differ(run, outcome); !text.empty()) outcome.warnings.push_back(text);
   } else {
+    options = in_systems_of(run.stage, outcome, options);
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
-        analysis::linear_buckling(run.system(outcome), options, run.watch.buckling));
+        analysis::linear_buckling(buckling_system(run.stage, outcome), options, run.watch.buckling));
   }
   const auto& result = *outcome.buckling;
   if (!result.modes.empty() && !outcome.in_place) {
-    outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(run.system(outcome), options, result));
-    outcome.readings = analysis::read_modes(run.system(outcome), options, result);
+    const auto& system = buckling_system(run.stage, outcome);
+    outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(system, options, result));
+    outcome.readings = analysis::read_modes(system, options, result);
     outcome.lengths = analysis::effective_lengths(*run.stage.model, *outcome.base, result, outcome.readings);
   }
   for (const auto& required : spec.required)
     outcome.verdicts.push_back(verdict_on(required, *run.stage.model, result, outcome.readings));
   if (result.modes.empty() || outcome.in_place) return;
   judge_mesh(run, outcome, options);
-  if (spec.sensitivities) find_sensitivities(run, outcome, options);
+  const bool one_system = options.held_system == nullptr && options.growing_system == nullptr;
+  if (spec.sensitivities && one_system) find_sensitivities(run, outcome, options);
+  if (spec.sensitivities && !one_system)
+    outcome.warnings.push_back("sensitivities are not offered where supports, couplings or bonds come and go: there "
+                               "are none");
   if (spec.second_mesh > 0) repeat_finer(run, outcome, options);
 }
 

@@ -34,7 +34,7 @@ class LinearStatic final : public AnalysisKind {
   }
 
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
-    const auto& system = run.system(outcome);
+    const auto& system = run.system(outcome, "held");
     outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.growing));
     if (outcome.linear->usable())
       outcome.stresses =

@@ -12,9 +12,14 @@ class Run {
  public:
   Run(const StudyResult& so_far, Stage& own, const ChainWatcher& watcher, const Threads& threads)
       : result(so_far), stage(own), watch(watcher), threads_(threads) {}
-  const analysis::System& system(const AnalysisOutcome& outcome) { return stage.system(outcome.held, outcome.growing); }
-  std::unique_ptr<analysis::System> moved_system(const AnalysisOutcome& outcome) {
-    return stage.moved(*outcome.geometry, outcome.held, outcome.growing);
+  /// With what is there when a LA is done, or the load grows, or the structure buckles.
+  const analysis::System& system(const AnalysisOutcome& outcome, const char* when) {
+    return stage.system(acting(outcome), {when});
+  }
+  static model::Combination acting(const AnalysisOutcome& outcome) {
+    model::Combination all = outcome.held;
+    all.terms.insert(all.terms.end(), outcome.growing.terms.begin(), outcome.growing.terms.end());
+    return all;
   }
   Stage variant(const Variant& variant) const { return stage_of(result.spec, variant, threads_); }
   /// Fills in the resultants of the loads.

@@ -1,0 +1,127 @@
+#include <cmath>
+
+#include "archway/base/index.hpp"
+#include "measures_detail.hpp"
+
+namespace archway::analysis::detail {
+
+using base::at;
+
+Measures::Measures(const System& system, const PathOptions& options, Equilibrium& equilibrium)
+    : system_(system), options_(options), equilibrium_(equilibrium) {}
+
+Vec3 Measures::moved(const Point& point, int node) const {
+  return point.state.position[at(node)] - system_.model().nodes[at(node)];
+}
+
+void Measures::measure(const Point& point, Increment& increment) {
+  for (int n = 0; n < system_.node_count(); ++n)
+    increment.largest_movement = std::max(increment.largest_movement, moved(point, n).norm());
+  const ElementForces forces = equilibrium_.forces(point);
+  increment.peaks = peaks_by_part(system_.model(), forces);
+  for (const auto& peak : increment.peaks) increment.utilisation = std::max(increment.utilisation, peak.utilisation());
+  const Eigen::VectorXd outside = equilibrium_.outside(point);
+  increment.reactions =
+      reactions_by_support(system_.model(), equilibrium_.reactions(point, outside), forces.spring_forces);
+  add_work(point, outside, increment);
+  if (system_.geometry().remembers() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
+  for (const auto& part : increment.flow)
+    increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);
+  for (const auto& watch : options_.watch) increment.watched.push_back(read(watch, point, increment));
+}
+
+namespace {
+/// Of supports and parts; kUnset: the watch is of nodes.
+double read_forces(const WatchPoint& watch, const std::vector<SupportReaction>& reactions,
+                   const std::vector<PartPeak>& peaks) {
+  using Kind = WatchPoint::Kind;
+  if (watch.kind == Kind::reaction || watch.kind == Kind::reaction_moment) {
+    for (const auto& r : reactions)
+      if (r.name == watch.support)
+        return (watch.kind == Kind::reaction ? r.force : r.moment).dot(watch.direction.normalized());
+    return 0;  // the support is not there
+  }
+  if (watch.part < 0) return kUnset;
+  const auto& peak = peaks[at(watch.part)];
+  if (watch.kind == Kind::stress) return peak.stress;
+  return -peak.axial_low > peak.axial_high ? peak.axial_low : peak.axial_high;
+}
+}  // namespace
+
+double Measures::read(const WatchPoint& watch, const Point& point, const Increment& increment) const {
+  using Kind = WatchPoint::Kind;
+  const auto& x = point.state.position;
+  const auto& nodes = system_.model().nodes;
+  switch (watch.kind) {
+    case Kind::movement:
+      return equilibrium_.reading(watch, point);
+    case Kind::turn:
+      return base::rotation_vector(point.state.rotation[at(watch.node)]).dot(watch.direction.normalized());
+    case Kind::distance:
+      return (nodes[at(watch.node)] - nodes[at(watch.other)]).norm() - (x[at(watch.node)] - x[at(watch.other)]).norm();
+    case Kind::plastic_strain:
+      return increment.flow.empty() ? 0 : increment.flow[at(watch.part)].plastic_strain;
+    default:
+      return read_forces(watch, increment.reactions, increment.peaks);
+  }
+}
+
+/// In equilibrium what is inside balances what is outside, so the work of loads and moved supports is that of the
+/// internal forces on the way.
+void Measures::add_work(const Point& point, const Eigen::VectorXd& forces, Increment& increment) {
+  if (forces_before_.size() > 0) {
+    const Eigen::VectorXd mean = 0.5 * (forces + forces_before_);
+    for (std::size_t n = 0; n < point.state.position.size(); ++n) {
+      work_ += mean.segment<3>(model::row(n)).dot(point.state.position[n] - before_.position[n]);
+      const auto turn = base::rotation_vector(point.state.rotation[n] * before_.rotation[n].inverse());
+      work_ += mean.segment<3>(model::row(n) + 3).dot(turn);
+    }
+  }
+  before_ = point.state;
+  forces_before_ = forces;
+  increment.external_work = work_;
+}
+
+FirstYieldOnPath Measures::first_reached(const Increment* before, const Increment& increment) {
+  FirstYieldOnPath first;
+  if (increment.utilisation < 1) return first;
+  for (std::size_t p = 0; p < increment.peaks.size(); ++p)
+    if (increment.peaks[p].utilisation() >= increment.utilisation && first.part < 0)
+      first.part = static_cast<int>(p), first.place = increment.peaks[p].place;
+  first.increment = increment.number;
+  first.load_factor = increment.load_factor;
+  if (before != nullptr) {
+    const double share = (1 - before->utilisation) / (increment.utilisation - before->utilisation);
+    first.load_factor = before->load_factor + share * (increment.load_factor - before->load_factor);
+  }
+  return first;
+}
+
+}  // namespace archway::analysis::detail
+
+namespace archway::analysis {
+
+double reading_of(const WatchPoint& watch, const model::Model& model, const LinearStaticResult& result) {
+  using Kind = WatchPoint::Kind;
+  const Vec3 direction = watch.direction.normalized();
+  const auto part = [&](int node, Eigen::Index first) {
+    return Vec3(result.displacement.segment<3>(model::row(node) + first));
+  };
+  switch (watch.kind) {
+    case Kind::movement:
+      return (part(watch.node, 0) - (watch.other >= 0 ? part(watch.other, 0) : Vec3::Zero())).dot(direction);
+    case Kind::turn:
+      return part(watch.node, 3).dot(direction);
+    case Kind::distance: {
+      const Vec3 way = model.nodes[base::at(watch.node)] - model.nodes[base::at(watch.other)];
+      return (part(watch.other, 0) - part(watch.node, 0)).dot(way.normalized());
+    }
+    case Kind::plastic_strain:
+      return 0;
+    default:
+      return detail::read_forces(watch, reactions_by_support(model, result.reactions, result.spring_forces),
+                                 peaks_by_part(model, result));
+  }
+}
+
+}  // namespace archway::analysis

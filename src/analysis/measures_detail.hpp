@@ -1,0 +1,29 @@
+#pragma once
+#include "equilibrium_detail.hpp"
+
+namespace archway::analysis::detail {
+
+/// Measures the states of a path one after the other: what an increment tells besides how it was found.
+class Measures {
+ public:
+  Measures(const System& system, const PathOptions& options, Equilibrium& equilibrium);
+
+  /// Fills in what is measured; work goes on from the state measured before.
+  void measure(const Point& point, Increment& increment);
+  /// Elastic stresses that first reach yield, between the increment before and this one; part -1: not yet.
+  static FirstYieldOnPath first_reached(const Increment* before, const Increment& increment);
+
+ private:
+  double read(const WatchPoint& watch, const Point& point, const Increment& increment) const;
+  void add_work(const Point& point, const Eigen::VectorXd& forces, Increment& increment);
+  Vec3 moved(const Point& point, int node) const;
+
+  const System& system_;
+  const PathOptions& options_;
+  Equilibrium& equilibrium_;
+  State before_;
+  Eigen::VectorXd forces_before_;
+  double work_ = 0;
+};
+
+}  // namespace archway::analysis::detail

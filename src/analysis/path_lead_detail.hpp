@@ -1,0 +1,53 @@
+#pragma once
+#include "equilibrium_detail.hpp"
+
+namespace archway::analysis::detail {
+
+/// What leads a path: how far along it a state lies, and how a state so far along is found.
+class PathLead {
+ public:
+  PathLead(const System& system, const PathOptions& options, Equilibrium& equilibrium)
+      : system_(system),
+        options_(options),
+        equilibrium_(equilibrium),
+        control_(options.control),
+        watch_(options.lead) {}
+
+  bool by_arc() const { return control_ == PathControl::arc_length; }
+  bool by_load() const { return control_ == PathControl::load; }
+  /// The load factor falls to where it shall end.
+  void fall() { sense_ = -1; }
+  /// Turns a direction so that the load goes to where it shall end.
+  void turn(Direction& direction) const;
+
+  /// A state so far along the predictor from `from`; by load control with so much more load, by a movement where going
+  /// along the predictor would bring what leads.
+  AttemptReport reach(const Point& from, const Direction& bend, Point& point, double way, int number, Begin begin);
+  /// In the measure that reach() takes.
+  double way_between(const Point& from, const Point& to, const Direction& way) const;
+  /// Where one control found no way on: the next, each once from a state. False: all have been tried.
+  bool next(const Point& from, int number);
+  /// A step that passes a load factor or a movement that was asked for ends on it, on the first of several. False: no
+  /// state is found there.
+  bool end_where_wanted(const Point& from, Point& to, double step, int number);
+
+ private:
+  double load_target(const Point& from, double way) const;
+  double per_way(const Point& from, const WatchPoint& watch) const;
+  bool choose_watch(const Point& from);
+  std::optional<double> factor_passed(const Point& from, const Point& to) const;
+  const WatchPoint& leader() const { return options_.watch[static_cast<std::size_t>(watch_)]; }
+
+  const System& system_;
+  const PathOptions& options_;
+  Equilibrium& equilibrium_;
+  PathControl control_;
+  std::vector<PathControl> tried_;
+  int tried_from_ = -1, watch_;
+  double sense_ = 1;
+};
+
+/// Movements of the nodes from one state to another, full.
+Eigen::VectorXd movement_between(const Point& from, const Point& to);
+
+}  // namespace archway::analysis::detail

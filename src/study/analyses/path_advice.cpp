@@ -1,0 +1,156 @@
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "path_detail.hpp"
+
+namespace archway::study::detail {
+
+namespace {
+/// Strain up to which stresses of walls and solids, whose strains are not the engineering ones, stay within some four
+/// per cent of the curve.
+constexpr double kLargeStrain = 0.02;
+
+double most_used(const analysis::PathResult& r) {
+  double most = 0;
+  for (const auto& i : r.increments) most = std::max(most, i.utilisation);
+  return most;
+}
+
+/// Where the floor of rounding decided that a state counts as balanced.
+void advise_on_rounding(const analysis::PathResult& r, double tolerance, bool small_movements,
+                        std::vector<std::string>& list) {
+  constexpr double much = 1e-3;
+  int rounded = 0;
+  double most = 0;
+  for (const auto& i : r.increments)
+    if (i.rounding) ++rounded, most = std::max(most, i.residual);
+  // what an MNA leaves over by its way of keeping movements small is below what its limit load is told to
+  if (rounded == 0 || (small_movements && most < much)) return;
+  list.push_back(fmt::format(
+      "in {} of {} increments up to {:.1g} of the largest force is left over, more than the tolerance of {:.0e}: no "
+      "more than the rounding of stiff parts leaves, so it counts as balanced{}",
+      rounded, r.increments.size(), most, tolerance, most > much ? ". Make what is very stiff less so" : ""));
+}
+
+/// Largest plastic strain where the curve is not that of the strain measure: in walls and solids.
+double strain_of_walls(const analysis::Increment& i, const model::Model& model) {
+  double most = 0;
+  for (std::size_t p = 0; p < i.flow.size(); ++p)
+    if (model.parts[p].kind == model::PartKind::panel || model.parts[p].kind == model::PartKind::solid)
+      most = std::max(most, i.flow[p].plastic_strain);
+  return most;
+}
+
+void advise_on_flow(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& increments = outcome.path->increments;
+  const auto beyond = std::find_if(increments.begin(), increments.end(),
+                                   [&](const auto& i) { return strain_of_walls(i, *outcome.model) > kLargeStrain; });
+  if (beyond != increments.end())
+    list.push_back(fmt::format(
+        "from load factor {:.5g} on (increment {}) plastic strains of walls or solids are above {:.0f} %: engineering "
+        "stresses and strains are taken as those of their own strain measure, which may be some {:.0f} % of the stress "
+        "off by then",
+        beyond->load_factor, beyond->number, 100 * kLargeStrain, 200 * kLargeStrain));
+}
+
+}  // namespace
+
+void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& r = *outcome.path;
+  if (outcome.imperfection) {
+    constexpr double large = 0.05;
+    const auto& model = *outcome.model;
+    if (outcome.imperfection->largest > large * model.size())
+      list.push_back(
+          fmt::format("the imperfection is {:.3g} times as large as the structure: is its amplitude in another unit?",
+                      outcome.imperfection->largest / model.size()));
+  }
+  if (outcome.spec.kind->yields()) {
+    if (!outcome.spec.kind->small_movements()) advise_on_flow(outcome, list);
+  } else if (r.first_yield.part >= 0 && !r.increments.empty() && std::isfinite(r.peak_load_factor)) {
+    list.push_back(
+        fmt::format("the elastic stress of '{}' reaches yield at load factor {:.5g}: beyond it this path, which "
+                    "is elastic, is too strong (largest stress so far {:.3g} times yield)",
+                    outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name, r.first_yield.load_factor,
+                    most_used(r)));
+  }
+  if (r.first_loss >= 0) {
+    const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+    if (r.unsymmetric)
+      list.push_back(fmt::format(
+          "moments that keep their axes (or pressure at free edges) make the tangent unsymmetric: at load factor {} "
+          "its "
+          "symmetric part stops being positive, which neither proves nor excludes a loss of stability under such loads",
+          analysis::place_text(loss)));
+    else if (r.branched)
+      list.push_back(fmt::format(
+          "at the bifurcation at load factor {} the path left the primary way along the mode that loses its stability "
+          "there: one of the ways that the structure may take, the other has the signs reversed",
+          analysis::place_text(loss)));
+    else if (loss.event == analysis::PathEvent::bifurcation)
+      list.push_back(fmt::format(
+          "the path passed a bifurcation at load factor {} and went on along the primary path, which is unstable "
+          "from there: the structure would leave it. Seed an imperfection to see where it goes, or give at_bifurcation "
+          "= \"branch\"",
+          analysis::place_text(loss)));
+  }
+  advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), list);
+  for (const auto& point : r.critical_points)
+    if (point.multiplicity > 1)
+      list.push_back(fmt::format(
+          "at load factor {} {} directions lose their stability together: which of them the "
+          "structure takes hangs on its imperfections",
+          analysis::place_text(r.increments[static_cast<std::size_t>(point.increment)]), point.multiplicity));
+  if (r.usable() && !r.peak_is_limit_point && !r.levels_off && (r.first_loss < 0 || r.unsymmetric))
+    list.push_back(
+        "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
+  if (!r.usable()) list.push_back(r.message);
+}
+
+namespace {
+/// First yield, and the first loss of stability where it comes before the peak.
+void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& r = *outcome.path;
+  if (r.first_yield.part >= 0) {
+    ComparisonRow row = row_of(outcome);
+    row.meaning = outcome.spec.kind->yields() ? "first yield" : "first yield (elastic stress)";
+    row.load_factor = r.first_yield.load_factor;
+    row.note = fmt::format("in '{}'", outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name);
+    add_row(result, outcome, std::move(row), rows);
+  }
+  if (r.first_loss < 0 || (r.peak_is_limit_point && r.first_loss == r.peak)) return;
+  const auto& loss = r.increments[static_cast<std::size_t>(r.first_loss)];
+  ComparisonRow row = row_of(outcome);
+  row.meaning = r.unsymmetric ? "stability not proved from here"
+                              : fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
+  if (r.unsymmetric) row.note = "loads make the tangent unsymmetric";
+  row.load_factor = loss.load_factor;
+  row.movement = loss.largest_movement;
+  add_row(result, outcome, std::move(row), rows);
+}
+
+ComparisonRow peak_row(const AnalysisOutcome& outcome) {
+  const auto& r = *outcome.path;
+  ComparisonRow row = row_of(outcome);
+  const bool past = r.peak_is_unstable();
+  row.meaning = r.levels_off            ? "plastic limit load"
+                : r.peak_is_limit_point ? past ? "peak of the unstable path" : "peak (limit point)"
+                : past                  ? "largest reached, unstable"
+                                        : "largest reached";
+  row.load_factor = r.peak_load_factor;
+  if (r.peak >= 0) row.movement = r.increments[static_cast<std::size_t>(r.peak)].largest_movement;
+  if (past) row.note = "the structure has left this path before";
+  if (!r.usable()) row.note = analysis::to_text(r.ending);
+  return row;
+}
+
+}  // namespace
+
+void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  add_losses(result, outcome, rows);
+  add_row(result, outcome, peak_row(outcome), rows);
+}
+
+}  // namespace archway::study::detail

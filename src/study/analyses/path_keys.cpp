@@ -1,0 +1,139 @@
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "names_detail.hpp"
+#include "path_detail.hpp"
+
+namespace archway::study::detail {
+
+namespace {
+void read_branching(Keys& keys, AnalysisSpec& a) {
+  using analysis::Branching;
+  static const std::vector<std::string> words = {"go-on", "branch", "branch-reversed"};
+  static const std::vector<Branching> ways = {Branching::primary, Branching::branch, Branching::branch_reversed};
+  if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
+  if (a.at_bifurcation != Branching::primary && a.control.control != analysis::PathControl::arc_length)
+    keys.complain(keys.place("at_bifurcation"), "a branch is followed by arc length only",
+                  "leave out control = \"load\"");
+}
+
+
+void read_control(Keys& keys, ControlSpec& control) {
+  using analysis::PathControl;
+  static const std::vector<std::string> words = {"arc-length", "load", "movement", "automatic"};
+  if (keys.has("control")) {
+    const auto word = keys.choice("control", words, "");
+    control.change = word == 3;
+    control.control = word == 1 ? PathControl::load : word == 2 ? PathControl::movement : PathControl::arc_length;
+  }
+  control.lead = keys.text("lead", control.lead);
+  if (control.control == PathControl::movement && control.lead.empty())
+    keys.complain(keys.place("control"), "control by a movement needs the watch point whose movement leads",
+                  "add lead = \"...\"");
+  control.first_step = keys.number("first_step", control.first_step);
+  control.largest_step = keys.number("largest_step", control.largest_step);
+  if (control.first_step < 0 || control.largest_step < 0)
+    keys.complain(keys.place(), "steps must not be negative", "");
+}
+
+void read_stop(Keys& s, StopSpec& stop) {
+  stop = {};
+  stop.given = true;
+  if (s.has("load_factor")) stop.load_factor = s.number("load_factor");
+  stop.watch = s.text("watch", "");
+  stop.plastic_strain = s.number("plastic_strain", 0.0);
+  stop.movement = stop.watch.empty() ? 0 : s.number("movement");
+  stop.seconds = s.number("seconds", 0.0);
+  stop.factorisations = s.whole("factorisations", 0);
+  if (s.has("movement") && stop.watch.empty())
+    s.complain(s.place("movement"), "'movement' needs the point that moves", "add watch = \"...\"");
+  for (const auto& [key, value] :
+       {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("movement", stop.movement),
+        std::pair("plastic_strain", stop.plastic_strain), std::pair("seconds", stop.seconds),
+        std::pair("factorisations", static_cast<double>(stop.factorisations))})
+    if (s.has(key) && !(value > 0))
+      s.complain(s.place(key), fmt::format("'{}' is {}", key, value), "a stop rule must be above zero");
+  stop.at_loss = s.flag("first_loss", false);
+  stop.drop = s.number("drop", 0.0);
+  if (stop.drop < 0 || stop.drop >= 1)
+    s.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
+  stop.increments = s.whole("increments", 100);
+  if (stop.increments < 1) s.complain(s.place("increments"), "'increments' must be at least 1", "");
+}
+
+void stop_of(Keys& keys, StopSpec& stop) {
+  keys.table("stop", "'stop'", "for instance { drop = 0.7, increments = 80 }", [&](Keys& s) { read_stop(s, stop); });
+}
+
+void read_stage(Keys& keys, AnalysisSpec& a) {
+  StageSpec stage;
+  stage.place = keys.place();
+  stage.name = keys.text("name", fmt::format("stage-{}", a.stages.size() + 1));
+  const bool off = keys.has("take_off");
+  if (off && (keys.has("grow") || keys.has("to")))
+    keys.complain(keys.place("take_off"), "'take_off' stands for grow and to = 0", "leave these out");
+  stage.grow = keys.text(off ? "take_off" : "grow");
+  if (off) stage.to = 0;
+  if (keys.has("to")) stage.to = keys.number("to");
+  stage.control = a.control;
+  read_control(keys, stage.control);
+  stop_of(keys, stage.stop);
+  if (stage.to && stage.stop.load_factor)
+    keys.complain(keys.place("to"), "'to' and stop = { load_factor } say the same", "leave one of them out");
+  if (stage.stop.load_factor) stage.to = stage.stop.load_factor;
+  a.stages.push_back(std::move(stage));
+}
+}  // namespace
+
+void read_path(Keys& keys, AnalysisSpec& a) {
+  read_control(keys, a.control);
+  read_branching(keys, a);
+  stop_of(keys, a.stop);
+  if (keys.has("output_at")) a.output_factors = keys.number_list("output_at");
+  if (keys.has("stages")) a.stages.clear();
+  keys.tables("stages", "this stage", [&](Keys& s) { read_stage(s, a); });
+  if (keys.has("stages") && a.stages.empty())
+    keys.complain(keys.place("stages"), "there is no stage", "give at least one, with grow");
+  if (a.stages.empty()) return;
+  if (keys.has("grow") || keys.has("stop"))
+    keys.complain(keys.place(keys.has("grow") ? "grow" : "stop"),
+                  "with stages every stage says what grows and when it ends", "write grow and stop in the stages");
+  a.stop = {};
+  a.grow = a.stages[0].grow;
+}
+
+namespace {
+void check_watch(const std::string& name, bool leads, const Place& place, References& references) {
+  if (name.empty()) return;
+  const auto names = names_of(references.spec.watches);
+  const auto found = std::find(names.begin(), names.end(), name);
+  if (found == names.end())
+    return references.complain(place, fmt::format("there is no watch point named '{}'", name),
+                               base::suggestion(name, names));
+  const auto& watch = references.spec.watches[static_cast<std::size_t>(found - names.begin())];
+  if (leads && watch.kind != analysis::WatchPoint::Kind::movement)
+    references.complain(place, fmt::format("watch point '{}' cannot lead a path: it records no movement", name),
+                        "lead by the movement of a node along a direction");
+}
+}  // namespace
+
+void check_path(const AnalysisSpec& a, References& references) {
+  check_watch(a.stop.watch, false, a.place, references);
+  check_watch(a.control.lead, true, a.place, references);
+  std::vector<std::string> names;
+  for (const auto& stage : a.stages) {
+    references.load_exists(stage.place, stage.grow);
+    check_watch(stage.stop.watch, false, stage.place, references);
+    check_watch(stage.control.lead, true, stage.place, references);
+    if (std::find(names.begin(), names.end(), stage.name) != names.end())
+      references.complain(stage.place, fmt::format("a second stage is named '{}'", stage.name),
+                          "give each its own name");
+    if (stage.name == "held" || stage.name == "growing" || stage.name == "buckling")
+      references.complain(stage.place, fmt::format("a stage cannot be named '{}'", stage.name),
+                          "supports use this word for a part of every analysis");
+    names.push_back(stage.name);
+  }
+}
+
+}  // namespace archway::study::detail

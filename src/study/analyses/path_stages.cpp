@@ -1,0 +1,159 @@
+#include <algorithm>
+#include <cmath>
+
+#include "archway/analysis/small_movements.hpp"
+#include "archway/study/comparison.hpp"
+#include "archway/study/yielding.hpp"
+#include "path_detail.hpp"
+
+namespace archway::study::detail {
+
+namespace {
+/// A path without stop rules ends after a clear peak: so far down, or so many increments beyond it.
+constexpr double kClearDrop = 0.85;
+constexpr int kClearIncrements = 15;
+/// Share of the way of a stage that its first step takes, where nothing else is known.
+constexpr double kShareOfStage = 0.1;
+
+/// A first step of a quarter of what first yields by linear theory; where a critical load is known, of no more than a
+/// tenth of that. Near a plastic limit load the steps stay such that the load still tells.
+void begin_below_yield(Run& run, const AnalysisOutcome& outcome, double critical, analysis::PathOptions& options) {
+  const auto& system = run.system(outcome, "growing");
+  const auto growing = analysis::linear_static(system, outcome.growing);
+  if (!growing.usable()) return;
+  const auto nothing = sum_of(growing, -1, growing);
+  const auto held =
+      outcome.held.terms.empty() ? nothing : static_cast<analysis::ElementForces>(linear_static(system, outcome.held));
+  double yield = analysis::first_yield(*outcome.model, held, growing).load_factor;
+  // where the held part alone yields, what grows is measured by itself
+  if (!(yield > 0)) yield = analysis::first_yield(*outcome.model, nothing, growing).load_factor;
+  if (!(yield > 0) || !std::isfinite(yield)) return;
+  options.first_step = std::isfinite(critical) ? std::min(options.first_step, 0.25 * yield) : 0.25 * yield;
+}
+
+
+bool hardens(const model::Model& model) {
+  return std::any_of(model.materials.begin(), model.materials.end(), [](const auto& m) {
+    return m.flow.isotropic > 0 || m.flow.kinematic > 0 || !m.flow.corners.empty();
+  });
+}
+
+int watch_index(const StudySpec& spec, const std::string& name) {
+  for (std::size_t i = 0; i < spec.watches.size(); ++i)
+    if (spec.watches[i].name == name) return static_cast<int>(i);
+  return -1;
+}
+
+void set_stop(const Run& run, const AnalysisOutcome& outcome, const StopSpec& stop, analysis::PathOptions& options) {
+  options.stop_watch = watch_index(run.result.spec, stop.watch);
+  options.stop_movement = stop.movement;
+  if (stop.load_factor) options.stop_load_factor = stop.load_factor;
+  options.stop_plastic_strain = stop.plastic_strain;
+  options.stop_drop = stop.drop;
+  options.stop_increments = stop.increments;
+  options.stop_factorisations = stop.factorisations;
+  options.stop_seconds = stop.seconds;
+  options.stop_at_loss = stop.at_loss;
+  if (stop.given) return;
+  options.stop_drop = kClearDrop;
+  options.stop_after_peak = kClearIncrements;
+  if (!outcome.spec.kind->small_movements()) return;
+  options.stop_flat = kStandsStill;
+  if (hardens(*outcome.geometry)) options.stop_plastic_strain = kLimitStrain;
+}
+
+void set_control(const Run& run, const ControlSpec& control, analysis::PathOptions& options) {
+  options.control = control.control;
+  options.change_control = control.change;
+  options.lead = watch_index(run.result.spec, control.lead);
+  options.largest_step = control.largest_step;
+  if (control.first_step > 0) options.first_step = control.first_step;
+}
+
+/// What all stages of an analysis share; the first step by critical loads and yield.
+analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
+  const auto& spec = outcome.spec;
+  analysis::PathOptions options;
+  options.held = outcome.held;
+  options.growing = outcome.growing;
+  const double critical = critical_factor(run.result, spec);
+  options.first_step = std::isfinite(critical) ? 0.1 * critical : 0.1;
+  if (spec.kind->yields() && !(spec.control.first_step > 0)) begin_below_yield(run, outcome, critical, options);
+  options.at_bifurcation = spec.at_bifurcation;
+  options.residual_tolerance = spec.tolerance;
+  options.factors_wanted = spec.output_factors;
+  options.watch = outcome.watch;
+  return options;
+}
+
+/// The held part under supports of its own, put on by load control before the load grows.
+analysis::PathStage held_stage(const AnalysisOutcome& outcome, const analysis::PathOptions& common) {
+  analysis::PathStage stage;
+  stage.name = "held";
+  stage.load = "what is held";
+  stage.options = common;
+  stage.options.held = {};
+  stage.options.growing = outcome.held;
+  stage.options.stop_load_factor = 1;
+  stage.options.factors_wanted.clear();
+  stage.options.first_step = 0.25;
+  stage.must_arrive = true;
+  return stage;
+}
+
+analysis::PathStage stage_of(Run& run, const AnalysisOutcome& outcome, const StageSpec& spec, double from,
+                             const analysis::PathOptions& common) {
+  analysis::PathStage stage;
+  stage.name = spec.name;
+  stage.load = spec.grow;
+  stage.options = common;
+  stage.options.growing = run.stage.model->load_named(spec.grow);
+  if (spec.to) stage.options.stop_load_factor = spec.to;
+  if (spec.to && std::abs(*spec.to - from) > 0)
+    stage.options.first_step = std::min(common.first_step, kShareOfStage * std::abs(*spec.to - from));
+  set_control(run, spec.control, stage.options);
+  set_stop(run, outcome, spec.stop, stage.options);
+  stage.must_arrive = spec.to && !spec.stop.given;
+  // on the way to a load factor the load may fall as it likes
+  if (spec.to && !spec.stop.given) stage.options.stop_drop = 0, stage.options.stop_after_peak = 0;
+  return stage;
+}
+}  // namespace
+
+std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outcome, const model::Model& geometry) {
+  const auto& spec = outcome.spec;
+  const auto common = common_options(run, outcome);
+  std::vector<analysis::PathStage> stages;
+  model::Combination acting = outcome.held;  // everything whose prescribed movements are in place by then
+  During last;
+  const auto add = [&](analysis::PathStage stage, const During& when) {
+    const std::size_t before = acting.terms.size();
+    const auto& terms = stage.options.growing.terms;
+    acting.terms.insert(acting.terms.end(), terms.begin(), terms.end());
+    if (!stages.empty() && run.stage.alike(last, when) && !run.stage.moves_more(acting, before))
+      stage.system = stages.back().system;
+    else
+      stage.system = run.stage.moved(geometry, acting, when);
+    last = when;
+    stages.push_back(std::move(stage));
+  };
+  const During first = spec.stages.empty() ? During{"growing"} : During{"growing", spec.stages[0].name};
+  if (!outcome.held.terms.empty() && !run.stage.alike({"held"}, first)) add(held_stage(outcome, common), {"held"});
+  if (spec.stages.empty()) {
+    analysis::PathStage only;
+    only.load = spec.grow;
+    only.options = common;
+    set_control(run, spec.control, only.options);
+    set_stop(run, outcome, spec.stop, only.options);
+    only.name = stages.empty() ? "" : "growing";
+    add(std::move(only), first);
+  }
+  std::map<std::string, double> factors;  // where the loads stand
+  for (const auto& stage : spec.stages) {
+    add(stage_of(run, outcome, stage, factors[stage.grow], common), {"growing", stage.name});
+    factors[stage.grow] = stage.to.value_or(factors[stage.grow]);
+  }
+  return stages;
+}
+
+}  // namespace archway::study::detail
