@@ -221,6 +221,11 @@ void describe(CLI::App& app, Options& options) {
   section->add_option("--part", options.section.parts, "cut this panel only (may be repeated)")
       ->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
+  section->add_option("--material", options.section.material,
+                      "moment against curvature of the profile in this material of the study, which must yield");
+  section->add_option("--curve", options.section.curve, "draw moment against curvature to this file (.png or .svg)");
+  section->add_option("--axial", options.section.axial, "normal force of the curve, tension positive");
+  section->add_flag("--about-z", options.section.about_z, "the moment of the curve is about z, not y");
   section->add_flag("--json", options.section.json, "print the numbers as JSON and nothing else");
   add_force(section, options);
   auto* show = app.add_subcommand("show", "what a selection catches, or all names of a study");

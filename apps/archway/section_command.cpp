@@ -2,11 +2,13 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include "archway/io/study_file.hpp"
+#include "archway/report/section_curve_sheet.hpp"
 #include "archway/report/section_sheet.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/section_of.hpp"
@@ -19,7 +21,32 @@ namespace {
 struct Found {
   std::string title, unit;
   theory::SectionProperties section;
+  study::Units units = {};
+  std::optional<study::SectionCurve> curve = {};
+  double plastic = 0;  // moment without hardening
 };
+
+/// Moment against curvature, where a material is named.
+void add_curve(const SectionOptions& options, const study::StudySpec& spec, Found& found) {
+  if (options.material.empty()) {
+    if (!options.curve.empty())
+      throw base::InputError("", "a curve needs a material that yields", "add --material NAME, one of the study's");
+    return;
+  }
+  std::vector<std::string> names;
+  for (const auto& m : spec.materials) {
+    names.push_back(m.material.name);
+    if (m.material.name != options.material) continue;
+    found.units = spec.units;
+    found.curve =
+        study::section_curve(found.section, m.material.youngs_modulus, m.flow, options.axial, options.about_z);
+    found.plastic =
+        m.flow.yield_stress * (options.about_z ? found.section.plastic_modulus_z : found.section.plastic_modulus_y);
+    return;
+  }
+  throw base::InputError(options.what, fmt::format("there is no material named '{}'", options.material),
+                         base::suggestion(options.material, names, "its materials"));
+}
 
 Found from_shape(const SectionOptions& options) {
   const auto dimensions = number_assignments(options.dimensions, "width=80");
@@ -52,9 +79,11 @@ Found from_study(const SectionOptions& options) {
   for (const auto& p : spec.profiles) {
     names.push_back(p.name);
     if (p.name != options.profile && !(options.profile.empty() && spec.profiles.size() == 1)) continue;
-    return {fmt::format("{} ({})", p.name, p.shape), unit,
-            p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
-                                  : theory::section_properties(p.shape, p.dimensions)};
+    Found found{fmt::format("{} ({})", p.name, p.shape), unit,
+                p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
+                                      : theory::section_properties(p.shape, p.dimensions)};
+    add_curve(options, spec, found);
+    return found;
   }
   throw base::InputError(
       options.what,
@@ -68,6 +97,17 @@ std::string json_of(const Found& found) {
   root["section"] = found.title;
   root["length"] = found.unit;
   for (const auto& q : theory::quantities(found.section)) root["properties"][q.name] = q.value;
+  if (found.curve) {
+    auto& curve = root["moment_curvature"];
+    curve["about"] = found.curve->about_z ? "z" : "y";
+    curve["axial"] = found.curve->axial;
+    for (const auto& p : found.curve->points)
+      curve["points"].push_back({{"curvature", p.curvature},
+                                 {"moment", p.moment},
+                                 {"strain", p.strain},
+                                 {"plastic_strain", p.plastic_strain},
+                                 {"yielded_share", p.yielded_share}});
+  }
   return root.dump(1) + "\n";
 }
 }  // namespace
@@ -79,6 +119,16 @@ int command_section(const SectionOptions& options, bool force, Console& console)
   style.bold = console.out_is_terminal;
   style.unicode = console.unicode;
   console.out << (options.json ? json_of(found) : report::section_text(found.title, found.section, found.unit, style));
+  if (found.curve && !options.json)
+    console.out << report::section_curve_text(*found.curve, found.units, found.plastic, style);
+  if (!options.curve.empty()) {
+    if (!found.curve)
+      throw base::InputError("", "a curve is that of a profile of a study", "name the study, --profile and --material");
+    const auto figure =
+        report::section_curve_figure(options.curve, found.title, found.section, *found.curve, found.units);
+    write_file(options.curve, figure.content, "curve", force);
+    if (!options.json) console.out << fmt::format("  curve in {}\n", options.curve);
+  }
   if (options.picture.empty()) return done;
   write_file(options.picture, report::section_figure(options.picture, found.title, found.section, found.unit).content,
              "picture", force);

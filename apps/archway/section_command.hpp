@@ -10,6 +10,9 @@ struct SectionOptions {
   std::string profile, cut;        ///< of a study
   std::vector<std::string> parts;  ///< to cut; empty: all panels
   std::string picture;             ///< file to draw to; empty: none
+  std::string material, curve;     ///< moment against curvature with this material, drawn to this file
+  double axial = 0;                ///< normal force of the curve, tension positive
+  bool about_z = false;
   bool json = false;
 };
 

@@ -12,8 +12,9 @@ namespace archway::analysis::detail {
 namespace {
 using Eigen::VectorXd;
 
-constexpr double kSmall = 1e-3;  ///< share of an increment that a last correction may have to count as small
-constexpr double kSense = 1e-9;  ///< least relative error of a direction whose load hardly changes
+constexpr double kSmall = 1e-3;   ///< share of an increment that a last correction may have to count as small
+constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest ones are none
+constexpr double kSense = 1e-9;   ///< least relative error of a direction whose load hardly changes
 
 double translation_dot(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
@@ -33,7 +34,7 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
       options_(options),
       watcher_(watcher),
       tangent_(system),
-      test_{options.residual_tolerance, options.energy_tolerance},
+      test_{options.residual_tolerance, options.energy_tolerance, 0},
       held_(system.factors(options.held)),
       growing_(system.factors(options.growing)),
       held_movement_(system.movements(held_)),
@@ -228,6 +229,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
         energy_is_small(residual, point, way)) {
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
+      test_.least_force = std::max(test_.least_force, kNoLoad * residual.balance.force_scale);
       attempt.outcome = Attempt::converged;
       return attempt;
     }
@@ -479,10 +481,10 @@ VectorXd Equilibrium::reactions(const Point& point, const VectorXd& outside) con
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point) const {
-  return elements::resultant(point.state.position,
-                             reactions(point, outside(point)) +
-                                 system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
-                             Vec3::Zero());
+  return elements::resultant(
+      point.state.position,
+      reactions(point, outside(point)) + system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
+      Vec3::Zero());
 }
 
 }  // namespace archway::analysis::detail

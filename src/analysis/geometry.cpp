@@ -45,6 +45,7 @@ Geometry::Geometry(const model::Model& model) : ties_(model) {
     sets_[first_solid + kind].in_model[at(next_solid[kind])] = static_cast<int>(solids_.size());
     solids_.emplace_back(kind == 0 ? solids8_ : solids20_, next_solid[kind]++);
   }
+  set_initial(model);
 }
 
 elements::Memory Geometry::virgin_memory() const {
@@ -53,7 +54,43 @@ elements::Memory Geometry::virgin_memory() const {
     memory.emplace_back(set.batch->memory_size());
     set.batch->start_memory(memory.back().data());
   }
+  for (const auto& [set, place, strain] : initial_) memory[set][place] = strain;
   return memory;
+}
+
+/// Initial stresses are those of plastic strains that have been there before: elastic strain = strain - plastic strain.
+void Geometry::set_initial(const model::Model& model) {
+  for (const auto& member : model.member_stresses)
+    for (int e = 0; e < beams_->size(); ++e) {
+      if (model.line_elements[at(e)].part != member.part) continue;
+      const auto records = beams_->flow_records(e);
+      const double modulus = model.materials[at(model.parts[at(member.part)].material)].youngs_modulus;
+      const auto& own = model.line_elements[at(e)].profiles;
+      std::size_t record = 0;
+      for (std::size_t point = 0; point < 3 && record < records.count(); ++point) {
+        const int profile = own[point] >= 0 ? own[point] : model.parts[at(member.part)].profile;
+        for (const double stress : member.by_profile.at(profile))
+          initial_.push_back({0, records.first + records.stride * record++, -stress / modulus});
+      }
+    }
+  for (const auto& panel : model.panel_stresses) {
+    const auto& [batch, place] = shells_[at(panel.element)];
+    const auto& material = model.materials[at(model.parts[at(batch->part(place))].material)];
+    const auto axes = batch->axes(place);
+    Eigen::Vector2d way(panel.along.dot(axes.col(0)), panel.along.dot(axes.col(1)));
+    if (!(way.norm() > 1e-9)) continue;
+    way.normalize();
+    const Vec3 stress(panel.stress * way.x() * way.x(), panel.stress * way.y() * way.y(),
+                      panel.stress * way.x() * way.y());
+    const double e = material.youngs_modulus, nu = material.poisson_ratio;
+    const std::array<double, 3> strain = {(stress[0] - nu * stress[1]) / e, (stress[1] - nu * stress[0]) / e,
+                                          2 * (1 + nu) / e * stress[2]};
+    std::size_t set = 0;
+    while (sets_[set].batch.get() != static_cast<const elements::Batch*>(batch)) ++set;
+    const auto records = batch->flow_records(place);
+    for (std::size_t k = 0; k < records.count(); ++k)
+      for (std::size_t i = 0; i < 3; ++i) initial_.push_back({set, records.first + records.stride * k + i, -strain[i]});
+  }
 }
 
 elements::Trial Geometry::trial(const State& state, const elements::Memory* memory,

@@ -19,8 +19,7 @@ std::vector<double> Loading::expansion(const std::vector<double>& factors) const
       if (factors[p] == 0.0) continue;
       list.resize(model_.parts.size(), 0.0);
       const auto part = static_cast<std::size_t>(t.part);
-      list[part] +=
-          factors[p] * t.change * model_.materials[static_cast<std::size_t>(model_.parts[part].material)].expansion;
+      list[part] += factors[p] * (t.change * model_.materials[at(model_.parts[part].material)].expansion + t.strain);
     }
   return list;
 }

@@ -23,6 +23,8 @@ void Measures::measure(const Point& point, Increment& increment) {
   const Eigen::VectorXd outside = equilibrium_.outside(point);
   increment.reactions =
       reactions_by_support(system_.model(), equilibrium_.reactions(point, outside), forces.spring_forces);
+  constexpr std::size_t most = 1000;
+  if (forces.spring_forces.size() <= most) increment.spring_forces = forces.spring_forces;
   add_work(point, outside, increment);
   if (system_.geometry().remembers() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
   for (const auto& part : increment.flow)

@@ -95,7 +95,9 @@ class Walk {
 
   bool can_stand() {
     const Mechanism mechanism = equilibrium_.mechanism();
-    if (mechanism.exists) end(Ending::mechanism, mechanism.description);
+    if (mechanism.exists)
+      end(Ending::mechanism,
+          (options_.start ? "without the supports and couplings that are gone, " : "") + mechanism.description);
     return !mechanism.exists;
   }
 
@@ -140,6 +142,7 @@ class Walk {
   }
 
   bool go_on_from_kept() {
+    if (options_.start->let_go && !can_stand()) return false;
     now_ = equilibrium_.resume(*options_.start->kept, options_.start->let_go);
     if (!let_go()) return false;
     if (!equilibrium_.set_scale(now_))
@@ -259,7 +262,8 @@ class Walk {
     // the first state of a branch lies beside the bifurcation, not on a way that passes it
     if (!options_.locate_critical_points || just_branched_) return true;
     CriticalPoints points(
-        equilibrium_, {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
+        equilibrium_,
+        {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
         [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
     const auto search = points.find([&](Found& found) {
       take(found, trial);

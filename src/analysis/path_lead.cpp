@@ -1,9 +1,8 @@
-#include "path_lead_detail.hpp"
-
 #include <algorithm>
 #include <cmath>
 
 #include "archway/base/index.hpp"
+#include "path_lead_detail.hpp"
 
 namespace archway::analysis::detail {
 
@@ -86,25 +85,37 @@ std::optional<double> PathLead::factor_passed(const Point& from, const Point& to
   return first;
 }
 
+std::optional<PathLead::Passed> PathLead::reading_passed(const Point& from, const Point& to) const {
+  auto wanted = options_.readings_wanted;
+  if (options_.stop_watch >= 0 && options_.watch[at(options_.stop_watch)].can_lead()) {
+    const double here = equilibrium_.reading(options_.watch[at(options_.stop_watch)], to);
+    wanted.emplace_back(options_.stop_watch, std::copysign(options_.stop_movement, here));  // whichever way it goes
+  }
+  std::optional<Passed> first;
+  for (const auto& [watch, value] : wanted) {
+    const double start = equilibrium_.reading(options_.watch[at(watch)], from),
+                 here = equilibrium_.reading(options_.watch[at(watch)], to);
+    const double share = (value - start) / (here - start);
+    if (share > 1e-9 && share < 1 && (!first || share < first->share)) first = {watch, value, share};
+  }
+  return first;
+}
+
 bool PathLead::end_where_wanted(const Point& from, Point& to, double step, int number) {
   const std::optional<double> factor = factor_passed(from, to);
-  if (const int w = options_.stop_watch; w >= 0 && options_.watch[at(w)].can_lead()) {
-    const auto& watch = options_.watch[at(w)];
-    const double start = equilibrium_.reading(watch, from), here = equilibrium_.reading(watch, to),
-                 end = std::copysign(options_.stop_movement, here);
-    const double share = (end - start) / (here - start);
-    if (std::abs(here) > std::abs(end) && share > 0 && share < 1 &&
-        (!factor || share < (*factor - from.factor) / (to.factor - from.factor))) {
-      const Direction way{movement_between(from, to), to.factor - from.factor};
-      Point point = from;
-      if (equilibrium_.at_reading(point, watch, end, way, number, Begin::factor_at_hand).outcome != Attempt::converged)
-        return false;
-      to = std::move(point);
-      return true;
-    }
+  const double shares = factor ? (*factor - from.factor) / (to.factor - from.factor) : 1;
+  const auto reading = reading_passed(from, to);
+  if (reading && reading->share < shares) {
+    const Direction way{movement_between(from, to), to.factor - from.factor};
+    Point point = from;
+    const auto report = equilibrium_.at_reading(point, options_.watch[at(reading->watch)], reading->value, way, number,
+                                                Begin::factor_at_hand);
+    if (report.outcome != Attempt::converged) return false;
+    to = std::move(point);
+    return true;
   }
-  return !factor || equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome ==
-                        Attempt::converged;
+  return !factor ||
+         equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome == Attempt::converged;
 }
 
 }  // namespace archway::analysis::detail

@@ -36,6 +36,11 @@ class PathLead {
   double per_way(const Point& from, const WatchPoint& watch) const;
   bool choose_watch(const Point& from);
   std::optional<double> factor_passed(const Point& from, const Point& to) const;
+  struct Passed {
+    int watch;
+    double value, share;  // share: of the way
+  };
+  std::optional<Passed> reading_passed(const Point& from, const Point& to) const;
   const WatchPoint& leader() const { return options_.watch[static_cast<std::size_t>(watch_)]; }
 
   const System& system_;

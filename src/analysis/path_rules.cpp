@@ -58,7 +58,7 @@ ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const Vec
                                                   const VectorXd& external, const VectorXd& stiffness, double size,
                                                   double reach) const {
   const Norms in = norms(internal, size), out = norms(external, size);
-  const double forces = std::max(in.force, out.force), moments = std::max(in.moment, out.moment);
+  const double forces = std::max({in.force, out.force, least_force}), moments = std::max(in.moment, out.moment);
   const double force_scale = std::max(forces, moments / size), moment_scale = std::max(moments, 1e-3 * size * forces);
   const auto part = [](double rest, double scale) { return rest == 0.0 ? 0.0 : rest / scale; };  // NaN stays NaN
   const auto share = [&](const VectorXd& left) {

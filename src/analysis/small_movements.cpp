@@ -46,6 +46,7 @@ model::Model stiffened(const model::Model& model) {
     for (auto& point : c.curve.points) point.first /= kStiffer;
   for (auto& action : stiff.actions) {
     for (auto& movement : action.movements) movement.value /= kStiffer;
+    for (auto& t : action.temperatures) t.strain /= kStiffer;
     for (auto& load : action.surface_loads) load.about -= middle;
     for (auto& load : action.surface_pressures) load.about -= middle;
   }
@@ -86,11 +87,13 @@ void bring_back(Increment& i, const std::vector<WatchPoint>& watch) {
 }  // namespace
 
 std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
-                                            const Increment& increment) {
+                                            const Increment& increment, WallPlace place) {
   if (!increment.kept || !increment.kept->memory || !(increment.plastic_strain > 0)) return {};
-  auto nodes = plastic_strain_at_nodes(geometry, model, *increment.kept->memory);
   // the memory of a stiff copy has strains of its own size
-  const double most = *std::max_element(nodes.begin(), nodes.end());
+  const auto all = plastic_strain_at_nodes(geometry, model, *increment.kept->memory);
+  const double most = *std::max_element(all.begin(), all.end());
+  auto nodes =
+      place == WallPlace::anywhere ? all : plastic_strain_at_nodes(geometry, model, *increment.kept->memory, place);
   for (double& strain : nodes) strain *= increment.plastic_strain / most;
   return nodes;
 }
@@ -101,6 +104,7 @@ PathResult follow_small_movements(std::vector<PathStage> stages, const model::Mo
     auto& options = stage.options;
     const bool small = options.stop_watch < 0 || is_small(options.watch[base::at(options.stop_watch)]);
     if (small) options.stop_movement /= kStiffer;
+    for (auto& wanted : options.readings_wanted) wanted.second /= kStiffer;
     options.stop_plastic_strain /= kStiffer;
     options.locate_critical_points = false;
   }

@@ -14,6 +14,8 @@ const char* to_text(Dimension dimension) {
       return "length";
     case Dimension::force:
       return "force";
+    case Dimension::work:
+      return "force x length";
     case Dimension::arc:
       return "load factor or arc";
   }

@@ -143,7 +143,8 @@ ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
       const auto& part = model.parts[static_cast<std::size_t>(data.part)];
       const auto& material = model.materials[static_cast<std::size_t>(part.material)];
       if (!material.flows()) continue;
-      data.wall = std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), part.thickness);
+      data.wall =
+          std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), part.thickness, part.layers / 2);
       data.memory = memory_size_;
       memory_size_ += memory_of(data);
     }

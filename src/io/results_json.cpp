@@ -166,13 +166,31 @@ class Writer {
     return list;
   }
 
+  static ordered_json plies(const std::vector<study::PlyFailure>& of) {
+    ordered_json list = ordered_json::array();
+    for (const auto& p : of)
+      list.push_back({{"part", p.part},
+                      {"criterion", p.tsai_hill ? "Tsai-Hill" : "maximum stress"},
+                      {"ply", p.ply},
+                      {"use", number(p.use)},
+                      {"load_factor", number(p.load_factor)},
+                      {"at", vector(p.place)}});
+    return list;
+  }
+
+  ordered_json watched(const analysis::Increment& i) const {
+    ordered_json list = ordered_json::object();
+    for (std::size_t w = 0; w < i.watched.size(); ++w) list[result_.spec.watches[w].name] = number(i.watched[w]);
+    return list;
+  }
+
   void linear(ordered_json& a, const study::AnalysisOutcome& o, const analysis::LinearStaticResult& r) const {
     a["ending"] = analysis::to_text(r.ending);
     if (!r.usable()) return;
     a["applied"] = resultant(r.applied);
     a["reacted"] = resultant(r.reacted);
     a["imbalance"] = number(r.imbalance);
-    a["reactions"] = reactions(r);
+    a["reactions"] = reactions(analysis::reactions_by_support(model_, r.reactions, r.spring_forces));
     double largest = 0;
     int where = 0;
     for (int n = 0; n < model_.node_count(); ++n)
@@ -181,6 +199,7 @@ class Writer {
     a["largest_movement"] = {
         {"size", largest}, {"node", where}, {"position", vector(model_.nodes[static_cast<std::size_t>(where)])}};
     a["watch"] = watched(o, r);
+    if (!o.plies.empty()) a["plies"] = plies(o.plies);
     if (!r.member_forces.empty()) a["member_forces"] = extremes(r);
     if (!r.shell_stresses.empty()) a["shell_stresses"] = shell_extremes(r);
     if (o.stresses) a["stresses"] = stress_extremes(*o.stresses);
@@ -204,9 +223,9 @@ class Writer {
     return all;
   }
 
-  ordered_json reactions(const analysis::LinearStaticResult& r) const {
+  static ordered_json reactions(const std::vector<analysis::SupportReaction>& of) {
     ordered_json list = ordered_json::object();
-    for (const auto& s : analysis::reactions_by_support(model_, r.reactions, r.spring_forces))
+    for (const auto& s : of)
       list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
     return list;
   }
@@ -393,15 +412,32 @@ class Writer {
       a["first_yield"] = {{"load_factor", number(r.first_yield.load_factor)},
                           {"part", part_name(r.first_yield.part)},
                           {"increment", r.first_yield.increment}};
+    if (!o.plies.empty()) a["plies"] = plies(o.plies);
     a["applied_at_end"] = resultant(r.applied);
     a["reacted_at_end"] = resultant(r.reacted);
     a["factorisations"] = r.factorisations;
+    for (const auto& stage : r.stages) {
+      if (stage.last < stage.first) continue;
+      const auto& end = r.increments[static_cast<std::size_t>(stage.last)];
+      a["stages"].push_back({{"name", stage.name},
+                             {"load", stage.load},
+                             {"first_increment", stage.first},
+                             {"last_increment", stage.last},
+                             {"peak_increment", stage.peak_is_limit_point ? ordered_json(stage.peak) : nullptr},
+                             {"ended", stage.reason},
+                             {"end", {{"load_factor", number(end.load_factor)}, {"watch", watched(end)}}}});
+    }
+    if (r.stuck.node >= 0)
+      a["stuck_at"] = {{"place", vector(r.stuck.place)},
+                       {"part", r.stuck.part >= 0 ? part_name(r.stuck.part) : ""},
+                       {"force_out_of_balance", number(r.stuck.force)},
+                       {"share_of_all", number(r.stuck.share)}};
     ordered_json list = ordered_json::array();
     for (const auto& i : r.increments) {
-      ordered_json watch = ordered_json::object();
-      for (std::size_t w = 0; w < i.watched.size(); ++w) watch[result_.spec.watches[w].name] = number(i.watched[w]);
       list.push_back(json_of(analysis::increment_fields(), i));
-      list.back()["watch"] = watch;
+      list.back()["watch"] = watched(i);
+      list.back()["reactions"] = reactions(i.reactions);
+      list.back()["peaks"] = peaks(i.peaks);
       for (std::size_t p = 0; p < i.flow.size(); ++p)
         if (i.flow[p].plastic_strain > 0)
           list.back()["flow_by_part"][part_name(static_cast<int>(p))] = {

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/residual_stress.hpp"
 #include "read_file_detail.hpp"
 #include "study_reader_detail.hpp"
 
@@ -31,6 +32,8 @@ class StudyReader : detail::SpotReader {
     detail::read_joints(reading_, root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
+    root_.each("residual_stresses", "these residual stresses",
+               [&](TableReader& t) { spec_.residual_stresses.push_back(study::read_residual_stress(t)); });
     root_.each("actions", "this action", [&](TableReader& t) { action(t); });
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
@@ -245,7 +248,8 @@ class StudyReader : detail::SpotReader {
     if (t.has("reaction")) {
       w.kind = t.has("about") ? Kind::reaction_moment : Kind::reaction;
       w.of = t.text("reaction");
-      w.direction = t.vector(t.has("about") ? "about" : "direction", t.has("about") ? std::nullopt : std::optional(Vec3(Vec3::UnitZ())));
+      w.direction = t.vector(t.has("about") ? "about" : "direction",
+                             t.has("about") ? std::nullopt : std::optional(Vec3(Vec3::UnitZ())));
     } else if (t.has("part")) {
       static const std::vector<std::string> words = {"normal-force", "stress", "plastic-strain"};
       w.of = t.text("part");

@@ -50,6 +50,23 @@ class StructureReader : SpotReader {
     spec_.materials.push_back(m);
   }
 
+  /// All five strengths, or none.
+  void strengths(TableReader& t, theory::Ply& p) {
+    const std::vector<std::pair<const char*, double*>> keys = {{"strength_along_tension", &p.along_tension},
+                                                               {"strength_along_compression", &p.along_compression},
+                                                               {"strength_across_tension", &p.across_tension},
+                                                               {"strength_across_compression", &p.across_compression},
+                                                               {"strength_shear", &p.strength_shear}};
+    bool any = false;
+    for (const auto& [key, value] : keys) any = any || t.has(key);
+    if (!any) return;
+    for (const auto& [key, value] : keys) {
+      *value = t.number(key);
+      if (t.has(key) && !(*value > 0))
+        reading_.complain(t.place(key), fmt::format("'{}' is {}", key, *value), "strengths are sizes, above zero");
+    }
+  }
+
   void read_laminates(TableReader& root) {
     std::map<std::string, theory::Ply> kinds;
     root.each_named("plies", "ply", [&](const std::string& name, TableReader& t) {
@@ -61,6 +78,7 @@ class StructureReader : SpotReader {
       p.shear_13 = t.number("shear_13", p.shear_12);
       p.shear_23 = t.number("shear_23", p.shear_12);
       p.density = t.number("density", 0.0);
+      strengths(t, p);
       kinds[name] = p;
     });
     root.each_named("laminates", "laminate", [&](const std::string& name, TableReader& t) {
@@ -312,6 +330,10 @@ class StructureReader : SpotReader {
       p.material = t.text("material");
     }
     p.offset = t.number("offset", 0.0);
+    p.layers = t.whole("layers", p.layers);
+    if (p.layers < 4 || p.layers > 32 || p.layers % 4 != 0)
+      reading_.complain(t.place("layers"), fmt::format("'layers' is {}", p.layers),
+                        "points through the thickness: 4, 8, 12 .. 32");
     p.faces = static_cast<model::Faces>(t.choice("faces", {"four", "three", "nine"}, "four"));
     p.surface = static_cast<study::Surface>(
         t.choice("surface", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));

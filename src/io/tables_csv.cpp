@@ -7,6 +7,7 @@
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
 #include "archway/study/result_fields.hpp"
+#include "path_tables_detail.hpp"
 #include "records_detail.hpp"
 
 namespace archway::io {
@@ -113,9 +114,15 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
       const std::string file = fmt::format("{}-{:04}.vtu", name, i.number);
       std::vector<VtuField> fields = {{"movement", 3, translations(i.movement(model))}};
       if (flows) {
-        VtuField strain{"plastic_strain", 1, analysis::plastic_strain_at_nodes(*geometry, model, i)};
-        strain.values.resize(model.nodes.size(), 0.0);  // nothing has flowed yet
-        fields.push_back(std::move(strain));
+        using analysis::WallPlace;
+        for (const auto& [name_of, place] :
+             {std::pair("plastic_strain", WallPlace::anywhere), std::pair("plastic_strain_top", WallPlace::top),
+              std::pair("plastic_strain_middle", WallPlace::middle),
+              std::pair("plastic_strain_bottom", WallPlace::bottom)}) {
+          VtuField strain{name_of, 1, analysis::plastic_strain_at_nodes(*geometry, model, i, place)};
+          strain.values.resize(model.nodes.size(), 0.0);  // nothing has flowed yet
+          fields.push_back(std::move(strain));
+        }
       }
       folder.write("vtu/" + file, vtu(model, fields, parts));
       series.emplace_back(i.number, file);
@@ -265,7 +272,10 @@ void write_data(ResultsFolder& folder, const study::StudyResult& result) {
       if (!o.linear->spring_forces.empty()) table("joint-forces", joint_forces_csv(*o.model, *o.linear));
     }
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
-    if (o.path) folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
+    if (o.path) {
+      folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
+      detail::write_path_tables(folder, o);
+    }
     write_vtu(folder, o, *o.model);
   }
   folder.write("results.json", results_json(result));

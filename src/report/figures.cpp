@@ -58,6 +58,29 @@ double stress_shown(const analysis::LayerStress& s, study::StressSurface surface
   }
 }
 
+/// What a watch records, with its unit.
+std::string watch_label(const study::WatchSpec& watch, const study::Units& u) {
+  using Kind = analysis::WatchPoint::Kind;
+  switch (watch.kind) {
+    case Kind::turn:
+      return fmt::format("turn of '{}' [rad]", watch.name);
+    case Kind::distance:
+      return fmt::format("'{}': two points closer by [{}]", watch.name, u.length);
+    case Kind::reaction:
+      return fmt::format("reaction '{}' [{}]", watch.name, u.force);
+    case Kind::reaction_moment:
+      return fmt::format("reaction '{}' [{}]", watch.name, u.moment());
+    case Kind::normal_force:
+      return fmt::format("normal force '{}' [{}]", watch.name, u.force);
+    case Kind::stress:
+      return fmt::format("largest stress '{}' [{}]", watch.name, u.stress());
+    case Kind::plastic_strain:
+      return fmt::format("plastic strain '{}'", watch.name);
+    default:
+      return fmt::format("movement of '{}' [{}]", watch.name, u.length);
+  }
+}
+
 /// What is to be drawn, collected first so that it can be drawn on all threads.
 struct Plan {
   std::vector<std::pair<std::string, MeshPicture>> pictures;
@@ -305,19 +328,35 @@ class Planner {
       plastic_strain(o, peak, what, "-peak-plastic");
     }
     state(r.increments.back(), "end of the path", "-end");
+    residual(o);
     plastic_strain(o, r.increments.back(), "end of the path", "-end-plastic");
+  }
+
+  /// What is out of balance where a path could not go on, on the structure as it stands there.
+  void residual(const study::AnalysisOutcome& o) {
+    const auto& stuck = o.path->stuck;
+    if (stuck.node < 0 || stuck.residual.size() == 0 || !o.path->increments.back().kept) return;
+    MeshPicture p = picture(o, o.path->increments.back().movement(*o.geometry), 0.12);
+    for (std::size_t n = 0; n < p.value.size(); ++n) p.value[n] = stuck.residual.segment<3>(model::row(n)).norm();
+    p.legend = fmt::format("force out of balance [{}]", units().force);
+    p.subtitle = fmt::format("'{}' could not be continued: what is left out of balance, largest {:.3g} {}", o.spec.name,
+                             stuck.force, units().force);
+    plan_.pictures.emplace_back(o.spec.name + "-stuck", std::move(p));
   }
 
   /// Plastic strain on the moved structure, the largest of any layer or fibre.
   void plastic_strain(const study::AnalysisOutcome& o, const analysis::Increment& i, const std::string& what,
                       const std::string& name) {
-    auto strains = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, i);
+    static const char* const places[] = {"", " at the top face", " in the middle", " at the bottom face"};
+    const auto place = static_cast<int>(o.spec.surface);
+    auto strains = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, i,
+                                                     static_cast<analysis::WallPlace>(place));
     if (strains.empty()) return;
     MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
     if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
     p.value = std::move(strains);
     for (double& v : p.value) v *= 100;
-    p.legend = "equivalent plastic strain [%]";
+    p.legend = fmt::format("equivalent plastic strain{} [%]", places[place]);
     p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest plastic strain {:.3g} %",
                              o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);
     plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
@@ -326,7 +365,7 @@ class Planner {
   void chart(std::size_t watch) {
     Chart c;
     c.title = result_.spec.title;
-    c.x_label = fmt::format("movement of '{}' [{}]", result_.spec.watches[watch].name, units().length);
+    c.x_label = watch_label(result_.spec.watches[watch], units());
     c.y_label = "load factor";
     c.subtitle = "load factor against movement; rings mark limit points and bifurcations";
     for (const auto& o : result_.outcomes) {

@@ -80,6 +80,17 @@ std::string reactions_text(const study::StudySpec& spec, const model::Model& mod
   return table.text(style);
 }
 
+/// Plies nearest to their first failure; the load factor is that of the load as a whole.
+std::string plies_text(const std::vector<study::PlyFailure>& plies, const study::Units& units, const TextStyle& style) {
+  Table table(
+      {"part", "first ply failure by", "ply", "used to", "at load factor", fmt::format("place [{}]", units.length)},
+      "llrrrl");
+  for (const auto& p : plies)
+    table.row({p.part, p.tsai_hill ? "Tsai-Hill" : "maximum stress", fmt::format("{}", p.ply),
+               fmt::format("{:.4g}", p.use), fmt::format("{:.5g}", p.load_factor), vector(p.place)});
+  return table.text(style);
+}
+
 std::string linear_text(const study::StudySpec& spec, const model::Model& model, const analysis::LinearStaticResult& r,
                         const TextStyle& style) {
   std::string out;
@@ -254,6 +265,7 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
                          const TextStyle& style) {
   std::string out;
   if (o.linear && o.linear->usable()) out += linear_text(spec, model, *o.linear, style);
+  if (o.linear && !o.plies.empty()) out += plies_text(o.plies, spec.units, style);
   if (o.buckling) out += detail::modes_text(spec, o, *o.buckling, style);
   if (o.path) out += path_text(spec, o, *o.path);
   return out + warnings_text(o.warnings, style) + "\n";

@@ -35,6 +35,7 @@ class Builder : public detail::LoadBuilder {
     if (spec_.join_edges)
       for (auto& text : model::join_touching_panels(model_)) model_.remarks.push_back(std::move(text));
     loads();
+    residual_stresses();
     anchor();
     combinations();
     stop_if_wrong();

@@ -195,9 +195,13 @@ class LoadBuilder : public SupportBuilder {
 
  protected:
   void loads();
+  /// What rolling and welding have left in members and panels.
+  void residual_stresses();
 
  private:
   Faces solid_faces(const LoadSpec& l);
+  void member_stress(const ResidualStressSpec& r, int part);
+  void panel_stresses(const ResidualStressSpec& r, const std::vector<int>& parts);
   Vec3 mean(const int* first, const int* last) const;
   void complain_of_nothing(const LoadSpec& l);
 };

@@ -33,6 +33,7 @@ model::Part StructureBuilder::wall_of(const PanelSpec& p) {
   model::Part part =
       part_of(p.name, model::PartKind::panel, p.laminate.empty() ? p.material : "laminate " + p.laminate, p.place);
   part.thickness = p.thickness;
+  part.layers = p.layers;
   if (p.laminate.empty()) return part;
   for (std::size_t k = 0; k < spec_.laminates.size(); ++k) {
     if (spec_.laminates[k].name != p.laminate) continue;

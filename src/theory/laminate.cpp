@@ -1,7 +1,9 @@
 #include "archway/theory/laminate.hpp"
 
+#include <algorithm>
 #include <cmath>
 
+#include <Eigen/Dense>
 #include <fmt/format.h>
 
 #include "archway/base/errors.hpp"
@@ -78,6 +80,47 @@ LaminateStiffness laminate_stiffness(const std::vector<Ply>& plies) {
   // what symmetry of the plies makes zero is left over by rounding only
   if (l.coupling.norm() < 1e-12 * l.membrane.norm() * l.thickness) l.coupling.setZero();
   return l;
+}
+
+namespace {
+PlyUse use_of(const Ply& p, const Eigen::Vector3d& s) {
+  PlyUse use{s[0], s[1], s[2], 0, 0};
+  if (!p.has_strengths()) return use;
+  const double x = s[0] < 0 ? p.along_compression : p.along_tension,
+               y = s[1] < 0 ? p.across_compression : p.across_tension;
+  use.largest_stress = std::max({std::abs(s[0]) / x, std::abs(s[1]) / y, std::abs(s[2]) / p.strength_shear});
+  use.tsai_hill = std::sqrt(std::max(0.0, s[0] * s[0] / (x * x) - s[0] * s[1] / (x * x) + s[1] * s[1] / (y * y) +
+                                              s[2] * s[2] / (p.strength_shear * p.strength_shear)));
+  return use;
+}
+}  // namespace
+
+std::vector<PlyUse> ply_use(const std::vector<Ply>& plies, const Eigen::Vector3d& force, const Eigen::Vector3d& moment,
+                            double turn) {
+  const LaminateStiffness l = laminate_stiffness(plies).in_axes_turned(-turn);
+  Eigen::Matrix<double, 6, 6> all;
+  all << l.membrane, l.coupling, l.coupling, l.bending;
+  Eigen::Matrix<double, 6, 1> load;
+  load << force, moment;
+  const Eigen::Matrix<double, 6, 1> strain = all.ldlt().solve(load);
+  std::vector<PlyUse> list;
+  double bottom = -l.thickness / 2;
+  for (const auto& p : plies) {
+    PlyUse most;
+    for (const double z : {bottom, bottom + p.thickness}) {
+      const Eigen::Vector3d own =
+          strain_turn(turn + p.angle_degrees * M_PI / 180) * (strain.head<3>() + z * strain.tail<3>());
+      const PlyUse use = use_of(p, plane_stiffness(p) * own);
+      const bool larger =
+          p.has_strengths() ? use.tsai_hill > most.tsai_hill : std::abs(use.stress_along) > std::abs(most.stress_along);
+      const double largest = std::max(most.largest_stress, use.largest_stress);
+      if (larger) most = use;
+      most.largest_stress = largest;
+    }
+    list.push_back(most);
+    bottom += p.thickness;
+  }
+  return list;
 }
 
 }  // namespace archway::theory

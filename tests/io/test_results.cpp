@@ -82,7 +82,7 @@ TEST_CASE("results.json: full precision, provenance, no NaN", "[io][fast]") {
   const auto& collapse = root["analyses"]["collapse"];
   CHECK(collapse["increments"].size() == result().find("collapse")->path->increments.size());
   CHECK(collapse["peak"]["load_factor"].get<double>() == result().find("collapse")->path->peak_load_factor);
-  CHECK(root["comparison"].size() == 2);
+  CHECK(root["comparison"].size() == 3);
   CHECK(root["comparison"][0]["largest_movement"].is_null());  // what does not exist is null
 }
 

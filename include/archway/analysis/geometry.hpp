@@ -53,6 +53,14 @@ class Geometry {
  private:
   template <class Kind>
   Kind* add(std::unique_ptr<Kind> batch, ElementKind kind);
+  void set_initial(const model::Model& model);
+
+  /// A number that is remembered from the beginning.
+  struct Initial {
+    std::size_t set, place;
+    double value;
+  };
+  std::vector<Initial> initial_;
 
   elements::Ties ties_;
   std::vector<ElementSet> sets_;

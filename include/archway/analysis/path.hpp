@@ -12,14 +12,14 @@ enum class PathControl { load, arc_length, movement };
 /// A number that is recorded at every increment.
 struct WatchPoint {
   enum class Kind {
-    movement,        ///< of a node along a direction (normalised); less that of `other`, when given
-    turn,            ///< of a node about a direction: component of its rotation vector, radians
-    distance,        ///< by how much two nodes have come closer to each other
-    reaction,        ///< force of a support on the structure along a direction
-    reaction_moment, ///< sum of its moments at its nodes about a direction
-    normal_force,    ///< of a part (members, bars): the largest in size along it, pulling positive
-    stress,          ///< largest equivalent stress of a part
-    plastic_strain   ///< largest of a part
+    movement,         ///< of a node along a direction (normalised); less that of `other`, when given
+    turn,             ///< of a node about a direction: component of its rotation vector, radians
+    distance,         ///< by how much two nodes have come closer to each other
+    reaction,         ///< force of a support on the structure along a direction
+    reaction_moment,  ///< sum of its moments at its nodes about a direction
+    normal_force,     ///< of a part (members, bars): the largest in size along it, pulling positive
+    stress,           ///< largest equivalent stress of a part
+    plastic_strain    ///< largest of a part
   };
   std::string name;
   int node = -1;
@@ -50,8 +50,8 @@ struct PathStart {
   std::shared_ptr<const KeptState> kept;  ///< in equilibrium, with the whole held part in place
   Eigen::VectorXd direction;              ///< full: first movement to try; empty: where the load factor rises
   double direction_factor = 0;            ///< change of the load factor that goes with it
-  /// Supports or couplings have gone (or come) since: what is out of balance is let go bit by bit, loads at rest, before
-  /// the path goes on.
+  /// Supports or couplings have gone (or come) since: what is out of balance is let go bit by bit, loads at rest,
+  /// before the path goes on.
   bool let_go = false;
 };
 
@@ -84,13 +84,14 @@ struct PathOptions {
   // stop rules
   /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
   std::optional<double> stop_load_factor;
-  int stop_watch = -1;          ///< index into watch whose movement ...
-  double stop_movement = 0;     ///< ... reaches this size; exactly, where the watch can lead
-  double stop_drop = 0;         ///< load factor falls below this share of the peak; 0: no such rule
+  int stop_watch = -1;       ///< index into watch whose movement ...
+  double stop_movement = 0;  ///< ... reaches this size; exactly, where the watch can lead
+  double stop_drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
-  int stop_factorisations = 0;            ///< 0: no such rule
-  double stop_seconds = 0;                ///< 0: no such rule
-  std::vector<double> factors_wanted;     ///< load factors at each of which an increment ends exactly
+  int stop_factorisations = 0;                          ///< 0: no such rule
+  double stop_seconds = 0;                              ///< 0: no such rule
+  std::vector<double> factors_wanted;                   ///< load factors at each of which an increment ends exactly
+  std::vector<std::pair<int, double>> readings_wanted;  ///< the same of watches that can lead
   bool stop_at_loss = false;       ///< end at the first loss of stability, be it a limit point or a bifurcation
   int stop_after_peak = 0;         ///< end so many increments beyond the first limit point; 0: no such rule
   double stop_plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
@@ -121,10 +122,12 @@ struct Increment {
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
-  int stage = 0;                 ///< of PathResult::stages
-  double external_work = 0;      ///< of loads and moved supports since the path began, by the trapezoidal rule
-  std::vector<PartPeak> peaks;   ///< extremes of forces and stresses, one a part of the model
+  int stage = 0;                ///< of PathResult::stages
+  double external_work = 0;     ///< of loads and moved supports since the path began, by the trapezoidal rule
+  std::vector<PartPeak> peaks;  ///< extremes of forces and stresses, one a part of the model
   std::vector<SupportReaction> reactions;
+  std::vector<std::array<double, 6>>
+      spring_forces;                      ///< one a spring of the model; empty where there are over a thousand
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
   double plastic_strain = 0;              ///< largest equivalent plastic strain of any point
   std::vector<PartFlow> flow;             ///< one a part of the model; empty where no material flows
@@ -177,8 +180,8 @@ struct StageRecord {
 struct StuckAt {
   int node = -1, part = -1;  ///< -1: nothing was out of balance; what failed is the tangent
   Vec3 place = Vec3::Zero();
-  double force = 0;  ///< out of balance there
-  double share = 0;  ///< of it in all that is out of balance
+  double force = 0;          ///< out of balance there
+  double share = 0;          ///< of it in all that is out of balance
   Eigen::VectorXd residual;  ///< full
 };
 
@@ -203,8 +206,8 @@ struct PathResult {
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
   /// pivots, and so losses of stability, are those of the symmetric part.
   bool unsymmetric = false;
-  std::vector<StageRecord> stages;  ///< at least one
-  StuckAt stuck;                    ///< where ending is not_converged
+  std::vector<StageRecord> stages;             ///< at least one
+  StuckAt stuck;                               ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
   elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }

@@ -31,6 +31,7 @@ struct StepRule {
 /// missing in a soft one.
 struct ConvergenceTest {
   double residual_tolerance = 1e-6, energy_tolerance = 1e-10;
+  double least_force = 0;  ///< least scale of forces: a millionth of the largest that the path has seen
 
   struct Balance {
     double residual = 0;                       ///< rounding taken off

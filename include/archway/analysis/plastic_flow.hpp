@@ -12,8 +12,12 @@ struct PartFlow {
 /// One a part of the model; all zero where nothing flows.
 std::vector<PartFlow> flow_by_part(const System& system, const elements::Memory& memory);
 
+/// Where through a wall plastic strains are taken: the largest anywhere, or at its faces and in its middle; members and
+/// solids have no faces and tell their largest.
+enum class WallPlace { anywhere, top, middle, bottom };
+
 /// Largest equivalent plastic strain of any point of the elements that meet at a node, one a node of the model.
 std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
-                                            const elements::Memory& memory);
+                                            const elements::Memory& memory, WallPlace place = WallPlace::anywhere);
 
 }  // namespace archway::analysis

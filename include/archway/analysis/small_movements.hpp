@@ -21,6 +21,6 @@ PathResult follow_small_movements(std::vector<PathStage> stages, const model::Mo
 /// elements that meet there. \param geometry  of the model the path was followed on, not of the stiff copy
 /// \return empty: nothing has flowed, or the state was not kept
 std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const model::Model& model,
-                                            const Increment& increment);
+                                            const Increment& increment, WallPlace place = WallPlace::anywhere);
 
 }  // namespace archway::analysis

@@ -7,7 +7,7 @@
 namespace archway::base {
 
 /// What a number is measured in, as powers of the units of a study.
-enum class Dimension { none, load_factor, share, length, force, arc };
+enum class Dimension { none, load_factor, share, length, force, arc, work };
 const char* to_text(Dimension dimension);
 
 /// Value of a field. A number that does not exist is NaN; what does not exist otherwise is monostate.

@@ -77,6 +77,21 @@ struct Part {
   Vec3 fibres = Vec3::UnitX();  ///< then: the direction whose projection on the panel is axis 1 of the laminate
   bool warping = false;         ///< members only: the rate of twist is a freedom of its own (restrained warping)
   bool tension_only = false;    ///< bars only: goes slack instead of carrying compression
+  int layers = 8;               ///< panels that flow: points through the thickness, a multiple of 4, besides the faces
+};
+
+/// Stresses of a member in its unloaded state, before it is in equilibrium: one a fibre of each of its profiles.
+/// Members of a material that flows have them, others have no fibres.
+struct MemberStress {
+  int part = -1;
+  std::map<int, std::vector<double>> by_profile;
+};
+/// Stress along a direction (projected on the panel) of a shell element in its unloaded state, through the whole
+/// thickness, where its material flows.
+struct PanelStress {
+  int element = -1;
+  Vec3 along = Vec3::UnitX();
+  double stress = 0;
 };
 
 /// One beam element. nodes[0] and nodes[3] are its ends; nodes[1] and nodes[2] belong to the element alone and lie at
@@ -248,6 +263,7 @@ struct SurfacePressure {
 struct TemperatureChange {
   int part = -1;
   double change = 0;
+  double strain = 0;  ///< free strain besides, whatever the material: pretension
 };
 /// Prescribed movement (length or radians) of a supported freedom.
 struct Movement {
@@ -291,6 +307,8 @@ struct Model {
   std::vector<SpringElement> springs;
   std::vector<Tie> ties;
   std::vector<Support> supports;
+  std::vector<MemberStress> member_stresses;
+  std::vector<PanelStress> panel_stresses;
   std::vector<Action> actions;
   std::vector<Combination> combinations;
   /// Named sets of nodes: "part", "part.start", "part.end", "part.left", "part.right" and named points.

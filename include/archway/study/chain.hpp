@@ -7,6 +7,7 @@
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
+#include "archway/study/ply_failure.hpp"
 
 namespace archway::study {
 
@@ -71,6 +72,7 @@ struct AnalysisOutcome {
   std::vector<Verdict> verdicts;                     ///< one a requirement
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
+  std::vector<PlyFailure> plies;                                   ///< of LA and paths, where laminates have strengths
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)
   std::vector<std::string> warnings;

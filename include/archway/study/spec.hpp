@@ -85,6 +85,7 @@ struct PanelSpec {
   Vec3 fibres = Vec3::UnitX();
   Surface surface = Surface::rectangle;
   model::Faces faces = model::Faces::four;
+  int layers = 8;                    ///< points through the thickness where it flows
   double thickness = 0, offset = 0;  ///< offset: of the middle surface from the nodes along the normal
   Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();      // rectangle
   Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder, revolution
@@ -96,6 +97,20 @@ struct PanelSpec {
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
   std::vector<Finer> finer;
   bool turned_over = false;  ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
+  Place place;
+};
+
+/// Stresses of the unloaded structure, from rolling, cutting and welding.
+struct ResidualStressSpec {
+  enum class Pattern { given, rolled_i, welded_i, welded_box };
+  std::vector<std::string> parts;
+  Pattern pattern = Pattern::given;
+  double share = 0;                              ///< of the yield stress; 0: that of the pattern
+  double stress = 0;                             ///< given, where it is the same everywhere
+  std::function<double(const Vec3&)> stress_at;  ///< members: of (0, y, z) from the centroid; panels: of the place
+  Vec3 along = Vec3::Zero();                     ///< panels
+  std::optional<Spot> beside;                    ///< bands beside these nodes, the rest of the parts in balance
+  double width = 0;                              ///< of a band, to either side
   Place place;
 };
 
@@ -283,7 +298,7 @@ struct StopSpec {
   int factorisations = 0;  ///< 0: no such rule
   double seconds = 0;      ///< 0: no such rule
   bool at_loss = false;    ///< at the first loss of stability
-  bool given = false;    ///< the study says when to stop; else a path ends after a clear peak
+  bool given = false;      ///< the study says when to stop; else a path ends after a clear peak
 };
 
 /// Least critical load factor of a group of parts.
@@ -308,12 +323,19 @@ struct Variant {
 /// "wall = 4, 2 times the elements"; empty for the study's own structure.
 std::string to_text(const Variant& variant);
 
+/// Plastic strain that a group of parts may reach, with the load factor by which it may.
+struct StrainLimitSpec {
+  std::vector<std::string> parts;  ///< empty: everything
+  double plastic_strain = 0.05;
+  double required_factor = 0;  ///< 0: it is only told when
+};
+
 /// How a path is stepped.
 struct ControlSpec {
   analysis::PathControl control = analysis::PathControl::arc_length;
-  bool change = false;     ///< to another control where one finds no way on
-  std::string lead;        ///< PathControl::movement: the watch that leads
-  double first_step = 0;   ///< 0: a tenth of the critical load factor it starts from, or 0.1
+  bool change = false;    ///< to another control where one finds no way on
+  std::string lead;       ///< PathControl::movement: the watch that leads
+  double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
   double largest_step = 0;
 };
 
@@ -348,8 +370,10 @@ struct AnalysisSpec {
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double tolerance = 1e-6;
-  std::vector<StageSpec> stages;       ///< of a path, instead of `grow` and `stop`
-  std::vector<double> output_factors;  ///< load factors at each of which an increment ends
+  std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`
+  std::vector<double> output_factors;                            ///< load factors at each of which an increment ends
+  std::vector<std::pair<std::string, double>> output_movements;  ///< movements of watches at which one ends
+  std::vector<StrainLimitSpec> strain_limits;
   StopSpec stop;
   Place place;
 };
@@ -382,6 +406,7 @@ struct StudySpec {
   std::vector<BarSpec> bars;
   std::vector<PanelSpec> panels;
   std::vector<SolidSpec> solids;
+  std::vector<ResidualStressSpec> residual_stresses;
   std::vector<CopySpec> copies;
   std::vector<MeshSpec> meshes;
   std::vector<SpringSpec> springs;

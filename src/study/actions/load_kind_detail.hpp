@@ -13,6 +13,7 @@ const LoadKind& acceleration_kind();
 const LoadKind& gravity_kind();
 const LoadKind& movement_kind();
 const LoadKind& temperature_kind();
+const LoadKind& pretension_kind();
 
 /// share = "total" or, by its name, what the force is meant per. \param each  "each", "per-length", "per-area"
 void read_sharing(Keys& keys, LoadSpec& load, const char* each);

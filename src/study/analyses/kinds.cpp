@@ -93,6 +93,12 @@ void GrowingKind::resolve_loads(Run& run, AnalysisOutcome& outcome) {
   run.resolve_totals(outcome);
 }
 
+void read_surface(Keys& keys, AnalysisSpec& spec) {
+  static const std::vector<std::string> surfaces = {"larger", "top", "middle", "bottom"};
+  spec.surface =
+      static_cast<StressSurface>(keys.choice("surface", surfaces, surfaces[static_cast<std::size_t>(spec.surface)]));
+}
+
 ComparisonRow row_of(const AnalysisOutcome& outcome) {
   ComparisonRow row;
   row.analysis = outcome.spec.name;

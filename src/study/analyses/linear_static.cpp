@@ -5,8 +5,6 @@
 namespace archway::study {
 
 namespace {
-const std::vector<std::string> kSurfaces = {"larger", "top", "middle", "bottom"};
-
 class LinearStatic final : public AnalysisKind {
  public:
   const char* word() const override { return "LA"; }
@@ -15,8 +13,7 @@ class LinearStatic final : public AnalysisKind {
 
   void read(Keys& keys, AnalysisSpec& a) const override {
     a.load = a.like.empty() ? keys.text("load") : keys.text("load", a.load);
-    a.surface =
-        static_cast<StressSurface>(keys.choice("surface", kSurfaces, kSurfaces[static_cast<std::size_t>(a.surface)]));
+    read_surface(keys, a);
   }
 
   void check(const AnalysisSpec& a, References& references) const override {
@@ -36,6 +33,7 @@ class LinearStatic final : public AnalysisKind {
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
     const auto& system = run.system(outcome, "held");
     outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.growing));
+    if (outcome.linear->usable()) outcome.plies = ply_failures(run.stage.spec, system, *outcome.linear);
     if (outcome.linear->usable())
       outcome.stresses =
           std::make_shared<analysis::RecoveredStress>(analysis::recover_stresses(system, *outcome.linear));

@@ -55,6 +55,15 @@ void advise_on_flow(const AnalysisOutcome& outcome, std::vector<std::string>& li
         beyond->load_factor, beyond->number, 100 * kLargeStrain, 200 * kLargeStrain));
 }
 
+/// Where a path could not go on.
+std::string stuck_text(const analysis::StuckAt& stuck, const model::Model& model) {
+  if (stuck.node < 0) return "";
+  const auto& x = stuck.place;
+  std::string text =
+      fmt::format("; what is left out of balance is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
+  if (stuck.part >= 0) text += fmt::format(" in '{}'", model.parts[static_cast<std::size_t>(stuck.part)].name);
+  return text + fmt::format(", {:.2g}, which is {:.2g} % of all of it", stuck.force, 100 * stuck.share);
+}
 }  // namespace
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
@@ -103,10 +112,12 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
           "at load factor {} {} directions lose their stability together: which of them the "
           "structure takes hangs on its imperfections",
           analysis::place_text(r.increments[static_cast<std::size_t>(point.increment)]), point.multiplicity));
-  if (r.usable() && !r.peak_is_limit_point && !r.levels_off && (r.first_loss < 0 || r.unsymmetric))
+  const auto& stages = outcome.spec.stages;
+  const bool led_to = !stages.empty() && stages.back().to;
+  if (r.usable() && !led_to && !r.peak_is_limit_point && !r.levels_off && (r.first_loss < 0 || r.unsymmetric))
     list.push_back(
         "no peak was passed: the largest load factor reached is where the analysis stopped, not a collapse load");
-  if (!r.usable()) list.push_back(r.message);
+  if (!r.usable()) list.push_back(r.message + stuck_text(r.stuck, *outcome.model));
 }
 
 namespace {
@@ -148,9 +159,140 @@ ComparisonRow peak_row(const AnalysisOutcome& outcome) {
 
 }  // namespace
 
+namespace {
+/// Load that acts in an increment: what the supports give, reversed.
+double load_in(const analysis::Increment& i) {
+  Vec3 sum = Vec3::Zero();
+  for (const auto& r : i.reactions) sum += r.force;
+  return sum.norm();
+}
+
+/// What every stage came to, where there are several.
+void add_stages(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& r = *outcome.path;
+  for (const auto& stage : r.stages) {
+    if (stage.last < stage.first) continue;
+    const bool peaks = stage.peak_is_limit_point && stage.peak >= 0;
+    for (const int number : peaks ? std::vector<int>{stage.peak, stage.last} : std::vector<int>{stage.last}) {
+      const auto& i = r.increments[static_cast<std::size_t>(number)];
+      ComparisonRow row = row_of(outcome);
+      row.meaning = fmt::format("stage {}: {}", stage.name, number == stage.last ? "end" : "peak (limit point)");
+      row.load_factor = i.load_factor;
+      row.movement = i.largest_movement;
+      row.note = fmt::format("of '{}'", stage.load);
+      add_row(result, outcome, std::move(row), rows);
+      rows.back().force = load_in(i);
+      rows.back().ratio = analysis::kUnset;
+    }
+  }
+}
+
+/// Largest plastic strain of a group of parts.
+double strain_of(const analysis::Increment& i, const model::Model& model, const std::vector<std::string>& parts) {
+  double most = 0;
+  for (std::size_t p = 0; p < i.flow.size(); ++p)
+    if (parts.empty() || std::find(parts.begin(), parts.end(), model.parts[p].name) != parts.end())
+      most = std::max(most, i.flow[p].plastic_strain);
+  return most;
+}
+
+void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& increments = outcome.path->increments;
+  for (const auto& limit : outcome.spec.strain_limits) {
+    ComparisonRow row = row_of(outcome);
+    row.meaning = fmt::format("plastic strain {:.3g} % in {}", 100 * limit.plastic_strain,
+                              limit.parts.empty() ? "any part" : fmt::format("{}", fmt::join(limit.parts, ", ")));
+    double before = 0, highest = 0, most = 0;
+    std::size_t k = 0;
+    for (; k < increments.size(); ++k) {
+      const double now = strain_of(increments[k], *outcome.model, limit.parts);
+      most = std::max(most, now);
+      if (now >= limit.plastic_strain) break;
+      before = now;
+      highest = std::max(highest, increments[k].load_factor);
+    }
+    const bool reached = k < increments.size();
+    if (reached) {  // by interpolation in the increment that passes it
+      const auto& here = increments[k];
+      const double from = k > 0 ? increments[k - 1].load_factor : here.load_factor;
+      const double share = (limit.plastic_strain - before) / (most - before);
+      row.load_factor = from + share * (here.load_factor - from);
+      row.movement = here.largest_movement;
+      highest = std::max(highest, row.load_factor);
+    }
+    const bool met = highest >= limit.required_factor;
+    row.note = reached ? outcome.path->peak >= 0 && static_cast<int>(k) > outcome.path->peak ? "beyond the peak" : ""
+                       : fmt::format("not reached: at most {:.3g} %", 100 * most);
+    if (limit.required_factor > 0)
+      row.note += fmt::format("{}{} for load factor {:.5g}", row.note.empty() ? "" : "; ", met ? "passed" : "FAILED",
+                              limit.required_factor);
+    add_row(result, outcome, std::move(row), rows);
+  }
+}
+
+/// Where a movement that was asked for is first reached.
+void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  for (const auto& [name, value] : outcome.spec.output_movements)
+    for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
+      if (outcome.watch[w].name != name) continue;
+      ComparisonRow row = row_of(outcome);
+      row.meaning = fmt::format("'{}' moves {:.5g}", name, value);
+      row.note = "not reached";
+      for (const auto& i : outcome.path->increments) {
+        if (std::abs(i.watched[w] - value) > 1e-6 * std::abs(value)) continue;
+        row.load_factor = i.load_factor;
+        row.movement = i.largest_movement;
+        row.note = "";
+        break;
+      }
+      add_row(result, outcome, std::move(row), rows);
+    }
+}
+
+/// The bend of the curve of load against a movement, up to the peak: the point farthest from its chord, where load and
+/// movement are measured by their largest values. Told where it stands out.
+void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  constexpr double stands_out = 0.08;
+  const auto& r = *outcome.path;
+  if (r.peak < 3 || r.stages.size() > 1) return;
+  double best = stands_out;
+  std::size_t where = 0, watch = 0;
+  for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
+    const double movement = r.increments[static_cast<std::size_t>(r.peak)].watched[w], load = r.peak_load_factor;
+    if (!(std::abs(movement) > 0) || !(load > 0)) continue;
+    for (int k = 1; k < r.peak; ++k) {
+      const auto& i = r.increments[static_cast<std::size_t>(k)];
+      const double above = (i.load_factor / load - i.watched[w] / movement) / std::sqrt(2.0);
+      if (above > best * (1 + 1e-9)) best = above, where = static_cast<std::size_t>(k), watch = w;
+    }
+  }
+  if (where == 0) return;
+  ComparisonRow row = row_of(outcome);
+  row.meaning = fmt::format("knee of '{}'", outcome.watch[watch].name);
+  row.load_factor = r.increments[where].load_factor;
+  row.movement = r.increments[where].largest_movement;
+  row.note = "to the nearest increment";
+  add_row(result, outcome, std::move(row), rows);
+}
+}  // namespace
+
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   add_losses(result, outcome, rows);
-  add_row(result, outcome, peak_row(outcome), rows);
+  add_knee(result, outcome, rows);
+  if (outcome.path->stages.size() > 1)
+    add_stages(result, outcome, rows);
+  else
+    add_row(result, outcome, peak_row(outcome), rows);
+  for (const auto& p : outcome.plies) {
+    ComparisonRow row = row_of(outcome);
+    row.meaning = fmt::format("first ply failure ({})", p.tsai_hill ? "Tsai-Hill" : "maximum stress");
+    row.load_factor = p.load_factor;
+    row.note = fmt::format("in '{}', ply {}{}", p.part, p.ply,
+                           std::isfinite(p.load_factor) ? "" : fmt::format(": not reached, used to {:.3g}", p.use));
+    add_row(result, outcome, std::move(row), rows);
+  }
+  add_strain_limits(result, outcome, rows);
+  add_movements(result, outcome, rows);
 }
 
 }  // namespace archway::study::detail

@@ -18,7 +18,6 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
                   "leave out control = \"load\"");
 }
 
-
 void read_control(Keys& keys, ControlSpec& control) {
   using analysis::PathControl;
   static const std::vector<std::string> words = {"arc-length", "load", "movement", "automatic"};
@@ -33,8 +32,7 @@ void read_control(Keys& keys, ControlSpec& control) {
                   "add lead = \"...\"");
   control.first_step = keys.number("first_step", control.first_step);
   control.largest_step = keys.number("largest_step", control.largest_step);
-  if (control.first_step < 0 || control.largest_step < 0)
-    keys.complain(keys.place(), "steps must not be negative", "");
+  if (control.first_step < 0 || control.largest_step < 0) keys.complain(keys.place(), "steps must not be negative", "");
 }
 
 void read_stop(Keys& s, StopSpec& stop) {
@@ -89,8 +87,22 @@ void read_stage(Keys& keys, AnalysisSpec& a) {
 void read_path(Keys& keys, AnalysisSpec& a) {
   read_control(keys, a.control);
   read_branching(keys, a);
+  read_surface(keys, a);
   stop_of(keys, a.stop);
   if (keys.has("output_at")) a.output_factors = keys.number_list("output_at");
+  if (keys.has("output_movements")) a.output_movements.clear();
+  keys.tables("output_movements", "this output",
+              [&](Keys& o) { a.output_movements.emplace_back(o.text("watch"), o.number("movement")); });
+  if (keys.has("strain_limits")) a.strain_limits.clear();
+  keys.tables("strain_limits", "this limit", [&](Keys& l) {
+    StrainLimitSpec limit;
+    if (l.has("parts")) limit.parts = l.texts("parts");
+    limit.plastic_strain = l.number("plastic_strain", limit.plastic_strain);
+    limit.required_factor = l.number("factor", 0.0);
+    if (!(limit.plastic_strain > 0) || limit.required_factor < 0)
+      l.complain(l.place(), "a strain limit is above zero, and so is its load factor", "for instance 0.05");
+    a.strain_limits.push_back(std::move(limit));
+  });
   if (keys.has("stages")) a.stages.clear();
   keys.tables("stages", "this stage", [&](Keys& s) { read_stage(s, a); });
   if (keys.has("stages") && a.stages.empty())
@@ -121,6 +133,10 @@ void check_watch(const std::string& name, bool leads, const Place& place, Refere
 void check_path(const AnalysisSpec& a, References& references) {
   check_watch(a.stop.watch, false, a.place, references);
   check_watch(a.control.lead, true, a.place, references);
+  for (const auto& [watch, value] : a.output_movements) check_watch(watch, true, a.place, references);
+  if (!a.strain_limits.empty() && !a.kind->yields())
+    references.complain(a.place, fmt::format("'{}' is elastic: no strain limit can be reached", a.name),
+                        "ask for MNA, GMNA or GMNIA");
   std::vector<std::string> names;
   for (const auto& stage : a.stages) {
     references.load_exists(stage.place, stage.grow);

@@ -31,7 +31,6 @@ void begin_below_yield(Run& run, const AnalysisOutcome& outcome, double critical
   options.first_step = std::isfinite(critical) ? std::min(options.first_step, 0.25 * yield) : 0.25 * yield;
 }
 
-
 bool hardens(const model::Model& model) {
   return std::any_of(model.materials.begin(), model.materials.end(), [](const auto& m) {
     return m.flow.isotropic > 0 || m.flow.kinematic > 0 || !m.flow.corners.empty();
@@ -83,6 +82,8 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   options.residual_tolerance = spec.tolerance;
   options.factors_wanted = spec.output_factors;
   options.watch = outcome.watch;
+  for (const auto& [name, value] : spec.output_movements)
+    options.readings_wanted.emplace_back(watch_index(run.result.spec, name), value);
   return options;
 }
 

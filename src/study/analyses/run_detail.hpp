@@ -70,6 +70,9 @@ class GrowingKind : public AnalysisKind {
   static void resolve_loads(Run& run, AnalysisOutcome& outcome);
 };
 
+/// surface: which face of panels is drawn.
+void read_surface(Keys& keys, AnalysisSpec& spec);
+
 /// A row with what every row says. \param kind  in place of the word of the analysis' kind
 ComparisonRow row_of(const AnalysisOutcome& outcome);
 /// Adds what follows from the load factor of a row, and the row.

@@ -1,0 +1,378 @@
+// Paths by stages, supports that come and go, what watches record, curves of springs, residual stresses, pretension.
+#include "support/digits.hpp"
+#include "support/pieces.hpp"
+
+using namespace archway;
+using namespace archway::test;
+
+namespace {
+const std::string kBar = "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false";
+const analysis::PathResult& path_of(const study::StudyResult& r, const char* name) {
+  return *r.find(name)->path;
+}
+const analysis::Increment& end_of(const analysis::PathResult& path, std::size_t stage) {
+  return path.increments.at(static_cast<std::size_t>(path.stages.at(stage).last));
+}
+std::string watch(const std::string& name, const std::string& more) {
+  return fmt::format("\n[[watch]]\nname = \"{}\"\n{}\n", name, more);
+}
+std::string complaint_of(const std::string& text) {
+  try {
+    (void)run(text);
+  } catch (const base::InputError& error) {
+    return error.what();
+  }
+  return "";
+}
+/// A cantilever along x with a prop under its tip, loads p at the tip and q in the middle, both downwards.
+std::string propped(const std::string& prop, const std::string& analyses, const std::string& head_of = head()) {
+  return head_of + profile("r", kBar) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
+         member("b", "[1000, 0, 0]", "[2000, 0, 0]", "elements = 4") + support("\"a.start\"", "\"all\"") + prop +
+         action("p", force("\"b.end\"", "[0, 0, -1]")) + action("q", force("\"a.end\"", "[0, 0, -1]")) +
+         watch("tip", "at = \"b.end\"") + watch("middle", "at = \"a.end\"") + analyses;
+}
+constexpr double kBend = 200000 * 20.0 * 30 * 30 * 30 / 12;
+}  // namespace
+
+TEST_CASE("stages: a bar is pulled and pressed again and again, every turning point exact", "[study][fast]") {
+  const auto [hardening, forces] = GENERATE(table<std::string, std::vector<double>>({
+      {"kinematic", {31488, -30528, 33408, -27648, 33888}},
+      {"isotropic", {31488, -35688.96, 41473.84, -43915.94, 46642.66}},
+  }));
+  const auto r =
+      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
+          "poisson_ratio = 0.3\nyield_stress = 240\nyielding = { model = \"bilinear\", tangent_modulus = 8000, "
+          "hardening = \"" +
+          hardening + "\" }\n" + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 10") +
+          "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [500, 0, 0]\n" +
+          "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\"]\n" +
+          support("\"a.end\"", "[\"y\", \"z\"]") +
+          action("pull", "{ kind = \"movement\", at = \"a.end\", freedom = \"x\", value = 1 }") +
+          watch("force", "reaction = \"foot\"\ndirection = [-1, 0, 0]") +
+          step("cycle", "GMNA",
+               "stages = [{ grow = \"pull\", to = 2 }, { grow = \"pull\", to = -1.5 }, { grow = \"pull\", to = 3 },"
+               "{ take_off = \"pull\" }, { grow = \"pull\", to = 3.25 }]"));
+  const auto& path = path_of(r, "cycle");
+  REQUIRE(path.stages.size() == 5);
+  for (std::size_t k = 0; k < forces.size(); ++k)
+    CHECK(end_of(path, k).watched.at(0) == Approx(forces[k]).epsilon(2e-7));  // the answers have seven digits
+  // nothing is lost on the way: the work done is what is stored and dissipated; here the area under the curve
+  CHECK(path.increments.back().external_work > 0);
+  for (std::size_t i = 1; i < path.increments.size(); ++i)
+    CHECK(path.increments[i].number == path.increments[i - 1].number + 1);
+  // a row for the end of every stage, with its load
+  std::size_t rows = 0;
+  for (const auto& row : r.comparison) rows += row.meaning.find("stage-") != std::string::npos;
+  CHECK(rows >= 5);
+}
+
+TEST_CASE("stages: taken off past its peak and loaded again, a strut comes back to the state it left",
+          "[study][fast]") {
+  const auto text = [](const std::string& from, const std::string& to, const std::string& up, const std::string& way,
+                       const std::string& push) {
+    return "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 208000\n"
+           "poisson_ratio = 0.3\nyield_stress = 340\nyielding = { model = \"bilinear\", tangent_modulus = 2080, "
+           "hardening = \"kinematic\" }\n" +
+           profile("r", "shape = \"rectangle\"\nwidth = 26\nheight = 22\nshear_flexible = false") +
+           member("a", from, to, "elements = 8\nup = " + up) +
+           "[[supports]]\nat = { in = \"a\", inner = true }\naxes = { along = " + way + ", up = " + up +
+           " }\nhold = [\"y\", \"rx\", \"rz\"]\n[[supports]]\nat = \"a.start\"\naxes = { along = " + way +
+           ", up = " + up + " }\nhold = [\"x\", \"z\"]\n[[supports]]\nat = \"a.end\"\naxes = { along = " + way +
+           ", up = " + up + " }\nhold = [\"z\"]\n" + action("push", force("\"a.end\"", push)) +
+           watch("w", "at = { near = " + (way == "[1, 0, 0]" ? std::string("[260, 0, 0]") : "[9e5, 0, 260]") +
+                          " }\ndirection = " + up) +
+           step("e", "LBA", "grow = \"push\"\nmodes = 1\nnegative = \"leave-out\"") +
+           "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"e\"\namplitude = 0.52\n" +
+           step("cycle", "GMNIA",
+                "from = \"e\"\nimperfection = \"bow\"\nstages = [{ name = \"past\", grow = \"push\", stop = { watch = "
+                "\"w\", movement = 6 } }, { name = \"off\", take_off = \"push\" }, { name = \"again\", grow = "
+                "\"push\", stop = { watch = \"w\", movement = 12 } }]");
+  };
+  const bool standing = GENERATE(false, true);
+  const auto r = run(standing ? text("[9e5, 0, 0]", "[9e5, 0, 520]", "[0, 1, 0]", "[0, 0, 1]", "[0, 0, -1]")
+                              : text("[0, 0, 0]", "[520, 0, 0]", "[0, 0, 1]", "[1, 0, 0]", "[-1, 0, 0]"));
+  const auto& path = path_of(r, "cycle");
+  const auto &past = end_of(path, 0), &off = end_of(path, 1), &last = end_of(path, 2);
+  CHECK(std::abs(past.watched[0]) == Approx(6).epsilon(1e-9));
+  CHECK(past.load_factor == Approx(104215.8).epsilon(2e-3));
+  CHECK(off.load_factor == 0);
+  CHECK(std::abs(off.watched[0]) == Approx(2.221335).epsilon(5e-3));
+  CHECK(std::abs(last.watched[0]) == Approx(12).epsilon(1e-9));
+  CHECK(last.load_factor == Approx(75571.52).epsilon(2e-3));
+  // loading again turns where unloading began
+  REQUIRE(path.stages[2].peak_is_limit_point);
+  CHECK(path.increments.at(static_cast<std::size_t>(path.stages[2].peak)).load_factor ==
+        Approx(past.load_factor).epsilon(1e-4));
+  CHECK(path.peak == path.stages[0].peak);
+  CHECK(past.plastic_strain == off.plastic_strain);
+}
+
+TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds where the structure stands",
+          "[study][fast]") {
+  const auto prop = [](const std::string& during) {
+    return "[[supports]]\nname = \"prop\"\nat = \"b.end\"\nhold = [\"z\"]\nduring = " + during + "\n";
+  };
+  SECTION("taken away") {
+    const auto r = run(propped(prop("[\"build\"]"), step("g", "GNA",
+                                                         "stages = [{ name = \"build\", grow = \"q\", to = 2 }, "
+                                                         "{ name = \"use\", grow = \"q\", to = 2 }]") +
+                                                        watch("prop", "reaction = \"prop\"")));
+    const auto& path = path_of(r, "g");
+    // by hand: prop force 2 x 5/16, the tip of a cantilever under 2 in its middle
+    CHECK(end_of(path, 0).watched[2] == Approx(2 * 5.0 / 16).epsilon(1e-4));
+    CHECK(end_of(path, 0).watched[0] == 0);
+    CHECK(end_of(path, 1).watched[0] == Approx(2 * 5 * 1e9 / (6 * kBend)).epsilon(1e-4));
+    CHECK(end_of(path, 1).watched[2] == 0);
+  }
+  SECTION("comes later") {
+    const auto r = run(propped(prop("[\"use\"]"), step("g", "GNA",
+                                                       "stages = [{ name = \"build\", grow = \"p\", to = 2 }, "
+                                                       "{ name = \"use\", grow = \"q\", to = 3 }]")));
+    const auto& path = path_of(r, "g");
+    const double first = 2 * 8e9 / (3 * kBend);
+    CHECK(end_of(path, 0).watched[0] == Approx(first).epsilon(1e-4));
+    CHECK(end_of(path, 1).watched[0] == Approx(end_of(path, 0).watched[0]).epsilon(1e-12));
+    // the second load on the propped beam, on top of the first on the cantilever
+    CHECK(end_of(path, 1).watched[1] == Approx(2 * 5e9 / (6 * kBend) + 3 * 7 * 8e9 / (768 * kBend)).epsilon(1e-3));
+  }
+  SECTION("under the held part only, by a path and by linear buckling") {
+    const std::string held = step("dead", "LA", "load = \"q\"");
+    const auto r = run(propped(prop("[\"held\"]"), held + step("g", "GNA",
+                                                               "from = \"dead\"\ngrow = \"p\"\n"
+                                                               "stop = { load_factor = 1 }")));
+    const auto& path = path_of(r, "g");
+    REQUIRE(path.stages.size() == 2);
+    CHECK(end_of(path, 0).watched[0] == 0);
+    CHECK(end_of(path, 1).watched[0] == Approx((5e9 / 6 + 8e9 / 3) / kBend).epsilon(1e-4));
+    CHECK(r.find("dead")->linear->usable());
+  }
+  SECTION("without it the structure falls") {
+    const auto r =
+        run(head() + profile("r", kBar) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
+            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"a.end\"", "[\"y\"]") +
+            "[[supports]]\nname = \"prop\"\nat = \"a.end\"\nhold = [\"z\"]\nduring = [\"build\"]\n" +
+            action("p", force("{ near = [500, 0, 0] }", "[0, 0, -1]")) +
+            step("g", "GNA",
+                 "stages = [{ name = \"build\", grow = \"p\", to = 1 }, { name = \"use\", grow = "
+                 "\"p\", to = 2 }]"));
+    CHECK_FALSE(path_of(r, "g").usable());
+    INFO(path_of(r, "g").message);
+    CHECK(path_of(r, "g").ending == analysis::Ending::mechanism);
+    CHECK(path_of(r, "g").message.find("without the supports") == 0);
+    CHECK_FALSE(r.complete());
+  }
+}
+
+TEST_CASE("stages: membrane preload, a plate that may widen while it is pressed and is held when it buckles",
+          "[study][fast]") {
+  // a strip between rollers that carry no friction while the load grows: no stress across, held: nu times the load
+  const auto factor = [](const std::string& during) {
+    const auto r =
+        run(head() + panel("p", "[0, 0, 0]", "[400, 0, 0]", "[0, 400, 0]", "[12, 12]") +
+            "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nhold = [\"z\"]\n"
+            "[[supports]]\nat = { x = 0 }\nhold = [\"x\"]\n[[supports]]\nat = { near = [0, 0, 0] }\nhold = "
+            "[\"y\"]\n[[supports]]\nat = { any = [\"p.left\", \"p.right\"] }\nhold = [\"y\"]\n" +
+            during + action("n", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0] }") +
+            step("b", "LBA", "grow = \"n\"\nmodes = 1\nnegative = \"leave-out\""));
+    return r.find("b")->buckling->modes.at(0).load_factor;
+  };
+  const double d = 200000 * 64.0 / 12 / (1 - 0.09), classic = 4 * M_PI * M_PI * d / (400 * 400);
+  CHECK(factor("during = [\"buckling\"]\n") == Approx(classic).epsilon(0.01));
+  CHECK(factor("") == Approx(classic / 1.3).epsilon(0.01));  // (1 + 1)^2 / (1 + nu)
+}
+
+TEST_CASE("control: load factors and movements are met exactly, a movement leads over a limit point", "[study][fast]") {
+  // a shallow two-bar truss that snaps through
+  const std::string roof = head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+                           "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, "
+                           "0, 50]\n[[bars]]\nname = \"b\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [2000, 0, 0]\nto "
+                           "= [1000, 0, 50]\n" +
+                           support("{ z = 0 }", "[\"x\", \"y\", \"z\"]") + support("\"a.end\"", "[\"y\"]") +
+                           action("p", force("\"a.end\"", "[0, 0, -1]")) + watch("top", "at = \"a.end\"");
+  const auto r = run(roof + step("lead", "GNA",
+                                 "grow = \"p\"\ncontrol = \"movement\"\nlead = \"top\"\nfirst_step = 50\noutput_at = "
+                                 "[300]\noutput_movements = [{ watch = \"top\", movement = 50 }, { watch = \"top\", "
+                                 "movement = 120 }]\nstop = { watch = \"top\", movement = 130 }"));
+  const auto& path = path_of(r, "lead");
+  CHECK(path.usable());
+  CHECK(path.peak_is_limit_point);
+  CHECK(path.increments.back().watched[0] == Approx(130).epsilon(1e-9));
+  const auto load = [&](double w) {  // engineering strain
+    const double l0 = std::hypot(1000.0, 50), l = std::hypot(1000.0, 50 - w);
+    return -2 * 200000 * 100 * (l - l0) / l0 * (50 - w) / l;
+  };
+  for (const double w : {50.0, 120.0, 130.0}) {
+    const auto found = std::find_if(path.increments.begin(), path.increments.end(),
+                                    [&](const auto& i) { return std::abs(i.watched[0] - w) < 1e-6; });
+    REQUIRE(found != path.increments.end());
+    CHECK(found->load_factor == Approx(load(w)).margin(1e-3));
+  }
+  int exact = 0;
+  for (const auto& i : path.increments) exact += i.load_factor == 300;
+  CHECK(exact >= 1);
+  std::string rows;
+  for (const auto& row : r.comparison) rows += row.meaning + "; ";
+  INFO(rows);
+  CHECK(rows.find("'top' moves 120") != std::string::npos);
+  // budgets end a path in good order
+  const auto few = run(roof + step("few", "GNA",
+                                   "grow = \"p\"\nfirst_step = 5\nlargest_step = 5\nstop = { "
+                                   "factorisations = 4 }"));
+  CHECK(path_of(few, "few").usable());
+  CHECK(path_of(few, "few").stop_reason.find("factorisations done") != std::string::npos);
+}
+
+TEST_CASE("springs: force against movement by a curve, with a gap, slipping and unloading", "[study][fast]") {
+  // a stiff bar hangs on a spring; the load moves it along
+  const auto result = [](const std::string& curve, const std::string& analyses) {
+    return run(head() + profile("r", kBar) + member("a", "[0, 0, 0]", "[100, 0, 0]", "elements = 1") +
+               support("\"a.end\"", "[\"y\", \"z\", \"rx\", \"ry\", \"rz\"]") +
+               "[[springs]]\nname = \"s\"\nat = \"a.start\"\ncurves = [{ axis = \"1\", " + curve + " }]\n" +
+               action("p", force("\"a.end\"", "[1, 0, 0]")) + watch("u", "at = \"a.start\"\ndirection = [1, 0, 0]") +
+               watch("s", "reaction = \"s\"\ndirection = [-1, 0, 0]") + analyses);
+  };
+  SECTION("slips, unloads elastically, is pushed the other way") {
+    const auto r = result("points = [[0, 0], [2, 40], [6, 60]], unloading = \"elastic\"",
+                          step("g", "GNA",
+                               "stages = [{ grow = \"p\", to = 50 }, { take_off = \"p\" }, { grow = \"p\", "
+                               "to = 30 }]"));
+    const auto& path = path_of(r, "g");
+    CHECK(end_of(path, 0).watched[0] == Approx(4).epsilon(1e-9));
+    CHECK(end_of(path, 1).watched[0] == Approx(4 - 50 / 20.0).epsilon(1e-9));
+    CHECK(end_of(path, 2).watched[0] == Approx(1.5 + 30 / 20.0).epsilon(1e-9));
+    CHECK(end_of(path, 2).watched[1] == Approx(30).epsilon(1e-9));
+    CHECK(end_of(path, 0).spring_forces.at(0)[0] == Approx(50).epsilon(1e-9));
+  }
+  SECTION("along the curve over a gap, by a movement") {
+    const auto r = result(
+        "points = [[-1, -500], [0, 0], [0.001, 0.001], [3, 0.01], [4, 1000.01]], unloading = "
+        "\"along\"",
+        step("g", "GNA",
+             "grow = \"p\"\ncontrol = \"automatic\"\nfirst_step = 0.001\nlargest_step = 50\nstop = { "
+             "load_factor = 500.01, increments = 400 }"));
+    CHECK(path_of(r, "g").usable());
+    CHECK(path_of(r, "g").increments.back().watched[0] == Approx(3.5).epsilon(1e-6));
+  }
+  SECTION("what is wrong is told") {
+    const auto text = [&](const std::string& curve) {
+      try {
+        (void)result(curve, step("g", "GNA", "grow = \"p\""));
+      } catch (const base::InputError& e) {
+        return std::string(e.what());
+      }
+      return std::string();
+    };
+    CHECK(text("points = [[1, 40], [2, 60]], unloading = \"along\"").find("(0, 0)") != std::string::npos);
+    CHECK(text("points = [[0, 0], [2, 40], [1, 60]], unloading = \"along\"").find("do not grow") != std::string::npos);
+    CHECK(text("points = [[0, 0], [2, 0], [3, 60]], unloading = \"elastic\"").find("stiff at the origin") !=
+          std::string::npos);
+  }
+}
+
+TEST_CASE("residual stresses: in balance before anything grows, weaker as they press, told where they do not balance",
+          "[study][fast]") {
+  const auto strut = [](const std::string& residual) {
+    return run(
+        "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+        "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"perfect\" }\n" +
+        profile("i", "shape = \"i\"\nwidth = 150\nheight = 160\nflange = 10\nweb = 7\nshear_flexible = false") +
+        member("a", "[0, 0, 0]", "[3000, 0, 0]", "elements = 8", "i") +
+        support("{ in = \"a\", inner = true }", "[\"z\", \"rx\", \"ry\"]") +
+        "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\"]\n" + support("\"a.end\"", "[\"y\"]") +
+        residual + action("p", force("\"a.end\"", "[-1, 0, 0]")) +
+        step("e", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"") +
+        "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"e\"\namplitude = 3\n" +
+        step("g", "GMNIA", "from = \"e\"\nimperfection = \"bow\"\nstop = { drop = 0.95 }"));
+  };
+  const auto on = [](const std::string& more) { return "[[residual_stresses]]\non = \"a\"\n" + more + "\n"; };
+  const double plain = path_of(strut(""), "g").peak_load_factor;
+  const auto rolled = strut(on("pattern = \"rolled-i\""));
+  const auto& path = path_of(rolled, "g");
+  // about the weak axis the tips of the flanges, pressed already, yield early
+  CHECK(path.peak_load_factor < 0.93 * plain);
+  CHECK(path.peak_load_factor > 0.7 * plain);
+  CHECK(path.increments[0].plastic_strain == 0);
+  CHECK(path.increments[0].largest_movement < 1e-2);
+  bool told = false;
+  for (const auto& remark : rolled.model->remarks)
+    told = told || remark.find("residual stresses of 'a'") != std::string::npos;
+  CHECK(told);
+  // the same pattern by an expression: flanges and web apart by their place
+  const auto expressed =
+      strut(on("stress = \"0.5 * 235 * if_above\"").empty()
+                ? ""
+                : on("stress = \"abs(z) > 70 ? 117.5 * (1 - abs(y) / 37.5) : 117.5 * (abs(z) / 35 - 1)\""));
+  CHECK(path_of(expressed, "g").peak_load_factor == Approx(path.peak_load_factor).epsilon(1e-6));
+  // pulled all over: the member shortens until nothing is left of it
+  const auto pulled = strut(on("stress = 40"));
+  CHECK(path_of(pulled, "g").increments[0].largest_movement == Approx(40.0 / 210000 * 3000).epsilon(1e-3));
+  CHECK(path_of(pulled, "g").peak_load_factor == Approx(plain).epsilon(1e-4));
+}
+
+TEST_CASE("residual stresses of panels: a pulled band beside a weld presses the rest", "[study][fast]") {
+  const auto r =
+      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
+          "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"perfect\" }\n" +
+          panel("p", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[8, 20]", "", 8) +
+          "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nhold = [\"z\"]\n"
+          "[[supports]]\nname = \"foot\"\nat = \"p.start\"\nhold = [\"x\"]\n[[supports]]\nat = { near = [0, "
+          "0, 0] }\nhold = [\"y\"]\n[[residual_stresses]]\non = \"p\"\nbeside = \"p.left\"\nwidth = 20\n"
+          "stress = 200\nalong = [1, 0, 0]\n[[couplings]]\nname = \"platen\"\nkind = \"alike\"\nat = "
+          "\"p.end\"\nshare = [\"x\"]\n" +
+          action("n", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0], share = \"total\" }") +
+          watch("u", "at = \"platen\"\ndirection = [-1, 0, 0]") +
+          step("g", "GMNA", "grow = \"n\"\nstop = { load_factor = 200000 }"));
+  const auto& path = path_of(r, "g");
+  CHECK(path.usable());
+  // in balance along the strips from the beginning: nothing yields, hardly anything moves
+  CHECK(path.increments[0].plastic_strain == 0);
+  CHECK(path.increments[0].largest_movement < 0.05);
+  CHECK(path.increments[0].peaks.at(0).stress == Approx(200).epsilon(0.12));
+  CHECK(path.increments.back().plastic_strain == 0);
+}
+
+TEST_CASE("pretension: a bar too short pulls at what holds it", "[study][fast]") {
+  const auto result = [](const std::string& spring) {
+    return run(head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+               "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, 0, 0]\n"
+               "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\"]\n" +
+               support("\"a.end\"", spring.empty() ? "[\"x\", \"y\", \"z\"]" : "[\"y\", \"z\"]") + spring +
+               action("t", "{ kind = \"pretension\", on = \"a\", value = 5000 }") +
+               watch("n", "part = \"a\"\nwhat = \"normal-force\"") + step("l", "LA", "load = \"t\"") +
+               step("g", "GNA", "grow = \"t\"\nstop = { load_factor = 1 }"));
+  };
+  const auto fixed = result("");
+  CHECK(fixed.find("l")->linear->bar_forces.at(0) == Approx(5000).epsilon(1e-9));
+  CHECK(path_of(fixed, "g").increments.back().watched[0] == Approx(5000).epsilon(1e-9));
+  // on a spring as stiff as the bar half of it is left
+  const auto soft = result("[[springs]]\nname = \"s\"\nat = \"a.end\"\nstiffness = [20000, 0, 0, 0, 0, 0]\n");
+  CHECK(soft.find("l")->linear->bar_forces.at(0) == Approx(2500).epsilon(1e-9));
+  CHECK(path_of(soft, "g").increments.back().watched[0] == Approx(2500).epsilon(1e-3));
+}
+
+TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
+  const std::string ok = step("g", "GNA", "stages = [{ name = \"one\", grow = \"p\", to = 1 }]");
+  const auto [study, wanted] = GENERATE_COPY(table<std::string, std::string>({
+      {propped("[[supports]]\nat = \"b.end\"\nhold = [\"z\"]\nduring = [\"two\"]\n", ok),
+       "names 'two', which is no stage"},
+      {propped("", step("g", "GNA", "stages = [{ grow = \"r\", to = 1 }]")), "'r'"},
+      {propped("",
+               step("g", "GNA", "stages = [{ name = \"a\", grow = \"p\", to = 1 }, { name = \"a\", grow = \"q\" }]")),
+       "a second stage is named 'a'"},
+      {propped("", step("g", "GNA", "stages = [{ name = \"held\", grow = \"p\", to = 1 }]")), "cannot be named 'held'"},
+      {propped("", step("g", "GNA", "stages = []")), "there is no stage"},
+      {propped("", step("g", "GNA", "grow = \"p\"\nstages = [{ grow = \"p\", to = 1 }]")),
+       "every stage says what grows"},
+      {propped("", step("g", "GNA", "stages = [{ take_off = \"p\", to = 1 }]")), "stands for grow and to = 0"},
+      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"")), "whose movement leads"},
+      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"\nlead = \"top\"")),
+       "no watch point named 'top'"},
+      {propped("", step("g", "GNA", "grow = \"p\"\nstrain_limits = [{ plastic_strain = 0.05 }]")), "is elastic"},
+      {propped("", watch("n", "part = \"c\"\nwhat = \"stress\"") + ok), "there is no part named 'c' to watch"},
+      {propped("", watch("n", "reaction = \"c\"") + ok), "there is no support named 'c' to watch"},
+      {propped("", "[[residual_stresses]]\non = \"a\"\npattern = \"rolled-i\"\n" + ok), "has no such pattern"},
+      {propped("", "[[residual_stresses]]\non = \"c\"\nstress = 10\n" + ok), "no part is called 'c'"},
+  }));
+  INFO(study);
+  CHECK(complaint_of(study).find(wanted) != std::string::npos);
+}
