@@ -27,12 +27,14 @@ model::Model stiffened(const model::Model& model) {
   for (auto& m : stiff.materials) {
     // with a trace of hardening the last stiffness of a mechanism is something: a plastic strain of one
     // then adds less than 1e-4 of a usual yield stress
-    if (m.flows()) m.flow.isotropic = std::max(m.flow.isotropic, kTrace * m.youngs_modulus);
+    for (auto* flow : {&m.flow, &m.true_flow}) {
+      if (flow->flows()) flow->isotropic = std::max(flow->isotropic, kTrace * m.youngs_modulus);
+      flow->isotropic *= kStiffer;
+      flow->kinematic *= kStiffer;
+      for (auto& corner : flow->corners) corner.first /= kStiffer;
+    }
     m.youngs_modulus *= kStiffer;
     m.expansion /= kStiffer;
-    m.flow.isotropic *= kStiffer;
-    m.flow.kinematic *= kStiffer;
-    for (auto& corner : m.flow.corners) corner.first /= kStiffer;
   }
   for (auto& l : stiff.laminates) {
     l.membrane *= kStiffer;

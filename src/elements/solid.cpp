@@ -211,7 +211,7 @@ std::vector<Strain> compatible_strains(const Data& data, int nodes, const State&
 
 /// What points answer, with the amplitudes of the enhanced modes that leave no residual.
 struct Remembered {
-  std::vector<Strain> stress;
+  std::vector<Strain> strain, stress;
   std::vector<Matrix6> tangent;
   Matrix21 inner = Matrix21::Zero();  // stiffness of the modes
   bool found = false;                 // see detail::find_inner
@@ -225,6 +225,7 @@ Remembered respond(const Data& data, const std::vector<Strain>& compatible, doub
   Remembered r;
   const auto at = [&](const Modes21& amplitude) {
     detail::Inner<21> inner;
+    r.strain.clear();
     r.stress.clear();
     r.tangent.clear();
     for (std::size_t p = 0; p < data.points.size(); ++p) {
@@ -232,6 +233,7 @@ Remembered respond(const Data& data, const std::vector<Strain>& compatible, doub
       const auto own = first + size * static_cast<std::ptrdiff_t>(p);
       const Strain e = enhanced ? Strain(compatible[p] + point.modes * amplitude) : compatible[p];
       const auto answer = data.law->respond(e, free_strain, before + own, after + own);
+      r.strain.push_back(e);
       r.stress.push_back(answer.stress);
       r.tangent.push_back(answer.tangent);
       if (!enhanced) continue;
@@ -399,8 +401,10 @@ std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, con
   if (data.law && linear == nullptr) {
     const auto memory = memory_in(trial, data);
     std::vector<double> scratch(memory_of(data));  // asking for stresses changes nothing
-    const auto all = respond(data, compatible_strains(data, node_count_, state, nullptr), state.free_strain(data.part),
-                             memory.before, scratch.data());
+    auto all = respond(data, compatible_strains(data, node_count_, state, nullptr), state.free_strain(data.part),
+                       memory.before, scratch.data());
+    for (std::size_t p = 0; p < all.stress.size(); ++p)
+      all.stress[p] = data.law->told(all.strain[p], {all.stress[p], all.tangent[p]});
     // of the 27 points of twenty nodes those at the corners, brought in to where the smaller cube has its own
     if (node_count_ == 8) at_points = all.stress;
     for (std::size_t c = 0; c < 8 && node_count_ == 20; ++c) at_points.push_back(all.stress[corner_of_27(c)]);

@@ -45,8 +45,10 @@ class StructureReader : SpotReader {
     m.material.yield_stress = t.number("yield_stress", 0.0);
     m.material.expansion = t.number("expansion", m.material.expansion);
     positive(t, "youngs_modulus", m.material.youngs_modulus);
-    t.table("yielding", "'yielding'", "for instance { model = \"perfect\" }",
-            [&](study::Keys& keys) { m.flow = study::read_yielding(keys, m.material); });
+    t.table("yielding", "'yielding'", "for instance { model = \"perfect\" }", [&](study::Keys& keys) {
+      auto both = study::read_yielding(keys, m.material);
+      m.flow = std::move(both.engineering), m.true_flow = std::move(both.true_stress);
+    });
     spec_.materials.push_back(m);
   }
 

@@ -14,15 +14,38 @@ void require(bool good, const std::string& what) {
   if (!good) throw std::invalid_argument(what);
 }
 
-/// One point as engineering stress and total or plastic strain.
-std::pair<double, double> engineering(std::pair<double, double> point, const StressStrain& table, double modulus) {
-  if (!table.true_measure) return point;
+/// One point in another measure, total or plastic strain as before.
+std::pair<double, double> in_measure(std::pair<double, double> point, const StressStrain& table, double modulus,
+                                     Measure measure) {
+  if (table.true_measure == (measure == Measure::true_stress)) return point;
   auto [strain, stress] = point;
   if (table.plastic) strain += stress / modulus;
-  const double stretch = std::exp(strain);
-  stress /= stretch;
-  strain = stretch - 1;
+  const double stretch = table.true_measure ? std::exp(strain) : 1 + strain;
+  stress = table.true_measure ? stress / stretch : stress * stretch;
+  strain = table.true_measure ? stretch - 1 : std::log(stretch);
   return {table.plastic ? strain - stress / modulus : strain, stress};
+}
+
+/// A straight piece in one measure is bent in the other: points between, a hundredth of strain apart or a fortieth of
+/// the piece.
+StressStrain with_points_between(const StressStrain& table, Measure measure) {
+  if (table.true_measure == (measure == Measure::true_stress)) return table;
+  StressStrain fine = table;
+  fine.points.clear();
+  for (std::size_t k = 0; k < table.points.size(); ++k) {
+    const auto [strain, stress] = table.points[k];
+    if (k > 0 && table.points[k - 1].second > 0) {
+      const auto [last, before] = table.points[k - 1];
+      const double apart = std::max(0.01, (strain - last) / 40);
+      const int pieces = std::max(1, static_cast<int>(std::ceil((strain - last) / apart - 1e-9)));
+      for (int i = 1; i < pieces; ++i) {
+        const double share = static_cast<double>(i) / pieces;
+        fine.points.emplace_back(last + share * (strain - last), before + share * (stress - before));
+      }
+    }
+    fine.points.push_back(table.points[k]);
+  }
+  return fine;
 }
 
 void check_order(const StressStrain& table) {
@@ -55,12 +78,13 @@ Flow bilinear_flow(double youngs_modulus, double yield_stress, double tangent_mo
   return flow;
 }
 
-Flow table_flow(double youngs_modulus, const StressStrain& table) {
-  check_order(table);
+Flow table_flow(double youngs_modulus, const StressStrain& as_given, Measure measure) {
+  check_order(as_given);
+  const StressStrain table = with_points_between(as_given, measure);
   Flow flow;
   double last = 0, largest = 0;
   for (std::size_t k = 0; k < table.points.size(); ++k) {
-    const auto [strain, stress] = engineering(table.points[k], table, youngs_modulus);
+    const auto [strain, stress] = in_measure(table.points[k], table, youngs_modulus, measure);
     if (stress == 0.0) continue;
     const double plastic = table.plastic ? strain : strain - stress / youngs_modulus;
     if (!flow.flows()) {

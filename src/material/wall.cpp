@@ -59,8 +59,8 @@ Eigen::Vector3d Wall::stress(int layer, const Vec6& strain, double free_strain, 
   const auto l = static_cast<std::size_t>(layer);
   const auto size = law_->memory().size();
   std::vector<double> after(size);
-  return law_->respond(strain.head<3>() + heights_[l] * strain.tail<3>(), free_strain, before + size * l, after.data())
-      .stress;
+  const Eigen::Vector3d own = strain.head<3>() + heights_[l] * strain.tail<3>();
+  return law_->told(own, law_->respond(own, free_strain, before + size * l, after.data()));
 }
 
 }  // namespace archway::material

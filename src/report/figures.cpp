@@ -330,6 +330,30 @@ class Planner {
     state(r.increments.back(), "end of the path", "-end");
     residual(o);
     plastic_strain(o, r.increments.back(), "end of the path", "-end-plastic");
+    yield_front(o);
+  }
+
+  /// Increment at which every node first has some plastic strain; where nothing flows, one after the end of the path.
+  void yield_front(const study::AnalysisOutcome& o) {
+    const auto& increments = o.path->increments;
+    if (!(increments.back().plastic_strain > 0) || o.path->stages.size() > 1) return;
+    const analysis::Geometry geometry(*o.geometry);
+    std::vector<double> reached(o.geometry->nodes.size(), -1);
+    const double after = increments.back().number + 1;
+    for (const auto& i : increments) {
+      const auto strains = analysis::plastic_strain_at_nodes(geometry, *o.geometry, i);
+      for (std::size_t n = 0; n < strains.size(); ++n)
+        if (strains[n] > 0 && reached[n] < 0) reached[n] = i.number;
+    }
+    for (double& r : reached)
+      if (r < 0) r = after;
+    MeshPicture p = picture(o, Eigen::VectorXd::Zero(model::row(o.geometry->nodes.size())), 0.12);
+    p.scale = 1;
+    p.value = std::move(reached);
+    p.legend = "increment of first yield";
+    p.subtitle = fmt::format("{} '{}': where yield spreads, increment by increment; {:g}: not until the end",
+                             o.spec.kind->word(), o.spec.name, after);
+    plan_.pictures.emplace_back(o.spec.name + "-yield-front", std::move(p));
   }
 
   /// What is out of balance where a path could not go on, on the structure as it stands there.
@@ -367,7 +391,7 @@ class Planner {
     c.title = result_.spec.title;
     c.x_label = watch_label(result_.spec.watches[watch], units());
     c.y_label = "load factor";
-    c.subtitle = "load factor against movement; rings mark limit points and bifurcations";
+    c.subtitle = "load factor against movement; rings mark first yield, limit points and bifurcations";
     for (const auto& o : result_.outcomes) {
       if (o.path && o.path->increments.size() > 1) c.series.push_back(series(o, watch));
       if (o.buckling && !o.buckling->modes.empty() && belongs(o))
@@ -391,6 +415,8 @@ class Planner {
       s.points.emplace_back(i.watched[watch], i.load_factor);
       if (i.event == analysis::PathEvent::limit_point || i.event == analysis::PathEvent::bifurcation)
         s.marks.emplace_back(s.points.size() - 1, fmt::format("{} {:.5g}", analysis::to_text(i.event), i.load_factor));
+      else if (o.path->first_yield.part >= 0 && i.number == o.path->first_yield.increment)
+        s.marks.emplace_back(s.points.size() - 1, fmt::format("first yield {:.5g}", o.path->first_yield.load_factor));
     }
     return s;
   }

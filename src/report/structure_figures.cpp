@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include "archway/elements/loads.hpp"
+#include "archway/material/stress_strain.hpp"
+#include "archway/report/curves.hpp"
 #include "archway/report/figures.hpp"
 #include "mesh_picture_detail.hpp"
 
@@ -92,6 +94,35 @@ void show_temperatures(const model::Action& action, MeshPicture& p) {
 }
 }  // namespace
 
+namespace {
+/// Stress over total strain by a flow, up to 5 % of plastic strain or the end of its table.
+std::vector<std::pair<double, double>> curve_of(const material::Flow& flow, double modulus) {
+  constexpr double most = 0.05;
+  std::vector<std::pair<double, double>> points = {{0, 0}};
+  const double last = flow.corners.empty() ? most : std::max(most, 1.2 * flow.corners.back().first);
+  const auto add = [&](double plastic) {
+    const double stress = material::yield_stress_at(flow, plastic).value + flow.kinematic * plastic;
+    points.emplace_back(100 * (plastic + stress / modulus), stress);
+  };
+  add(0);
+  for (const auto& corner : flow.corners) add(corner.first);
+  add(last);
+  return points;
+}
+
+/// What a material that yields is taken to follow, in the measure of members and in that of walls and solids.
+Figure stress_strain_figure(const study::MaterialSpec& m, const study::Units& units) {
+  CurveSheet sheet;
+  sheet.title = fmt::format("Stress and strain of '{}'", m.material.name);
+  sheet.subtitle = "as followed by MNA, GMNA and GMNIA, in tension";
+  sheet.x_label = "strain, elastic and plastic [%]";
+  sheet.y_label = fmt::format("stress [{}]", units.stress());
+  sheet.curves.push_back({"members: engineering", curve_of(m.flow, m.material.youngs_modulus)});
+  sheet.curves.push_back({"walls, solids: true, logarithmic", curve_of(m.true_flow, m.material.youngs_modulus)});
+  return curve_figure("curve-" + m.material.name + ".png", sheet);
+}
+}  // namespace
+
 std::vector<Figure> structure_figures(const study::StudySpec& spec, const model::Model& model,
                                       const study::CheckReport& report) {
   MeshPicture p =
@@ -110,6 +141,8 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
     q.legend = "free movement, largest = 1";
     figures.push_back(drawn("free-movement.png", q));
   }
+  for (const auto& m : spec.materials)
+    if (m.flow.flows()) figures.push_back(stress_strain_figure(m, spec.units));
   for (const auto& action : model.actions) {
     Eigen::VectorXd nodal = Eigen::VectorXd::Zero(model::row(model.node_count()));
     elements::add_loads(model, action, 1, elements::State::reference(model), nodal);

@@ -34,10 +34,9 @@ void require_moved_supports(const model::Model& model, const std::set<int>& movi
     for (const auto& m : model.actions[static_cast<std::size_t>(action)].movements)
       if (std::find(model.anchors.begin(), model.anchors.end(), m.node) != model.anchors.end() &&
           held.count(m.node) == 0)
-        throw base::InputError(
-            fmt::format("action '{}'", model.actions[static_cast<std::size_t>(action)].name),
-            fmt::format("it moves a support that is not there in '{}'", fmt::join(when, "', '")),
-            "let the support be there whenever it is moved ('during')");
+        throw base::InputError(fmt::format("action '{}'", model.actions[static_cast<std::size_t>(action)].name),
+                               fmt::format("it moves a support that is not there in '{}'", fmt::join(when, "', '")),
+                               "let the support be there whenever it is moved ('during')");
 }
 }  // namespace
 

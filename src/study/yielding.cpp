@@ -20,6 +20,10 @@ double read_share(Keys& keys) {
   return keys.choice("hardening", {"isotropic", "kinematic"}, "") == 1 ? 1.0 : 0.0;
 }
 
+Yielding alike(const material::Flow& flow) {
+  return {flow, flow};
+}
+
 double yield_of(Keys& keys, const model::Material& material) {
   if (material.yield_stress > 0) return material.yield_stress;
   keys.complain(keys.place(), "the material has no yield stress to begin from",
@@ -27,17 +31,17 @@ double yield_of(Keys& keys, const model::Material& material) {
   return 0;
 }
 
-material::Flow bilinear(Keys& keys, const model::Material& material) {
+Yielding bilinear(Keys& keys, const model::Material& material) {
   const double e = material.youngs_modulus;
   const bool by_share = keys.has("tangent_share");
   if (by_share && keys.has("tangent_modulus"))
     keys.complain(keys.place("tangent_share"), "'tangent_modulus' and 'tangent_share' say the same",
                   "leave one of them out");
   const double tangent = by_share ? e * keys.number("tangent_share") : keys.number("tangent_modulus");
-  return material::bilinear_flow(e, yield_of(keys, material), tangent, read_share(keys));
+  return alike(material::bilinear_flow(e, yield_of(keys, material), tangent, read_share(keys)));
 }
 
-material::Flow table(Keys& keys, model::Material& material) {
+Yielding table(Keys& keys, model::Material& material) {
   material::StressStrain curve;
   curve.points = keys.number_pairs("points", "a strain", "a stress", kTableExample);
   curve.plastic = keys.choice("strain", {"total", "plastic"}, "total") == 1;
@@ -54,36 +58,36 @@ material::Flow table(Keys& keys, model::Material& material) {
                               material.yield_stress),
                   "leave 'yield_stress' out, or let the table begin there");
   material.yield_stress = flow.yield_stress;
-  return flow;
+  return {flow, material::table_flow(material.youngs_modulus, curve, material::Measure::true_stress)};
 }
 
-material::Flow power(Keys& keys, model::Material& material) {
+Yielding power(Keys& keys, model::Material& material) {
   const double proof = keys.number("proof_stress"), exponent = keys.number("exponent");
   const auto flow = material::power_flow(proof, exponent);
   // what counts as yield in figures and tables is the proof stress, not the first plastic strain
   if (!(material.yield_stress > 0)) material.yield_stress = proof;
-  return flow;
+  return alike(flow);
 }
 
 /// The four models of the clause: a no hardening, b a nominal slope, c linear hardening, d a measured curve.
-material::Flow by_clause(Keys& keys, model::Material& material, std::size_t letter) {
+Yielding by_clause(Keys& keys, model::Material& material, std::size_t letter) {
   const double e = material.youngs_modulus;
   if (letter == 3) return table(keys, material);
   const double slope[] = {0, e / 10000, e / 100};
-  return material::bilinear_flow(e, yield_of(keys, material), slope[letter], read_share(keys));
+  return alike(material::bilinear_flow(e, yield_of(keys, material), slope[letter], read_share(keys)));
 }
 }  // namespace
 
-material::Flow read_yielding(Keys& keys, model::Material& material) {
+Yielding read_yielding(Keys& keys, model::Material& material) {
   const std::string clause = "EN 1993-1-5 C.6 ";
   const std::vector<std::string> words = {"perfect",    "bilinear",   "table",      "power",
                                           clause + "a", clause + "b", clause + "c", clause + "d"};
   const std::size_t before = keys.complaints(), word = keys.choice("model", words, "");
-  if (keys.complaints() > before) return keys.forgive(), material::Flow();
+  if (keys.complaints() > before) return keys.forgive(), Yielding();
   try {
-    material::Flow flow;
+    Yielding flow;
     if (word == 0)
-      flow = material::bilinear_flow(material.youngs_modulus, yield_of(keys, material), 0);
+      flow = alike(material::bilinear_flow(material.youngs_modulus, yield_of(keys, material), 0));
     else if (word == 1)
       flow = bilinear(keys, material);
     else if (word == 2)
@@ -101,10 +105,10 @@ material::Flow read_yielding(Keys& keys, model::Material& material) {
   }
 }
 
-model::Model with_flow(const model::Model& elastic, const std::vector<material::Flow>& of_materials) {
+model::Model with_flow(const model::Model& elastic, const std::vector<Yielding>& of_materials) {
   model::Model model = elastic;
   for (std::size_t m = 0; m < model.materials.size() && m < of_materials.size(); ++m)
-    model.materials[m].flow = of_materials[m];
+    model.materials[m].flow = of_materials[m].engineering, model.materials[m].true_flow = of_materials[m].true_stress;
   return model;
 }
 

@@ -152,8 +152,13 @@ TEST_CASE("contract: condensed modes take no negative direction out of the count
       const auto whole = shells.whole_tangent(trial, e);
       const auto below = [](const Eigen::MatrixXd& k) {
         const Eigen::VectorXd values = Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(k).eigenvalues();
-        return (values.array() < -1e-9 * values.maxCoeff()).count();
+        return (values.array() < -1e-13 * values.maxCoeff()).count();  // rounding leaves 1e-17
       };
+      const auto lowest = [](const Eigen::MatrixXd& k) {
+        const Eigen::VectorXd values = Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(k).eigenvalues();
+        return Eigen::VectorXd(values.head(7) / values.maxCoeff());
+      };
+      INFO("whole " << lowest(whole).transpose() << "; condensed " << lowest(condensed).transpose());
       CHECK(below(whole) == below(condensed));
       unstable += below(condensed) > 0 ? 1 : 0;
     }
@@ -186,16 +191,22 @@ TEST_CASE("contract: a law that never flows gives what elastic elements give", "
   auto elastic = strong;
   elastic.materials[0].flow.yield_stress = 0;
   const auto a = test::batches_of(strong), b = test::batches_of(elastic);
-  std::mt19937 random(3);
-  auto state = elements::State::reference(strong);
-  state.advance(test::random_step(model::row(strong.nodes.size()), 5, 0.05, random));
-  state.expansion.assign(strong.parts.size(), 1e-3);
-  for (std::size_t k = 0; k < a.size(); ++k)
-    for (int e = 0; e < a[k]->size(); ++e) {
-      INFO("kind " << k);
-      const auto one = test::evaluate(*a[k], state, e), other = test::evaluate(*b[k], state, e);
-      CHECK((one.force - other.force).norm() <= 1e-9 * other.force.norm());
-      CHECK((one.tangent - other.tangent).norm() <= 1e-9 * other.tangent.norm());
-      CHECK((one.geometric - other.geometric).norm() <= 1e-9 * other.tangent.norm());
-    }
+  // lines measure engineering strains either way; walls and solids that flow measure logarithmic ones, elastic ones
+  // Green strains: the same but for a share of the strain
+  constexpr std::size_t lines = 3;
+  for (const double size : {1.0, 1e-2, 1e-4}) {
+    std::mt19937 random(3);
+    auto state = elements::State::reference(strong);
+    state.advance(test::random_step(model::row(strong.nodes.size()), 5 * size, 0.05 * size, random));
+    state.expansion.assign(strong.parts.size(), 1e-3 * size);
+    for (std::size_t k = 0; k < a.size(); ++k)
+      for (int e = 0; e < a[k]->size(); ++e) {
+        INFO("kind " << k << ", size " << size);
+        const auto one = test::evaluate(*a[k], state, e), other = test::evaluate(*b[k], state, e);
+        const double off = k < lines ? 1e-9 : size;
+        CHECK((one.force - other.force).norm() <= off * other.force.norm());
+        CHECK((one.tangent - other.tangent).norm() <= off * other.tangent.norm());
+        CHECK((one.geometric - other.geometric).norm() <= off * other.tangent.norm());
+      }
+  }
 }

@@ -10,7 +10,8 @@ struct PathStage {
   std::string name;
   std::string load;                      ///< what grows; a later stage of the same load goes on from its factor
   std::shared_ptr<const System> system;  ///< nodes and elements are those of all stages, supports and ties may differ
-  /// Of this stage. `held` counts in the first one only: later on everything is held that is in place; `start` is found.
+  /// Of this stage. `held` counts in the first one only: later on everything is held that is in place; `start` is
+  /// found.
   PathOptions options;
   /// The next stage begins only where this one has reached its load factor (options.stop_load_factor).
   bool must_arrive = false;

@@ -43,6 +43,8 @@ class Law {
   /// \param free_strain  the same in all directions, at which the virgin point is free of stress
   /// \param before  memory at the beginning of the step \param after  at its end; both memory().size() long
   virtual Answer<N> respond(const Vector& strain, double free_strain, const double* before, double* after) const = 0;
+  /// The stress as users read it, where the law is one of other measures. \param answer  at this strain
+  virtual Vector told(const Vector& /*strain*/, const Answer<N>& answer) const { return answer.stress; }
 };
 
 /// Isotropic elasticity.

@@ -17,12 +17,14 @@ using KinematicShare = double;
 /// Straight lines: `plastic_modulus` = E Et / (E - Et). \throws std::invalid_argument unless 0 <= Et < E
 Flow bilinear_flow(double youngs_modulus, double yield_stress, double tangent_modulus, KinematicShare share = 0);
 
-/// Flow by a table, as engineering stress and strain, which is what the strain measures of members are conjugate to and
-/// those of walls and solids up to some per cent of strain: true values are brought back to them and held level beyond
-/// the largest engineering stress; level beyond the last point. The first point is where yield begins and must lie on
-/// the elastic line within 1 %.
+/// In which stress and strain a flow is wanted: engineering (what members measure) or true stress over logarithmic
+/// strain (walls and solids, see logarithmic()).
+enum class Measure { engineering, true_stress };
+
+/// Flow by a table, brought to the measure that is wanted; engineering stresses are held level beyond the largest;
+/// level beyond the last point. The first point is where yield begins and must lie on the elastic line within 1 %.
 /// \throws std::invalid_argument with what is wrong, and where
-Flow table_flow(double youngs_modulus, const StressStrain& table);
+Flow table_flow(double youngs_modulus, const StressStrain& table, Measure measure = Measure::engineering);
 
 /// Stress s has the plastic strain 0.002 (s / proof_stress)^exponent [RambergOsgood1943], by straight pieces from a
 /// plastic strain of 1e-6 (where flow begins) to 0.2, 24 in each power of ten: within 2e-4 of the stress.

@@ -23,6 +23,8 @@ struct Material {
   double expansion = 0;       ///< strain per degree of temperature; 0: not given
   /// Paths follow it; linear analyses take the material as elastic, and walls of plies always do.
   material::Flow flow = {};
+  /// The same as true stress over logarithmic strain, which walls and solids follow; does not flow: they follow `flow`.
+  material::Flow true_flow = {};
   bool flows() const { return flow.flows(); }
   double shear_modulus() const { return youngs_modulus / (2 * (1 + poisson_ratio)); }
 };

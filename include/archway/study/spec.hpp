@@ -23,7 +23,8 @@ using base::Vec3;
 
 struct MaterialSpec {
   model::Material material;  ///< elastic, as most analyses take it
-  material::Flow flow;       ///< what MNA, GMNA and GMNIA follow besides
+  material::Flow flow;       ///< what MNA, GMNA and GMNIA follow besides: engineering stress
+  material::Flow true_flow;  ///< the same as true stress, for walls and solids
   Place place;
 };
 

@@ -37,8 +37,9 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   outcome.geometry = from->geometry;
   outcome.in_place = std::make_shared<analysis::StateInPlace>();
   outcome.in_place->state = at->kept->state;
-  outcome.held = from->held;
-  for (const auto& [action, factor] : from->growing.terms)
+  const auto& stage = from->path->stages[static_cast<std::size_t>(at->stage)];
+  outcome.held = stage.held;
+  for (const auto& [action, factor] : stage.growing.terms)
     outcome.held.terms.emplace_back(action, at->load_factor * factor);
   outcome.in_place->loads = outcome.held;
   run.resolve_totals(outcome);
@@ -50,7 +51,8 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
   constexpr double told = 0.05;
   const auto& path = *run.result.find(outcome.spec.from);
   const double linear = critical_factor(run.result, path.spec);
-  if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms)
+  if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms ||
+      path.path->stages.size() > 1)
     return "";
   double at = 0;
   for (const auto& i : path.path->increments)
@@ -85,8 +87,8 @@ void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::Buck
       parts.push_back(static_cast<int>(p));
   std::set<std::string> springs;
   for (const auto& spring : model.springs) springs.insert(spring.name);
-  outcome.sensitivities =
-      analysis::sensitivities(buckling_system(run.stage, outcome), options, *outcome.buckling, parts, {springs.begin(), springs.end()});
+  outcome.sensitivities = analysis::sensitivities(buckling_system(run.stage, outcome), options, *outcome.buckling,
+                                                  parts, {springs.begin(), springs.end()});
 }
 
 /// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
@@ -115,9 +117,8 @@ void judge_mesh(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions op
   if (stage) {
     options.negative = analysis::Negative::leave_out;
     options.mode_count += 2;
-    const auto coarse =
-        analysis::linear_buckling(buckling_system(*stage, outcome), in_systems_of(*stage, outcome, options),
-                                  run.watch.buckling);
+    const auto coarse = analysis::linear_buckling(buckling_system(*stage, outcome),
+                                                  in_systems_of(*stage, outcome, options), run.watch.buckling);
     if (coarse.usable()) matches = match_modes(*run.stage.model, outcome.buckling->modes, *stage->model, coarse.modes);
   }
   for (std::size_t m = 0; m < outcome.readings.size(); ++m) {
@@ -165,8 +166,15 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   if (outcome.in_place) {
     const auto own = run.stage.moved(*outcome.geometry, Run::acting(outcome), {"buckling"});
     const analysis::System& system = *own;
-    outcome.buckling = std::make_shared<analysis::BucklingResult>(
-        analysis::buckling_about(system, *outcome.in_place, options, run.watch.buckling));
+    try {
+      outcome.buckling = std::make_shared<analysis::BucklingResult>(
+          analysis::buckling_about(system, *outcome.in_place, options, run.watch.buckling));
+    } catch (const base::InputError& error) {  // supports of the path are not there in the buckling step
+      outcome.skipped = true;
+      outcome.skip_reason = fmt::format("with the supports of the buckling step the state of '{}' does not stand: {}",
+                                        spec.from, error.what());
+      return;
+    }
     outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
     if (const auto text = where_bases_differ(run, outcome); !text.empty()) outcome.warnings.push_back(text);
   } else {
@@ -188,8 +196,9 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   const bool one_system = options.held_system == nullptr && options.growing_system == nullptr;
   if (spec.sensitivities && one_system) find_sensitivities(run, outcome, options);
   if (spec.sensitivities && !one_system)
-    outcome.warnings.push_back("sensitivities are not offered where supports, couplings or bonds come and go: there "
-                               "are none");
+    outcome.warnings.push_back(
+        "sensitivities are not offered where supports, couplings or bonds come and go: there "
+        "are none");
   if (spec.second_mesh > 0) repeat_finer(run, outcome, options);
 }
 

@@ -33,9 +33,9 @@ void check_yielding(const AnalysisSpec& a, References& references) {
   }
 }
 
-std::vector<material::Flow> flows_of(const StudySpec& spec) {
-  std::vector<material::Flow> flows;
-  for (const auto& m : spec.materials) flows.push_back(m.flow);
+std::vector<Yielding> flows_of(const StudySpec& spec) {
+  std::vector<Yielding> flows;
+  for (const auto& m : spec.materials) flows.push_back({m.flow, m.true_flow});
   return flows;
 }
 

@@ -8,9 +8,8 @@
 namespace archway::study::detail {
 
 namespace {
-/// Strain up to which stresses of walls and solids, whose strains are not the engineering ones, stay within some four
-/// per cent of the curve.
-constexpr double kLargeStrain = 0.02;
+/// Plastic strain up to which thicknesses, taken as they were at first, leave bending within some per cent.
+constexpr double kLargeStrain = 0.1;
 
 double most_used(const analysis::PathResult& r) {
   double most = 0;
@@ -19,13 +18,14 @@ double most_used(const analysis::PathResult& r) {
 }
 
 /// Where the floor of rounding decided that a state counts as balanced.
-void advise_on_rounding(const analysis::PathResult& r, double tolerance, bool small_movements,
+void advise_on_rounding(const analysis::PathResult& r, double tolerance, bool small_movements, bool nothing_held,
                         std::vector<std::string>& list) {
   constexpr double much = 1e-3;
   int rounded = 0;
   double most = 0;
   for (const auto& i : r.increments)
-    if (i.rounding) ++rounded, most = std::max(most, i.residual);
+    // where nothing acts yet rounding is all there is
+    if (i.rounding && !(nothing_held && i.number == 0)) ++rounded, most = std::max(most, i.residual);
   // what an MNA leaves over by its way of keeping movements small is below what its limit load is told to
   if (rounded == 0 || (small_movements && most < much)) return;
   list.push_back(fmt::format(
@@ -34,25 +34,16 @@ void advise_on_rounding(const analysis::PathResult& r, double tolerance, bool sm
       rounded, r.increments.size(), most, tolerance, most > much ? ". Make what is very stiff less so" : ""));
 }
 
-/// Largest plastic strain where the curve is not that of the strain measure: in walls and solids.
-double strain_of_walls(const analysis::Increment& i, const model::Model& model) {
-  double most = 0;
-  for (std::size_t p = 0; p < i.flow.size(); ++p)
-    if (model.parts[p].kind == model::PartKind::panel || model.parts[p].kind == model::PartKind::solid)
-      most = std::max(most, i.flow[p].plastic_strain);
-  return most;
-}
-
 void advise_on_flow(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
   const auto& increments = outcome.path->increments;
-  const auto beyond = std::find_if(increments.begin(), increments.end(),
-                                   [&](const auto& i) { return strain_of_walls(i, *outcome.model) > kLargeStrain; });
+  const auto beyond =
+      std::find_if(increments.begin(), increments.end(), [](const auto& i) { return i.plastic_strain > kLargeStrain; });
   if (beyond != increments.end())
     list.push_back(fmt::format(
-        "from load factor {:.5g} on (increment {}) plastic strains of walls or solids are above {:.0f} %: engineering "
-        "stresses and strains are taken as those of their own strain measure, which may be some {:.0f} % of the stress "
-        "off by then",
-        beyond->load_factor, beyond->number, 100 * kLargeStrain, 200 * kLargeStrain));
+        "from load factor {:.5g} on (increment {}) plastic strains are above {:.0f} %: walls bend as thick and "
+        "sections "
+        "as large as they were at first, and few materials go so far: take what comes later as a sign, not as a number",
+        beyond->load_factor, beyond->number, 100 * kLargeStrain));
 }
 
 /// Where a path could not go on.
@@ -105,7 +96,7 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
           "= \"branch\"",
           analysis::place_text(loss)));
   }
-  advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), list);
+  advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), outcome.held.terms.empty(), list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)
       list.push_back(fmt::format(
