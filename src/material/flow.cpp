@@ -27,6 +27,9 @@ YieldStress yield_stress_at(const Flow& flow, double plastic_strain) {
 }
 
 namespace {
+constexpr double kLastStep = 1e-12;   ///< relative, of the plastic multiplier
+constexpr double kOnSurface = 1e-11;  ///< share of the yield stress that is no distance from it
+
 /// What the three share: memory as plastic strain, back stress, equivalent plastic strain.
 template <int N>
 class FlowLaw : public Law<N> {
@@ -78,8 +81,8 @@ class FlowLaw : public Law<N> {
   }
   /// Equivalent stress over the yield stress; above zero: outside.
   double excess(const Vector& relative, double equivalent) const {
-    // rounding of a state that lies on the surface is no flow
-    return equivalent_stress(relative) - yield_stress(equivalent) * (1 + 1e-14);
+    // rounding of a state that lies on the surface is no flow: an unloading step then begins with the elastic tangent
+    return equivalent_stress(relative) - yield_stress(equivalent) * (1 + kOnSurface);
   }
   virtual double equivalent_stress(const Vector& s) const = 0;
   virtual void flow(const Vector& trial, Memory& memory, Answer<N>& answer) const = 0;
@@ -171,7 +174,8 @@ class PlaneFlow final : public FlowLaw<3> {
     const double of_sum = e / (3 * (1 - nu)) + kin, of_rest = 2 * g + kin;
     // xi^T P xi at a multiplier, and the surface: f = form / 2 - yield^2 / 3
     const auto form_at = [&](double m) {
-      return sum / std::pow(1 + of_sum * m, 2) + rest / std::pow(1 + of_rest * m, 2);
+      const double a = 1 + of_sum * m, b = 1 + of_rest * m;
+      return sum / (a * a) + rest / (b * b);
     };
     double isotropic = 0;
     const double multiplier = root_of(form_at, sum, rest, of_sum, of_rest, memory.equivalent, isotropic);
@@ -188,23 +192,23 @@ class PlaneFlow final : public FlowLaw<3> {
     answer.tangent = tangent(xi, normal, multiplier, kin, isotropic);
   }
 
-  /// Newton on the multiplier from below, where the excess falls; it is convex too while the curve bends one way, so
-  /// that no step overshoots, and where it does, halves of what is left take over.
+  /// Newton on the multiplier, in the inverse of the stress, which is all but linear in it: from any distance to the
+  /// surface a few steps. Where one overshoots, since the curve bends, halves of what is left take over.
   template <class Form>
   double root_of(const Form& form_at, double sum, double rest, double of_sum, double of_rest, double equivalent,
                  double& isotropic) const {
     double m = 0, below = 0, above = HUGE_VAL;
     for (int i = 0; i < 200; ++i) {
-      const double form = form_at(m), root = std::sqrt(2.0 / 3 * form);
+      const double form = form_at(m), q = std::sqrt(1.5 * form), root = 2.0 / 3 * q;
       const YieldStress yield = yield_stress_at(flow_, equivalent + root * m);
       isotropic = yield.slope;
-      const double f = std::sqrt(1.5 * form) - yield.value;
-      const double slope =
-          -(sum * of_sum / std::pow(1 + of_sum * m, 3) + rest * of_rest / std::pow(1 + of_rest * m, 3)) * 2;
-      const double df =
-          0.5 * std::sqrt(1.5 / form) * slope - yield.slope * (root + m * 0.5 * std::sqrt(2.0 / 3 / form) * slope);
-      const double newton = m - f / df;
-      if (std::abs(newton - m) <= 1e-15 * m) return newton;
+      const double a = 1 + of_sum * m, b = 1 + of_rest * m;
+      const double slope = -2 * (sum * of_sum / (a * a * a) + rest * of_rest / (b * b * b));
+      const double dq = 0.75 * slope / q, dy = yield.slope * (root + m * 2.0 / 3 * dq), y = yield.value;
+      const double f = q - y;
+      const double newton = m - (1 / q - 1 / y) / (dy / (y * y) - dq / (q * q));
+      // quadratic by then: what is left is rounding, which further steps only shuffle
+      if (std::abs(newton - m) <= kLastStep * m) return newton;
       (f < 0 ? above : below) = m;
       const double last = m;
       m = newton > below && newton < above ? newton : 0.5 * (below + above);

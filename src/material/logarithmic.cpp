@@ -2,6 +2,7 @@
 
 #include <array>
 #include <cmath>
+#include <type_traits>
 
 #include <Eigen/Eigenvalues>
 
@@ -14,9 +15,9 @@ double value(double e) {
 }
 /// (value(a) - value(b)) / (a - b).
 double first(double a, double b) {
-  const double mean = 1 + a + b, u = (a - b) / mean;
-  const double u2 = u * u;
-  return (std::abs(u) < 1e-2 ? 1 + u2 * (1.0 / 3 + u2 * (1.0 / 5 + u2 / 7)) : std::atanh(u) / u) / mean;
+  const double mean = 1 + a + b, u = (a - b) / mean, u2 = u * u;
+  return (std::abs(u) < 3e-2 ? 1 + u2 * (1.0 / 3 + u2 * (1.0 / 5 + u2 * (1.0 / 7 + u2 / 9))) : std::atanh(u) / u) /
+         mean;
 }
 /// Second divided difference of three arguments in any order.
 double second(double a, double b, double c) {
@@ -30,21 +31,117 @@ double second(double a, double b, double c) {
   return -(1 + (x * x + y * y + z * z) / (4 * mean * mean)) / (mean * mean);
 }
 
-constexpr int components(int d) {
-  return d * (d + 1) / 2;
-}
-/// Axes of a component: normal ones first, then shear 12 (23 13).
-constexpr std::array<std::pair<int, int>, 6> kAxes6 = {{{0, 0}, {1, 1}, {2, 2}, {0, 1}, {1, 2}, {0, 2}}};
-constexpr std::array<std::pair<int, int>, 3> kAxes3 = {{{0, 0}, {1, 1}, {0, 1}}};
+/// In the plane the principal axes follow from one angle.
+struct PlaneFrame {
+  double f1 = 0, f2 = 0, f12 = 0, f111 = 0, f222 = 0, f112 = 0, f122 = 0;
+  Eigen::Matrix3d turn;  // strains with engineering shear into principal axes; its transpose brings stresses back
+  Eigen::Vector3d logarithm;
+  Eigen::Matrix3d derivative;
+
+  explicit PlaneFrame(const Eigen::Vector3d& e) {
+    const double middle = 0.5 * (e[0] + e[1]), half = 0.5 * (e[0] - e[1]), shear = 0.5 * e[2];
+    const double radius = std::hypot(half, shear), e1 = middle + radius, e2 = middle - radius;
+    const double cos2 = radius > 0 ? half / radius : 1, sin2 = radius > 0 ? shear / radius : 0;
+    const double cc = 0.5 * (1 + cos2), ss = 0.5 * (1 - cos2), cs = 0.5 * sin2;
+    turn << cc, ss, cs, ss, cc, -cs, -sin2, sin2, cos2;
+    Eigen::Matrix3d back;
+    back << cc, ss, -cs, ss, cc, cs, sin2, -sin2, cos2;
+    f1 = first(e1, e1), f2 = first(e2, e2), f12 = first(e1, e2);
+    f111 = second(e1, e1, e1), f222 = second(e2, e2, e2), f112 = second(e1, e1, e2), f122 = second(e1, e2, e2);
+    logarithm = back * Eigen::Vector3d(value(e1), value(e2), 0);
+    derivative.noalias() = back * (Eigen::Vector3d(f1, f2, f12).asDiagonal() * turn);
+  }
+
+  /// Stress times the second derivative of the logarithm.
+  Eigen::Matrix3d curvature(const Eigen::Vector3d& stress) const {
+    // stresses turn as strains do, shear whole instead of twice
+    const Eigen::Vector3d t(turn(0, 0) * stress[0] + turn(0, 1) * stress[1] + 2 * turn(0, 2) * stress[2],
+                            turn(1, 0) * stress[0] + turn(1, 1) * stress[1] + 2 * turn(1, 2) * stress[2],
+                            0.5 * (turn(2, 0) * stress[0] + turn(2, 1) * stress[1]) + turn(2, 2) * stress[2]);
+    Eigen::Matrix3d h;
+    h << 2 * t[0] * f111, 0, t[2] * f112, 0, 2 * t[1] * f222, t[2] * f122, t[2] * f112, t[2] * f122,
+        0.5 * (t[0] * f112 + t[1] * f122);
+    return turn.transpose() * h * turn;
+  }
+};
+
+/// In space by the solution of the eigenvalue problem.
+struct SolidFrame {
+  using Vector = Eigen::Matrix<double, 6, 1>;
+  using Matrix = Eigen::Matrix<double, 6, 6>;
+  using Square = Eigen::Matrix3d;
+  /// Axes of a component: normal ones first, then shear 12 23 13.
+  static constexpr std::array<std::pair<int, int>, 6> kAxes = {{{0, 0}, {1, 1}, {2, 2}, {0, 1}, {1, 2}, {0, 2}}};
+
+  Eigen::Vector3d e;
+  Square n;
+  std::array<Square, 6> unit;  // strains of 1 in every component, in principal axes
+  Vector logarithm;
+  Matrix derivative;
+
+  explicit SolidFrame(const Vector& strain) {
+    const Eigen::SelfAdjointEigenSolver<Square> solver(tensor(strain, true));
+    e = solver.eigenvalues();
+    n = solver.eigenvectors();
+    logarithm = strain_of(n * Eigen::Vector3d(value(e[0]), value(e[1]), value(e[2])).asDiagonal() * n.transpose());
+    Square slope;
+    for (int a = 0; a < 3; ++a)
+      for (int b = a; b < 3; ++b) slope(a, b) = slope(b, a) = first(e[a], e[b]);
+    for (int k = 0; k < 6; ++k) {
+      auto& own = unit[static_cast<std::size_t>(k)];
+      own = n.transpose() * tensor(Vector::Unit(k), true) * n;
+      derivative.col(k) = strain_of(n * slope.cwiseProduct(own) * n.transpose());
+    }
+  }
+
+  /// Stress times the second derivative of the logarithm.
+  Matrix curvature(const Vector& stress) const {
+    const Square t = n.transpose() * tensor(stress, false) * n;
+    // weights of x(a, c) y(c, b), one matrix over (a, b) a c
+    std::array<Square, 3> weight;
+    for (int c = 0; c < 3; ++c)
+      for (int a = 0; a < 3; ++a)
+        for (int b = a; b < 3; ++b) {
+          auto& own = weight[static_cast<std::size_t>(c)];
+          own(a, b) = own(b, a) = 2 * t(a, b) * second(e[a], e[c], e[b]);
+        }
+    Matrix sum = Matrix::Zero();
+    for (std::size_t c = 0; c < 3; ++c) {
+      Eigen::Matrix<double, 3, 6> columns;
+      for (std::size_t k = 0; k < 6; ++k)
+        columns.col(static_cast<Eigen::Index>(k)) = unit[k].col(static_cast<Eigen::Index>(c));
+      sum.noalias() += columns.transpose() * weight[c] * columns;
+    }
+    return sum;
+  }
+
+ private:
+  /// Strains with engineering shear as a tensor; stresses have their shear whole.
+  static Square tensor(const Vector& v, bool strain) {
+    Square m;
+    for (std::size_t k = 0; k < 6; ++k) {
+      const auto [i, j] = kAxes[k];
+      const double own = v[static_cast<Eigen::Index>(k)];
+      m(i, j) = m(j, i) = i == j || !strain ? own : 0.5 * own;
+    }
+    return m;
+  }
+  static Vector strain_of(const Square& m) {
+    Vector v;
+    for (std::size_t k = 0; k < 6; ++k) {
+      const auto [i, j] = kAxes[k];
+      v[static_cast<Eigen::Index>(k)] = i == j ? m(i, j) : 2 * m(i, j);
+    }
+    return v;
+  }
+};
 
 template <int N>
 class Logarithmic final : public Law<N> {
  public:
-  static constexpr int D = N == 3 ? 2 : 3;
-  static_assert(components(D) == N);
   using Vector = typename Law<N>::Vector;
   using Matrix = typename Law<N>::Matrix;
-  using Square = Eigen::Matrix<double, D, D>;
+  using Frame = std::conditional_t<N == 3, PlaneFrame, SolidFrame>;
 
   explicit Logarithmic(std::unique_ptr<Law<N>> law) : law_(std::move(law)) {}
   const std::vector<MemoryField>& memory() const override { return law_->memory(); }
@@ -55,7 +152,7 @@ class Logarithmic final : public Law<N> {
     const Frame frame(strain);
     const Answer<N> own = law_->respond(frame.logarithm, free_strain, before, after);
     Answer<N> answer;
-    answer.stress = frame.derivative.transpose() * own.stress;
+    answer.stress.noalias() = frame.derivative.transpose() * own.stress;
     answer.tangent = frame.derivative.transpose() * own.tangent * frame.derivative + frame.curvature(own.stress);
     return answer;
   }
@@ -64,74 +161,6 @@ class Logarithmic final : public Law<N> {
   }
 
  private:
-  static std::pair<int, int> axes(int component) {
-    if constexpr (N == 3)
-      return kAxes3[static_cast<std::size_t>(component)];
-    else
-      return kAxes6[static_cast<std::size_t>(component)];
-  }
-  /// Strains with engineering shear as a tensor; stresses have their shear whole.
-  static Square tensor(const Vector& v, bool strain) {
-    Square m;
-    for (int k = 0; k < N; ++k) {
-      const auto [i, j] = axes(k);
-      m(i, j) = m(j, i) = i == j || !strain ? v[k] : 0.5 * v[k];
-    }
-    return m;
-  }
-  static Vector strain_of(const Square& m) {
-    Vector v;
-    for (int k = 0; k < N; ++k) {
-      const auto [i, j] = axes(k);
-      v[k] = i == j ? m(i, j) : 2 * m(i, j);
-    }
-    return v;
-  }
-
-  /// The logarithm of a strain and its derivatives, by principal axes.
-  struct Frame {
-    Eigen::Matrix<double, D, 1> e;
-    Square n;
-    std::array<Square, N> unit;  // strains of 1 in every component, in principal axes
-    Vector logarithm;
-    Matrix derivative;
-
-    explicit Frame(const Vector& strain) {
-      Eigen::SelfAdjointEigenSolver<Square> solver;
-      solver.compute(tensor(strain, true));
-      e = solver.eigenvalues();
-      n = solver.eigenvectors();
-      Square log = Square::Zero();
-      for (int a = 0; a < D; ++a) log += value(e[a]) * n.col(a) * n.col(a).transpose();
-      logarithm = strain_of(log);
-      for (int k = 0; k < N; ++k) {
-        auto& own = unit[static_cast<std::size_t>(k)];
-        own = n.transpose() * tensor(Vector::Unit(k), true) * n;
-        Square change;
-        for (int a = 0; a < D; ++a)
-          for (int b = 0; b < D; ++b) change(a, b) = first(e[a], e[b]) * own(a, b);
-        derivative.col(k) = strain_of(n * change * n.transpose());
-      }
-    }
-
-    /// Stress times the second derivative of the logarithm.
-    Matrix curvature(const Vector& stress) const {
-      const Square t = n.transpose() * tensor(stress, false) * n;
-      Matrix sum;
-      for (int i = 0; i < N; ++i)
-        for (int j = i; j < N; ++j) {
-          const Square &x = unit[static_cast<std::size_t>(i)], &y = unit[static_cast<std::size_t>(j)];
-          double s = 0;
-          for (int a = 0; a < D; ++a)
-            for (int b = 0; b < D; ++b)
-              for (int c = 0; c < D; ++c)
-                s += t(a, b) * second(e[a], e[c], e[b]) * (x(a, c) * y(c, b) + y(a, c) * x(c, b));
-          sum(i, j) = sum(j, i) = s;
-        }
-      return sum;
-    }
-  };
-
   std::unique_ptr<Law<N>> law_;
 };
 }  // namespace

@@ -114,8 +114,8 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
 
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
   std::string out;
-  const auto in_total = [&](double load_factor) {  // nothing for loads that balance each other
-    const double total = study::total_load(o, load_factor);
+  const auto in_total = [&](const analysis::Increment& i) {  // nothing for loads that balance each other
+    const double total = study::total_load(o, i.load_factor, i.stage);
     return std::isfinite(total) ? fmt::format(" ({} {})", number(total), spec.units.force) : "";
   };
   if (r.peak >= 0) {
@@ -125,7 +125,7 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
       out += fmt::format("  {} at load factor {}{}\n",
                          r.unsymmetric ? "stability not proved (unsymmetric tangent) from"
                                        : fmt::format("first loss of stability: {}", analysis::to_text(loss.event)),
-                         analysis::place_text(loss), in_total(loss.load_factor));
+                         analysis::place_text(loss), in_total(loss));
     }
     out += fmt::format("  {} at load factor {}{}, largest movement {} {}\n",
                        r.levels_off            ? "plastic limit load: it stands still"
@@ -133,8 +133,14 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
                                                                        : "largest load reached, unstable"
                        : r.peak_is_limit_point ? "peak: limit point"
                                                : "largest load reached",
-                       number(r.peak_load_factor), in_total(r.peak_load_factor), number(peak.largest_movement),
-                       spec.units.length);
+                       number(r.peak_load_factor), in_total(peak), number(peak.largest_movement), spec.units.length);
+  }
+  for (std::size_t k = 0; k < r.stages.size() && r.stages.size() > 1; ++k) {
+    const auto& stage = r.stages[k];
+    if (stage.last < stage.first) continue;
+    const auto& end = r.increments[static_cast<std::size_t>(stage.last)];
+    out += fmt::format("  stage '{}' ended at load factor {} of '{}'{}{}\n", stage.name, analysis::place_text(end),
+                       stage.load, in_total(end), stage.reason.empty() ? "" : ": " + stage.reason);
   }
   if (r.usable())
     out += fmt::format("  ended: {}; {} increments, {} factorisations\n",

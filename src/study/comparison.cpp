@@ -16,6 +16,14 @@ double total_load(const AnalysisOutcome& outcome, double load_factor) {
   return (outcome.held_total.force + load_factor * outcome.growing_total.force).norm();
 }
 
+double total_load(const AnalysisOutcome& outcome, double load_factor, int stage) {
+  if (outcome.stage_totals.size() < 2) return total_load(outcome, load_factor);
+  if (stage < 0) return analysis::kUnset;
+  const auto& [held, growing] = outcome.stage_totals[static_cast<std::size_t>(stage)];
+  const double size = (held.force + load_factor * growing.force).norm();
+  return held.force.isZero(0) && growing.force.isZero(0) ? analysis::kUnset : size;
+}
+
 std::vector<ComparisonRow> comparison(const StudyResult& result) {
   std::vector<ComparisonRow> rows;
   for (const auto& outcome : result.outcomes) outcome.spec.kind->compare(result, outcome, rows);

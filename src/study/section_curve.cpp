@@ -121,7 +121,7 @@ SectionCurve section_curve(const theory::SectionProperties& section, double youn
     fibres.keep();
     SectionCurve::Point point;
     point.curvature = strain[led];
-    point.moment = answer.forces[led];
+    point.moment = k == 0 ? 0 : answer.forces[led];
     for (std::size_t f = 0; f < section.fibres.size(); ++f) {
       point.strain = std::max(point.strain, std::abs(fibres.strain(f, strain)));
       point.plastic_strain = std::max(point.plastic_strain, fibres.plastic_strain(f));

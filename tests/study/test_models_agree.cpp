@@ -47,6 +47,21 @@ TEST_CASE("agreement: a bench frame of flat bars as lines, shells and solids", "
   CHECK(solid == Approx(shell).epsilon(0.03));
 }
 
+TEST_CASE("agreement: a flat bar that yields as it buckles, as line, shell and solid", "[analysis][fast]") {
+  std::vector<double> peaks, yields;
+  for (const char* name : {"trellis-flat-line", "trellis-flat-shell", "trellis-flat-solid"}) {
+    const auto r = run(name);
+    const auto& path = *r.find("collapse")->path;
+    REQUIRE(path.peak_is_limit_point);
+    peaks.push_back(path.peak_load_factor);
+    yields.push_back(path.first_yield.load_factor);
+  }
+  for (std::size_t k = 1; k < 3; ++k) {
+    CHECK(peaks[k] == Approx(peaks[0]).epsilon(0.005));
+    CHECK(yields[k] == Approx(yields[0]).epsilon(0.01));
+  }
+}
+
 TEST_CASE("stress recovery: bending of a strip, faces, principal and averaged", "[analysis][fast]") {
   const auto r = run("bench-frame-shell");
   const auto& s = *r.find("push")->stresses;

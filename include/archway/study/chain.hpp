@@ -61,6 +61,8 @@ struct AnalysisOutcome {
   std::vector<analysis::WatchPoint> watch;        ///< in that structure, one a watch of the study
   model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
   elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
+  /// Of a path by several stages: what is in place in each and what grows there.
+  std::vector<std::pair<elements::Resultant, elements::Resultant>> stage_totals;
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
@@ -90,6 +92,7 @@ struct ComparisonRow {
   double ratio = analysis::kUnset;     ///< load factor / load factor of the linear buckling analysis it belongs to
   double movement = analysis::kUnset;  ///< largest movement at that state
   std::string note;
+  int stage = -1;  ///< of a path by several stages: the one that the load factor belongs to
 };
 
 struct StudyResult {

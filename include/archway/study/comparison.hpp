@@ -9,6 +9,8 @@ double critical_factor(const StudyResult& result, const AnalysisSpec& spec);
 /// Size of the resultant of the held part and load factor times the growing part; NaN where the growing loads balance
 /// each other, so that their size cannot be read from a resultant.
 double total_load(const AnalysisOutcome& outcome, double load_factor);
+/// The same in a stage of a path; of a path by one stage the same whatever the stage.
+double total_load(const AnalysisOutcome& outcome, double load_factor, int stage);
 
 /// The closing table: critical load factors with requirements and hand formulas, first yield, first loss of stability
 /// and peak of every path, in the order of the chain.

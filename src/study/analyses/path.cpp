@@ -92,6 +92,7 @@ class Path final : public GrowingKind {
     outcome.path = std::make_shared<analysis::PathResult>(
         small ? analysis::follow_small_movements(stages, *outcome.geometry, watch)
               : analysis::follow_stages(stages, watch));
+    detail::total_stages(run, outcome);
     if (!small) outcome.plies = ply_failures(run.stage.spec, *stages.back().system, *outcome.path);
   }
 

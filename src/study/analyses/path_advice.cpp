@@ -112,6 +112,10 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
 }
 
 namespace {
+int stage_of(const AnalysisOutcome& outcome, int increment) {
+  return outcome.path->increments[static_cast<std::size_t>(increment)].stage;
+}
+
 /// First yield, and the first loss of stability where it comes before the peak.
 void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   const auto& r = *outcome.path;
@@ -120,6 +124,7 @@ void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::
     row.meaning = outcome.spec.kind->yields() ? "first yield" : "first yield (elastic stress)";
     row.load_factor = r.first_yield.load_factor;
     row.note = fmt::format("in '{}'", outcome.model->parts[static_cast<std::size_t>(r.first_yield.part)].name);
+    row.stage = stage_of(outcome, r.first_yield.increment);
     add_row(result, outcome, std::move(row), rows);
   }
   if (r.first_loss < 0 || (r.peak_is_limit_point && r.first_loss == r.peak)) return;
@@ -130,6 +135,7 @@ void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::
   if (r.unsymmetric) row.note = "loads make the tangent unsymmetric";
   row.load_factor = loss.load_factor;
   row.movement = loss.largest_movement;
+  row.stage = loss.stage;
   add_row(result, outcome, std::move(row), rows);
 }
 
@@ -151,13 +157,6 @@ ComparisonRow peak_row(const AnalysisOutcome& outcome) {
 }  // namespace
 
 namespace {
-/// Load that acts in an increment: what the supports give, reversed.
-double load_in(const analysis::Increment& i) {
-  Vec3 sum = Vec3::Zero();
-  for (const auto& r : i.reactions) sum += r.force;
-  return sum.norm();
-}
-
 /// What every stage came to, where there are several.
 void add_stages(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   const auto& r = *outcome.path;
@@ -171,9 +170,8 @@ void add_stages(const StudyResult& result, const AnalysisOutcome& outcome, std::
       row.load_factor = i.load_factor;
       row.movement = i.largest_movement;
       row.note = fmt::format("of '{}'", stage.load);
+      row.stage = i.stage;
       add_row(result, outcome, std::move(row), rows);
-      rows.back().force = load_in(i);
-      rows.back().ratio = analysis::kUnset;
     }
   }
 }
@@ -209,6 +207,7 @@ void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome
       const double share = (limit.plastic_strain - before) / (most - before);
       row.load_factor = from + share * (here.load_factor - from);
       row.movement = here.largest_movement;
+      row.stage = here.stage;
       highest = std::max(highest, row.load_factor);
     }
     const bool met = highest >= limit.required_factor;
@@ -233,6 +232,7 @@ void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, st
         if (std::abs(i.watched[w] - value) > 1e-6 * std::abs(value)) continue;
         row.load_factor = i.load_factor;
         row.movement = i.largest_movement;
+        row.stage = i.stage;
         row.note = "";
         break;
       }
@@ -266,6 +266,15 @@ void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::ve
   add_row(result, outcome, std::move(row), rows);
 }
 }  // namespace
+
+void total_stages(Run& run, AnalysisOutcome& outcome) {
+  if (outcome.path->stages.size() < 2) return;
+  const auto state = elements::State::reference(*run.stage.model);
+  const auto& system = run.system(outcome, "growing");
+  for (const auto& stage : outcome.path->stages)
+    outcome.stage_totals.emplace_back(system.resultant(system.factors(stage.held), state),
+                                      system.resultant(system.factors(stage.growing), state));
+}
 
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   add_losses(result, outcome, rows);

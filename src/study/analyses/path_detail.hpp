@@ -16,6 +16,9 @@ void check_path(const AnalysisSpec& spec, References& references);
 /// The stages of a path, at least one; systems are those of the supports of each.
 std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outcome, const model::Model& geometry);
 
+/// Resultants of the loads of every stage that was begun, where there are several.
+void total_stages(Run& run, AnalysisOutcome& outcome);
+
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list);
 /// First yield, losses of stability, what every stage came to.
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows);
