@@ -422,13 +422,16 @@ class Walk {
   }
 
   std::string stuck_message() const {
-    return lead_.by_load() && !options_.change_control
-               ? fmt::format(
-                     "no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to "
-                     "pass it",
-                     now_.factor)
-               : fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}",
-                             now_.factor, step_ / arc_per_factor_);
+    if (lead_.by_load() && !options_.change_control)
+      return fmt::format(
+          "no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to pass it",
+          now_.factor);
+    std::string text =
+        fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}", now_.factor,
+                    step_ / arc_per_factor_);
+    if (options_.control == PathControl::movement)
+      text += fmt::format(", led by '{}': does that move as the load grows?", options_.watch[at(options_.lead)].name);
+    return text;
   }
 
   int number() const { return static_cast<int>(result_.increments.size()); }

@@ -411,12 +411,19 @@ class Planner {
   static detail::Series series(const study::AnalysisOutcome& o, std::size_t watch) {
     detail::Series s;
     s.name = fmt::format("{} {}", o.spec.kind->word(), o.spec.name);
+    const auto& yield = o.path->first_yield;
     for (const auto& i : o.path->increments) {
+      if (yield.part >= 0 && i.number == yield.increment && !s.points.empty() &&
+          s.points.back().second != i.load_factor) {
+        // between two increments, where it was found
+        const auto [before, factor] = s.points.back();
+        const double share = std::clamp((yield.load_factor - factor) / (i.load_factor - factor), 0.0, 1.0);
+        s.points.emplace_back(before + share * (i.watched[watch] - before), factor + share * (i.load_factor - factor));
+        s.marks.emplace_back(s.points.size() - 1, fmt::format("first yield {:.5g}", yield.load_factor));
+      }
       s.points.emplace_back(i.watched[watch], i.load_factor);
       if (i.event == analysis::PathEvent::limit_point || i.event == analysis::PathEvent::bifurcation)
         s.marks.emplace_back(s.points.size() - 1, fmt::format("{} {:.5g}", analysis::to_text(i.event), i.load_factor));
-      else if (o.path->first_yield.part >= 0 && i.number == o.path->first_yield.increment)
-        s.marks.emplace_back(s.points.size() - 1, fmt::format("first yield {:.5g}", o.path->first_yield.load_factor));
     }
     return s;
   }

@@ -117,8 +117,12 @@ Figure stress_strain_figure(const study::MaterialSpec& m, const study::Units& un
   sheet.subtitle = "as followed by MNA, GMNA and GMNIA, in tension";
   sheet.x_label = "strain, elastic and plastic [%]";
   sheet.y_label = fmt::format("stress [{}]", units.stress());
-  sheet.curves.push_back({"members: engineering", curve_of(m.flow, m.material.youngs_modulus)});
-  sheet.curves.push_back({"walls, solids: true, logarithmic", curve_of(m.true_flow, m.material.youngs_modulus)});
+  const auto members = curve_of(m.flow, m.material.youngs_modulus),
+             walls = curve_of(m.true_flow, m.material.youngs_modulus);
+  const bool alike = members == walls;
+  sheet.curves.push_back(
+      {alike ? "members: engineering; walls and solids: true, logarithmic" : "members: engineering", members});
+  if (!alike) sheet.curves.push_back({"walls and solids: true, logarithmic", walls});
   return curve_figure("curve-" + m.material.name + ".png", sheet);
 }
 }  // namespace

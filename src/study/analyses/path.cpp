@@ -96,7 +96,9 @@ class Path final : public GrowingKind {
     if (!small) outcome.plies = ply_failures(run.stage.spec, *stages.back().system, *outcome.path);
   }
 
-  void advise(const StudySpec&, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
+  void advise(const StudySpec& spec, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
+    if (!yields() && !spec.residual_stresses.empty())
+      list.push_back("residual stresses are left out: this analysis is elastic");
     if (outcome.path) detail::advise_on_path(outcome, list);
   }
 

@@ -49,7 +49,9 @@ void advise_on_flow(const AnalysisOutcome& outcome, std::vector<std::string>& li
 /// Where a path could not go on.
 std::string stuck_text(const analysis::StuckAt& stuck, const model::Model& model) {
   if (stuck.node < 0) return "";
-  const auto& x = stuck.place;
+  Vec3 x = stuck.place;
+  for (int k = 0; k < 3; ++k)
+    if (std::abs(x[k]) < 1e-9 * model.size()) x[k] = 0;  // rounding is no place
   std::string text =
       fmt::format("; what is left out of balance is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
   if (stuck.part >= 0) text += fmt::format(" in '{}'", model.parts[static_cast<std::size_t>(stuck.part)].name);
