@@ -145,7 +145,7 @@ class Equilibrium {
   Eigen::VectorXd held_movement_, growing_movement_;
   Eigen::VectorXd left_;      // out of balance where the path resumed, full; empty: nothing
   Eigen::VectorXd residual_;  // of the last state that was evaluated, full
-  double scale_ = 1;  // weight of squared translations in the arc length
+  double scale_ = 1;          // weight of squared translations in the arc length
 };
 
 }  // namespace archway::analysis::detail

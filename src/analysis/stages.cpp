@@ -41,8 +41,8 @@ class Stages {
     if (whole_.ending != Ending::done) return false;
     in_place_[stage.load] = {stage.options.growing, whole_.increments.back().load_factor};
     if (k + 1 < stages_.size() && !arrived) {
-      whole_.stop_reason += fmt::format("; stage '{}' did not arrive, so '{}' was not begun", stage.name,
-                                        stages_[k + 1].name);
+      whole_.stop_reason +=
+          fmt::format("; stage '{}' did not arrive, so '{}' was not begun", stage.name, stages_[k + 1].name);
       return false;
     }
     return true;
