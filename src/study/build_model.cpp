@@ -38,6 +38,7 @@ class Builder : public detail::LoadBuilder {
     residual_stresses();
     anchor();
     combinations();
+    remark_on_times();
     stop_if_wrong();
     model::settle_bonds(model_);
     model::require_sound(model_);
@@ -45,6 +46,18 @@ class Builder : public detail::LoadBuilder {
   }
 
  private:
+  /// What is not always there.
+  void remark_on_times() {
+    const auto remark = [&](const char* what, const std::string& name, const During& during) {
+      if (!during.empty())
+        model_.remarks.push_back(
+            fmt::format("{} '{}' is there during '{}' only", what, name, fmt::join(during, "', '")));
+    };
+    for (const auto& s : spec_.supports) remark("support", s.name, s.during);
+    for (const auto& c : spec_.couplings) remark("coupling", c.name, c.during);
+    for (const auto& b : spec_.bonds) remark("bond", b.name, b.during);
+  }
+
   void points() {
     for (const auto& [name, position] : spec_.points) {
       model::Selection here;

@@ -118,6 +118,8 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
                                                          "{ name = \"use\", grow = \"q\", to = 2 }]") +
                                                         watch("prop", "reaction = \"prop\"")));
     const auto& path = path_of(r, "g");
+    const auto& told = r.model->remarks;
+    CHECK(std::count(told.begin(), told.end(), "support 'prop' is there during 'build' only") == 1);
     // by hand: prop force 2 x 5/16, the tip of a cantilever under 2 in its middle
     CHECK(end_of(path, 0).watched[2] == Approx(2 * 5.0 / 16).epsilon(1e-4));
     CHECK(end_of(path, 0).watched[0] == 0);
