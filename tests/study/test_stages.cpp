@@ -165,6 +165,26 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
   }
 }
 
+TEST_CASE("stages: loads whose factors have very different sizes follow each other", "[study][fast]") {
+  const std::string steel =
+      "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = "
+      "0.3\nyield_stress = 250\nyielding = { model = \"bilinear\", tangent_share = 0.01 }\n";
+  const auto r = run(steel + profile("r", kBar) + member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 6") +
+                     support("\"a.start\"", "\"all\"") + action("small", force("\"a.end\"", "[0, 0, -0.01]")) +
+                     action("large", force("\"a.end\"", "[0, 0, -1000]")) + watch("tip", "at = \"a.end\"") +
+                     step("g", "GMNA",
+                          "stages = [{ name = \"one\", grow = \"small\", to = 50000 }, { name = \"two\", grow = "
+                          "\"large\", stop = { watch = \"tip\", movement = 30 } }]"));
+  const auto& path = path_of(r, "g");
+  CHECK(path.usable());
+  REQUIRE(path.stages.size() == 2);
+  CHECK(end_of(path, 1).watched[0] == Approx(30).epsilon(1e-9));
+  CHECK(end_of(path, 1).load_factor > 0.8);
+  int cuts = 0;
+  for (const auto& i : path.increments) cuts += i.cut_backs;
+  CHECK(cuts < 6);
+}
+
 TEST_CASE("stages: membrane preload, a plate that may widen while it is pressed and is held when it buckles",
           "[study][fast]") {
   // a strip between rollers that carry no friction while the load grows: no stress across, held: nu times the load

@@ -18,8 +18,10 @@ constexpr double kShareOfStage = 0.1;
 /// A first step of a quarter of what first yields by linear theory; where a critical load is known, of no more than a
 /// tenth of that. Near a plastic limit load the steps stay such that the load still tells.
 void begin_below_yield(Run& run, const AnalysisOutcome& outcome, double critical, analysis::PathOptions& options) {
-  const auto& system = run.system(outcome, "growing");
-  const auto growing = analysis::linear_static(system, outcome.growing);
+  model::Combination acting = outcome.held;
+  acting.terms.insert(acting.terms.end(), options.growing.terms.begin(), options.growing.terms.end());
+  const auto& system = run.stage.system(acting, {"growing"});
+  const auto growing = analysis::linear_static(system, options.growing);
   if (!growing.usable()) return;
   const auto nothing = sum_of(growing, -1, growing);
   const auto held =
@@ -69,15 +71,30 @@ void set_control(const Run& run, const ControlSpec& control, analysis::PathOptio
   if (control.first_step > 0) options.first_step = control.first_step;
 }
 
-/// What all stages of an analysis share; the first step by critical loads and yield.
+/// Critical factor that the analysis starts from, where it is one of this load.
+double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
+  const double critical = critical_factor(run.result, outcome.spec);
+  const bool own = std::any_of(run.result.outcomes.begin(), run.result.outcomes.end(), [&](const auto& o) {
+    return o.buckling && !o.buckling->modes.empty() && o.buckling->modes[0].load_factor == critical &&
+           o.growing.terms == growing.terms;
+  });
+  return own || outcome.spec.stages.empty() ? critical : analysis::kUnset;
+}
+
+/// First step of a load by its own critical factor and yield: another load's factor has another size.
+void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec& control,
+                    analysis::PathOptions& options) {
+  const double critical = critical_of(run, outcome, options.growing);
+  options.first_step = std::isfinite(critical) ? 0.1 * critical : 0.1;
+  if (outcome.spec.kind->yields() && !(control.first_step > 0)) begin_below_yield(run, outcome, critical, options);
+}
+
+/// What all stages of an analysis share.
 analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
   analysis::PathOptions options;
   options.held = outcome.held;
   options.growing = outcome.growing;
-  const double critical = critical_factor(run.result, spec);
-  options.first_step = std::isfinite(critical) ? 0.1 * critical : 0.1;
-  if (spec.kind->yields() && !(spec.control.first_step > 0)) begin_below_yield(run, outcome, critical, options);
   options.at_bifurcation = spec.at_bifurcation;
   options.residual_tolerance = spec.tolerance;
   options.factors_wanted = spec.output_factors;
@@ -109,9 +126,10 @@ analysis::PathStage stage_of(Run& run, const AnalysisOutcome& outcome, const Sta
   stage.load = spec.grow;
   stage.options = common;
   stage.options.growing = run.stage.model->load_named(spec.grow);
+  set_first_step(run, outcome, spec.control, stage.options);
   if (spec.to) stage.options.stop_load_factor = spec.to;
   if (spec.to && std::abs(*spec.to - from) > 0)
-    stage.options.first_step = std::min(common.first_step, kShareOfStage * std::abs(*spec.to - from));
+    stage.options.first_step = std::min(stage.options.first_step, kShareOfStage * std::abs(*spec.to - from));
   set_control(run, spec.control, stage.options);
   set_stop(run, outcome, spec.stop, stage.options);
   stage.must_arrive = spec.to && !spec.stop.given;
@@ -144,6 +162,7 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
     analysis::PathStage only;
     only.load = spec.grow;
     only.options = common;
+    set_first_step(run, outcome, spec.control, only.options);
     set_control(run, spec.control, only.options);
     set_stop(run, outcome, spec.stop, only.options);
     only.name = stages.empty() ? "" : "growing";
