@@ -7,22 +7,11 @@ using namespace archway::test;
 
 namespace {
 const std::string kBar = "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false";
-const analysis::PathResult& path_of(const study::StudyResult& r, const char* name) {
-  return *r.find(name)->path;
-}
 const analysis::Increment& end_of(const analysis::PathResult& path, std::size_t stage) {
   return path.increments.at(static_cast<std::size_t>(path.stages.at(stage).last));
 }
 std::string watch(const std::string& name, const std::string& more) {
   return fmt::format("\n[[watch]]\nname = \"{}\"\n{}\n", name, more);
-}
-std::string complaint_of(const std::string& text) {
-  try {
-    (void)run(text);
-  } catch (const base::InputError& error) {
-    return error.what();
-  }
-  return "";
 }
 /// A cantilever along x with a prop under its tip, loads p at the tip and q in the middle, both downwards.
 std::string propped(const std::string& prop, const std::string& analyses, const std::string& head_of = head()) {

@@ -23,9 +23,6 @@ std::string column(const std::string& more) {
          profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
          support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1000]")) + more;
 }
-const analysis::PathResult& path_of(const study::StudyResult& r, const char* name = "g") {
-  return *r.find(name)->path;
-}
 }  // namespace
 
 TEST_CASE("path: the first loss of stability is found whatever the steps, by arc length and by load control",

@@ -21,17 +21,6 @@ std::string cantilever(const std::string& more, const std::string& head, const s
          support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", across)) + more;
 }
 constexpr double kLimit = 250 * 20 * 30 * 30 / 4.0 / 600;
-const analysis::PathResult& path_of(const study::StudyResult& r, const char* name) {
-  return *r.find(name)->path;
-}
-std::string complaint_of(const std::string& text) {
-  try {
-    (void)run(text);
-  } catch (const base::InputError& error) {
-    return error.what();
-  }
-  return "";
-}
 }  // namespace
 
 TEST_CASE("yield: plastic limit load of a cantilever, wherever it stands and whatever the hardening is called",

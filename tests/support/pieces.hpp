@@ -59,4 +59,18 @@ inline bool told(const std::vector<std::string>& list, const std::string& piece)
                      [&](const std::string& text) { return text.find(piece) != std::string::npos; });
 }
 
+/// The path of an analysis that was run.
+inline const analysis::PathResult& path_of(const study::StudyResult& r, const char* name = "g") {
+  return *r.find(name)->path;
+}
+/// What a study is refused with; empty: it runs.
+inline std::string complaint_of(const std::string& text) {
+  try {
+    (void)run(text);
+  } catch (const base::InputError& error) {
+    return error.what();
+  }
+  return "";
+}
+
 }  // namespace archway::test
