@@ -83,9 +83,9 @@ int main() {
   analysis::PathOptions options;
   options.growing = elastic.load_named("press");
   options.first_step = 0.3 * modes.modes[0].load_factor;
-  options.stop_drop = 0.98;
-  options.stop_increments = 16;
-  options.stop_seconds = 240;
+  options.stop_at_loss = true;
+  options.stop_increments = 30;
+  options.stop_seconds = 1200;
   const auto start = Clock::now();
   int to_peak = 0;
   const auto path = analysis::follow_path(system, options);

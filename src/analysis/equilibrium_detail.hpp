@@ -97,6 +97,11 @@ class Equilibrium {
   ElementForces forces(const Point& point) const {
     return forces_at(system_, combined(point.factor, point.preload), point.state, point.memory.get());
   }
+  std::vector<CouplingForce> couplings(const Point& point) const {
+    return coupling_forces(system_, combined(point.factor, point.preload), point.state, point.memory.get());
+  }
+  /// Shorten corrections that leave more out of balance than they found (StepRule cut the increment already).
+  void search_along_corrections(bool wanted) { searches_ = wanted; }
   bool unsymmetric() const { return skewed_; }
   int factorisations() const { return tangent_.factorisations(); }
 
@@ -120,8 +125,19 @@ class Equilibrium {
     elements::StressSource source() const { return {nullptr, &state, &step}; }
   };
   Foresight move(Point& point, const Eigen::VectorXd& step) const;
-  /// Applies one correction for a residual and tells the step it made; false: no correction is possible.
-  using Corrector = std::function<bool(const Residual& residual, Foresight& last)>;
+  struct Correction {
+    Eigen::VectorXd free;
+    double factor = 0;  // change of the load factor
+  };
+  /// Finds the correction for a residual; false: none is possible.
+  using Corrector = std::function<bool(const Residual& residual, Correction& correction)>;
+  /// Applies so large a share of a correction.
+  Foresight apply(Point& point, const Correction& correction, double share) const;
+  /// Applies a correction, or, where they are searched, the largest of its halves that brings the state nearer to
+  /// balance. \return the step that was made
+  Foresight correct_along(Point& point, const Correction& correction, const Residual& residual) const;
+  /// Size of what is out of balance as the linear solver counts it.
+  double out_of_balance(const Point& point) const;
   struct Effort {
     double step;
     int number;
@@ -139,10 +155,12 @@ class Equilibrium {
   Tangent tangent_;
   ConvergenceTest test_;
   bool skewed_ = false;    // loads with an unsymmetric stiffness act
+  bool searches_ = false;  // see search_along_corrections
   bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
   double linear_tolerance_ = 1e-6;
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
+  Eigen::VectorXd weights_;   // of free freedoms, as the test of convergence counts
   Eigen::VectorXd left_;      // out of balance where the path resumed, full; empty: nothing
   Eigen::VectorXd residual_;  // of the last state that was evaluated, full
   double scale_ = 1;          // weight of squared translations in the arc length

@@ -21,7 +21,7 @@ Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
   return raw;
 }
 
-Geometry::Geometry(const model::Model& model) : ties_(model) {
+Geometry::Geometry(const model::Model& model, const State* standing) : ties_(model, standing) {
   elements::Batches made = elements::make_batches(model);
   beams_ = add(std::move(made.beams), ElementKind::line);
   bars_ = add(std::move(made.bars), ElementKind::bar);

@@ -131,6 +131,10 @@ void recover(const System& system, const std::vector<double>& factors, LinearSta
   result.applied = balance.applied;
   result.reacted = balance.reacted;
   result.imbalance = balance.imbalance;
+  elements::StressSource source;
+  source.linear = &result.displacement;
+  source.slack = &result.slack;
+  result.couplings = coupling_forces(system, factors, system.warmed_reference(factors), nullptr, source);
   static_cast<ElementForces&>(result) = recover_forces(system, factors, result.displacement, result.slack);
 }
 }  // namespace

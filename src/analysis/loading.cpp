@@ -64,7 +64,7 @@ void Loading::add_growth_stiffness(const std::vector<double>& factors, const Sta
   });
 }
 
-VectorXd Loading::applied_loads(const std::vector<double>& factors, const State& state) const {
+VectorXd Loading::acting_loads(const std::vector<double>& factors, const State& state) const {
   VectorXd nodal = VectorXd::Zero(topology_.full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
     if (factors[p] != 0.0) elements::add_loads(model_, model_.actions[p], factors[p], state, nodal);
@@ -72,7 +72,7 @@ VectorXd Loading::applied_loads(const std::vector<double>& factors, const State&
 }
 
 VectorXd Loading::nodal_loads(const std::vector<double>& factors, const State& state) const {
-  VectorXd nodal = applied_loads(factors, state);
+  VectorXd nodal = acting_loads(factors, state);
   add_growth_forces(factors, state, nodal);
   return nodal;
 }
@@ -83,7 +83,7 @@ elements::Resultant Loading::resultant(const std::vector<double>& factors, const
 }
 
 VectorXd Loading::loads(const std::vector<double>& factors, const State& state, Warmth warmth) const {
-  VectorXd nodal = warmth == Warmth::as_load ? nodal_loads(factors, state) : applied_loads(factors, state);
+  VectorXd nodal = warmth == Warmth::as_load ? nodal_loads(factors, state) : acting_loads(factors, state);
   geometry_.ties().gather(state, nodal);
   return nodal;
 }
@@ -104,7 +104,7 @@ void Loading::add_block(const State& state, const std::vector<int>& freedoms, co
 void Loading::add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
                                 algebra::SymmetricMatrix& matrix) const {
   if (geometry_.ties().empty()) return;
-  VectorXd nodal = applied_loads(factors, state);
+  VectorXd nodal = acting_loads(factors, state);
   geometry_.ties().gather(state, nodal, [&](int tie, const Eigen::Matrix<double, 7, 1>& force) {
     add_block(state, geometry_.ties().columns(tie), geometry_.ties().second_order(state, tie, force), scale, matrix);
   });

@@ -25,7 +25,11 @@ void Measures::measure(const Point& point, Increment& increment) {
       reactions_by_support(system_.model(), equilibrium_.reactions(point, outside), forces.spring_forces);
   constexpr std::size_t most = 1000;
   if (forces.spring_forces.size() <= most) increment.spring_forces = forces.spring_forces;
+  increment.couplings = equilibrium_.couplings(point);
+  add_energy(point, increment);
   add_work(point, outside, increment);
+  increment.energy_gap =
+      warms_ ? kUnset : work_ - (increment.stored_energy + increment.dissipated_energy - energy_at_start_);
   if (system_.geometry().remembers() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
   for (const auto& part : increment.flow)
     increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);
@@ -82,6 +86,15 @@ void Measures::add_work(const Point& point, const Eigen::VectorXd& forces, Incre
   before_ = point.state;
   forces_before_ = forces;
   increment.external_work = work_;
+}
+
+void Measures::add_energy(const Point& point, Increment& increment) {
+  const auto energy = system_.energy(point.state, point.memory.get());
+  increment.stored_energy = energy.stored;
+  increment.dissipated_energy = energy.dissipated;
+  const bool first = forces_before_.size() == 0;
+  if (first) energy_at_start_ = energy.stored + energy.dissipated;
+  warms_ = warms_ || (!first && point.state.expansion != before_.expansion);
 }
 
 FirstYieldOnPath Measures::first_reached(const Increment* before, const Increment& increment) {

@@ -16,6 +16,7 @@ class Measures {
  private:
   double read(const WatchPoint& watch, const Point& point, const Increment& increment) const;
   void add_work(const Point& point, const Eigen::VectorXd& forces, Increment& increment);
+  void add_energy(const Point& point, Increment& increment);
   Vec3 moved(const Point& point, int node) const;
 
   const System& system_;
@@ -23,7 +24,8 @@ class Measures {
   Equilibrium& equilibrium_;
   State before_;
   Eigen::VectorXd forces_before_;
-  double work_ = 0;
+  double work_ = 0, energy_at_start_ = 0;
+  bool warms_ = false;  // temperatures have changed on the way
 };
 
 }  // namespace archway::analysis::detail

@@ -204,6 +204,7 @@ class Walk {
         result_.stuck = equilibrium_.stuck();
         return end(Ending::not_converged, stuck_message()), false;
       }
+      equilibrium_.search_along_corrections(cuts > 0);
       Trial trial = predict();
       if (correct(trial) && judge(trial)) {
         commit(std::move(trial), cuts);

@@ -1,5 +1,7 @@
 #include "archway/analysis/result_fields.hpp"
 
+#include <cmath>
+
 namespace archway::analysis {
 
 using base::Dimension;
@@ -22,6 +24,14 @@ const base::Fields<Increment>& increment_fields() {
       {"largest_movement", Dimension::length, "of any node", [](I i) { return i.largest_movement; }},
       {"external_work", Dimension::work, "of loads and moved supports since the beginning, by the trapezoidal rule",
        [](I i) { return i.external_work; }},
+      {"stored_energy", Dimension::work, "of all elements: what comes back when it is unloaded",
+       [](I i) { return i.stored_energy; }},
+      {"dissipated_energy", Dimension::work, "that flow and slip have used up until here; never falls",
+       [](I i) { return i.dissipated_energy; }},
+      {"energy_gap", Dimension::work,
+       "external work less what stored and dissipated energy have grown by: errors of the steps; null: temperatures "
+       "change, which do work of their own",
+       [](I i) { return std::isfinite(i.energy_gap) ? FieldValue(i.energy_gap) : FieldValue(); }},
       {"plastic_strain", Dimension::share, "largest equivalent plastic strain of any point; null: no material flows",
        [](I i) { return i.flow.empty() ? FieldValue() : FieldValue(i.plastic_strain); }},
       {"iterations", Dimension::none, "of Newton's method", [](I i) { return i.iterations; }},

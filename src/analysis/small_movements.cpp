@@ -80,7 +80,7 @@ void bring_back(Increment& i, const std::vector<WatchPoint>& watch) {
   for (std::size_t w = 0; w < i.watched.size(); ++w)
     if (is_small(watch[w])) i.watched[w] *= kStiffer;
   i.largest_movement *= kStiffer;
-  i.external_work *= kStiffer;
+  for (double* energy : {&i.external_work, &i.stored_energy, &i.dissipated_energy, &i.energy_gap}) *energy *= kStiffer;
   i.plastic_strain *= kStiffer;
   // stability is no question of small movements, and what is left of the geometry decides nothing
   i.negative_pivots = 0;

@@ -35,7 +35,10 @@ class Stages {
       held_ = options.held;
     else
       go_on(k, options);
-    PathResult own = follow_path(*stage.system, options, watcher_for(k));
+    auto system = stage.system;
+    if (k > 0 && system != stages_[k - 1].system && !system->ties().empty())
+      system = system->standing_at(options.start->kept->state);
+    PathResult own = follow_path(*system, options, watcher_for(k));
     const bool arrived = !stage.must_arrive || reached(own, stage);
     add(k, std::move(own), options);
     if (whole_.ending != Ending::done) return false;
@@ -95,18 +98,15 @@ class Stages {
     increment.parent = increment.parent < 0 ? offset - 1 : increment.parent + offset;
     if (k == 0 && increment.number == 0) increment.parent = -1;
     increment.stage = static_cast<int>(k);
-    if (!whole_.increments.empty()) increment.external_work += whole_.increments.back().external_work;
+    if (whole_.increments.empty()) return;
+    increment.external_work += whole_.increments.back().external_work;
+    increment.energy_gap += whole_.increments.back().energy_gap;
   }
 
   void add(std::size_t k, PathResult own, const PathOptions& options) {
     const int offset = offset_();
-    const double work = whole_.increments.empty() ? 0 : whole_.increments.back().external_work;
     StageRecord record{stages_[k].name, stages_[k].load, offset, 0, own.stop_reason, options.held, options.growing};
-    for (auto& i : own.increments) {
-      const double so_far = i.external_work;
-      place(i, k, offset);
-      i.external_work = work + so_far;
-    }
+    for (auto& i : own.increments) place(i, k, offset);
     for (auto& point : own.critical_points) point.increment += offset;
     if (own.first_loss >= 0) own.first_loss += offset;
     if (own.peak >= 0) own.peak += offset;

@@ -26,13 +26,19 @@ System::System(const model::Model& model)
     : System(std::make_shared<const model::Model>(model), base::make_executor(), nullptr) {}
 
 System::System(std::shared_ptr<const model::Model> model, std::shared_ptr<const base::Executor> executor,
-               std::shared_ptr<const Topology> shared)
+               std::shared_ptr<const Topology> shared, const State* standing)
     : model_(sound(std::move(model))),
       executor_(std::move(executor)),
-      geometry_(*model_),
+      geometry_(*model_, standing),
       topology_(topology_of(*model_, geometry_, *executor_, std::move(shared))),
       loading_(*model_, *topology_, geometry_) {
   contributions_.push_back(std::make_shared<ElementContribution>(*topology_, geometry_, *executor_));
+}
+
+std::shared_ptr<const System> System::standing_at(const State& state) const {
+  auto own = std::make_shared<System>(model_, executor_, topology_, &state);
+  own->contributions_.insert(own->contributions_.end(), contributions_.begin() + 1, contributions_.end());
+  return own;
 }
 
 elements::ShellStress System::shell_stress(const State& state, int element, const VectorXd* linear) const {
@@ -77,6 +83,22 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& asked)
   for (const auto& contribution : contributions_)
     if (const auto one = contribution->add(state, request); one != base::Verdict::good) verdict = one;
   return verdict;
+}
+
+material::Energy System::energy(const State& state, const elements::Memory* memory) const {
+  material::Energy sum;
+  for (const auto& set : geometry_.sets()) {
+    const auto trial = geometry_.trial(state, memory, *set.batch);
+    std::vector<material::Energy> own(static_cast<std::size_t>(set.batch->size()));
+    executor_->for_range(
+        set.batch->size(),
+        [&](int begin, int end) {
+          for (int e = begin; e < end; ++e) own[static_cast<std::size_t>(e)] = set.batch->energy(trial, e);
+        },
+        64);
+    for (const auto& one : own) sum += one;  // in one order, whatever the threads
+  }
+  return sum;
 }
 
 State System::warmed_reference(const std::vector<double>& factors) const {

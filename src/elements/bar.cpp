@@ -123,6 +123,22 @@ base::Verdict BarBatch::evaluate(const Trial& trial, const int* elements, int co
   return verdict;
 }
 
+material::Energy BarBatch::energy(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const double strain = line_of(trial.state, data.nodes).length / data.length - 1,
+               free = trial.state.free_strain(data.part);
+  const auto stretch = [&](double plastic) {
+    const double own = strain - free - plastic;
+    return data.tension_only && own < 0 ? 0 : own;
+  };
+  if (!data.law) return {0.5 * data.length * data.stiffness * stretch(0) * stretch(0), 0};
+  const std::array<double, 3> virgin{};
+  const double* memory = trial.committed != nullptr ? trial.committed + data.memory : virgin.data();
+  // slack: what its points hold is what they hold at the strain where it went slack
+  return data.area * data.length *
+         data.law->energy(Eigen::Matrix<double, 1, 1>(stretch(memory[0]) + free + memory[0]), free, memory);
+}
+
 double BarBatch::axial_force(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Line line = line_of(trial.state, data.nodes);

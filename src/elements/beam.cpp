@@ -365,6 +365,19 @@ base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int c
   return base::Verdict::good;
 }
 
+material::Energy BeamBatch::energy(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const auto memory = memory_in(trial, data);
+  const Nodes nodes = gather(data, trial.state);
+  material::Energy sum;
+  for (const auto& point : data.points) {
+    const Sample z = sample(nodes, point);
+    sum += point.weight * energy_of(point, strains(z, numerators(z)), stress_free(point, nodes.free_strain),
+                                    point.fibres ? memory.before + point.memory : nullptr);
+  }
+  return sum;
+}
+
 std::array<SectionForces, 3> BeamBatch::section_forces(const Trial& trial, int element,
                                                        const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];

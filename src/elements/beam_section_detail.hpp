@@ -46,6 +46,28 @@ struct PointMemory {
   double* after = nullptr;
 };
 
+/// Strain of the fibres: (e, k2, k3, p', k1^2/2). \param own  the eight strains less those that are free of stress
+inline material::CrossSection::Strain along_fibres(const Vec8& own, double twist, const Vec6& reference) {
+  material::CrossSection::Strain a;
+  a << own[0], own[4], own[5], own[7], 0.5 * (twist * twist - reference[3] * reference[3]);
+  return a;
+}
+
+/// See Batch::energy, per length. \param memory  of the point; nullptr: elastic
+inline material::Energy energy_of(const BeamBatch::GaussPoint& point, const Vec8& strain, const Vec6& reference,
+                                  const double* memory) {
+  const BeamBatch::Section& s = point.section;
+  Vec8 e = strain;
+  e.head<6>() -= reference;
+  const auto a = along_fibres(e, strain[3], reference);
+  const Eigen::Vector2d shear = SectionMap(s, strain[3]).shear * e;
+  material::Energy sum =
+      memory != nullptr ? point.fibres->energy(a, memory) : material::Energy{0.5 * a.dot(s.axial * a), 0};
+  sum.stored +=
+      0.5 * (shear.dot(s.shear * shear) + s.torsion * e[3] * e[3] + s.warping_shear * (e[3] - e[6]) * (e[3] - e[6]));
+  return sum;
+}
+
 /// Answer of a point to its eight strains. \param reference  strains at which it is free of stress
 inline Response respond(const BeamBatch::GaussPoint& point, const Vec8& strain, const Vec6& reference,
                         const PointMemory& memory) {
@@ -54,8 +76,7 @@ inline Response respond(const BeamBatch::GaussPoint& point, const Vec8& strain, 
   Vec8 e = strain;
   e.head<6>() -= reference;
   const SectionMap map(s, twist);
-  material::CrossSection::Strain a;
-  a << e[0], e[4], e[5], e[7], 0.5 * (twist * twist - reference[3] * reference[3]);
+  const auto a = along_fibres(e, twist, reference);
   const material::Answer<5> n =
       point.fibres ? point.fibres->respond(a, memory.before, memory.after) : material::Answer<5>{s.axial * a, s.axial};
   Response r;

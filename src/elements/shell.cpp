@@ -185,6 +185,13 @@ base::Verdict ShellBatch::evaluate(const Trial& trial, const int* elements, int 
   return verdict;
 }
 
+material::Energy ShellBatch::energy(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  if (data.wall) return energy_of_layers(data, trial.state, memory_in(trial, data).before);
+  const Strains e = finite_strains(data, kinematics(data, trial.state), trial.state.free_strain(data.part));
+  return {stored_in(e, resultants(data, e), true), 0};
+}
+
 Eigen::Matrix<double, 28, 28> ShellBatch::whole_tangent(const Trial& trial, int element) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   return whole_of_layers(data, trial.state, memory_in(Trial(trial.state, trial.committed, nullptr), data).before);

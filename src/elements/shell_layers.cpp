@@ -118,6 +118,20 @@ Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& sta
   return whole;
 }
 
+material::Energy energy_of_layers(const Data& data, const State& state, const double* memory) {
+  const Kinematics k = kinematics(data, state);
+  const Strains e = finite_strains(data, k, state.free_strain(data.part), false);
+  const Vector4d amplitude = Eigen::Map<const Vector4d>(memory);
+  material::Energy sum{stored_in(e, shell_detail::resultants(data, e), false), 0};
+  for (std::size_t p = 0; p < 4; ++p) {
+    material::Wall::Vec6 strain;
+    strain << e.membrane[p] + enhanced_modes(data, data.points[p]) * amplitude, e.bending[p];
+    sum += data.points[p].weight *
+           data.wall->energy(strain, 0, memory + kModes + p * static_cast<std::size_t>(data.wall->memory_size()));
+  }
+  return sum;
+}
+
 ShellStress stress_of_layers(const Data& data, const State& state, const double* before) {
   const Kinematics k = kinematics(data, state);
   const Strains e = finite_strains(data, k, state.free_strain(data.part), false);

@@ -364,6 +364,22 @@ class MeasuredShells final : public ShellKind {
     return verdict;
   }
 
+  material::Energy energy(const Trial& trial, int element) const override {
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    const VectorXd strain =
+        measures(e, gather(e, trial.state)) - e.reference - trial.state.free_strain(e.part) * e.growth;
+    const auto memory = memory_in(trial, e);
+    material::Energy sum;
+    for (const auto& block : e.blocks) {
+      const VectorXd own = strain.segment(block.first, block.stiffness.rows());
+      sum.stored += 0.5 * own.dot(block.stiffness * own);
+    }
+    for (std::size_t k = 0; k < e.points.size(); ++k)
+      sum += e.points[k].weight * e.wall->energy(strain_at(e.points[k], strain), 0,
+                                                 memory.before + k * static_cast<std::size_t>(e.wall->memory_size()));
+    return sum;
+  }
+
   ShellStress stress(const Trial& trial, int element, const VectorXd* linear) const override {
     const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];

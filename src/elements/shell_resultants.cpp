@@ -110,6 +110,15 @@ Resultants resultants(const Data& data, const Strains& e) {
   return s;
 }
 
+double stored_in(const Strains& e, const Resultants& s, bool plane) {
+  double twice = e.drilling_middle * s.drilling_middle;
+  for (std::size_t p = 0; p < 4; ++p) {
+    twice += e.shear[p].dot(s.shear[p]) + e.drilling[p] * s.drilling[p];
+    if (plane) twice += e.membrane[p].dot(s.membrane[p]) + e.bending[p].dot(s.bending[p]);
+  }
+  return 0.5 * twice;
+}
+
 namespace {
 using Rows43 = Eigen::Matrix<double, 43, 24>;
 

@@ -41,6 +41,9 @@ struct Resultants {
 /// Of an elastic wall.
 Resultants resultants(const Data& data, const Strains& e);
 
+/// Half of strains times resultants. \param plane  false: of shear and drilling alone
+double stored_in(const Strains& e, const Resultants& s, bool plane);
+
 Vec24 internal_force(const Data& data, const Kinematics& k, const Resultants& s);
 /// \param plane  stiffness of the wall in its plane, times thickness; zero: shear and drilling alone
 void add_material(const Data& data, const Kinematics& k, const Matrix3d& plane, Eigen::Map<Mat24>& out);
@@ -85,6 +88,8 @@ bool evaluate_layers(const Data& data, const State& state, const double* before,
                      const StressSource& source, double* force, double* tangent, double* geometric);
 /// See ShellBatch::whole_tangent.
 Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& state, const double* before);
+/// See Batch::energy.
+material::Energy energy_of_layers(const Data& data, const State& state, const double* memory);
 /// Means of the four points; the faces are layers.
 ShellStress stress_of_layers(const Data& data, const State& state, const double* before);
 

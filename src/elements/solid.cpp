@@ -394,6 +394,28 @@ base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int 
   return verdict;
 }
 
+material::Energy SolidBatch::energy(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  material::Energy sum;
+  if (!data.law) {
+    const auto own = strains(data, node_count_, trial.state, nullptr, true);
+    for (std::size_t p = 0; p < own.size(); ++p)
+      sum.stored += 0.5 * data.points[p].weight * own[p].dot(data.material * own[p]);
+    return sum;
+  }
+  const auto memory = memory_in(trial, data);
+  const std::size_t modes = data.stress_points.empty() ? kModes : 0;
+  const auto compatible = compatible_strains(data, node_count_, trial.state, nullptr);
+  for (std::size_t p = 0; p < compatible.size(); ++p) {
+    const auto& point = data.points[p];
+    Strain e = compatible[p];
+    if (modes > 0) e += point.modes * Modes21(Eigen::Map<const Modes21>(memory.before));
+    sum += point.weight * data.law->energy(e, trial.state.free_strain(data.part),
+                                           memory.before + modes + p * data.law->memory().size());
+  }
+  return sum;
+}
+
 std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, const VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const State& state = trial.state;

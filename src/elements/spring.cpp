@@ -220,6 +220,24 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
   return base::Verdict::good;
 }
 
+material::Energy SpringBatch::energy(const Trial& trial, int element) const {
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const Vec6 strain = strain_values(strains(data, trial.state), nullptr);
+  const auto own = memory_in(trial, data);
+  const double* memory = own.before;
+  material::Energy sum;
+  for (std::size_t i = 0; i < 6; ++i) {
+    const auto row = static_cast<Eigen::Index>(i);
+    if (!data.laws[i]) {
+      sum.stored += 0.5 * data.stiffness[row] * strain[row] * strain[row];
+      continue;
+    }
+    sum += data.laws[i]->energy(strain.segment<1>(row), 0, memory);
+    memory += data.laws[i]->memory().size();
+  }
+  return sum;
+}
+
 Vec6 SpringBatch::forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   Vec12 step = Vec12::Zero();

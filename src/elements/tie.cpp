@@ -48,9 +48,10 @@ Eigen::Matrix<double, 4, 3> spin_map(const Vec4& q) {
   return e;
 }
 
-Ties::Ties(const model::Model& model)
+Ties::Ties(const model::Model& model, const State* standing)
     : of_node_(model.nodes.size(), -1), eliminated_(at(static_cast<int>(model::row(model.nodes.size()))), 0) {
   order(model);
+  const auto& nodes = standing == nullptr ? model.nodes : standing->position;
   for (std::size_t t = 0; t < ties_.size(); ++t) {
     Data& data = ties_[t];
     auto& tie = data.tie;
@@ -59,14 +60,8 @@ Ties::Ties(const model::Model& model)
     const auto own = static_cast<int>(model::row(tie.follower));
     of_node_[at(tie.follower)] = static_cast<int>(t);
     if (tie.kind == model::Tie::Kind::alike) {
-      data.distance = model.nodes[at(tie.follower)];
-      data.has_turns = false;
-      for (int k = 0; k < 3; ++k) {
-        if (!tie.gives(k)) continue;
-        eliminated_[at(own + k)] = 1;
-        data.distance[k] -= model.nodes[at(tie.alike[at(k)])][k];
-        data.columns.push_back(static_cast<int>(model::row(tie.alike[at(k)])) + k);
-      }
+      tie_alike(data, nodes);
+      if (standing != nullptr) stand(data, *standing);
       continue;
     }
     for (int k = 0; k < 3; ++k) {
@@ -74,18 +69,58 @@ Ties::Ties(const model::Model& model)
       eliminated_[at(own + 3 + k)] = tie.turns && k >= static_cast<int>(tie.free_turns.size());
     }
     eliminated_[at(own + model::warp)] = tie.warps;
-    const Vec3 mean = mean_of(model.nodes, tie);
-    data.distance = model.nodes[at(tie.follower)] - mean;
+    const Vec3 mean = mean_of(nodes, tie);
+    data.distance = nodes[at(tie.follower)] - mean;
     data.has_turns = tie.kind == model::Tie::Kind::carried && (tie.turns || tie.arms_turn);
     for (const int leader : tie.leaders) {
       const auto first = static_cast<int>(model::row(leader));
-      if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(model.nodes[at(leader)] - mean);
+      if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(nodes[at(leader)] - mean);
       for (int k = 0; k < (data.has_turns ? 6 : 3); ++k) data.columns.push_back(first + k);
     }
     if (tie.warps) data.columns.push_back(static_cast<int>(model::row(tie.leaders[0])) + model::warp);
     for (std::size_t k = 0; k < tie.free_moves.size(); ++k) data.columns.push_back(own + static_cast<int>(k));
     for (std::size_t k = 0; k < tie.free_turns.size(); ++k) data.columns.push_back(own + 3 + static_cast<int>(k));
+    if (standing != nullptr) stand(data, *standing);
   }
+}
+
+void Ties::tie_alike(Data& data, const std::vector<Vec3>& nodes) {
+  const auto& tie = data.tie;
+  const auto own = static_cast<int>(model::row(tie.follower));
+  data.distance = nodes[at(tie.follower)];
+  data.has_turns = false;
+  for (int k = 0; k < 3; ++k) {
+    if (!tie.gives(k)) continue;
+    eliminated_[at(own + k)] = 1;
+    data.distance[k] -= tie.times[at(k)] * nodes[at(tie.alike[at(k)])][k];
+    data.columns.push_back(static_cast<int>(model::row(tie.alike[at(k)])) + k);
+  }
+  for (int k = 3; k < 6 && tie.turns_like >= 0; ++k) {
+    eliminated_[at(own + k)] = 1;
+    data.columns.push_back(static_cast<int>(model::row(tie.turns_like)) + k);
+  }
+}
+
+void Ties::stand(Data& data, const State& state) {
+  const auto& tie = data.tie;
+  const Eigen::Quaterniond& own = state.rotation[at(tie.follower)];
+  const auto over = [&](const Eigen::Quaterniond& lead) { return (lead.conjugate() * own).normalized(); };
+  if (tie.kind == model::Tie::Kind::alike) {
+    if (tie.turns_like >= 0) data.turned = over(state.rotation[at(tie.turns_like)]);
+    return;
+  }
+  if (tie.kind == model::Tie::Kind::mean) {  // the spread is that of the state, which so far has not turned
+    data.turned = own;
+    return;
+  }
+  if (tie.warps) data.warped = state.warp[at(tie.follower)] - state.warp[at(tie.leaders[0])];
+  const Vec4 mean = MeanTurn(state, tie).sum;
+  data.turned = over(Eigen::Quaterniond(mean[0], mean[1], mean[2], mean[3]).normalized());
+  if (!tie.arms_turn) return;
+  Mat3 turns = Mat3::Zero();  // x = sum w (x_i + R_i d)
+  for (std::size_t i = 0; i < tie.leaders.size(); ++i)
+    turns += tie.weights[i] * state.rotation[at(tie.leaders[i])].toRotationMatrix();
+  data.distance = turns.inverse() * data.distance;
 }
 
 /// Leaders before followers; the model has been checked to hold no circle.
@@ -203,8 +238,10 @@ void Ties::gather(const State& state, VectorXd& nodal, const Carried& carried) c
 MatrixXd Ties::map(const State& state, const Data& data) const {
   if (data.tie.kind == model::Tie::Kind::alike) {
     MatrixXd rows = MatrixXd::Zero(model::kNodeFreedoms, static_cast<Eigen::Index>(data.columns.size()));
-    for (std::size_t c = 0; c < data.columns.size(); ++c)
-      rows(data.columns[c] % model::kNodeFreedoms, static_cast<Eigen::Index>(c)) = 1;
+    for (std::size_t c = 0; c < data.columns.size(); ++c) {
+      const int k = data.columns[c] % model::kNodeFreedoms;
+      rows(k, static_cast<Eigen::Index>(c)) = k < 3 ? data.tie.times[at(k)] : 1;
+    }
     return rows;
   }
   return data.tie.kind == model::Tie::Kind::mean ? mean_map(state, data) : carried_map(state, data);
@@ -380,20 +417,23 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
   const auto s = at(tie.follower), l = at(tie.leaders[0]);
   if (tie.kind == model::Tie::Kind::alike) {
     for (int k = 0; k < 3; ++k)
-      if (tie.gives(k)) state.position[s][k] = state.position[at(tie.alike[at(k)])][k] + data.distance[k];
+      if (tie.gives(k))
+        state.position[s][k] = tie.times[at(k)] * state.position[at(tie.alike[at(k)])][k] + data.distance[k];
+    if (tie.turns_like >= 0) state.rotation[s] = state.rotation[at(tie.turns_like)] * data.turned;
     return;
   }
   if (tie.kind == model::Tie::Kind::mean) {
     const Fit fit(state, data);
     if (tie.moves) state.position[s] = fit.mean + fit.arm;
-    if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized();
+    if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized() * data.turned;
     return;
   }
-  if (tie.warps) state.warp[s] = state.warp[l];
+  if (tie.warps) state.warp[s] = state.warp[l] + data.warped;
   if (tie.leaders.size() > 1) {
     const MeanTurn mean(state, tie);
     if (tie.turns)
-      state.rotation[s] = Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized();
+      state.rotation[s] =
+          Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized() * data.turned;
     if (!tie.moves) return;
     state.position[s].setZero();
     for (std::size_t i = 0; i < tie.leaders.size(); ++i)
@@ -404,7 +444,7 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
   }
   VectorXd slides, turns;
   free_values(data, before, step, slides, turns);
-  if (tie.turns && tie.free_turns.empty()) state.rotation[s] = state.rotation[l];
+  if (tie.turns && tie.free_turns.empty()) state.rotation[s] = state.rotation[l] * data.turned;
   if (tie.turns && !tie.free_turns.empty()) {
     Eigen::Quaterniond q = before.rotation[s];
     const auto axes = turns_now(tie, before);

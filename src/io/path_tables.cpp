@@ -21,6 +21,17 @@ std::string reactions(const analysis::PathResult& path) {
   return csv;
 }
 
+std::string couplings(const analysis::PathResult& path) {
+  std::string csv =
+      "increment,load_factor,coupling,force_x,force_y,force_z,moment_x,moment_y,moment_z,about_x,about_y,about_z\n";
+  for (const auto& i : path.increments)
+    for (const auto& c : i.couplings)
+      csv += fmt::format("{},{},{}{}\n", i.number, cell(i.load_factor), quoted(c.name),
+                         numbers({c.force.x(), c.force.y(), c.force.z(), c.moment.x(), c.moment.y(), c.moment.z(),
+                                  c.about.x(), c.about.y(), c.about.z()}));
+  return csv;
+}
+
 std::string parts(const analysis::PathResult& path, const model::Model& model) {
   std::string csv =
       "increment,load_factor,part,axial_low,axial_high,shear,torque,moment_y,moment_z,stress,utilisation,"
@@ -55,6 +66,7 @@ void write_path_tables(ResultsFolder& folder, const study::AnalysisOutcome& o) {
     folder.write(fmt::format("tables/{}-{}.csv", o.spec.name, what), csv);
   };
   table("reactions", reactions(path));
+  if (!path.increments.back().couplings.empty()) table("couplings", couplings(path));
   table("parts", parts(path, *o.model));
   if (!path.increments.back().spring_forces.empty()) table("joints", joints(path, *o.model));
 }

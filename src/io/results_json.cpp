@@ -191,6 +191,7 @@ class Writer {
     a["reacted"] = resultant(r.reacted);
     a["imbalance"] = number(r.imbalance);
     a["reactions"] = reactions(analysis::reactions_by_support(model_, r.reactions, r.spring_forces));
+    if (!r.couplings.empty()) a["couplings"] = couplings(r.couplings);
     double largest = 0;
     int where = 0;
     for (int n = 0; n < model_.node_count(); ++n)
@@ -227,6 +228,13 @@ class Writer {
     ordered_json list = ordered_json::object();
     for (const auto& s : of)
       list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
+    return list;
+  }
+
+  static ordered_json couplings(const std::vector<analysis::CouplingForce>& of) {
+    ordered_json list = ordered_json::object();
+    for (const auto& c : of)
+      list[c.name] = {{"force", vector(c.force)}, {"moment", vector(c.moment)}, {"about", vector(c.about)}};
     return list;
   }
 
@@ -437,6 +445,7 @@ class Writer {
       list.push_back(json_of(analysis::increment_fields(), i));
       list.back()["watch"] = watched(i);
       list.back()["reactions"] = reactions(i.reactions);
+      if (!i.couplings.empty()) list.back()["couplings"] = couplings(i.couplings);
       list.back()["peaks"] = peaks(i.peaks);
       for (std::size_t p = 0; p < i.flow.size(); ++p)
         if (i.flow[p].plastic_strain > 0)

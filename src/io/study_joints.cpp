@@ -100,33 +100,56 @@ class JointsReader : SpotReader {
     c.during = t.texts("during");
     c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "spread", "alike"}, ""));
     if (c.kind == study::CouplingKind::alike) return alike(t, c);
-    const auto* point = t.node("point");
-    const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
-    if (name && spec_.points.count(*name) == 0)
-      c.point_at = *name;  // a part's end, looked for when the structure stands
-    else
-      c.point = position(t, "point");
+    point(t, c);
     c.at = spot(t, "at");
     c.radius = t.number("radius", 0.0);
     c.turns = t.flag("turns", true);
     spec_.couplings.push_back(c);
   }
 
+  /// A place, or the name of a part's end that is looked for when the structure stands.
+  void point(TableReader& t, study::CouplingSpec& c) {
+    const auto* point = t.node("point");
+    const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
+    if (name && spec_.points.count(*name) == 0)
+      c.point_at = *name;
+    else
+      c.point = position(t, "point");
+  }
+
   void alike(TableReader& t, study::CouplingSpec& c) {
     c.at = spot(t, "at");
+    c.led = t.node("point") != nullptr;
+    if (c.led) point(t, c);
     static const std::vector<std::string> axes = {"x", "y", "z"};
-    for (const auto& axis : t.texts("share")) {
-      const auto found = std::find(axes.begin(), axes.end(), axis);
-      if (found == axes.end())
-        reading_.complain(t.place("share"), fmt::format("'{}' is no direction of movement", axis),
-                          "share movements along \"x\", \"y\" or \"z\"");
+    for (const auto& what : t.texts("share")) {
+      const auto found = std::find(axes.begin(), axes.end(), what);
+      if (what == "turns")
+        c.share_turns = true;
+      else if (found == axes.end())
+        reading_.complain(t.place("share"), fmt::format("'{}' is nothing that nodes can share", what),
+                          "share movements along \"x\", \"y\" or \"z\", and \"turns\" (all of their rotation)");
       else
         c.share[static_cast<std::size_t>(found - axes.begin())] = true;
     }
     if (t.texts("share").empty())
       reading_.complain(t.place(), fmt::format("coupling '{}' does not say what its nodes share", c.name),
                         "add share = [\"x\"], for instance");
+    multiple(t, c);
     spec_.couplings.push_back(c);
+  }
+
+  void multiple(TableReader& t, study::CouplingSpec& c) {
+    if (t.node("times") == nullptr) return;
+    c.times = t.number("times", 1.0);
+    if (!c.led)
+      reading_.complain(t.place("times"), "a multiple of whose movement is not said",
+                        "add point = [...], or leave 'times' out");
+    if (c.share_turns)
+      reading_.complain(t.place("times"), "rotations are shared as they are, not as a multiple",
+                        "share the turns by a coupling of their own, without 'times'");
+    if (c.times == 0.0)
+      reading_.complain(t.place("times"), "no times the movement of a point is none", "hold the nodes by a support");
   }
 
   void bond(TableReader& t) {

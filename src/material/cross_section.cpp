@@ -30,4 +30,17 @@ Answer<CrossSection::kStrains> CrossSection::respond(const Strain& strain, const
   return answer;
 }
 
+Energy CrossSection::energy(const Strain& strain, const double* memory) const {
+  Energy sum{0.5 * strain.dot(elastic_ * strain), 0};
+  const double e = law_->stiffness()(0, 0);
+  for (Eigen::Index f = 0; f < areas_.size(); ++f) {
+    const double along = shapes_.col(f).dot(strain);
+    Energy off = law_->energy(Eigen::Matrix<double, 1, 1>(along), 0,
+                              memory + static_cast<std::ptrdiff_t>(law_->memory().size()) * f);
+    off.stored -= 0.5 * e * along * along;
+    sum += areas_[f] * off;
+  }
+  return sum;
+}
+
 }  // namespace archway::material

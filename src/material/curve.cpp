@@ -38,6 +38,19 @@ class AlongCurve final : public Law<1> {
     answer.stress[0] = points_[s].second + answer.tangent(0, 0) * (movement[0] - points_[s].first);
     return answer;
   }
+  Energy energy(const Vector& movement, double, const double*) const override {
+    // corners on the way from the origin to where it is
+    std::vector<double> stops = {0, movement[0]};
+    for (const auto& point : points_)
+      if (point.first * movement[0] > 0 && std::abs(point.first) < std::abs(movement[0])) stops.push_back(point.first);
+    std::sort(stops.begin(), stops.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
+    Energy energy;
+    for (std::size_t s = 0; s + 1 < stops.size(); ++s) {
+      const double mean = respond(Vector(0.5 * (stops[s] + stops[s + 1])), 0, nullptr, nullptr).stress[0];
+      energy.stored += mean * (stops[s + 1] - stops[s]);
+    }
+    return energy;
+  }
 
  private:
   Points points_;
@@ -71,6 +84,17 @@ struct Side {
   }
 };
 
+/// Force times slip on the way to a slip, as `Side::slipping` tells the force.
+double work_of_slip(const Points& slipping, double slip) {
+  double work = 0;
+  for (std::size_t s = 0; s + 1 < slipping.size() && slipping[s].first < slip; ++s) {
+    const bool last = s + 2 == slipping.size();
+    const double from = slipping[s].first, to = last ? slip : std::min(slip, slipping[s + 1].first);
+    work += (slipping[s].second + 0.5 * slope(slipping, s) * (to - from)) * (to - from);
+  }
+  return work;
+}
+
 /// Slips where the curve bends, unloads with the slope at the origin.
 class Slipping final : public Law<1> {
  public:
@@ -96,6 +120,12 @@ class Slipping final : public Law<1> {
       answer.tangent(0, 0) *= hardening / (side.stiffness + hardening);
     }
     return answer;
+  }
+  Energy energy(const Vector& movement, double, const double* memory) const override {
+    const double elastic = movement[0] - memory[0];
+    const Side& side = elastic < 0 ? pressed_ : pulled_;
+    return {0.5 * side.stiffness * elastic * elastic,
+            work_of_slip(pulled_.slipping, memory[1]) + work_of_slip(pressed_.slipping, memory[2])};
   }
 
  private:

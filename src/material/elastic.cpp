@@ -12,6 +12,10 @@ class ElasticLaw final : public Law<N> {
   Answer<N> respond(const typename Law<N>::Vector& strain, double free_strain, const double*, double*) const override {
     return {stiffness_ * (strain - free_strain * detail::all_directions<N>()), stiffness_};
   }
+  Energy energy(const typename Law<N>::Vector& strain, double free_strain, const double*) const override {
+    const typename Law<N>::Vector own = strain - free_strain * detail::all_directions<N>();
+    return {0.5 * own.dot(stiffness_ * own), 0};
+  }
 
  private:
   typename Law<N>::Matrix stiffness_;

@@ -27,6 +27,18 @@ YieldStress yield_stress_at(const Flow& flow, double plastic_strain) {
 }
 
 namespace {
+/// Work of flow in one sense up to a plastic strain.
+double work_of_flow(const Flow& flow, double plastic_strain) {
+  double work = 0, from = 0;
+  while (from < plastic_strain) {
+    const YieldStress here = yield_stress_at(flow, from);
+    const double to = std::min(here.ends, plastic_strain);
+    work += (here.value + 0.5 * here.slope * (to - from)) * (to - from);
+    from = to;
+  }
+  return work;
+}
+
 constexpr double kLastStep = 1e-12;   ///< relative, of the plastic multiplier
 constexpr double kOnSurface = 1e-11;  ///< share of the yield stress that is no distance from it
 
@@ -56,6 +68,14 @@ class FlowLaw : public Law<N> {
     Eigen::Map<Vector>(after + N) = own.back_stress;
     after[2 * N] = own.equivalent;
     return answer;
+  }
+  /// Work done on the point is sigma : d eps_p = yield stress x d p + back stress : d eps_p, of which the first is lost
+  /// and the second, by Prager's rule, is the energy of the moved surface.
+  Energy energy(const Vector& strain, double free_strain, const double* memory) const override {
+    const Vector own = strain - free_strain * detail::all_directions<N>() - Vector(Eigen::Map<const Vector>(memory));
+    const double back = equivalent_stress(Eigen::Map<const Vector>(memory + N));
+    const double moved = back > 0 ? 0.5 * back * back / flow_.kinematic : 0;
+    return {0.5 * own.dot(stiffness_ * own) + moved, work_of_flow(flow_, memory[2 * N])};
   }
 
  protected:

@@ -156,6 +156,9 @@ class Logarithmic final : public Law<N> {
     answer.tangent = frame.derivative.transpose() * own.tangent * frame.derivative + frame.curvature(own.stress);
     return answer;
   }
+  Energy energy(const Vector& strain, double free_strain, const double* memory) const override {
+    return law_->energy(Frame(strain).logarithm, free_strain, memory);
+  }
   Vector told(const Vector& strain, const Answer<N>& answer) const override {
     return Frame(strain).derivative.transpose().partialPivLu().solve(answer.stress);
   }

@@ -55,6 +55,19 @@ Answer<6> Wall::respond(const Vec6& strain, double free_strain, const double* be
   return answer;
 }
 
+Energy Wall::energy(const Vec6& strain, double free_strain, const double* memory) const {
+  if (elastic()) {
+    Vec6 own = strain;
+    own.head<2>().array() -= free_strain;
+    return {0.5 * own.dot(elastic_answer(own).stress), 0};
+  }
+  Energy sum;
+  for (std::size_t l = 0; l < heights_.size(); ++l)
+    sum += weights_[l] * law_->energy(strain.head<3>() + heights_[l] * strain.tail<3>(), free_strain,
+                                      memory + law_->memory().size() * l);
+  return sum;
+}
+
 Eigen::Vector3d Wall::stress(int layer, const Vec6& strain, double free_strain, const double* before) const {
   const auto l = static_cast<std::size_t>(layer);
   const auto size = law_->memory().size();

@@ -76,7 +76,20 @@ std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>&
   return ties;
 }
 
-void move_alike(Model& model, int leader, const std::vector<int>& nodes, const std::array<bool, 3>& axes,
+namespace {
+/// The node has one leader in this: nobody yet, or the same.
+void lead(Tie& tie, int& has, int leader, const std::string& name, const std::string& what) {
+  if (has >= 0 && has != leader)
+    throw base::InputError(fmt::format("coupling '{}'", name),
+                           fmt::format("node {} {} like the nodes of '{}' already", tie.follower, what, tie.name),
+                           "take all these nodes into one coupling, or leave this one out of one of them");
+  has = leader;
+  if (std::find(tie.leaders.begin(), tie.leaders.end(), leader) == tie.leaders.end())
+    tie.leaders.push_back(leader), tie.weights.push_back(1);
+}
+}  // namespace
+
+void move_alike(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared,
                 const std::string& name) {
   for (const int n : nodes) {
     if (n == leader) continue;
@@ -91,16 +104,16 @@ void move_alike(Model& model, int leader, const std::vector<int>& nodes, const s
       tie = model.ties.insert(model.ties.end(), fresh);
     }
     for (std::size_t k = 0; k < 3; ++k) {
-      if (!axes[k]) continue;
-      if (tie->alike[k] >= 0 && tie->alike[k] != leader)
-        throw base::InputError(
-            fmt::format("coupling '{}'", name),
-            fmt::format("node {} moves like the nodes of '{}' along {} already", n, tie->name, kFreedomNames[k]),
-            "take all these nodes into one coupling, or leave this one out of one of them");
-      tie->alike[k] = leader;
-      if (std::find(tie->leaders.begin(), tie->leaders.end(), leader) == tie->leaders.end())
-        tie->leaders.push_back(leader), tie->weights.push_back(1);
+      if (!shared.axes[k]) continue;
+      if (tie->alike[k] == leader && tie->times[k] != shared.times)
+        throw base::InputError(fmt::format("coupling '{}'", name),
+                               fmt::format("node {} moves {:g} times as far along {} by '{}' already", n, tie->times[k],
+                                           kFreedomNames[k], tie->name),
+                               "leave it out of one of them");
+      lead(*tie, tie->alike[k], leader, name, fmt::format("moves along {}", kFreedomNames[k]));
+      tie->times[k] = shared.times;
     }
+    if (shared.turns) lead(*tie, tie->turns_like, leader, name, "turns");
   }
 }
 

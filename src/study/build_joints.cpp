@@ -100,7 +100,7 @@ int JointBuilder::point_of(const CouplingSpec& c) {
   return model_.node_count() - 1;
 }
 
-/// The first node by place leads, so that neither rounding nor the order of numbers decides.
+/// Without a point the first node by place leads, so that neither rounding nor the order of numbers decides.
 void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nodes) {
   const double same = 1e-6 * model_.size();
   const auto before = [&](int a, int b) {
@@ -109,11 +109,12 @@ void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nod
       if (std::abs(x[k] - y[k]) > same) return x[k] < y[k];
     return false;
   };
-  int leader = nodes[0];
+  int leader = c.led ? point_of(c) : nodes[0];
+  if (leader < 0) return;
   for (const int n : nodes)
-    if (before(n, leader)) leader = n;
+    if (!c.led && before(n, leader)) leader = n;
   model_.groups[c.name] = {leader};
-  if (is_there(c.during)) model::move_alike(model_, leader, nodes, c.share, c.name);
+  if (is_there(c.during)) model::move_alike(model_, leader, nodes, {c.share, c.share_turns, c.times}, c.name);
 }
 
 void JointBuilder::couple(const CouplingSpec& c) {

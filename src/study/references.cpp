@@ -73,9 +73,10 @@ class ReferenceCheck {
       return word;
     };
     static const std::vector<std::string> ends = {
-        "mode",  "modes", "negative", "imperfection", "path",  "movement", "stress",    "stresses", "moment",
-        "shear", "axial", "member",   "bar",          "joint", "shell",    "solid",     "averaged", "peak",
-        "end",   "state", "sheet",    "temperature",  "stuck", "yield",    "reactions", "parts",    "joints"};
+        "mode",        "modes",  "negative", "imperfection", "path",   "movement", "stress",
+        "stresses",    "moment", "shear",    "axial",        "member", "bar",      "joint",
+        "shell",       "solid",  "averaged", "peak",         "end",    "state",    "sheet",
+        "temperature", "stuck",  "yield",    "reactions",    "parts",  "joints",   "couplings"};
     const std::string name = lower(a.name);
     for (const auto& other : spec_.analyses) {
       if (&other == &a) continue;

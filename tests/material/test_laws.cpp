@@ -32,6 +32,27 @@ Eigen::Matrix<double, N, N> by_differences(const Law<N>& law, const Eigen::Matri
   return k;
 }
 
+/// Work along a straight way of strain in many steps: what is stored and lost at its end has grown by it.
+template <int N>
+void check_energy(const Law<N>& law, const Eigen::Matrix<double, N, 1>& from, const Eigen::Matrix<double, N, 1>& to,
+                  const std::vector<double>& before) {
+  constexpr int kSteps = 400;
+  auto memory = before, after = before;
+  const Energy start = law.energy(from, 0, memory.data());
+  Eigen::Matrix<double, N, 1> stress = law.respond(from, 0, memory.data(), after.data()).stress;
+  double work = 0;
+  for (int k = 1; k <= kSteps; ++k) {
+    const Eigen::Matrix<double, N, 1> strain = from + static_cast<double>(k) / kSteps * (to - from);
+    const auto next = law.respond(strain, 0, memory.data(), after.data()).stress;
+    work += 0.5 * (stress + next).dot(to - from) / kSteps;
+    stress = next, memory = after;
+  }
+  const Energy end = law.energy(to, 0, memory.data());
+  CHECK(end.dissipated >= start.dissipated);
+  const double turned_over = std::max({std::abs(work), end.stored, start.stored, end.dissipated});
+  CHECK(std::abs(work - (end.stored + end.dissipated - start.stored - start.dissipated)) <= 1e-4 * turned_over);
+}
+
 /// Random walks of strain: the tangent is the derivative, work is never given back by flow, the answer repeats.
 template <int N>
 void check_law(const Law<N>& law) {
@@ -43,7 +64,9 @@ void check_law(const Law<N>& law) {
     auto before = virgin(law), after = before;
     Vector strain = Vector::Zero();
     for (int step = 0; step < 12; ++step) {
+      const Vector last = strain;
       strain += Vector::NullaryExpr([&] { return 1.5e-3 * uniform(random); });
+      check_energy(law, last, strain, before);
       const auto answer = law.respond(strain, 0, before.data(), after.data());
       auto again = before;
       const auto other = law.respond(0.3 * strain, 1e-4, before.data(), again.data());

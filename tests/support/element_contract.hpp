@@ -69,6 +69,25 @@ inline MatrixXd difference_tangent(const elements::Batch& batch, const State& st
                             [&](const State& at) { return evaluate(batch, at, element).force; });
 }
 
+/// Change of an element's energy with every freedom of its own, what its points remember held.
+inline VectorXd difference_force(const elements::Batch& batch, const State& state, int element, double length,
+                                 const double* memory) {
+  const int n = batch.freedom_count(), width = batch.freedoms_per_node();
+  VectorXd f(n);
+  for (int j = 0; j < n; ++j) {
+    const double h = 1e-6 * (j % width < 3 ? length : 1);
+    VectorXd step = VectorXd::Zero(model::row(state.position.size()));
+    step[model::row(batch.nodes(element)[j / width]) + j % width] = h;
+    State plus = state, minus = state;
+    plus.advance(step);
+    minus.advance(-step);
+    f[j] = (batch.energy({plus, memory, nullptr}, element).stored -
+            batch.energy({minus, memory, nullptr}, element).stored) /
+           (2 * h);
+  }
+  return f;
+}
+
 inline double digits_between(const MatrixXd& a, const MatrixXd& b) {
   return matching_digits((a - b).norm() / b.norm() + 1, 1);
 }
@@ -88,6 +107,10 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
     CHECK(e.tangent.isApprox(e.tangent.transpose(), 1e-12));
     CHECK(e.geometric.isApprox(e.geometric.transpose(), 1e-12));
     CHECK(digits_between(e.tangent, difference_tangent(batch, state, element, length)) >= 6);
+
+    CHECK(digits_between(e.force, difference_force(batch, state, element, length, nullptr)) >= 6);
+    CHECK(batch.energy(state, element).stored > 0);
+    CHECK(batch.energy(state, element).dissipated == 0);
 
     // a turn of 300 degrees turns the force and changes nothing else
     const Vec3 spin = Vec3(1, -2, 0.5).normalized() * (300.0 * M_PI / 180.0);
@@ -172,6 +195,15 @@ inline void check_memory_contract(const elements::Batch& batch, const State& ref
       CHECK(tangent.isApprox(tangent.transpose(), 1e-9));
       const auto force = [&](const State& at) { return force_at(at, element); };
       CHECK(digits_between(tangent, difference_tangent(batch, state, element, length, force, 1e-7)) >= 4);
+    }
+    for (const int element : all) {
+      // from the accepted state a small step is elastic: its energy is that of the force; what is lost stays lost
+      INFO("energy of element " << element << ", step " << step);
+      const auto then = batch.energy({state, next.data(), nullptr}, element);
+      CHECK(then.dissipated >= batch.energy({state, committed.data(), nullptr}, element).dissipated);
+      VectorXd f(n);
+      (void)batch.evaluate({state, next.data(), nullptr}, &element, 1, {f.data(), nullptr, nullptr}, {});
+      CHECK(digits_between(f, difference_force(batch, state, element, length, next.data())) >= 5);
     }
     committed = next;
   }

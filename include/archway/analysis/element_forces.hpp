@@ -1,4 +1,5 @@
 #pragma once
+#include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/system.hpp"
 
 namespace archway::analysis {

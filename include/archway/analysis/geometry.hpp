@@ -27,7 +27,8 @@ struct ElementSet {
 /// made thicker or materials exchanged. A new element kind is added here and nowhere else in this room.
 class Geometry {
  public:
-  explicit Geometry(const model::Model& model);
+  /// \param standing  see elements::Ties
+  explicit Geometry(const model::Model& model, const State* standing = nullptr);
 
   const std::vector<ElementSet>& sets() const { return sets_; }
   const elements::Ties& ties() const { return ties_; }

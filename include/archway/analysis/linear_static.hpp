@@ -30,8 +30,9 @@ struct LinearStaticResult : ElementForces {
   Eigen::VectorXd loads;                 ///< full, consistent nodal loads
   Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
   elements::Resultant applied, reacted;  ///< about the origin; reacted: supports and ground springs
-  double imbalance = kUnset;             ///< |applied + reacted| / largest of the two, forces
-  std::vector<char> slack;               ///< tension-only bars that were left out, one entry a bar
+  std::vector<CouplingForce> couplings;
+  double imbalance = kUnset;  ///< |applied + reacted| / largest of the two, forces
+  std::vector<char> slack;    ///< tension-only bars that were left out, one entry a bar
   bool usable() const { return ending == Ending::done; }
 };
 

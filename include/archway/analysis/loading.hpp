@@ -25,6 +25,8 @@ class Loading {
   /// The same where they act, followers included: what resultants are taken of. A change of temperature acts by the
   /// forces that hold the free growth back, -integral B^T C (free strain), which add up to nothing.
   Eigen::VectorXd nodal_loads(const std::vector<double>& factors, const State& state) const;
+  /// nodal_loads without those of temperature: what acts on a state that is warm itself.
+  Eigen::VectorXd acting_loads(const std::vector<double>& factors, const State& state) const;
   /// Force and moment totals of the actions where they act: the only way resultants of loads are taken.
   elements::Resultant resultant(const std::vector<double>& factors, const State& state,
                                 const Vec3& about = Vec3::Zero()) const;
@@ -41,8 +43,6 @@ class Loading {
  private:
   void add_block(const State& state, const std::vector<int>& freedoms, const Eigen::MatrixXd& block, double scale,
                  algebra::SymmetricMatrix& matrix, const double* force = nullptr) const;
-  /// nodal_loads without those of temperature.
-  Eigen::VectorXd applied_loads(const std::vector<double>& factors, const State& state) const;
   template <class Use>
   void each_warmed(const std::vector<double>& factors, const State& state, bool stiffness, const Use& use) const;
   void add_growth_forces(const std::vector<double>& factors, const State& state, Eigen::VectorXd& nodal) const;

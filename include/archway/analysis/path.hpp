@@ -1,6 +1,7 @@
 #pragma once
 #include <optional>
 
+#include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/plastic_flow.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 
@@ -122,10 +123,16 @@ struct Increment {
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
-  int stage = 0;                ///< of PathResult::stages
-  double external_work = 0;     ///< of loads and moved supports since the path began, by the trapezoidal rule
+  int stage = 0;                 ///< of PathResult::stages
+  double external_work = 0;      ///< of loads and moved supports since the path began, by the trapezoidal rule
+  double stored_energy = 0;      ///< of all elements, in the state: what comes back when it is unloaded
+  double dissipated_energy = 0;  ///< that flow and slip have used up until here; never falls
+  /// What external_work is more than what the other two have grown by: errors of the steps (both are functions of the
+  /// state, the work is a sum over increments). NaN where a temperature changes, which does work of its own.
+  double energy_gap = 0;
   std::vector<PartPeak> peaks;  ///< extremes of forces and stresses, one a part of the model
   std::vector<SupportReaction> reactions;
+  std::vector<CouplingForce> couplings;
   std::vector<std::array<double, 6>>
       spring_forces;                      ///< one a spring of the model; empty where there are over a thousand
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given

@@ -19,9 +19,8 @@ struct PathStage {
 
 /// A path that is loaded, unloaded and loaded again, by several loads one after the other. Every stage begins where the
 /// last one ended, with what the points remember. Where supports or ties differ from those before, nodes that are held
-/// now are held where they stand, and what no longer holds lets go bit by bit before the load moves on. Ties that come
-/// later tie nodes as they lay in the unloaded structure. Load factors of increments are those of the load of their
-/// stage. \throws base::InputError
+/// or tied now are so where they stand, and what no longer holds lets go bit by bit before the load moves on. Load
+/// factors of increments are those of the load of their stage. \throws base::InputError
 PathResult follow_stages(const std::vector<PathStage>& stages, const PathWatcher& watcher = {});
 
 }  // namespace archway::analysis

@@ -17,8 +17,11 @@ class System {
   /// \param executor  that assembly and products run on
   /// \param shared    topology of another system on the same mesh; nullptr: a new one
   /// \throws base::InputError; std::invalid_argument when the shared topology is of another mesh
+  /// \param standing  state in which ties hold nodes as they lie; nullptr: the unloaded structure
   System(std::shared_ptr<const model::Model> model, std::shared_ptr<const base::Executor> executor,
-         std::shared_ptr<const Topology> shared = nullptr);
+         std::shared_ptr<const Topology> shared = nullptr, const State* standing = nullptr);
+  /// The same whose ties hold nodes as they lie in a state, see elements::Ties.
+  std::shared_ptr<const System> standing_at(const State& state) const;
   System(const System&) = delete;
   System& operator=(const System&) = delete;
 
@@ -59,6 +62,9 @@ class System {
   /// Something more that gives forces and stiffness, on freedoms that are in the pattern.
   void join(std::shared_ptr<const Contribution> contribution) { contributions_.push_back(std::move(contribution)); }
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
+
+  /// What all elements hold and have lost, see Batch::energy. \param memory  see Geometry::trial
+  material::Energy energy(const State& state, const elements::Memory* memory) const;
 
   /// Calls use(kind, element of the model, its part or -1, values) for every element, values = shape^T (stiffness, or
   /// geometric stiffness) shape, one a shape. \param shapes  full, one a column

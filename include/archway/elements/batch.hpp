@@ -74,6 +74,10 @@ class Batch {
   virtual void start_memory(double* /*block*/) const {}
   virtual FlowRecords flow_records(int /*element*/) const { return {}; }
 
+  /// What an element holds and has lost in a state whose points remember the trial's committed memory, i.e. after the
+  /// step to it was accepted. Its derivative by the step is the force of an elastic element.
+  virtual material::Energy energy(const Trial& trial, int element) const = 0;
+
   /// Force, tangent and geometric stiffness of elements[0..count). Linear stresses (StressSource::linear) are elastic.
   /// \return recoverable when an element has folded over, or its inner unknowns are not found
   [[nodiscard]] virtual base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,

@@ -37,6 +37,7 @@ class BeamBatch final : public Batch {
   }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  material::Energy energy(const Trial& trial, int element) const override;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 

@@ -26,6 +26,7 @@ class SolidBatch final : public Batch {
   int freedoms_per_node() const override { return 3; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  material::Energy energy(const Trial& trial, int element) const override;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
   std::size_t memory_size() const override { return memory_size_; }

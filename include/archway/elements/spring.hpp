@@ -18,6 +18,7 @@ class SpringBatch final : public Batch {
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 2; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  material::Energy energy(const Trial& trial, int element) const override;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
   std::size_t memory_size() const override { return memory_size_; }

@@ -30,7 +30,9 @@ struct LocalFreedoms {
 /// freedom: the k-th free turn at turn_x + k, the k-th free move at move_x + k.
 class Ties {
  public:
-  explicit Ties(const model::Model& model);
+  /// \param standing  state in which the nodes are tied as they lie; nullptr: the unloaded structure. Ties that held on
+  /// the way there hold on: for them the state changes nothing but rounding.
+  explicit Ties(const model::Model& model, const State* standing = nullptr);
 
   bool empty() const { return ties_.empty(); }
   int size() const { return static_cast<int>(ties_.size()); }
@@ -63,9 +65,11 @@ class Ties {
   struct Data {
     model::Tie tie;
     std::vector<int> columns;
-    Vec3 distance = Vec3::Zero();  // carried, mean: from the (weighted mean of the) leaders, in the reference
-    std::vector<Vec3> spread;      // mean: leaders from their mean, in the reference
+    Vec3 distance = Vec3::Zero();  // carried, mean: from the (weighted mean of the) leaders, where they were tied
+    std::vector<Vec3> spread;      // mean: leaders from their mean, where they were tied
     bool has_turns = true;         // columns hold rotations of the leaders
+    Eigen::Quaterniond turned = Eigen::Quaterniond::Identity();  // of the follower over its leaders when it was tied
+    double warped = 0;                                           // the same of warping
   };
   struct Fit;  // of a mean tie in a state
   Eigen::MatrixXd map(const State& state, const Data& data) const;
@@ -78,6 +82,9 @@ class Ties {
                    Eigen::VectorXd& turns) const;
   void place(const Data& data, const State& before, const Eigen::VectorXd& step, State& state) const;
   void order(const model::Model& model);
+  void tie_alike(Data& data, const std::vector<Vec3>& nodes);
+  /// Distances and turns as they are in a state.
+  static void stand(Data& data, const State& state);
 
   std::vector<Data> ties_;  // leaders before followers
   std::vector<int> of_node_;

@@ -22,6 +22,8 @@ class CrossSection {
   void start(double* memory) const;
   /// See Law::respond; strains are those less what is free of stress.
   Answer<kStrains> respond(const Strain& strain, const double* before, double* after) const;
+  /// Per length, see Law::energy.
+  Energy energy(const Strain& strain, const double* memory) const;
 
  private:
   std::unique_ptr<Law<1>> law_;

@@ -23,6 +23,17 @@ struct Answer {
   Matrix tangent = Matrix::Zero();
 };
 
+/// What a point holds per volume (per length of a spring's way: force times way), and what it has lost.
+struct Energy {
+  double stored = 0;      ///< comes back when it unloads; of kinematic hardening the part in the moved surface too
+  double dissipated = 0;  ///< work of flow or slip that does not, never falling: yield stress times plastic strain
+  Energy& operator+=(const Energy& more) {
+    stored += more.stored, dissipated += more.dissipated;
+    return *this;
+  }
+  friend Energy operator*(double factor, const Energy& e) { return {factor * e.stored, factor * e.dissipated}; }
+};
+
 /// Stress from strain, free strain and what the point remembers. Strain components: N = 1 along a fibre; 3 plane stress
 /// 11 22 2x12; 6 solid 11 22 33 2x12 2x23 2x13. Immutable; any number of threads.
 template <int N>
@@ -43,6 +54,8 @@ class Law {
   /// \param free_strain  the same in all directions, at which the virgin point is free of stress
   /// \param before  memory at the beginning of the step \param after  at its end; both memory().size() long
   virtual Answer<N> respond(const Vector& strain, double free_strain, const double* before, double* after) const = 0;
+  /// Of the point once it remembers what respond() left: both are functions of the state alone, however it was reached.
+  virtual Energy energy(const Vector& strain, double free_strain, const double* memory) const = 0;
   /// The stress as users read it, where the law is one of other measures. \param answer  at this strain
   virtual Vector told(const Vector& /*strain*/, const Answer<N>& answer) const { return answer.stress; }
 };

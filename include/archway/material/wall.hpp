@@ -25,6 +25,8 @@ class Wall {
   void start(double* memory) const;
   /// See Law::respond. \param free_strain  through the whole thickness
   Answer<6> respond(const Vec6& strain, double free_strain, const double* before, double* after) const;
+  /// Per area, see Law::energy.
+  Energy energy(const Vec6& strain, double free_strain, const double* memory) const;
   /// In closed form, as if it never flowed.
   Answer<6> elastic_answer(const Vec6& strain) const;
   /// Stress of a layer after such a step.

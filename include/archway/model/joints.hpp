@@ -33,11 +33,15 @@ std::vector<Tie> rigid_coupling(const Model& model, int point, const std::vector
 /// A tie that spreads what acts on a point over nodes, by the area that belongs to each, without stiffening them.
 Tie spread_coupling(const Model& model, int point, const std::vector<int>& nodes, const std::string& name);
 
-/// Ties that give nodes the movement of one of them along global axes; they are added to those that the nodes have of
-/// this kind already. \param axes  which of x, y, z \throws base::InputError when a node follows another one along the
-/// same axis already
-void move_alike(Model& model, int leader, const std::vector<int>& nodes, const std::array<bool, 3>& axes,
-                const std::string& name);
+/// What nodes share with a leader.
+struct Shared {
+  std::array<bool, 3> axes = {false, false, false};  ///< movement along x, y, z
+  bool turns = false;                                ///< all of its rotation
+  double times = 1;                                  ///< of the movements: a multiple of the leader's
+};
+/// Ties that give nodes the movement of a leader along global axes; they are added to those that the nodes have of this
+/// kind already. \throws base::InputError when a node follows another one in the same already
+void move_alike(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared, const std::string& name);
 
 /// Springs between two parts at a point that need not be a node: two new nodes follow the surfaces, a spring joins
 /// them. \throws base::InputError when a surface is further from the point than `reach`, telling the distance

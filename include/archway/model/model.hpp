@@ -169,7 +169,8 @@ struct Tie {
     /// on
     /// it is spread over them.
     mean,
-    /// Its movements along chosen global axes are those of one leader each; everything else stays its own.
+    /// Its movements along chosen global axes are those of one leader each, or a multiple of them, and it turns as one
+    /// of them does if asked; everything else stays its own.
     alike
   };
   std::string name;
@@ -187,9 +188,12 @@ struct Tie {
   /// instead (settle_bonds), so that both hold.
   bool bonded = false;
   std::array<int, 3> alike = {-1, -1, -1};  ///< Kind::alike: whose movement along x, y, z it has; -1: its own
+  std::array<double, 3> times = {1, 1, 1};  ///< Kind::alike: multiplied by this
+  int turns_like = -1;                      ///< Kind::alike: whose rotation it has; -1: its own
   /// A freedom of the follower (0 to 6) is given by leaders, as far as directions that are free do not say otherwise.
   bool gives(int freedom) const {
-    if (kind == Kind::alike) return freedom < 3 && alike[static_cast<std::size_t>(freedom)] >= 0;
+    if (kind == Kind::alike)
+      return freedom < 3 ? alike[static_cast<std::size_t>(freedom)] >= 0 : freedom < 6 && turns_like >= 0;
     return freedom < 3 ? moves : freedom < 6 ? turns : warps;
   }
 };

@@ -197,6 +197,9 @@ struct CouplingSpec {
   double radius = 0;                                  ///< only nodes so near to the point; 0: all
   bool turns = true;                                  ///< rigid: the nodes turn with the point
   std::array<bool, 3> share = {false, false, false};  ///< alike: movements along x, y, z that the nodes share
+  bool share_turns = false;                           ///< alike: and their rotation
+  bool led = false;                                   ///< alike: by the point; else by the first of the nodes
+  double times = 1;                                   ///< alike, led: their movement is this multiple of the point's
   During during;
   Place place;
 };

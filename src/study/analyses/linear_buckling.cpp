@@ -164,7 +164,8 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   options.residual_tolerance = spec.tolerance;
   options.negative = spec.show_negative ? analysis::Negative::show : analysis::Negative::leave_out;
   if (outcome.in_place) {
-    const auto own = run.stage.moved(*outcome.geometry, Run::acting(outcome), {"buckling"});
+    const auto own = run.stage.moved(*outcome.geometry, Run::acting(outcome), {"buckling"})
+                         ->standing_at(outcome.in_place->state);  // with couplings that came on the way
     const analysis::System& system = *own;
     try {
       outcome.buckling = std::make_shared<analysis::BucklingResult>(

@@ -1,0 +1,181 @@
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "equilibrium_detail.hpp"
+
+/// How a state on the way is brought into balance.
+namespace archway::analysis::detail {
+
+namespace {
+using Eigen::VectorXd;
+
+constexpr double kSmall = 1e-3;   ///< share of an increment that a last correction may have to count as small
+constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest ones are none
+/// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
+/// elements, and the next correction takes that back.
+constexpr int kSettled = 3;
+}  // namespace
+
+bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
+  if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
+  if (!tangent_.factored()) return true;  // no tangent to measure it by
+  const VectorXd left = tangent_.nearly(residual.free);
+  // of growing temperatures or near a limit the loads do no work: what the way costs by the tangent counts as well
+  const VectorXd free = system_.free_values(way, point.state);
+  const double work = std::max(std::abs(residual.internal.dot(way)),
+                               std::abs(free.dot(VectorXd(tangent_.matrix().times(free, &system_.executor())))));
+  return test_.energy_passes(std::abs(residual.free.dot(left)), work);
+}
+
+AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct) {
+  AttemptReport attempt;
+  double best = HUGE_VAL, last = HUGE_VAL;
+  VectorXd way = before.step;
+  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+    Residual residual;
+    if (!evaluate(point, residual, before.source())) return attempt;
+    const double measure = residual.balance.residual;
+    attempt.iterations = iteration;
+    point.balance = residual.balance;
+    if (report(effort.number, iteration, point, measure, effort.step) == Next::stop_keep_result) {
+      attempt.outcome = Attempt::stopped;
+      return attempt;
+    }
+    if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
+        energy_is_small(residual, point, way)) {
+      // stresses foreseen by a last correction that was small are those of the state
+      if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
+      test_.least_force = std::max(test_.least_force, kNoLoad * residual.balance.force_scale);
+      attempt.outcome = Attempt::converged;
+      return attempt;
+    }
+    if (iteration > 3 && measure > 1e3 * best) return attempt;
+    best = std::min(best, measure);
+    // the first correction has the tangent of its own place; later ones a new factor only where the old one is too far
+    const bool slow = iteration > 1 && measure > 0.3 * last;
+    if (!tangent_.factored() || slow || skewed_ ||  // skew parts take steps of their own
+        tangent_.far() || (iteration == 0 && effort.begin == Begin::factorise))
+      if (!tangent_.factorise()) return attempt;
+    last = measure;
+    // no better than Newton's method itself will be, and no worse than what is still wanted
+    // (a stretch that the next correction takes back is a huge residual, beside which nothing else is seen)
+    linear_tolerance_ =
+        std::max(0.05 * options_.residual_tolerance / measure, std::min({1e-2, 0.1 * measure, 1e-5 / measure}));
+    Correction correction;
+    if (!correct(residual, correction)) return attempt;
+    before =
+        searches_ && iteration >= kSettled ? correct_along(point, correction, residual) : apply(point, correction, 1);
+    way += before.step;
+  }
+  return attempt;
+}
+
+Equilibrium::Foresight Equilibrium::apply(Point& point, const Correction& correction, double share) const {
+  point.factor += share * correction.factor;
+  return move(point, system_.to_full(share * correction.free, point.state));
+}
+
+Equilibrium::Foresight Equilibrium::correct_along(Point& point, const Correction& correction,
+                                                  const Residual& residual) const {
+  const double before = residual.free.cwiseProduct(weights_).norm();
+  double least = HUGE_VAL, best = 1;
+  for (const double share : {1.0, 0.5, 0.25, 0.125}) {
+    Point tried = point;
+    (void)apply(tried, correction, share);
+    const double after = out_of_balance(tried);
+    if (after < least) least = after, best = share;
+    if (after < before) break;
+  }
+  return apply(point, correction, best);
+}
+
+double Equilibrium::out_of_balance(const Point& point) const {
+  VectorXd gap;
+  AssemblyRequest request;
+  request.internal_force = &gap;
+  request.committed = point.memory.get();
+  if (system_.assemble(point.state, request) != base::Verdict::good) return HUGE_VAL;
+  gap -= system_.loading().loads(combined(point.factor, point.preload), point.state, Warmth::in_state);
+  if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
+  const double size = system_.free_part(gap).cwiseProduct(weights_).norm();
+  return std::isfinite(size) ? size : HUGE_VAL;
+}
+
+AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number, Begin begin) {
+  // the prescribed movements of this step enter through the tangent, so that the structure follows them
+  VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
+  VectorXd first_step = VectorXd::Zero(system_.free_count());
+  if (!pulled.isZero(0.0)) {
+    pulled = system_.to_full(first_step, point.state, &pulled);
+    VectorXd pull;
+    AssemblyRequest request;
+    request.tangent = &tangent_.matrix();
+    request.direction = &pulled;
+    request.tangent_times = &pull;
+    request.committed = point.memory.get();
+    if (system_.assemble(point.state, request) != base::Verdict::good) return {};
+    tangent_.changed({});
+    if (begin == Begin::factorise && !tangent_.factorise()) return {};
+    first_step = -system_.free_part(pull);
+    if (!tangent_.solve(first_step, point.state, 1e-6)) return {};
+  }
+  point.factor = factor;
+  point.preload = preload;
+  Foresight before = move(point, system_.to_full(first_step, point.state));
+  return correct_loads_at_rest(point, std::move(before), {step, number, begin, true});
+}
+
+AttemptReport Equilibrium::correct_loads_at_rest(Point& point, Foresight before, const Effort& effort) {
+  return iterate(point, std::move(before), effort, [&](const Residual& residual, Correction& correction) {
+    correction.free = -residual.free;
+    return tangent_.solve(correction.free, point.state, linear_tolerance_);
+  });
+}
+
+AttemptReport Equilibrium::let_go(Point& point, double share, int number) {
+  const double more = share - point.let_go;
+  point.let_go = share;
+  Foresight before = move(point, VectorXd::Zero(system_.full_size()));
+  return correct_loads_at_rest(point, std::move(before), {more, number, Begin::factorise, true});
+}
+
+AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction,
+                                      int number, Begin begin) {
+  const VectorXd plane = gradient(watch);
+  const double way = value - reading(watch, point), slope = plane.dot(direction.displacement);
+  double step = 0;
+  if (slope != 0.0 && std::isfinite(way / slope)) step = way / slope;
+  point.factor += step * direction.factor;
+  const VectorXd straight =
+      system_.to_full(system_.free_values(step * direction.displacement, point.state), point.state);
+  Foresight before = move(point, straight);
+  return iterate(point, std::move(before), {step, number, begin, step == 0.0},
+                 [&](const Residual& residual, Correction& correction) {
+                   correction = {-residual.free, value - reading(watch, point)};
+                   return tangent_.solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
+                                         linear_tolerance_);
+                 });
+}
+
+AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc, int number, Begin begin) {
+  const Direction& direction = path.direction;
+  const bool bends = path.bend.displacement.size() > 0;
+  point.factor += arc * direction.factor + (bends ? 0.5 * arc * arc * path.bend.factor : 0);
+  // prescribed movements come in with the load factor
+  const auto moved = [&](const VectorXd& way) {
+    return system_.to_full(system_.free_values(way, point.state), point.state);
+  };
+  const VectorXd straight = moved(arc * direction.displacement);
+  Foresight before = move(point, bends ? straight + moved(0.5 * arc * arc * path.bend.displacement) : straight);
+  // the bend takes back what going straight on stretches: stresses are foreseen without it
+  if (bends) before.step = straight;
+  return iterate(point, std::move(before), {arc, number, begin, false},
+                 [&](const Residual& residual, Correction& correction) {
+                   correction = {-residual.free, 0};
+                   return tangent_.solve(correction.free, correction.factor, border(point, direction), point.state,
+                                         linear_tolerance_);
+                 });
+}
+
+}  // namespace archway::analysis::detail
