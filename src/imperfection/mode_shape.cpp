@@ -5,6 +5,7 @@
 #include "archway/base/errors.hpp"
 #include "archway/elements/beam.hpp"
 #include "archway/elements/outline.hpp"
+#include "archway/imperfection/shapes.hpp"
 
 namespace archway::imperfection {
 
@@ -26,43 +27,44 @@ Imperfection mixed(const model::Model& model, const elements::Outline& outline, 
   return sum;
 }
 
-double largest_of(const Imperfection& i, const elements::Outline& outline) {
-  Eigen::VectorXd full = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(i.movement.size())));
-  for (std::size_t n = 0; n < i.movement.size(); ++n)
-    full.segment<3>(model::row(n)) = i.movement[n], full.segment<3>(model::row(n) + 3) = i.turn[n];
-  return outline.largest(full);
+/// Scales everything and measures it.
+Imperfection scaled(const model::Model& model, Imperfection i, double scale) {
+  for (std::size_t n = 0; n < i.movement.size(); ++n) i.movement[n] *= scale, i.turn[n] *= scale;
+  for (double& a : i.amplitudes) a *= std::abs(scale);
+  const Measured m = measure(model, i);
+  i.largest = m.largest;
+  i.root_mean_square = m.root_mean_square;
+  return i;
 }
 
-/// Scales everything and measures it; \param size  largest movement before
-Imperfection scaled(Imperfection i, double size, double scale) {
+double size_of(const Imperfection& i, const elements::Outline& outline) {
+  const double size = outline.largest(full_of(i));
   if (size == 0.0)
     throw base::InputError("imperfection", "the shape it is made from does not move anything",
                            "choose another mode or other factors");
-  double squares = 0;
-  for (std::size_t n = 0; n < i.movement.size(); ++n) {
-    i.movement[n] *= scale;
-    i.turn[n] *= scale;
-    squares += i.movement[n].squaredNorm();
-  }
-  for (double& a : i.amplitudes) a *= std::abs(scale);
-  i.largest = std::abs(scale) * size;
-  i.root_mean_square = std::sqrt(squares / static_cast<double>(i.movement.size()));
-  return i;
+  return size;
 }
 }  // namespace
+
+Eigen::VectorXd full_of(const Imperfection& i) {
+  Eigen::VectorXd full = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(i.movement.size())));
+  for (std::size_t n = 0; n < i.movement.size(); ++n)
+    full.segment<3>(model::row(n)) = i.movement[n], full.segment<3>(model::row(n) + 3) = i.turn[n];
+  return full;
+}
 
 Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>& terms, double amplitude) {
   const elements::Outline outline(model);
   auto sum = mixed(model, outline, terms);
-  const double size = largest_of(sum, outline);
-  return scaled(std::move(sum), size, amplitude / size);
+  const double size = size_of(sum, outline);
+  return scaled(model, std::move(sum), amplitude / size);
 }
 
 Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeTerm>& terms) {
   const elements::Outline outline(model);
   auto sum = mixed(model, outline, terms);
-  const double size = largest_of(sum, outline);
-  return scaled(std::move(sum), size, 1);
+  (void)size_of(sum, outline);
+  return scaled(model, std::move(sum), 1);
 }
 
 model::Model apply(const model::Model& model, const Imperfection& imperfection) {

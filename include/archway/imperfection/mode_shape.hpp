@@ -10,9 +10,12 @@ struct Imperfection {
   std::vector<Vec3> movement;   ///< one a node
   std::vector<Vec3> turn;       ///< one a node, rotation vector; what of it is about a member's axis twists the member
   double largest = 0;           ///< largest movement of the outline (elements::Outline), length
-  double root_mean_square = 0;  ///< of the nodes' movements, length
+  double root_mean_square = 0;  ///< of movements, by the area, length or volume that belongs to nodes
   std::vector<double> amplitudes;  ///< of each term of the mix by itself, length
 };
+
+/// Movements and turns as a full vector.
+Eigen::VectorXd full_of(const Imperfection& imperfection);
 
 /// One term of a mix of shapes.
 struct ShapeTerm {
