@@ -19,7 +19,9 @@
 #include "mesh_command.hpp"
 #include "section_command.hpp"
 #include "session.hpp"
+#include "shape_command.hpp"
 #include "show_command.hpp"
+#include "sweep_command.hpp"
 #include "theory_command.hpp"
 #include "write_file.hpp"
 
@@ -47,6 +49,8 @@ struct Options {
   int modes_drawn = 4;
   SectionOptions section;
   ShowOptions show;
+  ShapeOptions shape;
+  SweepOptions sweep;
   MeshOptions mesh;
   TheoryOptions theory;
   std::string pictures;
@@ -131,6 +135,7 @@ int command_check(const Options& options, Console& console) {
   else if (!options.quiet)
     console.out << report::check_text(spec, report, style_of(console));
   if (!options.pictures.empty()) write_pictures(spec, model, report, options, console);
+  tell_formula_shapes(spec, model, options.pictures, options.force, options.quiet || options.json, console);
   if (report.has_mechanism) {
     if (!options.json)
       console.err << base::to_text({spec.file, report.mechanism,
@@ -186,6 +191,38 @@ void add_common(CLI::App* command, Options& options) {
   command->add_flag("--json", options.json, "print the results as JSON and nothing else");
 }
 
+void add_sets(CLI::App* command, Options& options) {
+  command->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
+      ->take_all()
+      ->allow_extra_args(false);
+}
+
+void describe_shapes(CLI::App& app, Options& options) {
+  auto* shape = app.add_subcommand("shape", "an imperfection as it will be seeded: size, place, picture, table");
+  shape->add_option("study", options.shape.study, "study file")->required();
+  shape->add_option("name", options.shape.name, "an imperfection of the study (default: list them)");
+  shape->add_option("--picture", options.shape.picture, "draw it to this file (.png or .svg)");
+  shape->add_option("--csv", options.shape.csv, "write x, y, z and the movement of every node to this file");
+  shape->add_option("--vtu", options.shape.vtu, "write the mesh with the movement to this file");
+  add_sets(shape, options);
+  add_force(shape, options);
+  auto* sweep = app.add_subcommand(
+      "sweep", "run a path once a case (imperfection, amplitude, sign, seed, design) and draw how much it matters");
+  sweep->add_option("study", options.sweep.study, "study file")->required();
+  sweep->add_option("name", options.sweep.name, "a sweep of the study (default: the only one)");
+  sweep->add_option("-o,--out", options.sweep.out, "folder of the cases (default: name of the study + -sweep-NAME)");
+  sweep->add_option("--cases", options.sweep.cases, "these only, for instance 3,7,40:80");
+  sweep->add_option("-j,--jobs", options.sweep.jobs, "cases side by side (default: one a core)");
+  sweep->add_option("--merge", options.sweep.merge, "join the cases of these folders, done elsewhere");
+  sweep->add_flag("--status", options.sweep.status, "tell what is done, run nothing");
+  sweep->add_option("--slurm", options.sweep.slurm, "write the missing cases as an array job for Slurm to this file");
+  sweep->add_flag("--submit", options.sweep.submit, "and send it");
+  sweep->add_option("--parts", options.sweep.parts, "tasks of the array job")->capture_default_str();
+  sweep->add_option("--beside", options.sweep.beside, "a standard's curve in the chart: shell-axial")
+      ->check(CLI::IsMember({"shell-axial"}));
+  add_sets(sweep, options);
+}
+
 void describe(CLI::App& app, Options& options) {
   app.description(
       "archway: when does a slender structure or a thin shell go unstable, and at what load does it collapse?");
@@ -236,6 +273,7 @@ void describe(CLI::App& app, Options& options) {
       ->take_all()
       ->allow_extra_args(false);
   add_force(show, options);
+  describe_shapes(app, options);
   auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
   mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
   mesh->add_option("-o,--out", options.mesh.out, "write it here; the ending says in which format");
@@ -263,6 +301,8 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
   if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), options.force, console);
+  if (app.got_subcommand("shape")) return command_shape(options.shape, overrides(options.sets), options.force, console);
+  if (app.got_subcommand("sweep")) return command_sweep(options.sweep, overrides(options.sets), options.force, console);
   if (app.got_subcommand("mesh")) return command_mesh(options.mesh, options.force, console);
   if (app.got_subcommand("theory")) return command_theory(options.theory, console);
   if (app.got_subcommand("section")) return command_section(options.section, options.force, console);

@@ -11,6 +11,7 @@
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/path_rules.hpp"
+#include "archway/analysis/peak_slope.hpp"
 #include "archway/analysis/plastic_flow.hpp"
 #include "archway/analysis/result_fields.hpp"
 #include "archway/analysis/small_movements.hpp"

@@ -20,6 +20,7 @@
 #include "archway/study/section_curve.hpp"
 #include "archway/study/section_of.hpp"
 #include "archway/study/spec.hpp"
+#include "archway/study/sweep.hpp"
 #include "archway/study/units.hpp"
 #include "archway/study/verdicts.hpp"
 #include "archway/study/yielding.hpp"

@@ -10,6 +10,7 @@
 
 #include "archway/base/errors.hpp"
 #include "archway/model/model.hpp"
+#include "archway/study/keys.hpp"
 
 /// What all mesh readers use.
 namespace archway::io::detail {
@@ -134,5 +135,7 @@ model::Model read_obj(const std::string& text, const std::string& file);
 model::Model read_ply(const std::string& text, const std::string& file);
 model::Model read_stl(const std::string& text, const std::string& file);
 model::Model read_vtu(const std::string& text, const std::string& file);
+/// Nodes of such a mesh with their first field of three components, as a table x, y, z, ux, uy, uz.
+study::NumberTable vtu_table(const std::string& text, const std::string& file);
 
 }  // namespace archway::io::detail

@@ -15,6 +15,8 @@ class AnalysisReader : SpotReader {
     root.each("imperfections", "this imperfection",
               [&](TableReader& t) { out_.imperfections.push_back(study::read_imperfection(t)); });
     root.each("analyses", "this analysis", [&](TableReader& t) { analysis(t); });
+    root.each("designs", "this design", [&](TableReader& t) { design(t); });
+    root.each("sweeps", "this sweep", [&](TableReader& t) { sweep(t); });
     root.each("hand_checks", "this hand check", [&](TableReader& t) { hand_check(t); });
   }
 
@@ -49,8 +51,52 @@ class AnalysisReader : SpotReader {
     return a;
   }
 
+  /// A set of parameters under which all is run again.
+  void design(TableReader& t) {
+    study::DesignSpec d;
+    d.place = t.place();
+    d.name = t.text("name");
+    set(t, d.parameters);
+    if (d.parameters.empty())
+      reading_.complain(t.place(), fmt::format("design '{}' changes nothing", d.name), "add set = { thickness = 5 }");
+    out_.designs.push_back(d);
+  }
+
+  void sweep(TableReader& t) {
+    study::SweepSpec s;
+    s.place = t.place();
+    s.name = t.text("name");
+    s.analysis = t.text("analysis");
+    s.imperfections = t.texts("imperfections");
+    s.amplitudes = t.number_list("amplitudes");
+    s.times = t.has("times");
+    if (s.times) s.amplitudes = t.number_list("times");
+    s.both_signs = t.flag("both_signs", false);
+    s.designs = t.texts("designs");
+    s.seeds = t.whole("seeds", 0);
+    s.first_seed = static_cast<unsigned long long>(t.whole("first_seed", 1));
+    if (s.imperfections.empty())
+      reading_.complain(t.place(), fmt::format("sweep '{}' does not say which imperfections it takes", s.name),
+                        "add imperfections = [\"bow\"]");
+    if (s.amplitudes.empty() && s.seeds == 0)
+      reading_.complain(
+          t.place(), fmt::format("sweep '{}' has no amplitudes", s.name),
+          "add amplitudes = [0.5, 1, 2] (largest movements), or times = [0.5, 1] (of their own amplitudes)");
+    for (const double a : s.amplitudes)
+      if (!(a > 0))
+        reading_.complain(t.place(), fmt::format("an amplitude of sweep '{}' is {:g}", s.name, a),
+                          "give amplitudes above zero; both_signs = true adds the negative ones");
+    out_.sweeps.push_back(s);
+  }
+
   /// set = { thickness = 5 }, refine = 2: another structure.
   void variant(TableReader& t, study::AnalysisSpec& a) {
+    set(t, a.variant.parameters);
+    a.variant.refine = t.number("refine", a.variant.refine);
+    positive(t, "refine", a.variant.refine);
+  }
+
+  void set(TableReader& t, std::map<std::string, double>& parameters) {
     if (const auto* found = t.node("set")) {
       if (const auto* table = found->as_table()) {
         for (const auto& [key, value] : *table) {
@@ -61,14 +107,12 @@ class AnalysisReader : SpotReader {
             reading_.complain(reading_.place(value), fmt::format("the study has no parameter '{}' to set", name),
                               base::suggestion(name, names, "its parameters", "it has no [parameters]"));
           }
-          a.variant.parameters[name] = reading_.number(value, fmt::format("'{}'", name)).value_or(0);
+          parameters[name] = reading_.number(value, fmt::format("'{}'", name)).value_or(0);
         }
       } else {
         reading_.complain(t.place("set"), "'set' must be a table of parameters", "for instance { thickness = 5 }");
       }
     }
-    a.variant.refine = t.number("refine", a.variant.refine);
-    positive(t, "refine", a.variant.refine);
   }
 
   void hand_check(TableReader& t) {

@@ -339,6 +339,7 @@ StudySpec parse(const std::string& text, const std::string& file, const std::map
     };
     if (reading.complaints.empty()) {
       study::carry_out_copies(spec);
+      study::bring_along(spec);
       return spec;
     }
   } catch (const toml::parse_error& error) {

@@ -259,13 +259,8 @@ class StructureReader : SpotReader {
         one.finish();
       }
     }
-    // a path is meant from where the study file lies
-    const auto folder = reading_.file.find_last_of('/');
-    const std::string path = m.file.empty() || m.file[0] == '/' || folder == std::string::npos
-                                 ? m.file
-                                 : reading_.file.substr(0, folder + 1) + m.file;
     try {
-      if (!m.file.empty()) m.mesh = std::make_shared<model::Model>(read_mesh(path));
+      if (!m.file.empty()) m.mesh = std::make_shared<model::Model>(read_mesh(reading_.beside(m.file)));
     } catch (const base::InputError& error) {
       for (const auto& c : error.complaints())
         reading_.complain(t.place("file"), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);

@@ -86,6 +86,18 @@ std::vector<VtuField> nodal_fields(const model::Model& model, const analysis::Re
   return fields;
 }
 
+}  // namespace
+
+std::string imperfection_table(const model::Model& model, const imperfection::Imperfection& shape) {
+  std::string csv = "x,y,z,ux,uy,uz\n";
+  for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+    const auto &x = model.nodes[n], &u = shape.movement[n];
+    csv += fmt::format("{},{},{},{},{},{}\n", x.x(), x.y(), x.z(), u.x(), u.y(), u.z());  // all digits they have
+  }
+  return csv;
+}
+
+namespace {
 void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const model::Model& base) {
   const std::string& name = o.spec.name;
   const model::Model& model = *o.geometry;
@@ -94,6 +106,7 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
     VtuField seeded{"imperfection", 3, {}};
     for (const auto& m : o.imperfection->movement) seeded.values.insert(seeded.values.end(), m.data(), m.data() + 3);
     folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, parts));
+    folder.write(fmt::format("tables/{}-imperfection.csv", name), imperfection_table(base, *o.imperfection));
   }
   if (o.linear && o.linear->usable()) {
     std::vector<VtuField> at_nodes = nodal_fields(model, *o.stresses);

@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/io/mesh_file.hpp"
+#include "archway/io/number_table.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -126,6 +128,51 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
           "check for divisions by zero and roots of negative numbers");
     return value;
   };
+}
+
+std::function<double(const std::vector<double>&)> Reading::function(const std::string& expression,
+                                                                    const std::vector<std::string>& variables,
+                                                                    const Place& where) {
+  struct Function {
+    mu::Parser parser;
+    std::vector<double> values;
+  };
+  if (const auto odd = oddity(expression); !odd.empty())
+    return complain(where, fmt::format("cannot evaluate '{}'", expression.substr(0, 60)), odd), nullptr;
+  const auto own = std::make_shared<Function>();
+  own->values.assign(variables.size(), 0.5);
+  try {
+    for (const auto& [name, value] : parameters)
+      if (is_name(name) && std::find(variables.begin(), variables.end(), name) == variables.end())
+        own->parser.DefineConst(name, value);
+    own->parser.DefineConst("pi", M_PI);
+    for (std::size_t k = 0; k < variables.size(); ++k) own->parser.DefineVar(variables[k], &own->values[k]);
+    own->parser.SetExpr(expression);
+    int count = 0;
+    (void)own->parser.Eval(count);
+    if (count > 1)
+      return complain(where, fmt::format("'{}' is {} numbers", expression, count),
+                      "write decimals with a point: a comma parts two numbers"),
+             nullptr;
+  } catch (const mu::Parser::exception_type& error) {
+    complain(where, fmt::format("cannot evaluate '{}' at '{}'", expression, error.GetToken()),
+             fmt::format("use numbers, parameters, {}, + - * / ^, brackets, sqrt, sin, cos, exp, abs, pi",
+                         fmt::join(variables, ", ")));
+    return nullptr;
+  }
+  return [own](const std::vector<double>& values) {
+    own->values = values;  // of the same size: the parser's places stay
+    try {
+      return own->parser.Eval();
+    } catch (const mu::Parser::exception_type&) {
+      return std::numeric_limits<double>::quiet_NaN();
+    }
+  };
+}
+
+std::string Reading::beside(const std::string& path) const {
+  const auto folder = file.find_last_of('/');
+  return path.empty() || path[0] == '/' || folder == std::string::npos ? path : file.substr(0, folder + 1) + path;
 }
 
 /// Numbers that would overflow in products are no quantity of any structure.
@@ -335,6 +382,38 @@ std::function<Vec3(const Vec3&)> TableReader::vector_field(const std::string& ke
         return value;
       };
   return [parts](const Vec3& x) { return Vec3(parts[0](x), parts[1](x), parts[2](x)); };
+}
+
+std::function<double(const std::vector<double>&)> TableReader::function(const std::string& key,
+                                                                        const std::vector<std::string>& variables) {
+  const auto* found = node(key);
+  if (found == nullptr) return missing(key, "an expression"), nullptr;
+  if (const auto text = found->value_exact<std::string>())
+    return reading_.function(*text, variables, reading_.place(*found));
+  const double value = reading_.number(*found, fmt::format("'{}'", key)).value_or(NAN);
+  return [value](const std::vector<double>&) { return value; };
+}
+
+study::NumberTable TableReader::table_file(const std::string& key) {
+  const std::string path = text(key);
+  try {
+    if (!path.empty()) return read_number_table(reading_.beside(path));
+  } catch (const base::InputError& error) {
+    for (const auto& c : error.complaints())
+      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+  }
+  return {};
+}
+
+std::vector<Vec3> TableReader::scan_file(const std::string& key) {
+  const std::string path = text(key);
+  try {
+    if (!path.empty()) return read_mesh(reading_.beside(path)).nodes;
+  } catch (const base::InputError& error) {
+    for (const auto& c : error.complaints())
+      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+  }
+  return {};
 }
 
 bool TableReader::is_table(const std::string& key) {

@@ -38,6 +38,12 @@ class Reading {
   std::optional<Vec3> vector(const toml::node& node, const std::string& what);
   /// Function of the place when the node is an expression in x, y or z; nullptr when it is a plain number.
   std::function<double(const Vec3&)> field(const toml::node& node);
+  /// Function of named variables from an expression; complains and gives nullptr when it cannot be evaluated.
+  std::function<double(const std::vector<double>&)> function(const std::string& expression,
+                                                             const std::vector<std::string>& variables,
+                                                             const Place& where);
+  /// A path that is meant from where the study file lies.
+  std::string beside(const std::string& path) const;
 
   std::string file;
   std::map<std::string, double> parameters;
@@ -77,6 +83,10 @@ class TableReader final : public study::Keys {
   std::pair<Vec3, Vec3> box(const std::string& key) override;
   std::function<double(const Vec3&)> field(const std::string& key) override;
   std::function<Vec3(const Vec3&)> vector_field(const std::string& key) override;
+  std::function<double(const std::vector<double>&)> function(const std::string& key,
+                                                             const std::vector<std::string>& variables) override;
+  study::NumberTable table_file(const std::string& key) override;
+  std::vector<Vec3> scan_file(const std::string& key) override;
   bool is_table(const std::string& key) override;
   void table(const std::string& key, const std::string& what, const std::string& example,
              const std::function<void(study::Keys&)>& use) override;

@@ -53,6 +53,19 @@ class VtuReader {
           fmt::format("this is not XML: {}", outcome.description()), "write the file anew");
   }
 
+  /// Points and the first of their fields with three components.
+  study::NumberTable table() {
+    study::NumberTable table{file_, {"x", "y", "z", "ux", "uy", "uz"}, {}};
+    const auto mesh = read();
+    if (field_.size() != 3 * mesh.nodes.size())
+      bad(0, "its points have no field of three components", "write one, for instance 'movement'");
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
+      const auto& x = mesh.nodes[n];
+      table.rows.push_back({x.x(), x.y(), x.z(), field_[3 * n], field_[3 * n + 1], field_[3 * n + 2]});
+    }
+    return table;
+  }
+
   model::Model read() {
     const auto root = xml_.child("VTKFile");
     if (std::string(root.attribute("type").value()) != "UnstructuredGrid")
@@ -113,6 +126,12 @@ class VtuReader {
       if (!maker_.mesh.nodes.back().allFinite())
         bad(0, fmt::format("point {} has a coordinate that is not finite", k / 3), "write it anew");
     }
+    for (const auto& a : p.child("PointData").children("DataArray"))
+      if (a.attribute("NumberOfComponents").as_int(1) == 3) {
+        const auto own = values(a);
+        field_.insert(field_.end(), own.begin(), own.end());
+        break;
+      }
     const auto connectivity = values(array(cells, "connectivity")), offsets = values(array(cells, "offsets")),
                types = values(array(cells, "types"));
     const auto named = array(p.child("CellData"), "part");
@@ -270,11 +289,16 @@ class VtuReader {
   std::string_view appended_;
   bool raw_ = false, wide_ = false, packed_ = false;
   std::vector<std::string> part_names_;
+  std::vector<double> field_;
 };
 }  // namespace
 
 model::Model read_vtu(const std::string& text, const std::string& file) {
   return VtuReader(text, file).read();
+}
+
+study::NumberTable vtu_table(const std::string& text, const std::string& file) {
+  return VtuReader(text, file).table();
 }
 
 }  // namespace archway::io::detail

@@ -18,12 +18,20 @@ Colour scale_colour(double place) {
                                                {0.31, 0.68, 0.44, 1},
                                                {0.68, 0.81, 0.32, 1},
                                                {0.98, 0.89, 0.42, 1}}};
+  static const std::array<Colour, 6> two_sided = {{{0.16, 0.28, 0.58, 1},
+                                                   {0.42, 0.58, 0.80, 1},
+                                                   {0.88, 0.91, 0.94, 1},
+                                                   {0.95, 0.90, 0.85, 1},
+                                                   {0.85, 0.50, 0.32, 1},
+                                                   {0.58, 0.14, 0.12, 1}}};
   if (place < -0.5) return {0.80, 0.82, 0.85, 1};
-  const double at = std::clamp(place, 0.0, 1.0) * (stops.size() - 1);
-  const auto i = std::min(static_cast<std::size_t>(at), stops.size() - 2);
+  const auto& list = place > 1.5 ? two_sided : stops;
+  const double at =
+      std::clamp(place > 1.5 ? place - kTwoSided : place, 0.0, 1.0) * static_cast<double>(list.size() - 1);
+  const auto i = std::min(static_cast<std::size_t>(at), list.size() - 2);
   const double f = at - static_cast<double>(i);
   const auto mix = [&](double a, double b) { return a + f * (b - a); };
-  return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b), 1};
+  return {mix(list[i].r, list[i + 1].r), mix(list[i].g, list[i + 1].g), mix(list[i].b, list[i + 1].b), 1};
 }
 
 Colour series_colour(std::size_t index) {

@@ -12,6 +12,8 @@ struct Colour {
 };
 /// Dark blue to yellow through green; place in [0, 1].
 Colour scale_colour(double place);
+/// Added to a place: it is on the scale of signed values, whose middle is zero.
+constexpr double kTwoSided = 2;
 /// Distinct colours for curves.
 Colour series_colour(std::size_t index);
 

@@ -11,6 +11,7 @@
 #include "archway/elements/outline.hpp"
 #include "archway/study/comparison.hpp"
 #include "chart_detail.hpp"
+#include "imperfection_figures_detail.hpp"
 #include "mesh_picture_detail.hpp"
 
 namespace archway::report {
@@ -299,15 +300,11 @@ class Planner {
   }
 
   void imperfection(const study::AnalysisOutcome& o) {
-    Eigen::VectorXd movement = Eigen::VectorXd::Zero(model::row(o.imperfection->movement.size()));
-    for (std::size_t n = 0; n < o.imperfection->movement.size(); ++n)
-      movement.segment<3>(model::row(n)) = o.imperfection->movement[n];
-    MeshPicture p = picture(o, movement, 0.08);
-    p.model = o.model.get();
-    p.subtitle = fmt::format("imperfection '{}' for '{}': largest {:.4g} {}, rms {:.4g} {}; shown {:g} times",
-                             o.spec.imperfection, o.spec.name, o.imperfection->largest, units().length,
-                             o.imperfection->root_mean_square, units().length, p.scale);
-    plan_.pictures.emplace_back(o.spec.name + "-imperfection", std::move(p));
+    plan_.sheets.emplace_back(
+        o.spec.name + "-imperfection",
+        detail::imperfection_sheet(*o.model, result_.spec.title,
+                                   fmt::format("{} for '{}'", study::imperfections_text(o.spec), o.spec.name),
+                                   *o.imperfection, units()));
   }
 
   void states(const study::AnalysisOutcome& o) {

@@ -220,7 +220,8 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
   }
 }
 
-void draw_legend(Canvas& canvas, const std::string& legend, double low, double high, int width, int height) {
+void draw_legend(Canvas& canvas, const std::string& legend, double low, double high, int width, int height,
+                 double shift = 0) {
   const double x = width - 150.0, top = 150, bottom = height - 120.0;
   const int steps = 120;
   for (int i = 0; i < steps; ++i) {
@@ -229,7 +230,7 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
                  {x + 24, y + 0.5},
                  {x + 24, y - (bottom - top) / steps - 0.5},
                  {x, y - (bottom - top) / steps - 0.5}},
-                scale_colour((i + 0.5) / steps));
+                scale_colour(shift + (i + 0.5) / steps));
   }
   for (int i = 0; i <= 4; ++i)
     canvas.text(
@@ -328,12 +329,16 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
   View view = fit(*p.model, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
   const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
-  const Range range{scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
-                    scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end())};
+  Range range{scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
+              scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end())};
+  const double most = p.signed_up_to;
+  if (most > 0) range = {-most, most};
   const auto shares = [&](const std::vector<double>& values) {
     std::vector<double> list;
-    for (const double v : values)
-      list.push_back(range.high > range.low ? (v - range.low) / (range.high - range.low) : 0.0);
+    for (const double v : values) {
+      const double place = range.high > range.low ? (v - range.low) / (range.high - range.low) : 0.0;
+      list.push_back(!std::isfinite(v) ? -1.0 : most > 0 ? kTwoSided + place : place);
+    }
     return list;
   };
   const std::vector<double> face_share = p.grey_faces ? std::vector<double>(p.model->shell_elements.size(), -1.0)
@@ -392,7 +397,8 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   const auto [view, range] = draw_body(canvas, p, {0, 0, width, height, 90, 110, 220, below});
   canvas.text(40, 42, p.title, 23, Anchor::start);
   canvas.text(40, 70, p.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
-  if (!p.legend.empty()) draw_legend(canvas, p.legend, range.low, range.high, width, height);
+  if (!p.legend.empty())
+    draw_legend(canvas, p.legend, range.low, range.high, width, height, p.signed_up_to > 0 ? kTwoSided : 0);
   draw_axes_cross(canvas, view, height);
   if (!p.bars.empty()) draw_bars(canvas, p, height);
 }
@@ -405,14 +411,19 @@ void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {
                       : count <= 4      ? 2
                       : count <= 9      ? 3
                                         : 4,
-            rows = (count + columns - 1) / columns, wide = (width - 40) / columns,
+            rows = (count + columns - 1) / columns, wide = (width - (sheet.legend.empty() ? 40 : 220)) / columns,
             high = (height - 90) / std::max(rows, 1);
+  Range range;
+  bool two_sided = false;
   for (int k = 0; k < count; ++k) {
     const double x = 20 + k % columns * wide, y = 84 + k / columns * high;
     const auto& cell = sheet.cells[static_cast<std::size_t>(k)];
-    (void)draw_body(canvas, cell, {x, y, wide, high, 24, 12, 24, 40});
+    range = draw_body(canvas, cell, {x, y, wide, high, 24, 12, 24, 40}).second;
+    two_sided = cell.signed_up_to > 0;
     canvas.text(x + 0.5 * wide, y + high - 14, cell.subtitle, 14, Anchor::middle);
   }
+  if (!sheet.legend.empty())
+    draw_legend(canvas, sheet.legend, range.low, range.high, width, height, two_sided ? kTwoSided : 0);
 }
 
 }  // namespace archway::report::detail

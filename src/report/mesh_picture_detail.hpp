@@ -35,8 +35,9 @@ struct MeshPicture {
   std::vector<double> face_value{};                       ///< one a shell element, instead of those of its nodes
   std::vector<int> marks{};                               ///< nodes to mark
   std::vector<std::pair<int, Eigen::Vector3d>> arrows{};  ///< forces at nodes, drawn with their points on the node
-  bool grey_faces = false;                                ///< the values are those of members alone
-  bool free_edges = false;                                ///< drawn thick
+  double signed_up_to = 0;  ///< above zero: values are signed, coloured from minus this to this
+  bool grey_faces = false;  ///< the values are those of members alone
+  bool free_edges = false;  ///< drawn thick
   std::vector<Ordinates> diagram{};
   std::vector<AxisMark> axes{};
   std::vector<StackedBar> bars{};  ///< below the structure
@@ -53,6 +54,7 @@ struct Sheet {
   std::string title, subtitle;
   std::vector<MeshPicture> cells;  ///< up to twelve
   int columns = 0;                 ///< 0: as many as suit the number of cells
+  std::string legend;              ///< of the colours of all cells, which share one range; empty: none
 };
 void draw(Canvas& canvas, const Sheet& sheet, int width, int height);
 

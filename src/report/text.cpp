@@ -250,20 +250,11 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
                                                 o.spec.increment, o.spec.from)
                                   : "held",
                        with_total(o.held, o.held_total), with_total(o.growing, o.growing_total));
-  if (o.imperfection) {
-    const auto* i = spec.find_imperfection(o.spec.imperfection);
-    out += fmt::format("  imperfection '{}' from '{}': largest {} {}, rms {} {}\n", i->name, i->mode_of,
+  for (const auto& shape : o.seeded) out += imperfection_text(shape, spec);
+  if (o.seeded.size() > 1)
+    out += fmt::format("  together, {}: largest {} {}, rms {} {}\n", study::imperfections_text(o.spec),
                        number(o.imperfection->largest), spec.units.length, number(o.imperfection->root_mean_square),
                        spec.units.length);
-    if (i->modes.size() > 1) {
-      std::vector<std::string> parts;
-      for (std::size_t k = 0; k < i->modes.size(); ++k)
-        parts.push_back(fmt::format("mode {} {} {}", i->modes[k].first, number(o.imperfection->amplitudes[k], 4),
-                                    spec.units.length));
-      out += fmt::format("  made of {}{}\n", fmt::join(parts, ", "),
-                         i->each_mode ? "" : ": the mix as a whole is scaled to the amplitude");
-    }
-  }
   return out;
 }
 

@@ -1,6 +1,7 @@
 #include "archway/study/chain.hpp"
 
 #include <map>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -46,13 +47,11 @@ bool StudyResult::complete() const {
   return !stopped && outcomes.size() == spec.analyses.size();
 }
 
-namespace {
 /// Runs the analyses one after the other.
-class Chain {
+class OpenChain::Chain {
  public:
-  Chain(const StudySpec& spec, const ChainWatcher& watcher) : watcher_(watcher) { result_.spec = spec; }
-
-  StudyResult run() {
+  Chain(const StudySpec& spec, const ChainWatcher& watcher) : watcher_(watcher) {
+    result_.spec = spec;
     if (auto list = complaints(result_.spec); !list.empty()) throw base::InputError(std::move(list));
     result_.model = std::make_shared<model::Model>(build_model(result_.spec));
     Stage base;
@@ -67,31 +66,26 @@ class Chain {
           "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
     if (watcher_.checked) watcher_.checked(result_.check);
     stages_.emplace(Variant{}, std::move(base));
-    for (const auto& spec : result_.spec.analyses) {
+  }
+
+  void run_all() {
+    const auto list = result_.spec.analyses;
+    for (const auto& spec : list) {
       if (watcher_.wants_stop && watcher_.wants_stop()) result_.stopped = true;
       if (result_.stopped) break;
       step(spec);
     }
+  }
+
+  StudyResult close() {
     result_.hand_checks = hand_checks(result_);
     result_.comparison = comparison(result_);
     result_.shapes = compare_shapes(result_);
     return std::move(result_);
   }
 
- private:
   void step(const AnalysisSpec& spec) {
-    if (stages_.count(spec.variant) == 0) stages_.emplace(spec.variant, stage_of(result_.spec, spec.variant, threads_));
-    stage_ = &stages_.at(spec.variant);
-    AnalysisOutcome outcome;
-    outcome.spec = spec;
-    outcome.model = outcome.geometry = stage_->model;
-    outcome.watch = stage_->watch;
-    Run run(result_, *stage_, watcher_, threads_);
-    const bool ready = spec.kind->prepare(run, outcome);
-    if (watcher_.started) watcher_.started(spec, outcome);
-    if (ready) spec.kind->carry_out(run, outcome);
-    const auto advice = advice_on(stage_->spec, outcome);
-    outcome.warnings.insert(outcome.warnings.end(), advice.begin(), advice.end());
+    AnalysisOutcome outcome = carried_out(spec, stage_of_variant(spec.variant));
     if ((outcome.buckling && outcome.buckling->ending == analysis::Ending::stopped_by_caller) ||
         (outcome.path && outcome.path->ending == analysis::Ending::stopped_by_caller))
       result_.stopped = true;
@@ -99,16 +93,98 @@ class Chain {
     if (watcher_.finished) watcher_.finished(result_.outcomes.back());
   }
 
+  AnalysisOutcome with(AnalysisSpec path, const ImperfectionSpec& imperfection) {
+    Stage& stage = stage_of_variant(path.variant);
+    stage.spec.imperfections.push_back(imperfection);
+    path.imperfections = {{imperfection.name, 1.0}};
+    try {
+      auto outcome = carried_out(path, stage);
+      stage.spec.imperfections.pop_back();
+      return outcome;
+    } catch (...) {
+      stage.spec.imperfections.pop_back();
+      throw;
+    }
+  }
+
+  const StudyResult& so_far() const { return result_; }
+
+  void use_threads(int threads) {
+    threads_ = base::make_executor(threads);
+    for (auto& [variant, stage] : stages_) {
+      stage.use_threads(threads_);
+    }
+  }
+
+ private:
+  Stage& stage_of_variant(const Variant& variant) {
+    if (stages_.count(variant) == 0) stages_.emplace(variant, stage_of(result_.spec, variant, threads_));
+    return stages_.at(variant);
+  }
+
+  AnalysisOutcome carried_out(const AnalysisSpec& spec, Stage& stage) {
+    AnalysisOutcome outcome;
+    outcome.spec = spec;
+    outcome.model = outcome.geometry = stage.model;
+    outcome.watch = stage.watch;
+    Run run(result_, stage, watcher_, threads_);
+    const bool ready = spec.kind->prepare(run, outcome);
+    if (watcher_.started) watcher_.started(spec, outcome);
+    if (ready) spec.kind->carry_out(run, outcome);
+    const auto advice = advice_on(stage.spec, outcome);
+    outcome.warnings.insert(outcome.warnings.end(), advice.begin(), advice.end());
+    return outcome;
+  }
+
   const ChainWatcher& watcher_;
   Threads threads_ = base::make_executor();  ///< of all analyses of the chain
   StudyResult result_;
   std::map<Variant, Stage> stages_;
-  Stage* stage_ = nullptr;  ///< of the analysis at hand
 };
-}  // namespace
+
+OpenChain::OpenChain(const StudySpec& spec, const ChainWatcher& watcher)
+    : chain_(std::make_unique<Chain>(spec, watcher)) {}
+OpenChain::~OpenChain() = default;
+const StudyResult& OpenChain::so_far() const {
+  return chain_->so_far();
+}
+void OpenChain::step(const AnalysisSpec& analysis) {
+  chain_->step(analysis);
+}
+AnalysisOutcome OpenChain::with(const AnalysisSpec& path, const ImperfectionSpec& imperfection) {
+  return chain_->with(path, imperfection);
+}
+void OpenChain::run_all() {
+  chain_->run_all();
+}
+StudyResult OpenChain::close() {
+  return chain_->close();
+}
+void OpenChain::use_threads(int threads) {
+  chain_->use_threads(threads);
+}
 
 StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher) {
-  return Chain(spec, watcher).run();
+  OpenChain chain(spec, watcher);
+  chain.run_all();
+  return chain.close();
+}
+
+std::vector<AnalysisSpec> with_sources(const StudySpec& spec, const std::vector<std::string>& names) {
+  std::set<std::string> wanted(names.begin(), names.end());
+  // sources come before what is made from them, so one way back is enough
+  for (auto a = spec.analyses.rbegin(); a != spec.analyses.rend(); ++a) {
+    if (wanted.count(a->name) == 0) continue;
+    wanted.insert(a->from);
+    for (const auto& [name, factor] : a->imperfections)
+      if (const auto* i = spec.find_imperfection(name))
+        wanted.insert(spec.find_analysis(i->made_from + a->suffix) != nullptr ? i->made_from + a->suffix
+                                                                              : i->made_from);
+  }
+  std::vector<AnalysisSpec> list;
+  for (const auto& a : spec.analyses)
+    if (wanted.count(a.name) != 0) list.push_back(a);
+  return list;
 }
 
 }  // namespace archway::study

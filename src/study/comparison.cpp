@@ -1,11 +1,21 @@
 #include "archway/study/comparison.hpp"
 
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
 namespace archway::study {
 
 double critical_factor(const StudyResult& result, const AnalysisSpec& spec) {
   const AnalysisOutcome* source = result.find(spec.from);
-  if ((source == nullptr || !source->buckling) && !spec.imperfection.empty())
-    source = result.find(result.spec.find_imperfection(spec.imperfection)->mode_of);
+  for (const auto& [name, factor] : spec.imperfections) {
+    if (source != nullptr && source->buckling) break;
+    const auto* imperfection = result.spec.find_imperfection(name);
+    if (imperfection == nullptr || imperfection->modes.empty()) continue;
+    source = result.find(imperfection->made_from + spec.suffix);
+    if (source == nullptr) source = result.find(imperfection->made_from);
+  }
   return source != nullptr && source->buckling && !source->buckling->modes.empty()
              ? source->buckling->modes[0].load_factor
              : analysis::kUnset;
@@ -27,6 +37,17 @@ double total_load(const AnalysisOutcome& outcome, double load_factor, int stage)
 std::vector<ComparisonRow> comparison(const StudyResult& result) {
   std::vector<ComparisonRow> rows;
   for (const auto& outcome : result.outcomes) outcome.spec.kind->compare(result, outcome, rows);
+  // designs stand beside the study's own structure
+  for (auto& row : rows) {
+    const auto* outcome = result.find(row.analysis);
+    if (outcome == nullptr || outcome->spec.design.empty()) continue;
+    const auto name = row.analysis.substr(0, row.analysis.size() - outcome->spec.suffix.size());
+    const auto base = std::find_if(rows.begin(), rows.end(),
+                                   [&](const auto& r) { return r.analysis == name && r.meaning == row.meaning; });
+    if (base == rows.end() || !std::isfinite(base->load_factor) || base->load_factor == 0.0) continue;
+    row.note +=
+        fmt::format("{}{:.4g} of '{}'", row.note.empty() ? "" : "; ", row.load_factor / base->load_factor, name);
+  }
   return rows;
 }
 

@@ -4,6 +4,7 @@
 
 #include "archway/study/hand_checks.hpp"
 #include "imperfections/imperfection_detail.hpp"
+#include "names_detail.hpp"
 
 namespace archway::study {
 
@@ -23,9 +24,11 @@ class ReferenceCheck {
       name(combination.name, "load", combination.place, references_.loads);
     for (const auto& analysis : spec_.analyses) {
       analysis.kind->check(analysis, references_);
-      name(analysis.name, "analysis", analysis.place, references_.before);
+      name(analysis.name, "analysis", analysis.place, references_.before, analysis.suffix.size());
     }
     times();
+    designs();
+    for (const auto& sweep : spec_.sweeps) look_at(sweep);
     for (const auto& imperfection : spec_.imperfections) check_imperfection(imperfection, references_);
     for (const auto& analysis : spec_.analyses) file_names(analysis);
     return std::move(references_.list);
@@ -50,15 +53,40 @@ class ReferenceCheck {
     for (const auto& c : spec_.couplings) look(c.during, c.place);
     for (const auto& b : spec_.bonds) look(b.during, b.place);
   }
+  void designs() {
+    for (const auto& design : spec_.designs) name(design.name, "design", design.place, designs_);
+  }
+  void look_at(const SweepSpec& sweep) {
+    name(sweep.name, "sweep", sweep.place, sweeps_);
+    const auto* path = spec_.find_analysis(sweep.analysis);
+    if (path == nullptr || path->kind->gives() != AnalysisKind::Gives::states || path->imperfections.empty())
+      complain(sweep.place,
+               fmt::format("sweep '{}' runs '{}', which is no path with an imperfection", sweep.name, sweep.analysis),
+               base::suggestion(sweep.analysis, references_.before));
+    for (const auto& word : sweep.imperfections) {
+      if (spec_.find_imperfection(word) == nullptr)
+        complain(sweep.place, fmt::format("there is no imperfection named '{}'", word),
+                 base::suggestion(word, detail::names_of(spec_.imperfections)));
+      else if (sweep.seeds > 0 && spec_.find_imperfection(word)->numbers.count("seed") == 0)
+        complain(sweep.place, fmt::format("'seeds' draws samples, and imperfection '{}' is not random", word),
+                 "leave 'seeds' out, or give shape = \"random\"");
+    }
+    for (const auto& word : sweep.designs)
+      if (std::find(designs_.begin(), designs_.end(), word) == designs_.end())
+        complain(sweep.place, fmt::format("there is no design named '{}'", word), base::suggestion(word, designs_));
+  }
   /// Names become file names and keys: one of each, of letters, digits, '-' and '_'.
-  void name(const std::string& word, const char* what, const Place& place, std::vector<std::string>& known) {
-    if (std::find(known.begin(), known.end(), word) != known.end())
+  /// \param made  letters at its end that the program has added
+  void name(const std::string& full, const char* what, const Place& place, std::vector<std::string>& known,
+            std::size_t made = 0) {
+    const std::string word = full.substr(0, full.size() - made);
+    if (std::find(known.begin(), known.end(), full) != known.end())
       complain(place, fmt::format("a second {} is named '{}'", what, word), "give each its own name");
     if (word.empty() ||
         word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != std::string::npos)
       complain(place, fmt::format("'{}' cannot be the name of {} {}", word, *what == 'a' ? "an" : "a", what),
                "use letters, digits, - and _");
-    known.push_back(word);
+    known.push_back(full);
   }
   /// Names of analyses begin the names of files: what follows them must not look like another's, also where file names
   /// know no capitals.
@@ -95,7 +123,7 @@ class ReferenceCheck {
   }
   const StudySpec& spec_;
   References references_;
-  std::vector<std::string> parts_, watches_;
+  std::vector<std::string> parts_, watches_, designs_, sweeps_;
 };
 }  // namespace
 

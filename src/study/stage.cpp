@@ -56,13 +56,20 @@ std::shared_ptr<const model::Model> Stage::model_when(const During& when) {
 
 const analysis::System& Stage::system(const model::Combination& acting, const During& when) {
   const auto moving = movers(*model, acting);
-  auto& own = systems_[{what_is_there(spec, when), moving}];
+  const When key = {what_is_there(spec, when), moving};
+  auto& own = systems_[key];
   if (!own) {
     const auto now = model_when(when);
     require_moved_supports(*now, moving, when);
-    own = system_for(*now, moving, threads);
+    own = system_for(*now, moving, threads, topologies_[key]);
   }
   return *own;
+}
+
+void Stage::use_threads(const Threads& other) {
+  for (const auto& [key, system] : systems_) topologies_[key] = system->topology();
+  systems_.clear();
+  threads = other;
 }
 
 std::shared_ptr<const analysis::System> Stage::moved(const model::Model& geometry, const model::Combination& acting,

@@ -23,6 +23,8 @@ struct Stage {
   /// The same mesh with moved nodes: what does not hang on places is shared.
   std::shared_ptr<const analysis::System> moved(const model::Model& geometry, const model::Combination& acting,
                                                 const During& when);
+  /// Works with other threads; what does not hang on them is kept.
+  void use_threads(const Threads& other);
   /// The same supports, couplings and bonds are there.
   bool alike(const During& a, const During& b) const { return what_is_there(spec, a) == what_is_there(spec, b); }
   /// Actions from `first` on in a combination move something that those before do not.
@@ -31,7 +33,9 @@ struct Stage {
  private:
   std::shared_ptr<const model::Model> model_when(const During& when);
   std::map<std::vector<bool>, std::shared_ptr<const model::Model>> models_;
-  std::map<std::pair<std::vector<bool>, std::set<int>>, std::shared_ptr<const analysis::System>> systems_;
+  using When = std::pair<std::vector<bool>, std::set<int>>;
+  std::map<When, std::shared_ptr<const analysis::System>> systems_;
+  std::map<When, SharedTopology> topologies_;  ///< of systems that are gone
 };
 
 /// \throws base::InputError when the study cannot be varied, or the variant can move freely

@@ -32,6 +32,10 @@ double cap_lambda(double radius_to_thickness, double poisson_ratio, double half_
          std::sin(half_angle_degrees * kPi / 360);
 }
 
+double axial_reduction(double amplitude_over_thickness) {
+  return 0.62 / (1 + 1.91 * std::pow(amplitude_over_thickness, 1.44));
+}
+
 StandardShell standard_axial(double e, double r, double t, double l, Fabrication quality) {
   const double omega = l / std::sqrt(r * t);
   StandardShell out;
@@ -47,7 +51,7 @@ StandardShell standard_axial(double e, double r, double t, double l, Fabrication
   out.critical_stress = 0.605 * e * c * t / r;
   const double q = quality == Fabrication::excellent ? 40 : quality == Fabrication::high ? 25 : 16;
   const double dent = std::sqrt(r / t) / q;  // characteristic imperfection over thickness
-  out.reduction = 0.62 / (1 + 1.91 * std::pow(dent, 1.44));
+  out.reduction = axial_reduction(dent);
   return out;
 }
 

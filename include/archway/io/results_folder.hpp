@@ -69,4 +69,8 @@ std::string comparison_csv(const study::StudyResult& result);
 /// Writes results.json, all CSV tables and all VTU/PVD files of a study.
 void write_data(ResultsFolder& folder, const study::StudyResult& result);
 
+/// Movements of an imperfection at the nodes of the perfect structure: x,y,z,ux,uy,uz, with all their digits; a study
+/// takes it as `table`.
+std::string imperfection_table(const model::Model& model, const imperfection::Imperfection& shape);
+
 }  // namespace archway::io

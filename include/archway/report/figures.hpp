@@ -27,6 +27,11 @@ std::string moving_modes_page(const study::StudyResult& result, int most_modes =
 Figure selection_figure(const std::string& name, const study::StudySpec& spec, const model::Model& model,
                         const std::string& what, const std::vector<int>& nodes);
 
+/// One imperfection at true size and magnified, movements along the panels' normals by colour.
+/// \param name  file name; .svg or .png
+Figure imperfection_figure(const std::string& name, const std::string& title, const model::Model& model,
+                           const study::SeededShape& shape, const study::Units& units);
+
 /// Drawings for the look before solving, as PNG: "structure" (thickness by colour, free edges thick, supports), "axes"
 /// (own axes of the parts), "load-NAME" for every action (forces at nodes as arrows, temperatures by colour) and,
 /// when the structure can move freely, "free-movement".

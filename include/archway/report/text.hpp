@@ -1,7 +1,7 @@
 #pragma once
 #include <string>
 
-#include "archway/study/chain.hpp"
+#include "archway/study/sweep.hpp"
 
 /// Faces of a result: text, figures. Nothing here computes anything.
 namespace archway::report {
@@ -17,6 +17,8 @@ struct TextStyle {
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& report, const TextStyle& style);
 /// Head line of an analysis about to run: what is held, what grows.
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& outcome, const TextStyle& style);
+/// One imperfection: how large, where, by which rule.
+std::string imperfection_text(const study::SeededShape& shape, const study::StudySpec& spec);
 /// What an analysis found, warnings last.
 std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& outcome,
                          const TextStyle& style);
@@ -27,5 +29,8 @@ std::string comparison_text(const study::StudyResult& result, const TextStyle& s
 /// \param flows  with a column of plastic strains
 std::string path_head(const study::StudySpec& spec, bool flows = false);
 std::string path_line(const analysis::Increment& increment, const analysis::Increment* before);
+
+/// Cases of a sweep as a table, and which is the worst.
+std::string sweep_text(const std::vector<study::CaseResult>& results, const study::Units& units);
 
 }  // namespace archway::report

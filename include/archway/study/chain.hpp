@@ -7,6 +7,7 @@
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
+#include "archway/study/imperfection_kind.hpp"
 #include "archway/study/ply_failure.hpp"
 
 namespace archway::study {
@@ -75,7 +76,8 @@ struct AnalysisOutcome {
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
   std::vector<PlyFailure> plies;                                   ///< of LA and paths, where laminates have strengths
-  std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< seeded, when any
+  std::vector<SeededShape> seeded;                                 ///< one an imperfection that it has
+  std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< their sum, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)
   std::vector<std::string> warnings;
   bool skipped = false;
@@ -119,6 +121,34 @@ struct ChainWatcher {
       path;
   std::function<bool()> wants_stop;  ///< asked between analyses
 };
+
+/// A chain that stays open: analyses one after the other, by whoever asks.
+class OpenChain {
+ public:
+  /// Builds and checks the structure. \throws base::InputError as run_study does
+  OpenChain(const StudySpec& spec, const ChainWatcher& watcher);
+  ~OpenChain();
+  OpenChain(const OpenChain&) = delete;
+  OpenChain& operator=(const OpenChain&) = delete;
+  const StudyResult& so_far() const;
+  /// Runs the analyses of the study until one is stopped.
+  void run_all();
+  /// Runs an analysis and keeps what it did.
+  void step(const AnalysisSpec& analysis);
+  /// Runs a path with another imperfection, and keeps nothing. \param imperfection  known to this run alone
+  AnalysisOutcome with(const AnalysisSpec& path, const ImperfectionSpec& imperfection);
+  /// Tables and comparisons of what has been done, and the end.
+  StudyResult close();
+  /// Works with so many threads from now on. With one there are none that a copy of this process would lack.
+  void use_threads(int threads);
+
+ private:
+  class Chain;
+  std::unique_ptr<Chain> chain_;
+};
+
+/// Analyses that others lean on, and those, in the order of the study. \param names  of analyses
+std::vector<AnalysisSpec> with_sources(const StudySpec& spec, const std::vector<std::string>& names);
 
 /// Carries the whole chain out. \throws base::InputError before any solving when the study is wrong, including a
 /// structure that can move freely (the movement is named).

@@ -26,6 +26,19 @@ struct Spot {
   Place place;
 };
 
+/// A table of numbers from a file, with a heading for every column.
+struct NumberTable {
+  std::string file;
+  std::vector<std::string> columns;
+  std::vector<std::vector<double>> rows;  ///< as long as `columns`; NaN: a blank cell
+  bool has(const std::string& column) const { return place(column) < columns.size(); }
+  std::size_t place(const std::string& column) const;
+  /// \throws base::InputError when there is no such column
+  double cell(const std::vector<double>& row, const std::string& column) const;
+  /// The heading of a column as a number. \throws base::InputError when it is none
+  double heading(std::size_t column) const;
+};
+
 /// The keys of one table of a written study, asked for one by one, whatever it is written in. What is wrong is
 /// complained about with its place; what comes back then is a value to go on with. A key nobody asks for is a fault.
 class Keys {
@@ -63,6 +76,14 @@ class Keys {
   /// A number, or a vector, that is an expression of the place; empty when it is the same everywhere, or missing.
   virtual std::function<double(const base::Vec3&)> field(const std::string& key) = 0;
   virtual std::function<base::Vec3(const base::Vec3&)> vector_field(const std::string& key) = 0;
+  /// An expression of named variables, or a number; empty after a complaint.
+  virtual std::function<double(const std::vector<double>&)> function(const std::string& key,
+                                                                     const std::vector<std::string>& variables) = 0;
+  /// A file beside the study: numbers in columns (CSV), or the nodes of a VTU mesh with its first field of three
+  /// components as x, y, z, ux, uy, uz.
+  virtual NumberTable table_file(const std::string& key) = 0;
+  /// Points of a surface beside the study (PLY, OBJ, STL).
+  virtual std::vector<base::Vec3> scan_file(const std::string& key) = 0;
   virtual bool is_table(const std::string& key) = 0;
   /// Runs `use` on the table of a key; the key may be missing. \param example  for the remedy when it is no table
   virtual void table(const std::string& key, const std::string& what, const std::string& example,

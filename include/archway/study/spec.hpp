@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "archway/analysis/stages.hpp"
+#include "archway/imperfection/shapes.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/analysis_kind.hpp"
@@ -281,14 +282,30 @@ struct WatchSpec {
   Place place;
 };
 
-enum class AmplitudeKind { length, share_of_thickness, share_of_length };
+enum class AmplitudeKind { as_it_is, length, share_of_thickness, share_of_length, root_mean_square, standard };
+
+struct ShapeSite;
+/// Makes the raw shape of an imperfection on a structure.
+using ShapeMaker = std::function<imperfection::Field(const ShapeSite&)>;
+class ImperfectionKind;
+
 struct ImperfectionSpec {
-  std::string name, mode_of;
-  std::vector<std::pair<int, double>> modes;  ///< mode number from 1, factor
-  AmplitudeKind amplitude_kind = AmplitudeKind::length;
-  double amplitude = 0;
+  std::string name;
+  const ImperfectionKind* kind = nullptr;
+  ShapeMaker make;
+  std::vector<std::string> on, carry;         ///< parts that have it; that move along with them
+  std::optional<std::pair<Vec3, Vec3>> axis;  ///< of a surface of revolution, where the study does not know it
+  Vec3 along = Vec3::Zero();                  ///< direction of s on flat parts; zero: known or found
+  Vec3 direction = Vec3::Zero();              ///< of the movement; zero: along the normal
+  std::string made_from;                      ///< analysis; empty: none
+  std::vector<std::pair<int, double>> modes;  ///< of it: mode number from 1, factor; empty: not made of modes
+  AmplitudeKind amplitude_kind = AmplitudeKind::as_it_is;
+  double amplitude = 1;    ///< in this kind; standard: sign and share of it
   bool each_mode = false;  ///< the factors are amplitudes of their modes, in this kind; the sum is not scaled
   std::string part;        ///< whose thickness or length the share is of
+  std::string rule;        ///< of a standard
+  std::map<std::string, double> numbers;  ///< that the rule takes
+  std::map<std::string, std::string> words;
   Place place;
 };
 
@@ -370,7 +387,11 @@ struct AnalysisSpec {
   double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
-  std::string imperfection;    ///< GNIA
+  /// GNIA: imperfections with the factor each is taken with.
+  std::vector<std::pair<std::string, double>> imperfections;
+  std::string
+      suffix;  ///< "@wide": of analyses of a design or variant, and of those they lean on; empty: the study's own
+  std::string design;  ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double tolerance = 1e-6;
@@ -381,6 +402,29 @@ struct AnalysisSpec {
   StopSpec stop;
   Place place;
 };
+
+/// A set of parameters under which the whole chain is run.
+struct DesignSpec {
+  std::string name;
+  std::map<std::string, double> parameters;
+  Place place;
+};
+
+/// Many runs of a path that differ by their imperfection: how much it matters.
+struct SweepSpec {
+  std::string name, analysis;              ///< analysis: a path, run once a case
+  std::vector<std::string> imperfections;  ///< one at a time
+  std::vector<double> amplitudes;          ///< each the largest movement, or a factor where `times`
+  bool times = false;                      ///< amplitudes are multiples of the imperfection's own
+  bool both_signs = false;
+  std::vector<std::string> designs;  ///< besides the study's own structure
+  int seeds = 0;                     ///< of random imperfections: so many samples; 0: the seed they have
+  unsigned long long first_seed = 1;
+  Place place;
+};
+
+/// "bow - 0.5 weld".
+std::string imperfections_text(const AnalysisSpec& analysis);
 
 /// A hand formula beside a mode of a buckling analysis.
 struct HandCheckSpec {
@@ -425,6 +469,8 @@ struct StudySpec {
   std::vector<ImperfectionSpec> imperfections;
   std::vector<AnalysisSpec> analyses;
   std::vector<HandCheckSpec> hand_checks;
+  std::vector<DesignSpec> designs;
+  std::vector<SweepSpec> sweeps;
   std::string text;  ///< the study file as read, for its hash
   /// The same study with other numbers; reading a file sets it, a program that wants variants must.
   std::function<StudySpec(const Variant&)> vary;
@@ -437,6 +483,11 @@ struct StudySpec {
 /// `refine`. Reading a study file does this last. \throws base::InputError for parts that do not exist or cannot be
 /// mirrored.
 void carry_out_copies(StudySpec& spec);
+
+/// Adds the analyses of designs, called NAME@DESIGN, and before every analysis on another structure (set, refine) those
+/// that it leans on (from, modes of its imperfections), called NAME@wall=4, unless they are done on that structure
+/// already. Reading a study file does this after carry_out_copies.
+void bring_along(StudySpec& spec);
 
 /// Everything that is wrong with the references inside a study: unknown materials, profiles, actions, analyses that
 /// start from something later or of the wrong kind, modes that do not exist. Empty when all is well.

@@ -31,6 +31,8 @@ struct StandardShell {
 };
 StandardShell standard_axial(double youngs_modulus, double radius, double thickness, double length,
                              Fabrication quality);
+/// The same reduction by the amplitude itself: alpha = 0.62 / (1 + 1.91 (w / t)^1.44), annex D (D.14).
+double axial_reduction(double amplitude_over_thickness);
 StandardShell standard_pressure(double youngs_modulus, double radius, double thickness, double length,
                                 Fabrication quality, RimPair rims);
 StandardShell standard_torsion(double youngs_modulus, double radius, double thickness, double length,

@@ -39,6 +39,31 @@ std::vector<Yielding> flows_of(const StudySpec& spec) {
   return flows;
 }
 
+/// imperfection = "bow", or ["bow", "-0.5 * weld"].
+void read_imperfections(Keys& keys, AnalysisSpec& a) {
+  if (!keys.has("imperfection") && !a.imperfections.empty()) return;  // copied
+  a.imperfections.clear();
+  for (const auto& text : keys.texts("imperfection")) {
+    const auto star = text.find('*');
+    std::string name = star == std::string::npos ? text : text.substr(star + 1);
+    double factor = 1;
+    if (star != std::string::npos) {
+      const char* begin = text.c_str();
+      char* end = nullptr;
+      factor = std::strtod(begin, &end);
+      while (*end == ' ') ++end;
+      if (end == begin || *end != '*')
+        keys.complain(keys.place("imperfection"), fmt::format("'{}' is no number times an imperfection", text),
+                      "write \"0.5 * bow\", for instance");
+    } else if (!name.empty() && name[0] == '-') {
+      factor = -1;
+      name.erase(0, 1);
+    }
+    const auto first = name.find_first_not_of(' '), last = name.find_last_not_of(' ');
+    a.imperfections.emplace_back(first == std::string::npos ? "" : name.substr(first, last - first + 1), factor);
+  }
+}
+
 /// GNA, with an imperfection GNIA; GMNA and GMNIA, whose materials flow; MNA, with small movements.
 class Path final : public GrowingKind {
  public:
@@ -60,8 +85,7 @@ class Path final : public GrowingKind {
 
   void read(Keys& keys, AnalysisSpec& a) const override {
     read_loads(keys, a);
-    if (imperfect_)
-      a.imperfection = a.imperfection.empty() ? keys.text("imperfection") : keys.text("imperfection", a.imperfection);
+    if (imperfect_) read_imperfections(keys, a);
     detail::read_path(keys, a);
     read_tolerance(keys, a);
   }
@@ -69,7 +93,7 @@ class Path final : public GrowingKind {
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::states,
                 "start from an LA (its load is held) or an LBA (same held and growing parts)");
-    if (imperfect_) check_imperfection_of(a, references);
+    if (imperfect_) check_imperfections_of(a, references);
     if (yields()) check_yielding(a, references);
     detail::check_path(a, references);
   }

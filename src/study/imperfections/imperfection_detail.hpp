@@ -1,13 +1,37 @@
 #pragma once
 #include "analyses/run_detail.hpp"
+#include "archway/study/imperfection_kind.hpp"
 
 namespace archway::study {
 
-/// What is wrong with the imperfection that an analysis names.
-void check_imperfection_of(const AnalysisSpec& analysis, References& references);
+/// What is wrong with the imperfections that an analysis names.
+void check_imperfections_of(const AnalysisSpec& analysis, References& references);
 /// What is wrong with an imperfection by itself.
 void check_imperfection(const ImperfectionSpec& imperfection, References& references);
-/// Makes the imperfection of an analysis and its geometry. \return false: it cannot be made, `skip_reason` says why
+/// Makes the imperfections of an analysis and its geometry. \return false: they cannot be made, `skip_reason` says why
 bool seed(Run& run, AnalysisOutcome& outcome);
+
+/// Nodes of the elements of parts, rising; of all elements where none are named.
+std::vector<int> nodes_on(const model::Model& model, const std::vector<int>& parts);
+const MemberSpec* member_named(const StudySpec& spec, const std::string& name);
+
+/// amplitude: how large an imperfection is.
+void read_amplitude(Keys& keys, ImperfectionSpec& imperfection);
+/// What is wrong with it.
+void check_amplitude(const ImperfectionSpec& imperfection, References& references);
+/// Factor of the raw shape, with a note of the rule. \param largest  of the raw shape, movement of the outline
+struct Size {
+  double factor = 1;
+  std::string note;
+};
+Size size_of(const ShapeSite& site, const imperfection::Field& field, double largest);
+/// Amplitude as a length; of modes each with its own too.
+double amplitude_of(const ShapeSite& site, std::string& note);
+
+/// By file.
+const ImperfectionKind& mode_imperfection();
+std::vector<const ImperfectionKind*> surface_imperfections();
+std::vector<const ImperfectionKind*> member_imperfections();
+std::vector<const ImperfectionKind*> measured_imperfections();
 
 }  // namespace archway::study

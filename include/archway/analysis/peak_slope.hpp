@@ -1,0 +1,40 @@
+#pragma once
+#include "archway/analysis/path.hpp"
+
+namespace archway::analysis {
+
+/// How the load factor of a limit point of an elastic path changes with the structure, from its null vector alone: in
+/// r(u, f, p) = internal - f x growing - held = 0, phi^T dr/du = 0 leaves d f / d p = phi^T dr/dp / (phi^T growing)
+/// ([ReitingerRamm1995]). dr/dp by differences of the residual at the state as it is, so that every
+/// parameter costs two sums over elements and no solution.
+class PeakSlope {
+ public:
+  /// \param system  that the path was followed on \param path  with a limit point for a peak, states kept; elastic
+  /// \throws base::InputError when the peak is no limit point, or its null vector was not found
+  PeakSlope(const System& system, const PathOptions& options, const PathResult& path);
+
+  double load_factor() const { return load_factor_; }
+  /// d f for moving the nodes of the unloaded structure along a shape (one vector a node), free of stress, a unit of
+  /// it.
+  double along(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn = {}) const;
+  /// d f for making a part's wall thicker, by the unit of thickness; kUnset for parts that are no panels.
+  double by_thickness(int part) const;
+  /// d f for moving single nodes along their panels' normals, a unit of movement; zero where no panel is. Nodes far
+  /// enough from each other are moved together.
+  std::vector<double> by_node() const;
+
+ private:
+  /// phi^T (internal - loads) of a changed model at the movements and turns of the peak, one a node that it is counted
+  /// at; summed where `at` is empty.
+  double work_of(const model::Model& changed) const;
+  std::vector<double> element_work(const model::Model& changed) const;
+  model::Model moved(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn, double factor) const;
+
+  const System& system_;
+  std::vector<double> factors_, growing_;
+  KeptState kept_;
+  Eigen::VectorXd phi_;
+  double load_factor_ = 0, below_ = 1, size_ = 0;
+};
+
+}  // namespace archway::analysis

@@ -1,0 +1,67 @@
+#pragma once
+#include "archway/study/chain.hpp"
+
+namespace archway::study {
+
+/// One run of a sweep.
+struct SweepCase {
+  int number = 0;                       ///< from 1
+  std::string imperfection, design;     ///< design: empty: the study's own structure
+  double amplitude = analysis::kUnset;  ///< with its sign, as the sweep says; NaN: the imperfection's own
+  unsigned long long seed = 0;          ///< of a random imperfection; 0: its own
+};
+/// Every case of a sweep, in the order of designs, imperfections, seeds, amplitudes and signs.
+std::vector<SweepCase> cases_of(const SweepSpec& sweep);
+/// "bow, 0.5, wide": what tells a case from others.
+std::string to_text(const SweepCase& one);
+
+/// What a case came to.
+struct CaseResult {
+  SweepCase of;
+  bool usable = false;
+  std::string ending;              ///< why it ended, or what went wrong
+  double peak = analysis::kUnset;  ///< load factor: first limit point, or largest
+  bool is_limit_point = false;
+  double first_loss = analysis::kUnset;  ///< load factor at which it first loses its stability; NaN: it does not
+  double first_yield = analysis::kUnset;
+  double critical = analysis::kUnset;        ///< of the linear buckling analysis that the path starts from
+  double largest = 0, root_mean_square = 0;  ///< of the imperfection
+  double thickness = 0;                      ///< where it is largest
+  int increments = 0, factorisations = 0;
+  /// What decides: the first loss of stability where that comes before the peak.
+  double load_factor() const { return first_loss < peak ? first_loss : peak; }
+};
+
+/// What the cases of a sweep share: structures, and what their imperfections are made from.
+class Sweep {
+ public:
+  /// Solves what the path leans on, for the study's own structure and every design. \throws base::InputError
+  Sweep(const StudySpec& spec, const SweepSpec& sweep, const ChainWatcher& watcher);
+  const std::vector<SweepCase>& cases() const { return cases_; }
+  /// Runs one case. What is wrong with it is told in the result.
+  CaseResult run(const SweepCase& one);
+  /// Critical load factor of the linear buckling analysis that the path starts from; NaN: there is none.
+  double critical(const std::string& design) const;
+  /// See OpenChain::use_threads.
+  void use_threads(int threads) { chain_.use_threads(threads); }
+
+ private:
+  const AnalysisSpec& path_of(const std::string& design) const;
+  static StudySpec shared_part(const StudySpec& spec, const SweepSpec& sweep);
+
+  StudySpec spec_;
+  SweepSpec sweep_;
+  std::vector<SweepCase> cases_;
+  OpenChain chain_;
+};
+
+/// A sample of load factors: how they spread. [ISO16269-6] tolerance limit: with so much confidence 95 % lie above.
+struct Spread {
+  int count = 0;
+  double mean = 0, deviation = 0;
+  double fractile = 0;         ///< 5 %, of a normal distribution with the sample's mean and deviation
+  double with_confidence = 0;  ///< the same with 75 % confidence that it is no lower
+};
+Spread spread_of(const std::vector<double>& load_factors);
+
+}  // namespace archway::study
