@@ -15,6 +15,8 @@ namespace archway::imperfection {
 namespace {
 using base::at;
 
+constexpr std::size_t kNeighbours = 16;
+
 /// Samples by nearness.
 class Tree {
  public:
@@ -73,8 +75,9 @@ class Basis {
     for (const auto& [k, distance] : near) spread += (samples[k].at - mean) * (samples[k].at - mean).transpose();
     const Eigen::SelfAdjointEigenSolver<base::Mat3> axes(spread);
     const auto& size = axes.eigenvalues();
+    // a curved surface is flat here, a fold is not
     for (int k = 2; k >= 0; --k)
-      if (size[k] > 1e-3 * size[2]) axes_.push_back(axes.eigenvectors().col(k));
+      if (size[k] > (k == 0 ? 0.03 : 1e-3) * size[2]) axes_.push_back(axes.eigenvectors().col(k));
     scale_ = std::sqrt(size[2] / static_cast<double>(near.size()));
   }
   /// Linear terms, and quadratic ones where there are neighbours enough.
@@ -132,7 +135,7 @@ std::vector<Vec3> bring_over(const std::vector<Sample>& samples, const std::vect
   const double same = 1e-7 * (high - low).norm();
   std::vector<Vec3> values(places.size(), Vec3::Zero());
   for (std::size_t p = 0; p < places.size(); ++p) {
-    const auto near = tree.nearest(places[p], 14);
+    const auto near = tree.nearest(places[p], kNeighbours);
     if (near[0].second <= same) {
       values[p] = samples[near[0].first].value;
       ++mapping.exact, ++mapping.covered;
@@ -152,16 +155,17 @@ std::vector<Vec3> bring_over(const std::vector<Sample>& samples, const std::vect
 namespace {
 /// What the places' own field loses of the samples near them.
 double lost_between(const std::vector<Sample>& samples, const std::vector<Vec3>& places,
-                    const std::vector<Vec3>& values, double reach) {
+                    const std::vector<Vec3>& values) {
   std::vector<Sample> own;
   for (std::size_t p = 0; p < places.size(); ++p) own.push_back({places[p], values[p]});
   if (own.size() < 4) return 0;
   const Tree tree(own);
+  const double apart = spacing_of(own, tree);
   double off = 0, all = 0;
   const std::size_t stride = std::max<std::size_t>(1, samples.size() / 5000);
   for (std::size_t k = 0; k < samples.size(); k += stride) {
-    const auto near = tree.nearest(samples[k].at, 14);
-    if (near[0].second > std::max(reach, near.back().second)) continue;
+    const auto near = tree.nearest(samples[k].at, kNeighbours);
+    if (near[0].second > apart) continue;  // outside of where there are nodes
     off += (fitted(own, near, samples[k].at) - samples[k].value).squaredNorm();
     all += samples[k].value.squaredNorm();
   }
@@ -203,7 +207,7 @@ Field from_table(const model::Model& model, const std::vector<int>& parts, const
                     table_middle.x(), table_middle.y(), table_middle.z(), middle.x(), middle.y(), middle.z()),
         "are its lengths in another unit, or its axes others?");
   }
-  mapping.lost = lost_between(table, places, values, mapping.reach);
+  mapping.lost = lost_between(table, places, values);
   for (std::size_t k = 0; k < nodes.size(); ++k)
     field.movement[at(nodes[k])] = scalar ? Vec3(values[k][0] * frame->place_of(places[k]).normal) : values[k];
   return field;
@@ -312,7 +316,7 @@ Field from_map(const model::Model& model, const std::vector<int>& parts, const s
                                        "that runs from 0 to {:.4g}",
                                        map[map.size() / 2].s, frame.length()),
                            "are its lengths in another unit, or counted from elsewhere?");
-  findings.mapping.lost = lost_between(samples, places, values, findings.mapping.reach);
+  findings.mapping.lost = lost_between(samples, places, values);
   for (std::size_t k = 0; k < nodes.size(); ++k)
     field.movement[at(nodes[k])] = values[k][0] * frame.place_of(model.nodes[at(nodes[k])]).normal;
   return field;

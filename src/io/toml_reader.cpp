@@ -148,6 +148,12 @@ std::function<double(const std::vector<double>&)> Reading::function(const std::s
     own->parser.DefineConst("pi", M_PI);
     for (std::size_t k = 0; k < variables.size(); ++k) own->parser.DefineVar(variables[k], &own->values[k]);
     own->parser.SetExpr(expression);
+    for (const auto& [name, variable] : own->parser.GetUsedVar())
+      if (parameters.count(name) != 0)
+        return complain(where, fmt::format("'{}' is a parameter of the study and a coordinate here", name),
+                        "give the parameter another name"),
+               nullptr;
+    own->parser.SetExpr(expression);
     int count = 0;
     (void)own->parser.Eval(count);
     if (count > 1)

@@ -136,7 +136,7 @@ class OpenChain::Chain {
     return outcome;
   }
 
-  const ChainWatcher& watcher_;
+  const ChainWatcher watcher_;
   Threads threads_ = base::make_executor();  ///< of all analyses of the chain
   StudyResult result_;
   std::map<Variant, Stage> stages_;
