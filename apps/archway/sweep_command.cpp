@@ -74,6 +74,7 @@ class Work {
 
   int run() {
     if (auto list = study::complaints(spec_); !list.empty()) throw base::InputError(std::move(list));
+    if (!sweep_.worst_of.empty()) return look_for_worst();
     if (!options_.merge.empty()) return merge();
     if (options_.status) return sum_up();
     make_folder();
@@ -196,6 +197,45 @@ class Work {
                      << std::flush;
       }
     }
+  }
+
+  /// The worst mix of modes, one path a step.
+  int look_for_worst() {
+    if (console_.listen != nullptr) console_.listen();
+    make_folder();
+    study::ChainWatcher watcher;
+    watcher.wants_stop = [this] { return wants_stop(); };
+    study::Sweep sweep(spec_, sweep_, watcher);
+    console_.out << fmt::format("  worst mix of the first {} modes of '{}' with {:g} {} at most\n", sweep_.worst_modes,
+                                sweep_.worst_of, sweep_.amplitudes.front(), spec_.units.length);
+    std::string csv = "run,load_factor,better,mix\n";
+    int run = 0;
+    const auto mix_text = [](const std::vector<double>& mix) {
+      std::string text;
+      for (std::size_t k = 0; k < mix.size(); ++k)
+        if (mix[k] != 0.0) text += fmt::format("{}[{}, {:.4g}]", text.empty() ? "" : ", ", k + 1, mix[k]);
+      return "[" + text + "]";
+    };
+    const auto steps = sweep.worst([&](const study::Sweep::WorstStep& step) {
+      console_.out << fmt::format("  {:>3}  load factor {:.6g}{}  modes = {}\n", ++run, step.result.load_factor(),
+                                  step.better ? ", the worst so far" : "", mix_text(step.mix))
+                   << std::flush;
+      csv += fmt::format("{},{:.17g},{},\"{}\"\n", run, step.result.load_factor(), step.better ? 1 : 0,
+                         mix_text(step.mix));
+    });
+    write_file((fs::path(folder_) / "worst.csv").string(), csv, "table");
+    const study::Sweep::WorstStep* worst = nullptr;
+    for (const auto& step : steps)
+      if (step.better) worst = &step;
+    if (worst == nullptr) {
+      console_.err << "  no path came to an end: " << steps.front().result.ending << "\n";
+      return not_converged;
+    }
+    const double first = std::min(steps[0].result.load_factor(), steps[1].result.load_factor());
+    console_.out << fmt::format(
+        "  worst: modes = {}, load factor {:.6g}, {:.3g} of mode 1 alone; all runs in {}/worst.csv\n",
+        mix_text(worst->mix), worst->result.load_factor(), worst->result.load_factor() / first, folder_);
+    return done;
   }
 
   int merge() {

@@ -158,6 +158,24 @@ AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, dou
                  });
 }
 
+AttemptReport Equilibrium::at_amplitude(Point& point, const VectorXd& plane, const State& origin, double value,
+                                        const VectorXd& shape) {
+  const auto amplitude = [&] {
+    double sum = 0;
+    for (std::size_t n = 0; n < origin.position.size(); ++n)
+      sum += plane.segment<3>(model::row(n)).dot(point.state.position[n] - origin.position[n]);
+    return sum;
+  };
+  const VectorXd step = (value - amplitude()) * shape;
+  Foresight before = move(point, system_.to_full(system_.free_values(step, point.state), point.state));
+  return iterate(point, std::move(before), {value, 0, Begin::factorise, false},
+                 [&](const Residual& residual, Correction& correction) {
+                   correction = {-residual.free, value - amplitude()};
+                   return tangent_.solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
+                                         linear_tolerance_);
+                 });
+}
+
 AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc, int number, Begin begin) {
   const Direction& direction = path.direction;
   const bool bends = path.bend.displacement.size() > 0;

@@ -66,6 +66,9 @@ class Equilibrium {
   /// Newton with the load factor free until a watch reads `value`. \param direction  along which it is approached
   AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
                            Begin begin);
+  /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
+  AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
+                             const Eigen::VectorXd& shape);
   /// Where the last residual is largest.
   StuckAt stuck() const;
   /// Internal forces of a state, full: in equilibrium the loads and the reactions.

@@ -4,8 +4,10 @@
 
 #include <fmt/format.h>
 
+#include "archway/io/mesh_file.hpp"
 #include "mesh_reader_detail.hpp"
 #include "read_file_detail.hpp"
+#include "toml_reader_detail.hpp"
 
 namespace archway::io {
 
@@ -78,3 +80,29 @@ study::NumberTable read_number_table(const std::string& path) {
 }
 
 }  // namespace archway::io
+
+namespace archway::io::detail {
+
+study::NumberTable TableReader::table_file(const std::string& key) {
+  const std::string path = text(key);
+  try {
+    if (!path.empty()) return read_number_table(reading_.beside(path));
+  } catch (const base::InputError& error) {
+    for (const auto& c : error.complaints())
+      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+  }
+  return {};
+}
+
+std::vector<Vec3> TableReader::scan_file(const std::string& key) {
+  const std::string path = text(key);
+  try {
+    if (!path.empty()) return read_mesh(reading_.beside(path)).nodes;
+  } catch (const base::InputError& error) {
+    for (const auto& c : error.complaints())
+      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+  }
+  return {};
+}
+
+}  // namespace archway::io::detail

@@ -11,6 +11,7 @@
 #include "archway/io/results_folder.hpp"
 #include "archway/study/result_fields.hpp"
 #include "archway/study/verdicts.hpp"
+#include "imperfection_json_detail.hpp"
 #include "records_detail.hpp"
 
 namespace archway::io {
@@ -116,7 +117,7 @@ class Writer {
     a["growing"] = combination(model_, o.growing);
     a["held_resultant"] = resultant(o.held_total);
     a["growing_resultant"] = resultant(o.growing_total);
-    if (o.imperfection) a["imperfection"] = imperfection(o);
+    if (o.imperfection) a["imperfection"] = detail::imperfection_json(o);
     if (!o.spec.like.empty()) a["like"] = o.spec.like;
     if (!o.spec.variant.is_base())
       a["variant"] = {{"set", o.spec.variant.parameters}, {"refine", o.spec.variant.refine}};
@@ -124,6 +125,7 @@ class Writer {
     if (o.linear) linear(a, o, *o.linear);
     if (o.buckling) buckling(a, o, *o.buckling);
     if (o.path) path(a, o, *o.path);
+    detail::add_sensitivity(a, o);
     a["warnings"] = o.warnings;
     return a;
   }
@@ -226,23 +228,6 @@ class Writer {
     for (const auto& s : of)
       list[s.name] = {{"force", vector(s.force)}, {"moment", vector(s.moment)}, {"nodes", s.nodes}};
     return list;
-  }
-
-  static ordered_json imperfection(const study::AnalysisOutcome& o) {
-    ordered_json all = {{"name", study::imperfections_text(o.spec)},
-                        {"largest", o.imperfection->largest},
-                        {"root_mean_square", o.imperfection->root_mean_square}};
-    for (const auto& s : o.seeded)
-      all["shapes"].push_back({{"name", s.name},
-                               {"factor", s.factor},
-                               {"largest", s.measured.largest},
-                               {"largest_at", vector(s.measured.largest_at)},
-                               {"root_mean_square", s.measured.root_mean_square},
-                               {"outward", s.measured.outward},
-                               {"inward", s.measured.inward},
-                               {"thickness", s.measured.thickness},
-                               {"notes", s.notes}});
-    return all;
   }
 
   static ordered_json couplings(const std::vector<analysis::CouplingForce>& of) {

@@ -71,11 +71,22 @@ class AnalysisReader : SpotReader {
     s.amplitudes = t.number_list("amplitudes");
     s.times = t.has("times");
     if (s.times) s.amplitudes = t.number_list("times");
+    if (t.has("worst_of")) {
+      s.worst_of = t.text("worst_of");
+      s.worst_modes = t.whole("modes", 5);
+      s.worst_steps = t.whole("steps", 4);
+      if (s.worst_modes < 2 || s.worst_steps < 1)
+        reading_.complain(t.place("worst_of"), "the worst of one mode, or by no step, is no search",
+                          "modes = 5, steps = 4");
+      if (s.amplitudes.size() != 1 || s.times)
+        reading_.complain(t.place(), fmt::format("sweep '{}' looks for the worst shape of one size", s.name),
+                          "give amplitudes = [0.5], the largest movement it may have");
+    }
     s.both_signs = t.flag("both_signs", false);
     s.designs = t.texts("designs");
     s.seeds = t.whole("seeds", 0);
     s.first_seed = static_cast<unsigned long long>(t.whole("first_seed", 1));
-    if (s.imperfections.empty())
+    if (s.imperfections.empty() && s.worst_of.empty())
       reading_.complain(t.place(), fmt::format("sweep '{}' does not say which imperfections it takes", s.name),
                         "add imperfections = [\"bow\"]");
     if (s.amplitudes.empty() && s.seeds == 0)

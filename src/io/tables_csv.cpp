@@ -108,6 +108,8 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
     folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, parts));
     folder.write(fmt::format("tables/{}-imperfection.csv", name), imperfection_table(base, *o.imperfection));
   }
+  if (o.slopes && !o.slopes->nodes.empty())
+    folder.write(fmt::format("vtu/{}-peak-slope.vtu", name), vtu(model, {{"peak_slope", 1, o.slopes->nodes}}, parts));
   if (o.linear && o.linear->usable()) {
     std::vector<VtuField> at_nodes = nodal_fields(model, *o.stresses);
     at_nodes.insert(at_nodes.begin(), {"movement", 3, translations(o.linear->displacement)});

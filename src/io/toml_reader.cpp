@@ -6,8 +6,6 @@
 
 #include <fmt/format.h>
 
-#include "archway/io/mesh_file.hpp"
-#include "archway/io/number_table.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -398,28 +396,6 @@ std::function<double(const std::vector<double>&)> TableReader::function(const st
     return reading_.function(*text, variables, reading_.place(*found));
   const double value = reading_.number(*found, fmt::format("'{}'", key)).value_or(NAN);
   return [value](const std::vector<double>&) { return value; };
-}
-
-study::NumberTable TableReader::table_file(const std::string& key) {
-  const std::string path = text(key);
-  try {
-    if (!path.empty()) return read_number_table(reading_.beside(path));
-  } catch (const base::InputError& error) {
-    for (const auto& c : error.complaints())
-      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
-  }
-  return {};
-}
-
-std::vector<Vec3> TableReader::scan_file(const std::string& key) {
-  const std::string path = text(key);
-  try {
-    if (!path.empty()) return read_mesh(reading_.beside(path)).nodes;
-  } catch (const base::InputError& error) {
-    for (const auto& c : error.complaints())
-      reading_.complain(place(key), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
-  }
-  return {};
 }
 
 bool TableReader::is_table(const std::string& key) {

@@ -101,6 +101,7 @@ class Planner {
         if (!o.linear->member_forces.empty()) member_diagrams(o);
       }
       if (o.imperfection) imperfection(o);
+      if (o.slopes && !o.slopes->nodes.empty()) slopes(o);
       if (o.buckling) modes(o);
       if (o.path && !o.path->increments.empty()) states(o);
     }
@@ -305,6 +306,18 @@ class Planner {
         detail::imperfection_sheet(*o.model, result_.spec.title,
                                    fmt::format("{} for '{}'", study::imperfections_text(o.spec), o.spec.name),
                                    *o.imperfection, units()));
+  }
+
+  /// What one unit of movement of each node along its normal does to the peak.
+  void slopes(const study::AnalysisOutcome& o) {
+    MeshPicture p = picture(o, Eigen::VectorXd::Zero(model::row(o.model->node_count())), 0);
+    p.scale = 0;
+    p.value = o.slopes->nodes;
+    for (const double v : p.value) p.signed_up_to = std::max(p.signed_up_to, std::abs(v));
+    p.legend = fmt::format("load factor a {} outwards", units().length);
+    p.subtitle = fmt::format("where an imperfection matters: change of the peak {:.6g} of '{}' with single nodes moved",
+                             o.slopes->load_factor, o.spec.name);
+    plan_.pictures.emplace_back(o.spec.name + "-peak-slope", std::move(p));
   }
 
   void states(const study::AnalysisOutcome& o) {

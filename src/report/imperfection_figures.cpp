@@ -8,10 +8,10 @@
 
 namespace archway::report::detail {
 
-std::string size_text(const imperfection::Measured& m, const study::Units& units) {
-  std::string text = fmt::format("largest {} {}", number(m.largest), units.length);
+std::string size_text(const imperfection::Measured& m, const study::Units& units, int digits) {
+  std::string text = fmt::format("largest {} {}", number(m.largest, digits), units.length);
   if (m.thickness > 0) text += fmt::format(" ({:.3g} of the thickness there)", m.largest / m.thickness);
-  text += fmt::format(" at {}; rms {} {}", vector(m.largest_at), number(m.root_mean_square), units.length);
+  text += fmt::format(" at {}; rms {} {}", vector(m.largest_at), number(m.root_mean_square, digits), units.length);
   if (m.outward > 1e-6 * m.largest || m.inward > 1e-6 * m.largest)
     text += fmt::format("; {} outwards, {} inwards", number(m.outward, 4), number(m.inward, 4));
   return text;
@@ -31,7 +31,7 @@ Sheet imperfection_sheet(const model::Model& model, const std::string& title, co
     for (std::size_t n = 0; n < shape.movement.size(); ++n) cell.value[n] = shape.movement[n].norm();
   Sheet sheet;
   sheet.title = title;
-  sheet.subtitle = fmt::format("imperfection {}: {}", name, size_text(m, units));
+  sheet.subtitle = fmt::format("imperfection {}: {}", name, size_text(m, units, 4));
   sheet.legend = fmt::format("{} [{}]", panels ? "outwards" : "movement", units.length);
   sheet.columns = 2;
   const double wanted = 0.08 * model.size() / m.largest, decade = std::pow(10, std::floor(std::log10(wanted)));

@@ -35,7 +35,7 @@ std::string warnings_text(const std::vector<std::string>& warnings, const TextSt
 /// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
 std::string preloads_text(const study::StudyResult& result, const TextStyle& style);
 /// How large an imperfection is, and where.
-std::string size_text(const imperfection::Measured& measured, const study::Units& units);
+std::string size_text(const imperfection::Measured& measured, const study::Units& units, int digits = 6);
 /// Load factors of a buckling analysis, and what is read from its modes.
 std::string modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
                        const TextStyle& style);

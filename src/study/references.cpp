@@ -63,6 +63,11 @@ class ReferenceCheck {
       complain(sweep.place,
                fmt::format("sweep '{}' runs '{}', which is no path with an imperfection", sweep.name, sweep.analysis),
                base::suggestion(sweep.analysis, references_.before));
+    if (!sweep.worst_of.empty() && path != nullptr && path->from != sweep.worst_of)
+      complain(sweep.place,
+               fmt::format("sweep '{}' mixes modes of '{}', and path '{}' does not start from it", sweep.name,
+                           sweep.worst_of, sweep.analysis),
+               "give the path from = the buckling analysis");
     for (const auto& word : sweep.imperfections) {
       if (spec_.find_imperfection(word) == nullptr)
         complain(sweep.place, fmt::format("there is no imperfection named '{}'", word),

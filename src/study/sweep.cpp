@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/study/comparison.hpp"
+#include "imperfections/imperfection_detail.hpp"
 
 namespace archway::study {
 
@@ -54,7 +55,9 @@ StudySpec Sweep::shared_part(const StudySpec& spec, const SweepSpec& sweep) {
   for (auto& a : own.analyses)
     if (std::find(paths.begin(), paths.end(), a.name) != paths.end())
       for (const auto& name : sweep.imperfections) a.imperfections.emplace_back(name, 1.0);
+  if (!sweep.worst_of.empty()) paths.push_back(sweep.worst_of);
   auto list = with_sources(own, paths);
+  if (!sweep.worst_of.empty()) paths.pop_back();
   list.erase(
       std::remove_if(list.begin(), list.end(),
                      [&](const auto& a) { return std::find(paths.begin(), paths.end(), a.name) != paths.end(); }),
@@ -96,11 +99,22 @@ CaseResult Sweep::run(const SweepCase& one) {
       own.amplitude = one.amplitude;
     }
   }
+  auto done = carried_out(path_of(one.design), own, nullptr);
+  done.of = result.of;
+  done.critical = result.critical;
+  return done;
+}
+
+/// \param slopes  of the peak by the modes that the path leans on; nullptr: not wanted
+CaseResult Sweep::carried_out(const AnalysisSpec& path_of_case, const ImperfectionSpec& imperfection,
+                              std::vector<std::pair<std::string, double>>* slopes) {
+  CaseResult result;
   try {
-    AnalysisSpec path_spec = path_of(one.design);
+    AnalysisSpec path_spec = path_of_case;
     // what comes after the structure has lost its stability costs most and decides nothing
     if (!path_spec.stop.given && path_spec.stages.empty()) path_spec.stop.given = path_spec.stop.at_loss = true;
-    const auto outcome = chain_.with(path_spec, own);
+    path_spec.peak_slopes = slopes != nullptr;
+    const auto outcome = chain_.with(path_spec, imperfection);
     if (!outcome.path) {
       result.ending = outcome.skipped ? outcome.skip_reason : "it was not run";
       return result;
@@ -118,10 +132,58 @@ CaseResult Sweep::run(const SweepCase& one) {
     result.thickness = outcome.seeded.front().measured.thickness;
     result.increments = static_cast<int>(path.increments.size());
     result.factorisations = path.factorisations;
+    if (slopes != nullptr && outcome.slopes) *slopes = outcome.slopes->modes;
   } catch (const base::InputError& error) {
     result.ending = error.complaints().front().problem;
   }
   return result;
+}
+
+std::vector<Sweep::WorstStep> Sweep::worst(const std::function<void(const WorstStep&)>& told) {
+  const auto* source = chain_.so_far().find(sweep_.worst_of);
+  const auto count = std::min<std::size_t>(static_cast<std::size_t>(sweep_.worst_modes),
+                                           source != nullptr && source->buckling ? source->buckling->modes.size() : 0);
+  if (count < 2) throw base::InputError(sweep_.worst_of, "it has fewer than two modes to mix", "raise its modes");
+  std::vector<WorstStep> steps;
+  std::vector<double> slopes;
+  const auto run = [&](const Eigen::VectorXd& mix) {
+    ImperfectionSpec own = mode_mix(sweep_.worst_of, {mix.data(), mix.data() + mix.size()}, sweep_.amplitudes.front());
+    std::vector<std::pair<std::string, double>> by_mode;
+    WorstStep step{{mix.data(), mix.data() + mix.size()}, carried_out(path_of(""), own, &by_mode), false};
+    step.result.critical = critical("");
+    const bool first = steps.empty();
+    step.better =
+        step.result.usable && (first || step.result.load_factor() < steps.front().result.load_factor() * (1 - 1e-6));
+    for (const auto& before : steps)
+      step.better = step.better && step.result.load_factor() < before.result.load_factor() * (1 - 1e-6);
+    slopes.clear();
+    for (const auto& [name, slope] : by_mode) slopes.push_back(slope);
+    steps.push_back(step);
+    if (told) told(step);
+    return step;
+  };
+  Eigen::VectorXd best = Eigen::VectorXd::Unit(static_cast<Eigen::Index>(count), 0);
+  (void)run(best);
+  auto best_slopes = slopes;
+  if (run(-best).better) best = -best, best_slopes = slopes;
+  double way = 1;
+  for (int k = 0; k < sweep_.worst_steps && best_slopes.size() >= count; ++k) {
+    const Eigen::VectorXd g = Eigen::Map<const Eigen::VectorXd>(best_slopes.data(), best.size());
+    Eigen::VectorXd down = -(g - best * (g.dot(best) / best.squaredNorm()));
+    if (!(down.norm() > 1e-6 * g.norm())) break;  // no mix beside this one is worse to first order
+    down *= best.norm() / down.norm();
+    for (;;) {
+      Eigen::VectorXd next = best + way * down;
+      next /= next.cwiseAbs().maxCoeff();
+      if (run(next).better) {
+        best = next, best_slopes = slopes;
+        break;
+      }
+      way *= 0.5;
+      if (way < 0.1) return steps;
+    }
+  }
+  return steps;
 }
 
 namespace {

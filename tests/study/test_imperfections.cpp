@@ -132,7 +132,7 @@ TEST_CASE("imperfections: amplitudes of standards against hand numbers", "[study
   if (keys.find("by") != std::string::npos) CHECK(told(s.notes, "EN 1993-1-"));
 }
 
-TEST_CASE("imperfections: members bow, twist and sway; a flange tilts; a panel has waves", "[study][fast]") {
+TEST_CASE("imperfections: members bow, twist and sway, a flange tilts, a panel has waves", "[study][fast]") {
   const auto text =
       head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60") +
       member("post", "[0, 0, 0]", "[0, 0, 3000]") + member("beam", "[0, 0, 3000]", "[2000, 0, 3000]") +
@@ -321,7 +321,7 @@ std::string arch(const std::string& more) {
 }
 }  // namespace
 
-TEST_CASE("variants: a path on another structure brings what it leans on along; designs run the whole chain",
+TEST_CASE("variants: a path on another structure brings what it leans on along, designs run the whole chain",
           "[study][fast]") {
   const auto r = run(arch(
       step("fall", "GNIA",
@@ -418,4 +418,51 @@ TEST_CASE("peak: its slope by the null vector is what two runs differ by", "[stu
   };
   CHECK(slope.along(unit(*outcome.seeded[0].shape)) == Approx(by_runs(0.02, 0) / 0.04).epsilon(0.01));
   CHECK(slope.along(unit(*outcome.seeded[1].shape)) == Approx(by_runs(0, 0.02) / 0.04).epsilon(0.01));
+}
+
+TEST_CASE("peak: slopes by single nodes add up to the slope of a shape, by thickness to two runs", "[study][fast]") {
+  // a shallow roof under a load at its crown
+  const auto text = [](double wall, double height) {
+    return head() +
+           fmt::format(
+               "\n[[panels]]\nname = \"roof\"\nmaterial = \"m\"\nthickness = {}\nsurface = \"cylinder\"\naxis_from = "
+               "[0, "
+               "0, 0]\naxis_to = [0, 400, 0]\nstart = [-160, 0, 987]\nangle = 18.4\ndivisions = [8, 8]\n",
+               wall) +
+           "\n[[supports]]\nat = { any = [\"roof.start\", \"roof.end\"] }\nhold = [\"x\", \"y\", \"z\"]\n" +
+           action("push", force("{ near = [0, 200, 1000] }", "[0, 0, -1]")) +
+           "\n[[watch]]\nname = \"crown\"\nat = { near = [0, 200, 1000] }\n" +
+           shape("bump",
+                 fmt::format("on = \"roof\"\nheight = \"{} * sin(pi * share) * sin(2 * pi * across)\"", height)) +
+           step(
+               "fall", "GNIA",
+               "grow = \"push\"\nimperfection = \"bump\"\ntolerance = 1e-9\nfirst_step = 400\npeak_slopes = true\nstop "
+               "= { first_loss = true }");
+  };
+  const auto r = run(text(6, 0.2));
+  const auto& outcome = *r.find("fall");
+  REQUIRE(outcome.path->peak_is_limit_point);
+  REQUIRE(outcome.slopes);
+  INFO(outcome.slopes->missing);
+  REQUIRE(outcome.slopes->missing.empty());
+  double sum = 0;
+  for (std::size_t n = 0; n < outcome.slopes->nodes.size(); ++n)
+    if (std::isfinite(outcome.seeded[0].measured.along_normal[n]))
+      sum += outcome.slopes->nodes[n] * outcome.seeded[0].measured.along_normal[n] / outcome.seeded[0].measured.largest;
+  CHECK(sum == Approx(outcome.slopes->shapes.at(0).second).epsilon(0.01));
+  const auto peak = [&](double wall, double height) {
+    return path_of(run(text(wall, height)), "fall").peak_load_factor;
+  };
+  CHECK(outcome.slopes->shapes.at(0).second == Approx((peak(6, 0.22) - peak(6, 0.18)) / 0.04).epsilon(0.01));
+  CHECK(outcome.slopes->walls.at(0).second == Approx((peak(6.01, 0.2) - peak(5.99, 0.2)) / 0.02).epsilon(0.01));
+}
+
+TEST_CASE("branch: what its coefficients foretell of imperfections", "[study][fast]") {
+  using analysis::foretold_share;
+  CHECK(foretold_share(0, 1, 5) == 1);
+  CHECK(foretold_share(0.3, 1, 0) == 1);
+  const double l = foretold_share(-0.2, 0, 0.5);
+  CHECK((1 - l) * (1 - l) == Approx(4 * 0.2 * 0.5 * l));
+  const double m = foretold_share(0, -0.7, 0.1);
+  CHECK(std::pow(1 - m, 1.5) == Approx(1.5 * std::sqrt(3.0) * std::sqrt(0.7) * 0.1 * m));
 }

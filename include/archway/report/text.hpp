@@ -33,4 +33,9 @@ std::string path_line(const analysis::Increment& increment, const analysis::Incr
 /// Cases of a sweep as a table, and which is the worst.
 std::string sweep_text(const std::vector<study::CaseResult>& results, const study::Units& units);
 
+/// Coefficients of the branch just after a bifurcation, and what they foretell.
+std::string post_buckling_text(const analysis::PostBuckling& branch, const study::Units& units);
+/// How a peak changes with its imperfections and walls.
+std::string slopes_text(const study::PeakSlopes& slopes, const study::Units& units);
+
 }  // namespace archway::report

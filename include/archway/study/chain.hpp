@@ -4,6 +4,7 @@
 
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/post_buckling.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
@@ -55,6 +56,16 @@ struct HandCheck {
   std::vector<std::string> assumes;
 };
 
+/// How the load factor of a peak changes, by the null vector there (analysis::PeakSlope).
+struct PeakSlopes {
+  double load_factor = analysis::kUnset;
+  std::string missing;                                 ///< why there are none; empty: there are
+  std::vector<std::pair<std::string, double>> shapes;  ///< of each imperfection, a unit of its largest movement more
+  std::vector<std::pair<std::string, double>> modes;   ///< of each mode it leans on
+  std::vector<std::pair<std::string, double>> walls;   ///< of each panel, a unit of thickness more
+  std::vector<double> nodes;                           ///< one a node, a unit of movement along the normal
+};
+
 /// What one analysis of the chain did.
 struct AnalysisOutcome {
   AnalysisSpec spec;
@@ -75,6 +86,8 @@ struct AnalysisOutcome {
   std::vector<Verdict> verdicts;                     ///< one a requirement
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
+  std::shared_ptr<const analysis::PostBuckling> post_buckling;     ///< when asked for
+  std::shared_ptr<const PeakSlopes> slopes;                        ///< when asked for
   std::vector<PlyFailure> plies;                                   ///< of LA and paths, where laminates have strengths
   std::vector<SeededShape> seeded;                                 ///< one an imperfection that it has
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< their sum, when any

@@ -389,9 +389,10 @@ struct AnalysisSpec {
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
   /// GNIA: imperfections with the factor each is taken with.
   std::vector<std::pair<std::string, double>> imperfections;
-  std::string
-      suffix;  ///< "@wide": of analyses of a design or variant, and of those they lean on; empty: the study's own
-  std::string design;  ///< whose structure it is done on; empty: the study's own
+  bool post_buckling = false;  ///< GNA: coefficients of the branch at the first bifurcation
+  bool peak_slopes = false;    ///< GNIA: how the peak changes with its imperfections and walls
+  std::string suffix;          ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
+  std::string design;          ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double tolerance = 1e-6;
@@ -420,6 +421,9 @@ struct SweepSpec {
   std::vector<std::string> designs;  ///< besides the study's own structure
   int seeds = 0;                     ///< of random imperfections: so many samples; 0: the seed they have
   unsigned long long first_seed = 1;
+  /// Instead of given shapes: the worst mix of the first modes of a buckling analysis, by so many steps.
+  std::string worst_of;
+  int worst_modes = 0, worst_steps = 4;
   Place place;
 };
 
@@ -484,9 +488,8 @@ struct StudySpec {
 /// mirrored.
 void carry_out_copies(StudySpec& spec);
 
-/// Adds the analyses of designs, called NAME@DESIGN, and before every analysis on another structure (set, refine) those
-/// that it leans on (from, modes of its imperfections), called NAME@wall=4, unless they are done on that structure
-/// already. Reading a study file does this after carry_out_copies.
+/// Adds the analyses of designs (NAME@DESIGN), and before every analysis on another structure those that it leans on
+/// (NAME@wall=4), unless they are done on it already. Reading a study file does this after carry_out_copies.
 void bring_along(StudySpec& spec);
 
 /// Everything that is wrong with the references inside a study: unknown materials, profiles, actions, analyses that

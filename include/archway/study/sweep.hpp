@@ -42,11 +42,22 @@ class Sweep {
   CaseResult run(const SweepCase& one);
   /// Critical load factor of the linear buckling analysis that the path starts from; NaN: there is none.
   double critical(const std::string& design) const;
+  /// Looks for the mix of the first modes that leaves least of the load, of one largest movement: from the first mode
+  /// (or it reversed, whichever is worse) along the slopes of the peak, each step a path of its own; a step that does
+  /// not lower the load is halved. Elastic paths with limit points. \param told  called after every run
+  struct WorstStep {
+    std::vector<double> mix;  ///< factors of the modes, largest 1
+    CaseResult result;
+    bool better = false;
+  };
+  std::vector<WorstStep> worst(const std::function<void(const WorstStep&)>& told);
   /// See OpenChain::use_threads.
   void use_threads(int threads) { chain_.use_threads(threads); }
 
  private:
   const AnalysisSpec& path_of(const std::string& design) const;
+  CaseResult carried_out(const AnalysisSpec& path, const ImperfectionSpec& imperfection,
+                         std::vector<std::pair<std::string, double>>* slopes);
   static StudySpec shared_part(const StudySpec& spec, const SweepSpec& sweep);
 
   StudySpec spec_;

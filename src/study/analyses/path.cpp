@@ -6,6 +6,7 @@
 #include "archway/study/yielding.hpp"
 #include "imperfections/imperfection_detail.hpp"
 #include "path_detail.hpp"
+#include "slopes_detail.hpp"
 
 namespace archway::study {
 
@@ -86,6 +87,8 @@ class Path final : public GrowingKind {
   void read(Keys& keys, AnalysisSpec& a) const override {
     read_loads(keys, a);
     if (imperfect_) read_imperfections(keys, a);
+    if (imperfect_ && !yields()) a.peak_slopes = keys.flag("peak_slopes", a.peak_slopes);
+    if (!imperfect_ && !yields()) a.post_buckling = keys.flag("post_buckling", a.post_buckling);
     detail::read_path(keys, a);
     read_tolerance(keys, a);
   }
@@ -117,6 +120,10 @@ class Path final : public GrowingKind {
         small ? analysis::follow_small_movements(stages, *outcome.geometry, watch)
               : analysis::follow_stages(stages, watch));
     detail::total_stages(run, outcome);
+    if (outcome.spec.post_buckling)
+      outcome.post_buckling = std::make_shared<const analysis::PostBuckling>(
+          analysis::post_buckling(*stages.front().system, stages.front().options, *outcome.path));
+    if (outcome.spec.peak_slopes) outcome.slopes = peak_slopes(run, outcome, stages.back());
     if (!small) outcome.plies = ply_failures(run.stage.spec, *stages.back().system, *outcome.path);
   }
 

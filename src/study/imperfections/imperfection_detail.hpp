@@ -28,6 +28,9 @@ Size size_of(const ShapeSite& site, const imperfection::Field& field, double lar
 /// Amplitude as a length; of modes each with its own too.
 double amplitude_of(const ShapeSite& site, std::string& note);
 
+/// A mix of modes, made of the program's own accord. \param largest  movement of the mix
+ImperfectionSpec mode_mix(const std::string& analysis, const std::vector<double>& factors, double largest);
+
 /// By file.
 const ImperfectionKind& mode_imperfection();
 std::vector<const ImperfectionKind*> surface_imperfections();

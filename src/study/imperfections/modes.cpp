@@ -25,7 +25,6 @@ class Modes final : public ImperfectionKind {
     return [](const ShapeSite& site) { return made(site); };
   }
 
- private:
   static imperfection::Field made(const ShapeSite& site) {
     const auto& spec = site.spec;
     const auto* source = site.find(spec.made_from);
@@ -50,6 +49,18 @@ class Modes final : public ImperfectionKind {
   }
 };
 }  // namespace
+
+ImperfectionSpec mode_mix(const std::string& analysis, const std::vector<double>& factors, double largest) {
+  ImperfectionSpec mix;
+  mix.name = "mix";
+  mix.kind = &mode_imperfection();
+  mix.made_from = analysis;
+  for (std::size_t k = 0; k < factors.size(); ++k) mix.modes.emplace_back(static_cast<int>(k) + 1, factors[k]);
+  mix.amplitude_kind = AmplitudeKind::length;
+  mix.amplitude = largest;
+  mix.make = [](const ShapeSite& site) { return Modes::made(site); };
+  return mix;
+}
 
 const ImperfectionKind& mode_imperfection() {
   static const Modes modes;

@@ -1,0 +1,42 @@
+#include "imperfection_json_detail.hpp"
+#include "records_detail.hpp"
+
+namespace archway::io::detail {
+
+using nlohmann::ordered_json;
+
+ordered_json imperfection_json(const study::AnalysisOutcome& o) {
+  const auto place = [](const base::Vec3& x) { return ordered_json::array({x.x(), x.y(), x.z()}); };
+  ordered_json all = {{"name", study::imperfections_text(o.spec)},
+                      {"largest", o.imperfection->largest},
+                      {"root_mean_square", o.imperfection->root_mean_square}};
+  for (const auto& s : o.seeded)
+    all["shapes"].push_back({{"name", s.name},
+                             {"factor", s.factor},
+                             {"largest", s.measured.largest},
+                             {"largest_at", place(s.measured.largest_at)},
+                             {"root_mean_square", s.measured.root_mean_square},
+                             {"outward", s.measured.outward},
+                             {"inward", s.measured.inward},
+                             {"thickness", s.measured.thickness},
+                             {"notes", s.notes}});
+  return all;
+}
+
+void add_sensitivity(ordered_json& a, const study::AnalysisOutcome& o) {
+  if (o.post_buckling && o.post_buckling->found)
+    a["post_buckling"] = {{"load_factor", number(o.post_buckling->load_factor)},
+                          {"a", number(o.post_buckling->a)},
+                          {"b", number(o.post_buckling->b)},
+                          {"points", o.post_buckling->points}};
+  if (!o.slopes || !o.slopes->missing.empty()) return;
+  const auto named = [](const std::vector<std::pair<std::string, double>>& list) {
+    ordered_json all = ordered_json::object();
+    for (const auto& [name, slope] : list) all[name] = number(slope);
+    return all;
+  };
+  a["peak_slopes"] = {
+      {"imperfections", named(o.slopes->shapes)}, {"modes", named(o.slopes->modes)}, {"walls", named(o.slopes->walls)}};
+}
+
+}  // namespace archway::io::detail

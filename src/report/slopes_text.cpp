@@ -1,0 +1,46 @@
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "text_detail.hpp"
+
+namespace archway::report {
+
+using detail::number;
+
+std::string post_buckling_text(const analysis::PostBuckling& p, const study::Units& units) {
+  if (!p.found) return fmt::format("  no coefficients of the branch: {}\n", p.message);
+  std::string text = fmt::format(
+      "  just after the bifurcation at {}: load / critical = 1 + a w + b w^2, w the largest movement of the mode,\n  a "
+      "= "
+      "{} / {}, b = {} / {}^2 (from states up to w = {} {})\n",
+      number(p.load_factor), number(p.a, 4), units.length, number(p.b, 4), units.length, number(p.span, 3),
+      units.length);
+  const auto share = [&](double w) { return analysis::foretold_share(p.a, p.b, w); };
+  if (share(p.span) < 1)
+    text += fmt::format(
+        "  it foretells {:.3g} and {:.3g} of the critical load with {} and {} {} of imperfection in the mode's "
+        "shape,\n  "
+        "while higher terms are small\n",
+        share(0.1 * p.span), share(p.span), number(0.1 * p.span, 3), number(p.span, 3), units.length);
+  return text;
+}
+
+std::string slopes_text(const study::PeakSlopes& s, const study::Units& units) {
+  if (!s.missing.empty()) return fmt::format("  no slopes of the peak: {}\n", s.missing);
+  std::string text = fmt::format("  slopes of the peak {} by its null vector:\n", number(s.load_factor));
+  const auto tell = [&](const auto& list, const char* what) {
+    for (const auto& [name, slope] : list)
+      text += fmt::format("    1 {} more of {}{}: {:+.4g} ({:+.3g} %)\n", units.length, name, what, slope,
+                          100 * slope / s.load_factor);
+  };
+  tell(s.shapes, "");
+  tell(s.modes, "");
+  tell(s.walls, "'s wall");
+  double most = 0;
+  for (const double v : s.nodes) most = std::max(most, std::abs(v));
+  if (most > 0) text += fmt::format("    1 {} of a single node along the normal: {:.3g} at most\n", units.length, most);
+  return text;
+}
+
+}  // namespace archway::report

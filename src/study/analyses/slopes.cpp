@@ -1,0 +1,52 @@
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/analysis/peak_slope.hpp"
+#include "archway/elements/outline.hpp"
+#include "slopes_detail.hpp"
+
+namespace archway::study {
+
+namespace {
+/// Slope for a full shape, a unit of its largest movement.
+double along(const analysis::PeakSlope& slope, const model::Model& model, const Eigen::VectorXd& full) {
+  const double largest = elements::Outline(model).largest(full);
+  if (!(largest > 0)) return 0;
+  std::vector<Vec3> movement(model.nodes.size()), turn(model.nodes.size());
+  for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+    movement[n] = full.segment<3>(model::row(n)) / largest;
+    turn[n] = full.segment<3>(model::row(n) + 3) / largest;
+  }
+  return slope.along(movement, turn);
+}
+}  // namespace
+
+std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutcome& outcome,
+                                              const analysis::PathStage& stage) {
+  auto all = std::make_shared<PeakSlopes>();
+  if (outcome.path->stages.size() != 1) {
+    all->missing = "the path has several stages";
+    return all;
+  }
+  try {
+    const analysis::PeakSlope slope(*stage.system, stage.options, *outcome.path);
+    all->load_factor = slope.load_factor();
+    for (const auto& shape : outcome.seeded)
+      all->shapes.emplace_back(
+          shape.name, (shape.factor < 0 ? -1 : 1) * along(slope, *outcome.model, imperfection::full_of(*shape.shape)));
+    const auto* source = run.result.find(outcome.spec.from);
+    for (std::size_t m = 0; source != nullptr && source->buckling && m < source->buckling->modes.size(); ++m)
+      all->modes.emplace_back(fmt::format("mode {} of '{}'", m + 1, source->spec.name),
+                              along(slope, *outcome.model, source->buckling->modes[m].shape));
+    for (std::size_t p = 0; p < outcome.model->parts.size(); ++p)
+      if (const double s = slope.by_thickness(static_cast<int>(p)); std::isfinite(s))
+        all->walls.emplace_back(outcome.model->parts[p].name, s);
+    if (!outcome.model->shell_elements.empty()) all->nodes = slope.by_node();
+  } catch (const base::InputError& error) {
+    all->missing = error.complaints().front().problem;
+  }
+  return all;
+}
+
+}  // namespace archway::study

@@ -1,0 +1,12 @@
+#pragma once
+#include "analyses/run_detail.hpp"
+#include "archway/analysis/stages.hpp"
+
+namespace archway::study {
+
+/// Slopes of the peak of a path that has been followed, by its imperfections, the modes they are made of, and its
+/// walls.
+std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutcome& outcome,
+                                              const analysis::PathStage& stage);
+
+}  // namespace archway::study
