@@ -95,10 +95,22 @@ class Work {
   const std::string& key_of(const SweepCase& one) const { return keys_[static_cast<std::size_t>(one.number - 1)]; }
   std::optional<CaseResult> done_case(const SweepCase& one) const { return io::read_case(file_of(one), key_of(one)); }
 
+  /// A folder of ours, known by a mark; in one that is not, nothing of somebody else's is replaced.
   void make_folder() const {
     std::error_code trouble;
     fs::create_directories(folder_, trouble);
     if (trouble) throw WriteFailure{{folder_, "this folder cannot be made: " + trouble.message(), "choose another"}};
+    const fs::path mark = fs::path(folder_) / ".archway-sweep";
+    if (fs::exists(mark)) return;
+    for (const auto& entry : fs::directory_iterator(folder_)) {
+      const std::string name = entry.path().filename().string();
+      const bool ours = name == "sweep.csv" || name == "sweep.png" || name == "sweep.svg" || name == "worst.csv" ||
+                        name == "array-job.sh" || name.rfind("case-", 0) == 0;
+      if (ours && io::key_in(entry.path().string()).empty())
+        throw WriteFailure{{entry.path().string(), "this file is in the way and was not made by a sweep",
+                            "choose another folder with --out"}};
+    }
+    write_file(mark.string(), "cases of archway sweep, one file each\n", "mark");
   }
 
   /// A case is there whole or not at all.
@@ -272,6 +284,7 @@ class Work {
   int sum_up();
   int array_job();
   void draw(const std::vector<CaseResult>& list) const;
+  static void add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most);
   void add_levels(report::CurveSheet& sheet, double thickness, double most) const;
   void tell_samples(const std::vector<CaseResult>& list) const;
 
@@ -360,6 +373,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
       std::sort(curve.points.begin(), curve.points.end());
       sheet.curves.push_back(curve);
     }
+    add_foretold(sheet, list, most);
     add_levels(sheet, thickness, most);
   }
   if (sheet.curves.empty()) return;
@@ -368,6 +382,18 @@ void Work::draw(const std::vector<CaseResult>& list) const {
     write_file((fs::path(folder_) / figure.name).string(), figure.content, "drawing");
   }
   console_.out << fmt::format("  table and curve: {0}/sweep.csv, {0}/sweep.png\n", folder_);
+}
+
+/// What the branch of the perfect structure foretells of its first mode.
+void Work::add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most) {
+  const auto told = std::find_if(list.begin(), list.end(), [](const auto& r) { return std::isfinite(r.branch_load); });
+  if (told == list.end() || !(analysis::foretold_share(told->branch_a, told->branch_b, most) < 1)) return;
+  report::Curve curve{"foretold by the branch of the perfect structure", {}};
+  for (int k = 0; k <= 24; ++k) {
+    const double w = most * k / 24;
+    curve.points.emplace_back(w, told->branch_load * analysis::foretold_share(told->branch_a, told->branch_b, w));
+  }
+  sheet.curves.push_back(curve);
 }
 
 /// The standard's curve of an imperfect cylinder under axial load, over the largest of the cases as a measure.

@@ -76,6 +76,9 @@ std::string case_text(const study::CaseResult& r, const std::string& key) {
                           {"first_loss", number(r.first_loss)},
                           {"first_yield", number(r.first_yield)},
                           {"critical", number(r.critical)},
+                          {"branch_load_factor", number(r.branch_load)},
+                          {"branch_a", number(r.branch_a)},
+                          {"branch_b", number(r.branch_b)},
                           {"largest", number(r.largest)},
                           {"root_mean_square", number(r.root_mean_square)},
                           {"thickness", number(r.thickness)},
@@ -115,6 +118,9 @@ std::optional<study::CaseResult> read_case(const std::string& file, const std::s
   r.first_loss = number_in((*j)["first_loss"]);
   r.first_yield = number_in((*j)["first_yield"]);
   r.critical = number_in((*j)["critical"]);
+  r.branch_load = number_in((*j)["branch_load_factor"]);
+  r.branch_a = number_in((*j)["branch_a"]);
+  r.branch_b = number_in((*j)["branch_b"]);
   r.largest = number_in((*j)["largest"]);
   r.root_mean_square = number_in((*j)["root_mean_square"]);
   r.thickness = number_in((*j)["thickness"]);

@@ -55,9 +55,13 @@ StudySpec Sweep::shared_part(const StudySpec& spec, const SweepSpec& sweep) {
   for (auto& a : own.analyses)
     if (std::find(paths.begin(), paths.end(), a.name) != paths.end())
       for (const auto& name : sweep.imperfections) a.imperfections.emplace_back(name, 1.0);
-  if (!sweep.worst_of.empty()) paths.push_back(sweep.worst_of);
-  auto list = with_sources(own, paths);
-  if (!sweep.worst_of.empty()) paths.pop_back();
+  auto wanted = paths;
+  if (!sweep.worst_of.empty()) wanted.push_back(sweep.worst_of);
+  // what tells the coefficients of the branch of the perfect structure
+  if (const auto* path = spec.find_analysis(sweep.analysis))
+    for (const auto& a : spec.analyses)
+      if (a.post_buckling && a.from == path->from) wanted.push_back(a.name);
+  auto list = with_sources(own, wanted);
   list.erase(
       std::remove_if(list.begin(), list.end(),
                      [&](const auto& a) { return std::find(paths.begin(), paths.end(), a.name) != paths.end(); }),
@@ -102,7 +106,18 @@ CaseResult Sweep::run(const SweepCase& one) {
   auto done = carried_out(path_of(one.design), own, nullptr);
   done.of = result.of;
   done.critical = result.critical;
+  if (one.design.empty()) tell_branch(own, done);
   return done;
+}
+
+void Sweep::tell_branch(const ImperfectionSpec& imperfection, CaseResult& result) const {
+  if (imperfection.modes.size() != 1 || imperfection.modes[0].first != 1) return;
+  for (const auto& outcome : chain_.so_far().outcomes)
+    if (outcome.post_buckling && outcome.post_buckling->found && outcome.spec.from == imperfection.made_from) {
+      result.branch_load = outcome.post_buckling->load_factor;
+      result.branch_a = outcome.post_buckling->a;
+      result.branch_b = outcome.post_buckling->b;
+    }
 }
 
 /// \param slopes  of the peak by the modes that the path leans on; nullptr: not wanted

@@ -367,6 +367,7 @@ TEST_CASE("sweeps: cases are numbered, keyed by what they hang on, and run as th
   CHECK(result.peak == path_of(chain, "fall").peak_load_factor);
   CHECK(all.run(cases[2]).peak == result.peak);  // the same bits again
   CHECK(result.critical == factor(chain, 1, "lba"));
+  CHECK(std::isnan(result.branch_load));               // no analysis tells it
   CHECK(all.run(cases[10]).peak > 1.2 * result.peak);  // the deep one
   // adding an amplitude leaves the keys of the others
   const auto more = io::parse_study(arch(path + sweep("[1, 2, 3]")), "trial.toml", {});

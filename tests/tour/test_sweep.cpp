@@ -110,6 +110,10 @@ TEST_CASE("sweep: what is lost is run again, what is there is not, and the bits 
   CHECK(desk.run("archway sweep arch.toml much --out killed").code == 0);
   CHECK(desk.run("for c in 01 05 09 12; do cmp arch-sweep-much/case-00$c.json killed/case-00$c.json || exit 1; done")
             .code == 0);
+  // nothing of somebody else's is replaced
+  CHECK(desk.run("mkdir mine; echo own > mine/sweep.csv").code == 0);
+  CHECK(desk.run("archway sweep arch.toml much --out mine").code == 5);
+  CHECK(desk.read("mine/sweep.csv") == "own\n");
   // another parameter, another key: all of them
   CHECK(says(desk.run("archway sweep arch.toml much --set depth=13").out, "12 of them to do"));
 }

@@ -27,6 +27,8 @@ struct CaseResult {
   double critical = analysis::kUnset;        ///< of the linear buckling analysis that the path starts from
   double largest = 0, root_mean_square = 0;  ///< of the imperfection
   double thickness = 0;                      ///< where it is largest
+  /// Coefficients of the branch of the mode that it is shaped like, see analysis::PostBuckling; NaN: not known.
+  double branch_load = analysis::kUnset, branch_a = analysis::kUnset, branch_b = analysis::kUnset;
   int increments = 0, factorisations = 0;
   /// What decides: the first loss of stability where that comes before the peak.
   double load_factor() const { return first_loss < peak ? first_loss : peak; }
@@ -58,6 +60,8 @@ class Sweep {
   const AnalysisSpec& path_of(const std::string& design) const;
   CaseResult carried_out(const AnalysisSpec& path, const ImperfectionSpec& imperfection,
                          std::vector<std::pair<std::string, double>>* slopes);
+  /// Of the study's own structure, where a GNA beside the path tells them and the case has the shape of the first mode.
+  void tell_branch(const ImperfectionSpec& imperfection, CaseResult& result) const;
   static StudySpec shared_part(const StudySpec& spec, const SweepSpec& sweep);
 
   StudySpec spec_;
