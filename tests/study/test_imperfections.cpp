@@ -323,10 +323,11 @@ std::string arch(const std::string& more) {
 
 TEST_CASE("variants: a path on another structure brings what it leans on along, designs run the whole chain",
           "[study][fast]") {
-  const auto r = run(arch(
-      step("fall", "GNIA",
-           "from = \"lba\"\nimperfection = [\"first\", \"-0.5 * hump\"]\nstop = { first_loss = true }") +
-      step("finer", "GNIA", "like = \"fall\"\nrefine = 2") + "\n[[designs]]\nname = \"deep\"\nset = { depth = 15 }\n"));
+  const auto r =
+      run(arch(step("fall", "GNIA",
+                    "from = \"lba\"\nimperfection = [\"first\", \"-0.5 * hump\"]\nstop = { first_loss = true }") +
+               step("finer", "GNIA", "like = \"fall\"\nrefine = 2") +
+               "\n[[designs]]\nname = \"deep\"\n  set = { depth = 15 }\n"));
   for (const char* name : {"lba", "fall", "lba@refine=2", "finer", "lba@deep", "fall@deep"}) {
     CAPTURE(name);
     REQUIRE(r.find(name) != nullptr);
@@ -352,7 +353,7 @@ TEST_CASE("sweeps: cases are numbered, keyed by what they hang on, and run as th
   const std::string path =
       step("fall", "GNIA", "from = \"lba\"\nimperfection = \"first\"\nstop = { first_loss = true }");
   const auto sweep = [](const std::string& amplitudes) {
-    return "\n[[designs]]\nname = \"deep\"\nset = { depth = 15 }\n\n[[sweeps]]\nname = \"much\"\nanalysis = "
+    return "\n[[designs]]\nname = \"deep\"\n  set = { depth = 15 }\n\n[[sweeps]]\nname = \"much\"\nanalysis = "
            "\"fall\"\nimperfections "
            "= [\"first\", \"hump\"]\namplitudes = " +
            amplitudes + "\nboth_signs = true\ndesigns = [\"deep\"]\n";
