@@ -317,15 +317,20 @@ int Work::sum_up() {
   return all || options_.status || !options_.cases.empty() ? done : not_converged;
 }
 
-void Work::tell_samples(const std::vector<CaseResult>& list) const {
-  if (sweep_.seeds < 2) return;
+/// Load factors of the samples of each imperfection and design.
+std::map<std::string, std::vector<double>> samples_of(const std::vector<CaseResult>& list) {
   std::map<std::string, std::vector<double>> groups;
   for (const auto& r : list) {
     auto one = r.of;
     one.seed = 0;
     if (r.usable) groups[study::to_text(one)].push_back(r.load_factor());
   }
-  for (const auto& [name, values] : groups) {
+  return groups;
+}
+
+void Work::tell_samples(const std::vector<CaseResult>& list) const {
+  if (sweep_.seeds < 2) return;
+  for (const auto& [name, values] : samples_of(list)) {
     const auto s = study::spread_of(values);
     console_.out << fmt::format(
         "  {}: {} samples, mean {:.5g}, standard deviation {:.3g}; 5 % fractile {:.5g}, with 75 % confidence {:.5g}\n",
@@ -341,13 +346,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
   if (samples) {
     sheet.subtitle = fmt::format("sweep '{}': mean and 5 % fractile of so many samples", sweep_.name);
     sheet.x_label = "samples";
-    std::map<std::string, std::vector<double>> groups;
-    for (const auto& r : list) {
-      auto one = r.of;
-      one.seed = 0;
-      if (r.usable) groups[study::to_text(one)].push_back(r.load_factor());
-    }
-    for (const auto& [name, values] : groups) {
+    for (const auto& [name, values] : samples_of(list)) {
       report::Curve mean{name + ", mean", {}}, low{name + ", 5 % fractile", {}};
       for (std::size_t n = 2; n <= values.size(); ++n) {
         const auto s = study::spread_of({values.begin(), values.begin() + static_cast<std::ptrdiff_t>(n)});

@@ -146,6 +146,9 @@ CriticalPoints::Search CriticalPoints::narrow(Side& low, Side& high) {
     if (single && value_low * value_high < 0 && trial % 4 != 3) share = value_low / (value_low - value_high);
     share = std::clamp(share, 0.01, 0.99);
     auto side = attempt(low.way + share * (high.way - low.way));
+    // where the eigenvalue is a straight line the secant meets its zero, and the tangent there cannot be factorised
+    if (!side && !stopped_)
+      side = attempt(low.way + (share > 0.5 ? share - 0.01 : share + 0.01) * (high.way - low.way));
     if (!side) return stopped_ ? Search::stopped : Search::unclear;
     const bool below = side->point.negative_pivots == before;
     (below ? low : high) = std::move(*side);

@@ -5,8 +5,7 @@
 #include <set>
 
 #include "archway/base/index.hpp"
-#include "archway/elements/beam.hpp"
-#include "archway/elements/shell.hpp"
+#include "archway/elements/moved.hpp"
 
 namespace archway::analysis {
 
@@ -47,11 +46,16 @@ PeakSlope::PeakSlope(const System& system, const PathOptions& options, const Pat
                            "seed an imperfection, which makes a limit point of it");
 }
 
-std::vector<double> PeakSlope::element_work(const model::Model& changed) const {
-  const Geometry geometry(changed);
+State PeakSlope::state_of(const model::Model& changed) const {
   State state = kept_.state;
   for (std::size_t n = 0; n < state.position.size(); ++n)
     state.position[n] += changed.nodes[n] - system_.model().nodes[n];
+  return state;
+}
+
+std::vector<double> PeakSlope::element_work(const model::Model& changed) const {
+  const Geometry geometry(changed);
+  const State state = state_of(changed);
   std::vector<double> work;
   const auto virgin = geometry.virgin_memory();
   for (std::size_t s = 0; s < geometry.sets().size(); ++s) {
@@ -82,25 +86,11 @@ std::vector<double> PeakSlope::element_work(const model::Model& changed) const {
 double PeakSlope::work_of(const model::Model& changed) const {
   double sum = 0;
   for (const double w : element_work(changed)) sum += w;
-  State state = kept_.state;
-  for (std::size_t n = 0; n < state.position.size(); ++n)
-    state.position[n] += changed.nodes[n] - system_.model().nodes[n];
+  const State state = state_of(changed);
   VectorXd nodal = VectorXd::Zero(system_.full_size());
   for (std::size_t p = 0; p < factors_.size(); ++p)
     if (factors_[p] != 0.0) elements::add_loads(changed, changed.actions[p], factors_[p], state, nodal);
   return sum - phi_.dot(nodal);
-}
-
-model::Model PeakSlope::moved(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn, double factor) const {
-  model::Model own = system_.model();
-  if (!turn.empty())
-    for (auto& e : own.line_elements) {
-      const auto axes = elements::nodal_axes(system_.model(), e);
-      if (e.lean.isZero(0.0)) e.lean = elements::middle_axes(system_.model(), e).col(2);
-      for (std::size_t k = 0; k < 4; ++k) e.twist[k] += factor * (axes[k] * Vec3::UnitX()).dot(turn[at(e.nodes[k])]);
-    }
-  for (std::size_t n = 0; n < own.nodes.size(); ++n) own.nodes[n] += factor * shape[n];
-  return own;
 }
 
 double PeakSlope::along(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn) const {
@@ -109,7 +99,9 @@ double PeakSlope::along(const std::vector<Vec3>& shape, const std::vector<Vec3>&
   for (const auto& t : turn) largest = std::max(largest, t.norm() * size_);
   if (!(largest > 0)) return 0;
   const double h = kStep * size_ / largest;
-  return (work_of(moved(shape, turn, h)) - work_of(moved(shape, turn, -h))) / (2 * h * below_);
+  return (work_of(elements::moved(system_.model(), shape, turn, h)) -
+          work_of(elements::moved(system_.model(), shape, turn, -h))) /
+         (2 * h * below_);
 }
 
 double PeakSlope::by_thickness(int part) const {
@@ -125,11 +117,7 @@ double PeakSlope::by_thickness(int part) const {
 std::vector<double> PeakSlope::by_node() const {
   const auto& model = system_.model();
   const auto count = model.nodes.size();
-  const auto directors = elements::corner_directors(model);
-  std::vector<Vec3> normal(count, Vec3::Zero());
-  for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
-    for (std::size_t k = 0; k < static_cast<std::size_t>(model.shell_elements[e].count); ++k)
-      normal[at(model.shell_elements[e].nodes[k])] += directors[e][k];
+  const auto normal = elements::node_normals(model);
   // elements of all batches in one row, as element_work counts them; neighbours by shared nodes
   std::vector<std::vector<int>> of_node(count), nodes_of;
   for (const auto& set : system_.geometry().sets())
@@ -166,8 +154,9 @@ std::vector<double> PeakSlope::by_node() const {
   for (int c = 0; c < colours; ++c) {
     std::vector<Vec3> shape(count, Vec3::Zero());
     for (std::size_t n = 0; n < count; ++n)
-      if (colour[n] == c) shape[n] = normal[n].normalized();
-    const auto plus = element_work(moved(shape, {}, h)), minus = element_work(moved(shape, {}, -h));
+      if (colour[n] == c) shape[n] = normal[n];
+    const auto plus = element_work(elements::moved(model, shape, {}, h)),
+               minus = element_work(elements::moved(model, shape, {}, -h));
     for (std::size_t n = 0; n < count; ++n) {
       if (colour[n] != c) continue;
       std::set<int> elements;

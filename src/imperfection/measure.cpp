@@ -1,9 +1,10 @@
+#include <algorithm>
 #include <cmath>
 
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/moved.hpp"
 #include "archway/elements/outline.hpp"
-#include "archway/elements/shell.hpp"
 #include "archway/imperfection/shapes.hpp"
 
 namespace archway::imperfection {
@@ -11,31 +12,24 @@ namespace archway::imperfection {
 namespace {
 using base::at;
 
-/// Mean normal of the panels that meet at every node (zero: none), and the thinnest of them.
-struct Skin {
-  std::vector<Vec3> normal;
-  std::vector<double> thickness;
-  explicit Skin(const model::Model& model)
-      : normal(model.nodes.size(), Vec3::Zero()), thickness(model.nodes.size(), 0.0) {
-    const auto directors = elements::corner_directors(model);
-    for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
-      const auto& element = model.shell_elements[e];
+/// Thinnest of the panels that meet at every node; 0: none.
+std::vector<double> thicknesses(const model::Model& model) {
+  std::vector<double> list(model.nodes.size(), 0.0);
+  for (const auto& element : model.shell_elements)
+    for (const int n : element) {
       const double t = model.parts[at(element.part)].thickness;
-      for (std::size_t k = 0; k < static_cast<std::size_t>(element.count); ++k) {
-        const auto n = at(element.nodes[k]);
-        normal[n] += directors[e][k];
-        thickness[n] = thickness[n] > 0 ? std::min(thickness[n], t) : t;
-      }
+      list[at(n)] = list[at(n)] > 0 ? std::min(list[at(n)], t) : t;
     }
-  }
-};
+  return list;
+}
 }  // namespace
 
 Measured measure(const model::Model& model, const Imperfection& i, const std::vector<int>& parts) {
   Measured m;
   const elements::Outline outline(model);
   const Eigen::VectorXd full = full_of(i);
-  const Skin skin(model);
+  const auto normal = elements::node_normals(model);
+  const auto thickness = thicknesses(model);
   std::vector<int> all = parts;
   for (int p = 0; all.empty() && p < static_cast<int>(model.parts.size()); ++p) all.push_back(p);
   const auto share = tributary(model, all);
@@ -44,11 +38,11 @@ Measured measure(const model::Model& model, const Imperfection& i, const std::ve
   constexpr double more = 1 + 1e-9;  // equal ones are not told apart by rounding
   for (std::size_t n = 0; n < model.nodes.size(); ++n) {
     const double size = outline.movement(full, static_cast<int>(n));
-    if (size > m.largest * more) m.largest = size, m.largest_at = model.nodes[n], m.thickness = skin.thickness[n];
+    if (size > m.largest * more) m.largest = size, m.largest_at = model.nodes[n], m.thickness = thickness[n];
     squares += share[n] * i.movement[n].squaredNorm();
     sum += share[n];
-    if (skin.normal[n].isZero(0.0)) continue;
-    const double along = m.along_normal[n] = skin.normal[n].normalized().dot(i.movement[n]);
+    if (normal[n].isZero(0.0)) continue;
+    const double along = m.along_normal[n] = normal[n].dot(i.movement[n]);
     if (along > m.outward * more) m.outward = along, m.outward_at = model.nodes[n];
     if (-along > m.inward * more) m.inward = -along, m.inward_at = model.nodes[n];
   }

@@ -172,19 +172,6 @@ double lost_between(const std::vector<Sample>& samples, const std::vector<Vec3>&
   return all > 0 ? std::sqrt(off / all) : 0;
 }
 
-std::vector<int> moved_nodes(const model::Model& model, const std::vector<int>& parts) {
-  const auto share = tributary(model, parts);
-  std::vector<char> own(model.nodes.size(), 0);
-  model.each_element([&](const int* first, const int* last, int part) {
-    if (parts.empty() || std::find(parts.begin(), parts.end(), part) != parts.end())
-      for (; first != last; ++first) own[at(*first)] = 1;
-  });
-  std::vector<int> list;
-  for (std::size_t n = 0; n < own.size(); ++n)
-    if (own[n]) list.push_back(static_cast<int>(n));
-  return list;
-}
-
 constexpr double kTurn = 2 * M_PI;
 }  // namespace
 
@@ -192,7 +179,7 @@ Field from_table(const model::Model& model, const std::vector<int>& parts, const
                  const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping) {
   Field field(model);
   field.parts = parts;
-  const auto nodes = moved_nodes(model, parts);
+  const auto nodes = nodes_of(model, parts);
   std::vector<Vec3> places;
   for (const int n : nodes) places.push_back(model.nodes[at(n)]);
   const auto values = bring_over(table, places, reach, mapping);
@@ -302,7 +289,7 @@ Field from_map(const model::Model& model, const std::vector<int>& parts, const s
   Field field(model);
   field.parts = parts;
   field.parts.insert(field.parts.end(), carried.begin(), carried.end());
-  const auto nodes = moved_nodes(model, field.parts);
+  const auto nodes = nodes_of(model, field.parts);
   std::vector<Vec3> places;
   for (const int n : nodes) {
     const Place p = frame.place_of(model.nodes[at(n)]);

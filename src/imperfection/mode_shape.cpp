@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "archway/base/errors.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/moved.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/imperfection/shapes.hpp"
 
@@ -68,15 +68,7 @@ Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeT
 }
 
 model::Model apply(const model::Model& model, const Imperfection& imperfection) {
-  model::Model moved = model;
-  for (auto& e : moved.line_elements) {
-    const auto axes = elements::nodal_axes(model, e);
-    if (e.lean.isZero(0.0)) e.lean = elements::middle_axes(model, e).col(2);
-    for (std::size_t k = 0; k < 4; ++k)
-      e.twist[k] += (axes[k] * Vec3::UnitX()).dot(imperfection.turn[static_cast<std::size_t>(e.nodes[k])]);
-  }
-  for (std::size_t n = 0; n < moved.nodes.size(); ++n) moved.nodes[n] += imperfection.movement[n];
-  return moved;
+  return elements::moved(model, imperfection.movement, imperfection.turn);
 }
 
 }  // namespace archway::imperfection

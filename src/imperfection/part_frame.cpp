@@ -331,6 +331,18 @@ double PartFrame::between(double angle, double other) const {
   return closed_ ? std::remainder(angle - other, kTurn) : angle - other;
 }
 
+std::vector<int> nodes_of(const model::Model& model, const std::vector<int>& parts) {
+  std::vector<char> own(model.nodes.size(), 0);
+  model.each_element([&](const int* first, const int* last, int part) {
+    if (parts.empty() || std::find(parts.begin(), parts.end(), part) != parts.end())
+      for (; first != last; ++first) own[at(*first)] = 1;
+  });
+  std::vector<int> list;
+  for (std::size_t n = 0; n < own.size(); ++n)
+    if (own[n]) list.push_back(static_cast<int>(n));
+  return list;
+}
+
 std::vector<double> tributary(const model::Model& model, const std::vector<int>& parts) {
   std::vector<double> panels(model.nodes.size()), lines(panels), solids(panels);
   const auto add = [](std::vector<double>& sum, const int* first, const int* last, double size) {

@@ -70,18 +70,6 @@ Eigen::VectorXd Field::full() const {
 }
 
 namespace {
-std::vector<int> nodes_of(const model::Model& model, const std::vector<int>& parts) {
-  std::vector<char> own(model.nodes.size(), 0);
-  model.each_element([&](const int* first, const int* last, int part) {
-    if (parts.empty() || std::find(parts.begin(), parts.end(), part) != parts.end())
-      for (; first != last; ++first) own[at(*first)] = 1;
-  });
-  std::vector<int> list;
-  for (std::size_t n = 0; n < own.size(); ++n)
-    if (own[n]) list.push_back(static_cast<int>(n));
-  return list;
-}
-
 /// Share of the way from one place to the other, and the arm from the line between them.
 std::pair<double, Vec3> from_line(const Vec3& x, const Bow& line) {
   const Vec3 way = line.to - line.from;

@@ -24,11 +24,11 @@ class PeakSlope {
   std::vector<double> by_node() const;
 
  private:
-  /// phi^T (internal - loads) of a changed model at the movements and turns of the peak, one a node that it is counted
-  /// at; summed where `at` is empty.
+  /// Movements and turns of the peak on a changed model.
+  State state_of(const model::Model& changed) const;
+  /// phi^T (internal - loads) there; and phi^T internal of every element, batch after batch.
   double work_of(const model::Model& changed) const;
   std::vector<double> element_work(const model::Model& changed) const;
-  model::Model moved(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn, double factor) const;
 
   const System& system_;
   std::vector<double> factors_, growing_;

@@ -77,6 +77,9 @@ class PartFrame {
   bool by_height_ = true;                  // the meridian is told by height, else by radius
 };
 
+/// Nodes of the elements of parts, rising; of all elements where none are named.
+std::vector<int> nodes_of(const model::Model& model, const std::vector<int>& parts);
+
 /// Area (panels), length (members, bars) or volume (solids) that belongs to every node of parts; zero elsewhere. Where
 /// parts are of several kinds, that of the first of panels, members, solids there is.
 std::vector<double> tributary(const model::Model& model, const std::vector<int>& parts);

@@ -11,8 +11,6 @@ void check_imperfection(const ImperfectionSpec& imperfection, References& refere
 /// Makes the imperfections of an analysis and its geometry. \return false: they cannot be made, `skip_reason` says why
 bool seed(Run& run, AnalysisOutcome& outcome);
 
-/// Nodes of the elements of parts, rising; of all elements where none are named.
-std::vector<int> nodes_on(const model::Model& model, const std::vector<int>& parts);
 const MemberSpec* member_named(const StudySpec& spec, const std::string& name);
 
 /// amplitude: how large an imperfection is.

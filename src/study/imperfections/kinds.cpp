@@ -115,18 +115,6 @@ void check_imperfection(const ImperfectionSpec& i, References& references) {
                           fmt::format("choose 1 to {}, or raise modes in '{}'", source->modes, source->name));
 }
 
-std::vector<int> nodes_on(const model::Model& model, const std::vector<int>& parts) {
-  std::vector<char> own(model.nodes.size(), 0);
-  model.each_element([&](const int* first, const int* last, int part) {
-    if (parts.empty() || std::find(parts.begin(), parts.end(), part) != parts.end())
-      for (; first != last; ++first) own[static_cast<std::size_t>(*first)] = 1;
-  });
-  std::vector<int> list;
-  for (std::size_t n = 0; n < own.size(); ++n)
-    if (own[n] != 0) list.push_back(static_cast<int>(n));
-  return list;
-}
-
 const MemberSpec* member_named(const StudySpec& spec, const std::string& name) {
   for (const auto& member : spec.members)
     if (member.name == name) return &member;

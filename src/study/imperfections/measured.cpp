@@ -175,7 +175,7 @@ class Moved final : public ImperfectionKind {
     field.parts = site.parts;
     if (full.size() != model::row(site.model.node_count()))
       throw base::InputError("", fmt::format("'{}' was done on another mesh", site.spec.made_from), "");
-    for (const int n : nodes_on(site.model, site.parts)) {
+    for (const int n : imperfection::nodes_of(site.model, site.parts)) {
       field.movement[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n));
       field.turn[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n) + 3);
     }

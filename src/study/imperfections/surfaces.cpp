@@ -60,7 +60,7 @@ class Movement final : public ImperfectionKind {
       Field field(site.model);
       field.parts = site.parts;
       field.parts.insert(field.parts.end(), site.carried.begin(), site.carried.end());
-      for (const int n : nodes_on(site.model, field.parts))
+      for (const int n : imperfection::nodes_of(site.model, field.parts))
         field.movement[static_cast<std::size_t>(n)] = way(site.model.nodes[static_cast<std::size_t>(n)]);
       return field;
     };

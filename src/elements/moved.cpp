@@ -1,0 +1,37 @@
+#include "archway/elements/moved.hpp"
+
+#include "archway/base/index.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/shell.hpp"
+
+namespace archway::elements {
+
+using base::at;
+
+model::Model moved(const model::Model& model, const std::vector<Vec3>& movement, const std::vector<Vec3>& turn,
+                   double factor) {
+  model::Model own = model;
+  for (auto& e : own.line_elements) {
+    const auto axes = nodal_axes(model, e);
+    if (e.lean.isZero(0.0)) e.lean = middle_axes(model, e).col(2);
+    for (std::size_t k = 0; k < 4 && !turn.empty(); ++k)
+      e.twist[k] += factor * (axes[k] * Vec3::UnitX()).dot(turn[at(e.nodes[k])]);
+  }
+  for (std::size_t n = 0; n < own.nodes.size(); ++n) own.nodes[n] += factor * movement[n];
+  return own;
+}
+
+std::vector<Vec3> node_normals(const model::Model& model) {
+  std::vector<Vec3> normals(model.nodes.size(), Vec3::Zero());
+  const auto directors = corner_directors(model);
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
+    const auto& element = model.shell_elements[e];
+    for (std::size_t k = 0; k < static_cast<std::size_t>(element.count); ++k)
+      normals[at(element.nodes[k])] += directors[e][k];
+  }
+  for (auto& n : normals)
+    if (!n.isZero(0.0)) n.normalize();
+  return normals;
+}
+
+}  // namespace archway::elements
