@@ -210,16 +210,26 @@ void PartFrame::find_meridian(const model::Model& model) {
   by_height_ = high[1] - low[1] >= 0.2 * (high[0] - low[0]);
   const int by = by_height_ ? 1 : 0, other = 1 - by;
   std::sort(points.begin(), points.end(), [&](const auto& a, const auto& b) { return a[by] < b[by]; });
-  const double same = 1e-4 * size_;
-  for (const auto& p : points) {
-    if (meridian_.empty() || p[by] > meridian_.back()[by] + same) {
-      if (!meridian_.empty()) length_ += (p - meridian_.back()).norm();
-      meridian_.push_back(p);
-      stations_.push_back(length_);
-    } else if (std::abs(p[other] - meridian_.back()[other]) > 0.02 * size_) {
+  // of a thick wall the middle of what lies at one place of it
+  const double same = 1e-4 * size_, apart = thickness_ > 0 ? 0.02 * size_ : HUGE_VAL;
+  for (std::size_t k = 0; k < points.size();) {
+    double sum = 0, low_here = HUGE_VAL, high_here = -HUGE_VAL;
+    const double place = points[k][by];
+    std::size_t end = k;
+    for (; end < points.size() && points[end][by] <= place + same; ++end) {
+      sum += points[end][other];
+      low_here = std::min(low_here, points[end][other]), high_here = std::max(high_here, points[end][other]);
+    }
+    if (high_here - low_here > apart)
       throw base::InputError("", "the parts lie neither on a plane nor on one surface of revolution",
                              "give an imperfection for each of them, or its axis = [[...], [...]]");
-    }
+    Eigen::Vector2d middle;
+    middle[by] = place;
+    middle[other] = sum / static_cast<double>(end - k);
+    if (!meridian_.empty()) length_ += (middle - meridian_.back()).norm();
+    meridian_.push_back(middle);
+    stations_.push_back(length_);
+    k = end;
   }
 }
 

@@ -314,9 +314,10 @@ class Planner {
     p.scale = 0;
     p.value = o.slopes->nodes;
     for (const double v : p.value) p.signed_up_to = std::max(p.signed_up_to, std::abs(v));
-    p.legend = fmt::format("load factor a {} outwards", units().length);
-    p.subtitle = fmt::format("where an imperfection matters: change of the peak {:.6g} of '{}' with single nodes moved",
-                             o.slopes->load_factor, o.spec.name);
+    p.legend = fmt::format("per {0} over 1 {0}^2", units().length);
+    p.subtitle = fmt::format(
+        "where an imperfection matters: change of the peak {:.6g} of '{}' with the wall moved outwards there",
+        o.slopes->load_factor, o.spec.name);
     plan_.pictures.emplace_back(o.spec.name + "-peak-slope", std::move(p));
   }
 

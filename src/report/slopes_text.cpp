@@ -26,7 +26,7 @@ std::string post_buckling_text(const analysis::PostBuckling& p, const study::Uni
   return text;
 }
 
-std::string slopes_text(const study::PeakSlopes& s, const study::Units& units) {
+std::string slopes_text(const study::PeakSlopes& s, const model::Model& model, const study::Units& units) {
   if (!s.missing.empty()) return fmt::format("  no slopes of the peak: {}\n", s.missing);
   std::string text = fmt::format("  slopes of the peak {} by its null vector:\n", number(s.load_factor));
   const auto tell = [&](const auto& list, const char* what) {
@@ -37,9 +37,12 @@ std::string slopes_text(const study::PeakSlopes& s, const study::Units& units) {
   tell(s.shapes, "");
   tell(s.modes, "");
   tell(s.walls, "'s wall");
-  double most = 0;
-  for (const double v : s.nodes) most = std::max(most, std::abs(v));
-  if (most > 0) text += fmt::format("    1 {} of a single node along the normal: {:.3g} at most\n", units.length, most);
+  std::size_t most = 0;
+  for (std::size_t n = 0; n < s.nodes.size(); ++n)
+    if (std::abs(s.nodes[n]) > std::abs(s.nodes[most]) * (1 + 1e-9)) most = n;
+  if (!s.nodes.empty())
+    text += fmt::format("    it matters most at {}: {:.3g} a {} outwards over each {}^2\n",
+                        detail::vector(model.nodes[most]), s.nodes[most], units.length, units.length);
   return text;
 }
 

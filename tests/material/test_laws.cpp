@@ -229,6 +229,24 @@ TEST_CASE("laws: free strain is free of stress, and what is remembered has names
   CHECK(elastic_law<3>(kMetal)->memory().empty());
 }
 
+TEST_CASE("curves: what a spring holds and has lost adds up to the work on it", "[material][fast]") {
+  const bool slips = GENERATE(false, true);
+  const auto law = curve_law({{{-2, -90}, {-0.3, -50}, {0, 0}, {0.1, 30}, {0.8, 30}, {2, 100}}, slips});
+  auto memory = virgin(*law), after = memory;
+  double at = 0;
+  for (const double to : {1.2, 0.9, -1.1, -0.2, 1.6}) {
+    using Vector = Eigen::Matrix<double, 1, 1>;
+    check_energy<1>(*law, Vector(at), Vector(to), memory);
+    constexpr int steps = 400;  // to where the work was summed up
+    for (int k = 1; k <= steps; ++k) {
+      law->respond(Vector(at + (to - at) * k / steps), 0, memory.data(), after.data());
+      memory = after;
+    }
+    at = to;
+  }
+  CHECK((law->energy(Eigen::Matrix<double, 1, 1>(at), 0, memory.data()).dissipated > 0) == slips);
+}
+
 TEST_CASE("wall: closed form while elastic, plastic moment by its layers", "[material][fast]") {
   const double t = 8;
   const Wall elastic(elastic_law<3>(kMetal), t);

@@ -447,10 +447,11 @@ TEST_CASE("peak: slopes by single nodes add up to the slope of a shape, by thick
   REQUIRE(outcome.slopes);
   INFO(outcome.slopes->missing);
   REQUIRE(outcome.slopes->missing.empty());
+  const auto area = imperfection::tributary(*outcome.model, {0});
   double sum = 0;
-  for (std::size_t n = 0; n < outcome.slopes->nodes.size(); ++n)
-    if (std::isfinite(outcome.seeded[0].measured.along_normal[n]))
-      sum += outcome.slopes->nodes[n] * outcome.seeded[0].measured.along_normal[n] / outcome.seeded[0].measured.largest;
+  for (std::size_t n = 0; n < area.size(); ++n)
+    sum += outcome.slopes->nodes[n] * area[n] * outcome.seeded[0].measured.along_normal[n] /
+           outcome.seeded[0].measured.largest;
   CHECK(sum == Approx(outcome.slopes->shapes.at(0).second).epsilon(0.01));
   const auto peak = [&](double wall, double height) {
     return path_of(run(text(wall, height)), "fall").peak_load_factor;

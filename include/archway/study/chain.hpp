@@ -63,7 +63,7 @@ struct PeakSlopes {
   std::vector<std::pair<std::string, double>> shapes;  ///< of each imperfection, a unit of its largest movement more
   std::vector<std::pair<std::string, double>> modes;   ///< of each mode it leans on
   std::vector<std::pair<std::string, double>> walls;   ///< of each panel, a unit of thickness more
-  std::vector<double> nodes;                           ///< one a node, a unit of movement along the normal
+  std::vector<double> nodes;  ///< one a node, a unit of movement along the normal over a unit of area
 };
 
 /// What one analysis of the chain did.

@@ -20,6 +20,15 @@ double along(const analysis::PeakSlope& slope, const model::Model& model, const 
   }
   return slope.along(movement, turn);
 }
+/// A single node's slope hangs on how fine the mesh is; over its area it does not.
+std::vector<double> by_area(const model::Model& model, std::vector<double> slopes) {
+  std::vector<int> panels;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].kind == model::PartKind::panel) panels.push_back(static_cast<int>(p));
+  const auto area = imperfection::tributary(model, panels);
+  for (std::size_t n = 0; n < slopes.size(); ++n) slopes[n] = area[n] > 0 ? slopes[n] / area[n] : 0;
+  return slopes;
+}
 }  // namespace
 
 std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutcome& outcome,
@@ -42,7 +51,7 @@ std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutc
     for (std::size_t p = 0; p < outcome.model->parts.size(); ++p)
       if (const double s = slope.by_thickness(static_cast<int>(p)); std::isfinite(s))
         all->walls.emplace_back(outcome.model->parts[p].name, s);
-    if (!outcome.model->shell_elements.empty()) all->nodes = slope.by_node();
+    if (!outcome.model->shell_elements.empty()) all->nodes = by_area(*outcome.model, slope.by_node());
   } catch (const base::InputError& error) {
     all->missing = error.complaints().front().problem;
   }
