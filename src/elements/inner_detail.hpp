@@ -15,6 +15,10 @@ struct Inner {
   bool balanced() const { return gap.norm() <= 1e-12 * scale; }
 };
 
+/// Looks at the residual of one point. States on the way of a path take 2 to 6, rarely 50; more are of corrections gone
+/// astray, which had better be told as failed.
+constexpr int kMostLooks = 100;
+
 /// Amplitudes that leave no residual: Newton's method with a search along each correction, since the points that flow
 /// and those that do not change sides. Associated flow makes the gap the gradient of a convex work, so the search
 /// always has an end. \param respond  Inner<N>(amplitudes) \param amplitude  in: where to begin; out: what was found
@@ -23,13 +27,14 @@ struct Inner {
 template <int N, class Respond>
 bool find_inner(const Respond& respond, Eigen::Matrix<double, N, 1>& amplitude) {
   Inner<N> now = respond(amplitude);
-  for (int iteration = 0; iteration < 60 && !now.balanced(); ++iteration) {
+  int looks = 1;
+  while (looks < kMostLooks && !now.balanced()) {
     const Eigen::Matrix<double, N, 1> way = -now.stiffness.ldlt().solve(now.gap);
     const double downhill = now.gap.dot(way);
     if (!std::isfinite(downhill)) return false;
     double share = 1;
     Inner<N> next = respond(amplitude + way);
-    for (int search = 0; search < 20 && !next.balanced() && next.gap.dot(way) > -0.5 * downhill; ++search) {
+    for (++looks; looks < kMostLooks && !next.balanced() && next.gap.dot(way) > -0.5 * downhill; ++looks) {
       share *= std::clamp(downhill / (downhill - next.gap.dot(way)), 0.1, 0.9);
       next = respond(amplitude + share * way);
     }
