@@ -9,10 +9,10 @@ if(ARCHWAY_SANITIZE)
 endif()
 
 # What nearly every file reads, read once a target: a build from nothing takes two thirds of the time. Off where every
-# file is compiled by itself again and again (a compiler cache knows files, not what was precompiled).
+# file is compiled by itself again and again (a compiler cache knows files, not what was precompiled). ARGN: more headers
 function(archway_precompile target)
   target_precompile_headers(${target} PRIVATE <Eigen/Dense> <fmt/format.h> <algorithm> <array> <cmath> <functional>
-                            <map> <memory> <optional> <set> <string> <vector>)
+                            <map> <memory> <optional> <set> <string> <vector> ${ARGN})
 endfunction()
 
 # A room is a namespace, a folder and a target. USES: rooms it may include. NEEDS: libraries seen in its public
