@@ -211,6 +211,22 @@ class Work {
     }
   }
 
+  /// Looks through many mixes by the reduced model and gives the few that are followed.
+  std::vector<study::Mix> screened(study::Sweep& sweep) {
+    const auto all = sweep.screened();
+    auto few = study::unlike(all.mixes, sweep_.screen_paths);
+    const auto rising = std::count_if(all.mixes.begin(), all.mixes.end(),
+                                      [](const study::Mix& mix) { return !std::isfinite(mix.foretold); });
+    console_.out << fmt::format(
+        "  {} mixes by a reduced model of {} modes of the perfect structure at its bifurcation ({:.6g}; {} "
+        "factorisations,\n  {} sums of forces): foretold {:.4g} at least{}; the worst {} that are unlike each other "
+        "are "
+        "followed\n",
+        all.mixes.size(), all.modes, all.critical, all.factorisations, all.evaluations, all.mixes.front().foretold,
+        rising > 0 ? fmt::format(", {} lose no stability", rising) : "", few.size());
+    return few;
+  }
+
   /// The worst mix of modes, one path a step.
   int look_for_worst() {
     if (console_.listen != nullptr) console_.listen();
@@ -220,20 +236,23 @@ class Work {
     study::Sweep sweep(spec_, sweep_, watcher);
     console_.out << fmt::format("  worst mix of the first {} modes of '{}' with {:g} {} at most\n", sweep_.worst_modes,
                                 sweep_.worst_of, sweep_.amplitudes.front(), spec_.units.length);
-    std::string csv = "run,load_factor,better,mix\n";
-    int run = 0;
     const auto mix_text = [](const std::vector<double>& mix) {
       std::string text;
       for (std::size_t k = 0; k < mix.size(); ++k)
         if (mix[k] != 0.0) text += fmt::format("{}[{}, {:.4g}]", text.empty() ? "" : ", ", k + 1, mix[k]);
       return "[" + text + "]";
     };
-    const auto steps = sweep.worst([&](const study::Sweep::WorstStep& step) {
-      console_.out << fmt::format("  {:>3}  load factor {:.6g}{}  modes = {}\n", ++run, step.result.load_factor(),
+    const auto mixes = sweep_.screen > 0 ? screened(sweep) : std::vector<study::Mix>();
+    std::string csv = "run,load_factor,better,foretold,mix\n";
+    int run = 0;
+    const auto steps = sweep.worst(mixes, [&](const study::Sweep::WorstStep& step) {
+      const bool known = std::isfinite(step.foretold);
+      console_.out << fmt::format("  {:>3}  load factor {:.6g}{}{}  modes = {}\n", ++run, step.result.load_factor(),
+                                  known ? fmt::format(" (foretold {:.4g})", step.foretold) : "",
                                   step.better ? ", the worst so far" : "", mix_text(step.mix))
                    << std::flush;
-      csv += fmt::format("{},{:.17g},{},\"{}\"\n", run, step.result.load_factor(), step.better ? 1 : 0,
-                         mix_text(step.mix));
+      csv += fmt::format("{},{:.17g},{},{},\"{}\"\n", run, step.result.load_factor(), step.better ? 1 : 0,
+                         known ? fmt::format("{:.17g}", step.foretold) : "", mix_text(step.mix));
     });
     write_file((fs::path(folder_) / "worst.csv").string(), csv, "table");
     const study::Sweep::WorstStep* worst = nullptr;

@@ -14,6 +14,7 @@
 #include "archway/analysis/peak_slope.hpp"
 #include "archway/analysis/plastic_flow.hpp"
 #include "archway/analysis/post_buckling.hpp"
+#include "archway/analysis/reduced_model.hpp"
 #include "archway/analysis/result_fields.hpp"
 #include "archway/analysis/small_movements.hpp"
 #include "archway/analysis/stages.hpp"

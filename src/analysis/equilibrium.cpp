@@ -65,6 +65,8 @@ Point Equilibrium::start() const {
   return point;
 }
 
+constexpr double kResumed = 1e-6;  ///< residual of a state that may be gone on from, whatever tolerance comes then
+
 Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   Point point;
   point.state = kept.state;
@@ -81,7 +83,8 @@ Point Equilibrium::resume(const KeptState& kept, bool let_go) {
     point.let_go = 0;
     return point;
   }
-  if (!stands || !test_.passes(point.balance))
+  // a state of a path with a wider tolerance is as good a beginning
+  if (!stands || !(test_.passes(point.balance) || point.balance.residual <= kResumed))
     throw base::InputError("state",
                            fmt::format("it is not in equilibrium under its loads: {:.2g} of the forces are unbalanced",
                                        point.balance.residual),

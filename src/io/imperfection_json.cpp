@@ -23,12 +23,41 @@ ordered_json imperfection_json(const study::AnalysisOutcome& o) {
   return all;
 }
 
+namespace {
+ordered_json rows_of(const Eigen::MatrixXd& m) {
+  ordered_json rows = ordered_json::array();
+  for (Eigen::Index r = 0; r < m.rows(); ++r) {
+    const Eigen::VectorXd row = m.row(r);
+    rows.push_back(std::vector<double>(row.data(), row.data() + row.size()));
+  }
+  return rows;
+}
+
+/// Energy of the amplitudes, ready for somebody else's arithmetic: modes are counted from 1.
+ordered_json reduced_json(const analysis::ReducedModel& r) {
+  ordered_json all = {{"critical", r.critical},
+                      {"state_load_factor", r.state_factor},
+                      {"mode_load_factors", r.mode_factors},
+                      {"misfit", r.misfit}};
+  for (std::size_t k = 0; k < r.at.size(); ++k)
+    all["states"].push_back(
+        {{"load_factor", r.at[k]}, {"stiffness", rows_of(r.stiffness[k])}, {"imperfection", rows_of(r.forcing[k])}});
+  for (const auto& term : r.terms) {
+    ordered_json modes = ordered_json::array();
+    for (const int m : term.modes) modes.push_back(m + 1);
+    all["terms"].push_back({{"modes", modes}, {"coefficient", term.coefficient}});
+  }
+  return all;
+}
+}  // namespace
+
 void add_sensitivity(ordered_json& a, const study::AnalysisOutcome& o) {
   if (o.post_buckling && o.post_buckling->found)
     a["post_buckling"] = {{"load_factor", number(o.post_buckling->load_factor)},
                           {"a", number(o.post_buckling->a)},
                           {"b", number(o.post_buckling->b)},
                           {"points", o.post_buckling->points}};
+  if (o.reduced && o.reduced->found) a["reduced_model"] = reduced_json(*o.reduced);
   if (!o.slopes || !o.slopes->missing.empty()) return;
   const auto named = [](const std::vector<std::pair<std::string, double>>& list) {
     ordered_json all = ordered_json::object();

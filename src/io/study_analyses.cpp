@@ -75,7 +75,11 @@ class AnalysisReader : SpotReader {
       s.worst_of = t.text("worst_of");
       s.worst_modes = t.whole("modes", 5);
       s.worst_steps = t.whole("steps", 4);
-      if (s.worst_modes < 2 || s.worst_steps < 1)
+      s.screen = t.whole("screen", 0);
+      s.screen_paths = t.whole("paths", 4);
+      if (s.screen < 0 || s.screen > 100000 || s.screen_paths < 1)
+        reading_.complain(t.place("screen"), "so many mixes cannot be looked through", "screen = 500, paths = 4");
+      if (s.worst_modes < 2 || s.worst_steps < (s.screen > 0 ? 0 : 1))
         reading_.complain(t.place("worst_of"), "the worst of one mode, or by no step, is no search",
                           "modes = 5, steps = 4");
       if (s.amplitudes.size() != 1 || s.times)

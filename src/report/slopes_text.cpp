@@ -26,6 +26,21 @@ std::string post_buckling_text(const analysis::PostBuckling& p, const study::Uni
   return text;
 }
 
+std::string reduced_text(const analysis::ReducedModel& r, const study::Units& units) {
+  if (!r.found) return fmt::format("  no reduced model of the branches: {}\n", r.message);
+  std::string text = fmt::format(
+      "  reduced model of {} modes together, from the state at load factor {}:\n    mode  load factor      a [1/{}]   "
+      " b [1/{}^2]\n",
+      r.modes(), number(r.state_factor), units.length, units.length);
+  for (int k = 0; k < r.modes(); ++k) {
+    const auto [a, b] = r.coefficients(k);
+    text += fmt::format("    {:>4}  {:>11}  {:>12}  {:>12}\n", k + 1,
+                        number(r.mode_factors[static_cast<std::size_t>(k)]), number(a, 4), number(b, 4));
+  }
+  return text +
+         fmt::format("  (each mode alone; how they act on each other is in the results; misfit {:.1g})\n", r.misfit);
+}
+
 std::string slopes_text(const study::PeakSlopes& s, const model::Model& model, const study::Units& units) {
   if (!s.missing.empty()) return fmt::format("  no slopes of the peak: {}\n", s.missing);
   std::string text = fmt::format("  slopes of the peak {} by its null vector:\n", number(s.load_factor));

@@ -266,6 +266,7 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
   if (o.buckling) out += detail::modes_text(spec, o, *o.buckling, style);
   if (o.path) out += path_text(spec, o, *o.path);
   if (o.post_buckling) out += post_buckling_text(*o.post_buckling, spec.units);
+  if (o.reduced) out += reduced_text(*o.reduced, spec.units);
   if (o.slopes) out += slopes_text(*o.slopes, model, spec.units);
   return out + warnings_text(o.warnings, style) + "\n";
 }

@@ -107,6 +107,10 @@ class OpenChain::Chain {
     }
   }
 
+  AnalysisOutcome apart(const AnalysisSpec& analysis) {
+    return carried_out(analysis, stage_of_variant(analysis.variant));
+  }
+
   const StudyResult& so_far() const { return result_; }
 
   void use_threads(int threads) {
@@ -153,6 +157,9 @@ void OpenChain::step(const AnalysisSpec& analysis) {
 }
 AnalysisOutcome OpenChain::with(const AnalysisSpec& path, const ImperfectionSpec& imperfection) {
   return chain_->with(path, imperfection);
+}
+AnalysisOutcome OpenChain::apart(const AnalysisSpec& analysis) {
+  return chain_->apart(analysis);
 }
 void OpenChain::run_all() {
   chain_->run_all();

@@ -154,53 +154,6 @@ CaseResult Sweep::carried_out(const AnalysisSpec& path_of_case, const Imperfecti
   return result;
 }
 
-std::vector<Sweep::WorstStep> Sweep::worst(const std::function<void(const WorstStep&)>& told) {
-  const auto* source = chain_.so_far().find(sweep_.worst_of);
-  const auto count = std::min<std::size_t>(static_cast<std::size_t>(sweep_.worst_modes),
-                                           source != nullptr && source->buckling ? source->buckling->modes.size() : 0);
-  if (count < 2) throw base::InputError(sweep_.worst_of, "it has fewer than two modes to mix", "raise its modes");
-  std::vector<WorstStep> steps;
-  std::vector<double> slopes;
-  const auto run = [&](const Eigen::VectorXd& mix) {
-    ImperfectionSpec own = mode_mix(sweep_.worst_of, {mix.data(), mix.data() + mix.size()}, sweep_.amplitudes.front());
-    std::vector<std::pair<std::string, double>> by_mode;
-    WorstStep step{{mix.data(), mix.data() + mix.size()}, carried_out(path_of(""), own, &by_mode), false};
-    step.result.critical = critical("");
-    const bool first = steps.empty();
-    step.better =
-        step.result.usable && (first || step.result.load_factor() < steps.front().result.load_factor() * (1 - 1e-6));
-    for (const auto& before : steps)
-      step.better = step.better && step.result.load_factor() < before.result.load_factor() * (1 - 1e-6);
-    slopes.clear();
-    for (const auto& [name, slope] : by_mode) slopes.push_back(slope);
-    steps.push_back(step);
-    if (told) told(step);
-    return step;
-  };
-  Eigen::VectorXd best = Eigen::VectorXd::Unit(static_cast<Eigen::Index>(count), 0);
-  (void)run(best);
-  auto best_slopes = slopes;
-  if (run(-best).better) best = -best, best_slopes = slopes;
-  double way = 1;
-  for (int k = 0; k < sweep_.worst_steps && best_slopes.size() >= count; ++k) {
-    const Eigen::VectorXd g = Eigen::Map<const Eigen::VectorXd>(best_slopes.data(), best.size());
-    Eigen::VectorXd down = -(g - best * (g.dot(best) / best.squaredNorm()));
-    if (!(down.norm() > 1e-6 * g.norm())) break;  // no mix beside this one is worse to first order
-    down *= best.norm() / down.norm();
-    for (;;) {
-      Eigen::VectorXd next = best + way * down;
-      next /= next.cwiseAbs().maxCoeff();
-      if (run(next).better) {
-        best = next, best_slopes = slopes;
-        break;
-      }
-      way *= 0.5;
-      if (way < 0.1) return steps;
-    }
-  }
-  return steps;
-}
-
 namespace {
 /// Factor of the deviation for the 5 % fractile of a normal sample of n with 75 % confidence: with the ratio q of the
 /// sample's deviation to the true one, sqrt(n - 1) q a chi variable of n - 1, the k for which the mean of

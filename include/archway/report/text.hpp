@@ -35,6 +35,7 @@ std::string sweep_text(const std::vector<study::CaseResult>& results, const stud
 
 /// Coefficients of the branch just after a bifurcation, and what they foretell.
 std::string post_buckling_text(const analysis::PostBuckling& branch, const study::Units& units);
+std::string reduced_text(const analysis::ReducedModel& reduced, const study::Units& units);
 /// How a peak changes with its imperfections and walls.
 std::string slopes_text(const study::PeakSlopes& slopes, const model::Model& model, const study::Units& units);
 

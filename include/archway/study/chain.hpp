@@ -5,6 +5,7 @@
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/post_buckling.hpp"
+#include "archway/analysis/reduced_model.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
@@ -86,7 +87,9 @@ struct AnalysisOutcome {
   std::vector<Verdict> verdicts;                     ///< one a requirement
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
-  std::shared_ptr<const analysis::PostBuckling> post_buckling;     ///< when asked for
+  std::shared_ptr<const analysis::PostBuckling> post_buckling;  ///< when asked for
+  /// When several modes are asked for: imperfections are the modes of the LBA that the path starts from.
+  std::shared_ptr<const analysis::ReducedModel> reduced;
   std::shared_ptr<const PeakSlopes> slopes;                        ///< when asked for
   std::vector<PlyFailure> plies;                                   ///< of LA and paths, where laminates have strengths
   std::vector<SeededShape> seeded;                                 ///< one an imperfection that it has
@@ -150,6 +153,8 @@ class OpenChain {
   void step(const AnalysisSpec& analysis);
   /// Runs a path with another imperfection, and keeps nothing. \param imperfection  known to this run alone
   AnalysisOutcome with(const AnalysisSpec& path, const ImperfectionSpec& imperfection);
+  /// Runs an analysis and keeps nothing.
+  AnalysisOutcome apart(const AnalysisSpec& analysis);
   /// Tables and comparisons of what has been done, and the end.
   StudyResult close();
   /// Works with so many threads from now on. With one there are none that a copy of this process would lack.

@@ -390,6 +390,7 @@ struct AnalysisSpec {
   /// GNIA: imperfections with the factor each is taken with.
   std::vector<std::pair<std::string, double>> imperfections;
   bool post_buckling = false;  ///< GNA: coefficients of the branch at the first bifurcation
+  int branch_modes = 0;        ///< of the same: so many modes together, in a reduced model; 0: none
   bool peak_slopes = false;    ///< GNIA: how the peak changes with its imperfections and walls
   std::string suffix;          ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
   std::string design;          ///< whose structure it is done on; empty: the study's own
@@ -424,6 +425,8 @@ struct SweepSpec {
   /// Instead of given shapes: the worst mix of the first modes of a buckling analysis, by so many steps.
   std::string worst_of;
   int worst_modes = 0, worst_steps = 4;
+  int screen = 0;        ///< mixes that a reduced model looks through first; 0: none
+  int screen_paths = 4;  ///< of the worst of them, so many are followed
   Place place;
 };
 

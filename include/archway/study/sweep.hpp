@@ -34,6 +34,14 @@ struct CaseResult {
   double load_factor() const { return first_loss < peak ? first_loss : peak; }
 };
 
+/// A mix of modes and the load factor that is foretold for it; infinite: no loss of stability is.
+struct Mix {
+  std::vector<double> factors;  ///< largest 1
+  double foretold = analysis::kUnset;
+};
+/// The worst of a list (worst first) that are not nearly one another: their directions are 25 degrees apart or more.
+std::vector<Mix> unlike(const std::vector<Mix>& mixes, int count);
+
 /// What the cases of a sweep share: structures, and what their imperfections are made from.
 class Sweep {
  public:
@@ -45,14 +53,26 @@ class Sweep {
   /// Critical load factor of the linear buckling analysis that the path starts from; NaN: there is none.
   double critical(const std::string& design) const;
   /// Looks for the mix of the first modes that leaves least of the load, of one largest movement: from the first mode
-  /// (or it reversed, whichever is worse) along the slopes of the peak, each step a path of its own; a step that does
-  /// not lower the load is halved. Elastic paths with limit points. \param told  called after every run
+  /// (or it reversed, or the worst that were screened, whichever is worst) along the slopes of the peak, each step a
+  /// path of its own; a step that does not lower the load is halved. Elastic paths with limit points. \param told
+  /// called after every run
   struct WorstStep {
     std::vector<double> mix;  ///< factors of the modes, largest 1
     CaseResult result;
     bool better = false;
+    double foretold = analysis::kUnset;  ///< load factor by the reduced model, where it was screened
   };
-  std::vector<WorstStep> worst(const std::function<void(const WorstStep&)>& told);
+  /// \param screened  mixes to follow besides
+  std::vector<WorstStep> worst(const std::vector<Mix>& screened, const std::function<void(const WorstStep&)>& told);
+  /// What the reduced model foretells of mixes of the first modes, of the sweep's one largest movement: so many in all
+  /// directions alike (the same ones each time), those of single modes, and the worst few taken on downhill. By one
+  /// path of the perfect structure up to its bifurcation. \throws base::InputError when there is no such model
+  struct Screening {
+    std::vector<Mix> mixes;  ///< worst first
+    int modes = 0, factorisations = 0, evaluations = 0;
+    double critical = analysis::kUnset;  ///< of the perfect path
+  };
+  Screening screened();
   /// See OpenChain::use_threads.
   void use_threads(int threads) { chain_.use_threads(threads); }
 
@@ -60,6 +80,8 @@ class Sweep {
   const AnalysisSpec& path_of(const std::string& design) const;
   CaseResult carried_out(const AnalysisSpec& path, const ImperfectionSpec& imperfection,
                          std::vector<std::pair<std::string, double>>* slopes);
+  WorstStep followed(const std::vector<double>& mix, double foretold, const std::vector<WorstStep>& before,
+                     std::vector<double>& slopes);
   /// Of the study's own structure, where a GNA beside the path tells them and the case has the shape of the first mode.
   void tell_branch(const ImperfectionSpec& imperfection, CaseResult& result) const;
   static StudySpec shared_part(const StudySpec& spec, const SweepSpec& sweep);

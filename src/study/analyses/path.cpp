@@ -65,6 +65,28 @@ void read_imperfections(Keys& keys, AnalysisSpec& a) {
   }
 }
 
+/// true, or { modes = 5 } of a cluster.
+void read_post_buckling(Keys& keys, AnalysisSpec& a) {
+  if (!keys.is_table("post_buckling")) {
+    a.post_buckling = keys.flag("post_buckling", a.post_buckling);
+    return;
+  }
+  a.post_buckling = true;
+  keys.table("post_buckling", "this", "post_buckling = { modes = 5 }", [&](Keys& t) {
+    a.branch_modes = t.whole("modes", 5);
+    if (a.branch_modes < 1 || a.branch_modes > 12)
+      t.complain(t.place("modes"), "the model of a branch has 1 to 12 modes", "modes = 5");
+  });
+}
+
+/// Shapes of the buckling analysis that a path starts from.
+std::vector<Eigen::VectorXd> modes_before(const Run& run, const AnalysisOutcome& outcome) {
+  std::vector<Eigen::VectorXd> shapes;
+  if (const auto* source = run.result.find(outcome.spec.from); source != nullptr && source->buckling)
+    for (const auto& mode : source->buckling->modes) shapes.push_back(mode.shape);
+  return shapes;
+}
+
 /// GNA, with an imperfection GNIA; GMNA and GMNIA, whose materials flow; MNA, with small movements.
 class Path final : public GrowingKind {
  public:
@@ -88,7 +110,7 @@ class Path final : public GrowingKind {
     read_loads(keys, a);
     if (imperfect_) read_imperfections(keys, a);
     if (imperfect_ && !yields()) a.peak_slopes = keys.flag("peak_slopes", a.peak_slopes);
-    if (!imperfect_ && !yields()) a.post_buckling = keys.flag("post_buckling", a.post_buckling);
+    if (!imperfect_ && !yields()) read_post_buckling(keys, a);
     detail::read_path(keys, a);
     read_tolerance(keys, a);
   }
@@ -123,6 +145,10 @@ class Path final : public GrowingKind {
     if (outcome.spec.post_buckling)
       outcome.post_buckling = std::make_shared<const analysis::PostBuckling>(
           analysis::post_buckling(*stages.front().system, stages.front().options, *outcome.path));
+    if (outcome.spec.branch_modes > 0)
+      outcome.reduced = std::make_shared<const analysis::ReducedModel>(
+          analysis::reduced_model(*stages.front().system, stages.front().options, *outcome.path,
+                                  outcome.spec.branch_modes, modes_before(run, outcome)));
     if (outcome.spec.peak_slopes) outcome.slopes = peak_slopes(run, outcome, stages.back());
     if (!small) outcome.plies = ply_failures(run.stage.spec, *stages.back().system, *outcome.path);
   }
