@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
-#include "archway/elements/outline.hpp"
+#include "mode_signs_detail.hpp"
 
 namespace archway::analysis {
 
@@ -33,31 +33,17 @@ algebra::SymmetricMatrix detail::geometric_of(const System& system, const std::v
 }
 
 namespace {
-/// Largest movement of the outline becomes 1; the largest component of a movement (of a turn, where turns move the
-/// outline more) gets a positive sign, so files repeat: of components that differ by rounding the first.
-Eigen::VectorXd normalised(Eigen::VectorXd shape, const elements::Outline& outline) {
-  double size = outline.largest(shape), moves = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
-    moves = std::max(moves, shape.segment<3>(n).norm());
-  if (size == 0.0) size = shape.cwiseAbs().maxCoeff();
-  const Eigen::Index first = moves < 0.5 * size ? 3 : 0;
-  double largest = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
-    for (Eigen::Index k = first; k < first + 3; ++k)
-      if (std::abs(shape[n + k]) > 1.000001 * std::abs(largest)) largest = shape[n + k];
-  return shape / (largest < 0 ? -size : size);
-}
-
 /// Modes from the pairs of a pencil at a state; takes the shapes out of the pairs.
 std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
                            double sign) {
   std::vector<Mode> modes;
-  const elements::Outline outline(system.model());
+  const detail::ModeSigns signs(system, state);
+  signs.settle_groups(pairs);
   for (auto& pair : pairs) {
     Mode mode;
     mode.load_factor = sign * pair.factor;
     mode.residual = pair.residual;
-    mode.shape = normalised(system.to_full(pair.shape, state), outline);
+    mode.shape = signs.settled(system.to_full(pair.shape, state));
     pair.shape.resize(0);
     modes.push_back(std::move(mode));
   }

@@ -35,10 +35,11 @@ ordered_json rows_of(const Eigen::MatrixXd& m) {
 
 /// Energy of the amplitudes, ready for somebody else's arithmetic: modes are counted from 1.
 ordered_json reduced_json(const analysis::ReducedModel& r) {
-  ordered_json all = {{"critical", r.critical},
-                      {"state_load_factor", r.state_factor},
-                      {"mode_load_factors", r.mode_factors},
-                      {"misfit", r.misfit}};
+  ordered_json all = {{"critical", r.critical}, {"state_load_factor", r.state_factor}, {"misfit", r.misfit}};
+  for (int k = 0; k < r.modes(); ++k) {
+    const auto [one, two] = r.coefficients(k);
+    all["modes"].push_back({{"load_factor", r.mode_factors[static_cast<std::size_t>(k)]}, {"a", one}, {"b", two}});
+  }
   for (std::size_t k = 0; k < r.at.size(); ++k)
     all["states"].push_back(
         {{"load_factor", r.at[k]}, {"stiffness", rows_of(r.stiffness[k])}, {"imperfection", rows_of(r.forcing[k])}});

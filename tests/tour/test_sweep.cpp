@@ -81,6 +81,15 @@ worst_of = "lba"
 modes = 3
 steps = 2
 amplitudes = [2]
+[[sweeps]]
+name = "screened"
+analysis = "fall"
+worst_of = "lba"
+modes = 3
+screen = 50
+paths = 2
+steps = 0
+amplitudes = [1]
 )study";
 bool says(const std::string& text, const std::string& piece) {
   return text.find(piece) != std::string::npos;
@@ -154,6 +163,14 @@ TEST_CASE("sweep: samples have a spread, and a worst mix is no better than the f
   CHECK(worst.code == 0);
   CHECK(says(worst.out, "of mode 1 alone"));
   CHECK(desk.has("arch-sweep-worst/worst.csv"));
+  const auto screened = desk.run("archway sweep arch.toml screened");
+  INFO(screened.out << screened.err);
+  CHECK(screened.code == 0);
+  CHECK(says(screened.out, "mixes by a reduced model of 3 modes"));
+  CHECK(says(desk.read("arch-sweep-screened/worst.csv"), "run,load_factor,better,foretold,mix\n"));
+  std::string negative = kArch;
+  desk.write("arch.toml", negative.replace(negative.find("screen = 50"), 11, "screen = -1"));
+  CHECK(says(desk.run("archway sweep arch.toml screened").err, "screen = 500"));
 }
 
 TEST_CASE("shape: an imperfection is told, drawn and written before it is used", "[tour]") {

@@ -387,13 +387,13 @@ struct AnalysisSpec {
   double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
-  /// GNIA: imperfections with the factor each is taken with.
-  std::vector<std::pair<std::string, double>> imperfections;
-  bool post_buckling = false;  ///< GNA: coefficients of the branch at the first bifurcation
-  int branch_modes = 0;        ///< of the same: so many modes together, in a reduced model; 0: none
-  bool peak_slopes = false;    ///< GNIA: how the peak changes with its imperfections and walls
-  std::string suffix;          ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
-  std::string design;          ///< whose structure it is done on; empty: the study's own
+  std::vector<std::pair<std::string, double>> imperfections;  ///< GNIA: with the factor each is taken with
+  /// GNA: coefficients of the branch at the first bifurcation, and a reduced model of so many modes (0: none).
+  bool post_buckling = false;
+  int branch_modes = 0;
+  bool peak_slopes = false;  ///< GNIA: how the peak changes with its imperfections and walls
+  std::string suffix;        ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
+  std::string design;        ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double tolerance = 1e-6;
@@ -416,17 +416,15 @@ struct DesignSpec {
 struct SweepSpec {
   std::string name, analysis;              ///< analysis: a path, run once a case
   std::vector<std::string> imperfections;  ///< one at a time
-  std::vector<double> amplitudes;          ///< each the largest movement, or a factor where `times`
-  bool times = false;                      ///< amplitudes are multiples of the imperfection's own
+  std::vector<double> amplitudes;          ///< each the largest movement
+  bool times = false;                      ///< or, when true, a multiple of the imperfection's own amplitude
   bool both_signs = false;
   std::vector<std::string> designs;  ///< besides the study's own structure
   int seeds = 0;                     ///< of random imperfections: so many samples; 0: the seed they have
   unsigned long long first_seed = 1;
-  /// Instead of given shapes: the worst mix of the first modes of a buckling analysis, by so many steps.
-  std::string worst_of;
+  std::string worst_of;  ///< instead of given shapes: the worst mix of its first modes, by so many steps
   int worst_modes = 0, worst_steps = 4;
-  int screen = 0;        ///< mixes that a reduced model looks through first; 0: none
-  int screen_paths = 4;  ///< of the worst of them, so many are followed
+  int screen = 0, screen_paths = 4;  ///< mixes to look through by a reduced model first, and to follow of them
   Place place;
 };
 
