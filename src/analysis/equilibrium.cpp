@@ -65,6 +65,13 @@ Point Equilibrium::start() const {
   return point;
 }
 
+PathOptions tight(PathOptions options) {
+  options.residual_tolerance = std::min(options.residual_tolerance, 1e-9);
+  options.max_iterations = 25;
+  options.start = nullptr;
+  return options;
+}
+
 constexpr double kResumed = 1e-6;  ///< residual of a state that may be gone on from, whatever tolerance comes then
 
 Point Equilibrium::resume(const KeptState& kept, bool let_go) {

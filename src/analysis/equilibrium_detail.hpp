@@ -42,6 +42,9 @@ enum class Begin { factorise, factor_at_hand };
 /// How the negative pivots of a state are found.
 enum class Count { if_needed, by_factor };
 
+/// Options for states beside a path that are differed: balanced to 1e-9, with patience, from where they are put.
+PathOptions tight(PathOptions options);
+
 /// One structure under one loading: residuals, corrections, tangents. Stepping strategy is left to the caller.
 class Equilibrium {
  public:

@@ -22,7 +22,7 @@ class Branch {
  public:
   Branch(const System& system, const PathOptions& options, const PathResult& path, const CriticalPoint& null)
       : system_(system),
-        options_(tight(options)),
+        options_(detail::tight(options)),
         equilibrium_(system_, options_, watcher_),
         start_(equilibrium_.resume(*path.increments[at(null.increment)].kept, false)),
         shape_(null.shapes.col(0)) {
@@ -55,12 +55,6 @@ class Branch {
   int factorisations() const { return equilibrium_.factorisations(); }
 
  private:
-  static PathOptions tight(PathOptions options) {
-    options.residual_tolerance = std::min(options.residual_tolerance, 1e-9);
-    options.max_iterations = 25;
-    options.start = nullptr;
-    return options;
-  }
   const System& system_;
   PathOptions options_;
   PathWatcher watcher_;

@@ -142,7 +142,7 @@ class Maker {
  public:
   Maker(const System& system, const PathOptions& options, const PathResult& perfect, int modes, ReducedModel& result)
       : system_(system),
-        options_(tight(options)),
+        options_(detail::tight(options)),
         perfect_(perfect),
         equilibrium_(system_, options_, watcher_),
         wanted_(modes),
@@ -179,12 +179,6 @@ class Maker {
   }
 
  private:
-  static PathOptions tight(PathOptions options) {
-    options.residual_tolerance = std::min(options.residual_tolerance, 1e-9);
-    options.max_iterations = 25;
-    options.start = nullptr;
-    return options;
-  }
   bool fail(const std::string& message) {
     result_.message = message;
     return false;

@@ -388,12 +388,11 @@ struct AnalysisSpec {
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
   double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
   std::vector<std::pair<std::string, double>> imperfections;  ///< GNIA: with the factor each is taken with
-  /// GNA: coefficients of the branch at the first bifurcation, and a reduced model of so many modes (0: none).
-  bool post_buckling = false;
-  int branch_modes = 0;
-  bool peak_slopes = false;  ///< GNIA: how the peak changes with its imperfections and walls
-  std::string suffix;        ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
-  std::string design;        ///< whose structure it is done on; empty: the study's own
+  bool post_buckling = false;  ///< GNA: coefficients of the branch at the first bifurcation
+  int branch_modes = 0;        ///< and a reduced model of so many modes there; 0: none
+  bool peak_slopes = false;    ///< GNIA: how the peak changes with its imperfections and walls
+  std::string suffix;          ///< "@wide": of a design or variant, and of what it leans on; empty: the study's own
+  std::string design;          ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   double tolerance = 1e-6;
