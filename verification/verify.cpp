@@ -253,12 +253,23 @@ void write_charts(const std::vector<Case>& cases, const std::filesystem::path& t
 
 int main(int argc, char** argv) {
   std::string only, write;
-  for (int i = 1; i + 1 < argc; i += 2) (std::string(argv[i]) == "--write" ? write : only) = argv[i + 1];
+  std::size_t part = 0, parts = 1;  // --part 1/2: every second case, so that two processes share them
+  for (int i = 1; i + 1 < argc; i += 2) {
+    const std::string option = argv[i], value = argv[i + 1];
+    if (option == "--part") {
+      part = std::stoul(value) - 1;
+      parts = std::stoul(value.substr(value.find('/') + 1));
+    } else {
+      (option == "--write" ? write : only) = value;
+    }
+  }
   std::vector<std::filesystem::path> paths;
   for (const auto& entry : std::filesystem::directory_iterator(ARCHWAY_CASES))
     if (entry.path().extension() == ".toml" && entry.path().stem().string().find(only) != std::string::npos)
       paths.push_back(entry.path());
   std::sort(paths.begin(), paths.end());
+  for (std::size_t k = paths.size(); k-- > 0;)
+    if (k % parts != part) paths.erase(paths.begin() + static_cast<std::ptrdiff_t>(k));
   std::vector<Case> cases;
   int failed = 0, checked = 0;
   for (const auto& path : paths) {
