@@ -19,5 +19,9 @@ for preset in asan tsan; do
   cmake --preset "$preset" >/dev/null
   cmake --build --preset "$preset"
 done
-for room in base material algebra; do build/asan/tests/test_$room; done
-for room in base algebra; do TSAN_OPTIONS=ignore_noninstrumented_modules=1 build/tsan/tests/test_$room; done
+export TSAN_OPTIONS=ignore_noninstrumented_modules=1
+beside=()
+for program in asan/tests/test_{base,material,algebra} tsan/tests/test_{base,algebra}; do
+  "build/$program" & beside+=($!)
+done
+for one in "${beside[@]}"; do wait "$one"; done

@@ -46,11 +46,14 @@ void write_files(const ShapeOptions& options, const study::StudySpec& spec, cons
     write_file(path, content, what, force);
     console.out << fmt::format("  {} written\n", path);
   };
-  if (!options.csv.empty()) put(options.csv, io::imperfection_table(model, *shape.shape), "table");
+  if (!options.csv.empty())
+    put(options.csv,
+        shape.height.empty() ? io::imperfection_table(model, *shape.shape) : io::wall_table(model, shape.height),
+        "table");
   if (!options.vtu.empty()) {
     io::VtuField field{"imperfection", 3, {}};
     for (const auto& m : shape.shape->movement) field.values.insert(field.values.end(), m.data(), m.data() + 3);
-    put(options.vtu, io::vtu(model, {field}, {}), "mesh");
+    put(options.vtu, io::vtu(model, {field}, io::wall_fields(model, *shape.shape)), "mesh");
   }
   if (!options.picture.empty())
     put(options.picture, report::imperfection_figure(options.picture, spec.title, model, shape, spec.units).content,
@@ -77,7 +80,10 @@ int command_shape(const ShapeOptions& options, const std::map<std::string, doubl
       study::make_shape(spec, *imperfection, *result.model, [&](const std::string& name) { return result.find(name); });
   console.out << report::imperfection_text(shape, spec);
   for (const auto& warning : shape.warnings) console.out << "  ! " << warning << "\n";
-  console.out << "  nodes are moved before anything acts, elements are made from where they are then: free of stress\n";
+  console.out << (shape.measured.walls
+                      ? "  walls have this thickness before anything acts, one an element, both faces alike\n"
+                      : "  nodes are moved before anything acts, elements are made from where they are then: free of "
+                        "stress\n");
   write_files(options, spec, result, shape, force, console);
   return done;
 }

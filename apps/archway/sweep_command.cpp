@@ -219,11 +219,10 @@ class Work {
                                       [](const study::Mix& mix) { return !std::isfinite(mix.foretold); });
     console_.out << fmt::format(
         "  {} mixes by a reduced model of {} modes of the perfect structure at its bifurcation ({:.6g}; {} "
-        "factorisations,\n  {} sums of forces): foretold {:.4g} at least{}; the worst {} that are unlike each other "
-        "are "
-        "followed\n",
+        "factorisations,\n  {} sums of forces): foretold {:.4g} at least{};\n  the worst {} that are unlike each "
+        "other are followed\n",
         all.mixes.size(), all.modes, all.critical, all.factorisations, all.evaluations, all.mixes.front().foretold,
-        rising > 0 ? fmt::format(", {} lose no stability", rising) : "", few.size());
+        rising > 0 ? fmt::format(", {} without a loss that it finds", rising) : "", few.size());
     return few;
   }
 

@@ -6,6 +6,7 @@
 
 #include "archway/base/index.hpp"
 #include "archway/elements/moved.hpp"
+#include "changed_detail.hpp"
 
 namespace archway::analysis {
 
@@ -104,14 +105,33 @@ double PeakSlope::along(const std::vector<Vec3>& shape, const std::vector<Vec3>&
          (2 * h * below_);
 }
 
+double PeakSlope::along_walls(const std::vector<double>& thicker) const {
+  double largest = 0;
+  for (const double t : thicker) largest = std::max(largest, std::abs(t));
+  if (!(largest > 0)) return 0;
+  double wall = HUGE_VAL;
+  for (const auto& e : system_.model().shell_elements) wall = std::min(wall, system_.model().thickness(e));
+  const double h = 1e-5 * wall / largest;
+  model::Model thick = system_.model(), thin = thick;
+  for (std::size_t e = 0; e < thicker.size(); ++e)
+    thick.shell_elements[e].thicker += h * thicker[e], thin.shell_elements[e].thicker -= h * thicker[e];
+  return (work_of(thick) - work_of(thin)) / (2 * h * below_);
+}
+
 double PeakSlope::by_thickness(int part) const {
   const double t = system_.model().parts[at(part)].thickness;
-  if (!(t > 0)) return kUnset;
-  const double h = 1e-5 * t;
-  model::Model thick = system_.model(), thin = thick;
-  thick.parts[at(part)].thickness += h;
-  thin.parts[at(part)].thickness -= h;
-  return (work_of(thick) - work_of(thin)) / (2 * h * below_);
+  return t > 0 ? by_stiffness(part) / t : kUnset;
+}
+
+double PeakSlope::by_section(int part) const {
+  return system_.model().parts[at(part)].profile >= 0 ? by_stiffness(part) : kUnset;
+}
+
+double PeakSlope::by_stiffness(int part) const {
+  constexpr double h = 1e-5;
+  return (work_of(detail::with_stiffer(system_.model(), part, 1 + h)) -
+          work_of(detail::with_stiffer(system_.model(), part, 1 - h))) /
+         (2 * h * below_);
 }
 
 std::vector<double> PeakSlope::by_node() const {

@@ -105,6 +105,10 @@ bool fit(PostBuckling& result) {
 
 PostBuckling post_buckling(const System& system, const PathOptions& options, const PathResult& path) {
   PostBuckling result;
+  if (path.stages.size() > 1) {
+    result.message = "the path has several stages";
+    return result;
+  }
   const CriticalPoint* null = nullptr;
   for (const auto& c : path.critical_points)
     if (c.increment == path.first_loss && c.shapes.cols() > 0) null = &c;

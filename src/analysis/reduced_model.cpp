@@ -1,12 +1,12 @@
 #include "archway/analysis/reduced_model.hpp"
 
 #include <cmath>
-#include <map>
 
 #include <fmt/format.h>
 
 #include "archway/algebra/eigen_pairs.hpp"
 #include "archway/base/index.hpp"
+#include "archway/base/rotation.hpp"
 #include "archway/elements/moved.hpp"
 #include "equilibrium_detail.hpp"
 
@@ -29,10 +29,8 @@ Eigen::Matrix3d spin_by_vector(const Vec3& v) {
   const double t = v.norm();
   if (t < 1e-8) return Eigen::Matrix3d::Identity();
   const Vec3 n = v / t;
-  Eigen::Matrix3d cross;
-  cross << 0, -n.z(), n.y(), n.z(), 0, -n.x(), -n.y(), n.x(), 0;
   const double s = std::sin(t) / t;
-  return s * Eigen::Matrix3d::Identity() + (1 - s) * n * n.transpose() + (1 - std::cos(t)) / t * cross;
+  return s * Eigen::Matrix3d::Identity() + (1 - s) * n * n.transpose() + (1 - std::cos(t)) / t * base::skew(n);
 }
 
 double largest_of(const VectorXd& full) {
@@ -82,13 +80,7 @@ class Surroundings {
 
  private:
   VectorXd on_moved(const VectorXd& shape, double h) {
-    const auto count = static_cast<std::size_t>(system_.node_count());
-    std::vector<Vec3> movement(count), turn(count);
-    for (std::size_t n = 0; n < count; ++n) {
-      movement[n] = shape.segment<3>(model::row(n));
-      turn[n] = shape.segment<3>(model::row(n) + 3);
-    }
-    const auto model = std::make_shared<const model::Model>(elements::moved(system_.model(), movement, turn, h));
+    const auto model = std::make_shared<const model::Model>(elements::moved(system_.model(), shape, h));
     const System other(model, system_.shared_executor(), system_.topology());
     State state = state_;
     for (std::size_t n = 0; n < state.position.size(); ++n)
@@ -263,7 +255,6 @@ class Maker {
     const auto m = modes_.cols();
     VectorXd h(m);
     const double most = 0.05 * system_.model().size();
-
     std::vector<VectorXd> alone(at(static_cast<int>(m)));
     const auto even = [&](const VectorXd& way) {
       const auto plus = state.force(way), minus = state.force(-way);
@@ -280,7 +271,6 @@ class Maker {
             return std::abs(0.5 * modes_.col(i).dot(*plus - *minus) / w - linear_(i, i)) / stiffness_of(i);
           },
           most);
-
       alone[at(static_cast<int>(i))] = even(h[i] * modes_.col(i)) / (h[i] * h[i]);
     }
     std::vector<VectorXd> right;
@@ -423,8 +413,16 @@ class Maker {
 ReducedModel reduced_model(const System& system, const PathOptions& options, const PathResult& perfect, int modes,
                            const std::vector<VectorXd>& imperfections) {
   ReducedModel result;
+  if (perfect.stages.size() > 1) {
+    result.message = "the path has several stages";
+    return result;
+  }
   if (perfect.first_loss <= 0 || perfect.increments[at(perfect.first_loss)].event != PathEvent::bifurcation) {
     result.message = "the perfect path has no bifurcation before its peak";
+    return result;
+  }
+  if (perfect.increments[at(perfect.first_loss)].kept->memory) {
+    result.message = "something remembers where it has been (flow, slip): the model is one of elastic structures";
     return result;
   }
   result.critical = perfect.increments[at(perfect.first_loss)].load_factor;

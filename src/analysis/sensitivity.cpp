@@ -1,8 +1,59 @@
 #include <cmath>
+#include <map>
 
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/base/index.hpp"
+#include "changed_detail.hpp"
 
 namespace archway::analysis {
+
+namespace detail {
+using base::at;
+
+namespace {
+void scale(model::Profile& profile, double factor) {
+  for (double* value : {&profile.area, &profile.second_moment_y, &profile.second_moment_z, &profile.torsion_constant,
+                        &profile.shear_area_y, &profile.shear_area_z, &profile.product_moment, &profile.shear_area_yz,
+                        &profile.warping_constant, &profile.warping_shear, &profile.wagner_y, &profile.wagner_z,
+                        &profile.wagner_warp, &profile.fourth_moment})
+    *value *= factor;
+}
+/// All plies thicker alike.
+void scale(model::Laminate& laminate, double factor) {
+  laminate.membrane *= factor;
+  laminate.shear *= factor;
+  laminate.coupling *= factor * factor;
+  laminate.bending *= factor * factor * factor;
+}
+/// Number of a copy of a list's entry, scaled; one copy each.
+template <class T>
+int scaled_copy(std::vector<T>& list, int which, double factor, std::map<int, int>& copies) {
+  if (const auto known = copies.find(which); known != copies.end()) return known->second;
+  T own = list[at(which)];
+  scale(own, factor);
+  list.push_back(std::move(own));
+  return copies[which] = static_cast<int>(list.size()) - 1;
+}
+}  // namespace
+
+model::Model with_stiffer(const model::Model& model, int part, double factor) {
+  model::Model m = model;
+  auto& own = m.parts[at(part)];
+  std::map<int, int> copies;
+  if (own.kind == model::PartKind::panel) {
+    own.thickness *= factor;
+    if (own.laminate >= 0) own.laminate = scaled_copy(m.laminates, own.laminate, factor, copies);
+    for (auto& e : m.shell_elements)
+      if (e.part == part) e.thicker *= factor;
+    return m;
+  }
+  if (own.profile >= 0) own.profile = scaled_copy(m.profiles, own.profile, factor, copies);
+  for (auto& e : m.line_elements)
+    for (int& profile : e.profiles)
+      if (e.part == part && profile >= 0) profile = scaled_copy(m.profiles, profile, factor, copies);
+  return m;
+}
+}  // namespace detail
 
 namespace {
 using Eigen::VectorXd;
@@ -65,22 +116,7 @@ model::Model changed(const model::Model& model, const Sensitivity& by, double fa
   for (auto& spring : m.springs)
     if (!by.springs.empty() && spring.name == by.springs)
       for (double& k : spring.stiffness) k *= factor;
-  if (by.part < 0) return m;
-  auto& own = m.parts[static_cast<std::size_t>(by.part)];
-  if (own.kind == model::PartKind::panel) {
-    own.thickness *= factor;
-  } else if (own.profile >= 0) {
-    // the same section in all but its stiffness and mass: one profile of its own
-    auto profile = m.profiles[static_cast<std::size_t>(own.profile)];
-    for (double* value : {&profile.area, &profile.second_moment_y, &profile.second_moment_z, &profile.torsion_constant,
-                          &profile.shear_area_y, &profile.shear_area_z, &profile.product_moment, &profile.shear_area_yz,
-                          &profile.warping_constant, &profile.warping_shear, &profile.wagner_y, &profile.wagner_z,
-                          &profile.wagner_warp, &profile.fourth_moment})
-      *value *= factor;
-    m.profiles.push_back(profile);
-    own.profile = static_cast<int>(m.profiles.size()) - 1;
-  }
-  return m;
+  return by.part < 0 ? m : detail::with_stiffer(m, by.part, factor);
 }
 
 /// The preload of the modes: held part and what grows.

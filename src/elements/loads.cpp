@@ -102,7 +102,7 @@ double bar_length(const model::Model& model, const model::BarElement& e) {
   return (model.nodes[static_cast<std::size_t>(e.nodes[1])] - model.nodes[static_cast<std::size_t>(e.nodes[0])]).norm();
 }
 double surface_mass(const model::Model& model, const model::ShellElement& element) {
-  return density(model, element.part) * model.parts[static_cast<std::size_t>(element.part)].thickness;
+  return density(model, element.part) * model.thickness(element);
 }
 /// Calls use(shape, volume) at the 27 Gauss points of a solid.
 template <class Use>

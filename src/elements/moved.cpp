@@ -21,6 +21,15 @@ model::Model moved(const model::Model& model, const std::vector<Vec3>& movement,
   return own;
 }
 
+model::Model moved(const model::Model& model, const Eigen::VectorXd& full, double factor) {
+  std::vector<Vec3> movement(model.nodes.size()), turn(model.nodes.size());
+  for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+    movement[n] = full.segment<3>(model::row(n));
+    turn[n] = full.segment<3>(model::row(n) + 3);
+  }
+  return moved(model, movement, turn, factor);
+}
+
 std::vector<Vec3> node_normals(const model::Model& model) {
   std::vector<Vec3> normals(model.nodes.size(), Vec3::Zero());
   const auto directors = corner_directors(model);

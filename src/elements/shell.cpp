@@ -51,7 +51,7 @@ Matrix2d mean_shear_stiffness(const GaussPoint& middle, const model::Material& m
 Data make(const model::Model& model, const model::ShellElement& element, const std::array<Vec3, 9>& all_directors) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-  const double t = part.thickness;
+  const double t = model.thickness(element);
   Data data;
   data.part = element.part;
   data.thickness = t;
@@ -144,7 +144,7 @@ ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
       const auto& material = model.materials[static_cast<std::size_t>(part.material)];
       if (!material.flows()) continue;
       data.wall =
-          std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), part.thickness, part.layers / 2);
+          std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), data.thickness, part.layers / 2);
       data.memory = memory_size_;
       memory_size_ += memory_of(data);
     }

@@ -193,9 +193,10 @@ void add_points(Element<N>& e, const Points& points, const Matrix3d& membrane, c
 }
 
 /// Wall of a part whose material flows; nullptr: elastic.
-inline std::shared_ptr<const material::Wall> flowing_wall(const model::Part& part, const model::Material& material) {
+inline std::shared_ptr<const material::Wall> flowing_wall(const model::Part& part, const model::Material& material,
+                                                          double thickness) {
   return material.flows()
-             ? std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), part.thickness, part.layers / 2)
+             ? std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), thickness, part.layers / 2)
              : nullptr;
 }
 

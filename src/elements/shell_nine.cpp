@@ -92,7 +92,7 @@ class Maker {
     e_.measures = kMeasures;
     e_.offset = part_.offset_z;
     e_.part = element.part;
-    e_.thickness = part_.thickness;
+    e_.thickness = model.thickness(element);
     e_.nodes = element.nodes;
     e_.carried[0] = directors;
     for (std::size_t i = 0; i < 9; ++i)
@@ -175,7 +175,7 @@ class Maker {
   }
 
   void drilling() {
-    const double stiffness = material_.shear_modulus() * part_.thickness;
+    const double stiffness = material_.shear_modulus() * e_.thickness;
     MatrixXd diagonal = MatrixXd::Zero(13, 13);
     for (int k = 0; k < 4; ++k) {
       const Vector2d b = kBoth.point(k);
@@ -199,7 +199,7 @@ class Maker {
     Matrix2d shear;
   };
   Wall wall(const model::Model& model) const {
-    const double h = part_.thickness;
+    const double h = e_.thickness;
     const Matrix3d plane = plane_stress(material_);
     if (part_.laminate < 0)
       return {h * plane, h * h * h / 12 * plane, kShearFactor * material_.shear_modulus() * h * Matrix2d::Identity()};
@@ -235,7 +235,8 @@ class Maker {
       points.varying.push_back({w, b, b});
       across += w * q.transpose() * law.shear * q;
     }
-    add_points(e_, points, law.membrane, law.bending, part_.laminate < 0 ? flowing_wall(part_, material_) : nullptr);
+    add_points(e_, points, law.membrane, law.bending,
+               part_.laminate < 0 ? flowing_wall(part_, material_, e_.thickness) : nullptr);
     e_.blocks.push_back({kShear, across});
     e_.middle.setZero(8, kMeasures);
     e_.middle.block<3, 3>(0, kTied) = law.membrane;

@@ -185,7 +185,7 @@ std::vector<Flatness> flatness_of(const model::Model& model) {
     }
   };
   each_smooth_edge([&](const auto&, const Side& a, const Side& b, double angle) {
-    const double t = model.parts[static_cast<std::size_t>(model.shell_elements[a.element].part)].thickness;
+    const double t = model.thickness(model.shell_elements[a.element]);
     const double bow = (a.middle - b.middle).norm() * angle / t;
     for (const Side* side : {&a, &b}) {
       double& drilling = list[side->element].drilling;
@@ -207,7 +207,7 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
        const Flatness& flatness) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-  const double h = part.thickness, nu = material.poisson_ratio;
+  const double h = model.thickness(element), nu = material.poisson_ratio;
   E e;
   std::array<Vec3, 3> x;
   for (std::size_t i = 0; i < 3; ++i) {
@@ -241,7 +241,7 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
     points.varying.push_back({t.area / 3, strain, b.curvature});
     across += t.area / 3 * shear * b.shear.transpose() * b.shear;
   }
-  add_points(e, points, h * plane, plate, flowing_wall(part, material));
+  add_points(e, points, h * plane, plate, flowing_wall(part, material, h));
   if (e.wall)
     e.blocks.push_back({6, across});
   else

@@ -195,8 +195,11 @@ Field from_table(const model::Model& model, const std::vector<int>& parts, const
         "are its lengths in another unit, or its axes others?");
   }
   mapping.lost = lost_between(table, places, values);
-  for (std::size_t k = 0; k < nodes.size(); ++k)
+  if (scalar) field.height.assign(model.nodes.size(), NAN);
+  for (std::size_t k = 0; k < nodes.size(); ++k) {
+    if (scalar) field.height[at(nodes[k])] = values[k][0];
     field.movement[at(nodes[k])] = scalar ? Vec3(values[k][0] * frame->place_of(places[k]).normal) : values[k];
+  }
   return field;
 }
 
@@ -304,8 +307,11 @@ Field from_map(const model::Model& model, const std::vector<int>& parts, const s
                                        map[map.size() / 2].s, frame.length()),
                            "are its lengths in another unit, or counted from elsewhere?");
   findings.mapping.lost = lost_between(samples, places, values);
-  for (std::size_t k = 0; k < nodes.size(); ++k)
+  field.height.assign(model.nodes.size(), NAN);
+  for (std::size_t k = 0; k < nodes.size(); ++k) {
+    field.height[at(nodes[k])] = values[k][0];
     field.movement[at(nodes[k])] = values[k][0] * frame.place_of(model.nodes[at(nodes[k])]).normal;
+  }
   return field;
 }
 

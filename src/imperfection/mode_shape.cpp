@@ -2,7 +2,10 @@
 
 #include <cmath>
 
+#include <fmt/format.h>
+
 #include "archway/base/errors.hpp"
+#include "archway/base/index.hpp"
 #include "archway/elements/moved.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/imperfection/shapes.hpp"
@@ -68,7 +71,20 @@ Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeT
 }
 
 model::Model apply(const model::Model& model, const Imperfection& imperfection) {
-  return elements::moved(model, imperfection.movement, imperfection.turn);
+  auto own = elements::moved(model, imperfection.movement, imperfection.turn);
+  if (imperfection.thicker.empty()) return own;
+  for (std::size_t e = 0; e < own.shell_elements.size(); ++e) {
+    auto& element = own.shell_elements[e];
+    element.thicker += imperfection.thicker[e];
+    if (own.thickness(element) > 0) continue;
+    const Vec3 x = model.middle(element);
+    throw base::InputError(
+        "imperfection",
+        fmt::format("the wall of '{}' would be {:.4g} thick at ({:.4g}, {:.4g}, {:.4g})",
+                    own.parts[base::at(element.part)].name, own.thickness(element), x.x(), x.y(), x.z()),
+        "walls keep some thickness everywhere: look at the amplitude, its unit and its sign");
+  }
+  return own;
 }
 
 }  // namespace archway::imperfection

@@ -83,12 +83,14 @@ Field put_on(const model::Model& model, const PartFrame& frame, const std::vecto
   Field field(model);
   field.parts = parts;
   field.parts.insert(field.parts.end(), carried.begin(), carried.end());
+  field.height.assign(model.nodes.size(), NAN);
   for (const int n : nodes_of(model, field.parts)) {
     const Place p = frame.place_of(model.nodes[at(n)]);
     const double h = height(p);
     if (!std::isfinite(h))
       throw base::InputError("", "the shape has no finite height somewhere on its parts",
                              "check for divisions by zero and roots of negative numbers");
+    field.height[at(n)] = h;
     field.movement[at(n)] = h * (direction.isZero(0.0) ? p.normal : direction.normalized());
   }
   return field;

@@ -10,7 +10,7 @@ ordered_json imperfection_json(const study::AnalysisOutcome& o) {
   ordered_json all = {{"name", study::imperfections_text(o.spec)},
                       {"largest", o.imperfection->largest},
                       {"root_mean_square", o.imperfection->root_mean_square}};
-  for (const auto& s : o.seeded)
+  for (const auto& s : o.seeded) {
     all["shapes"].push_back({{"name", s.name},
                              {"factor", s.factor},
                              {"largest", s.measured.largest},
@@ -20,6 +20,12 @@ ordered_json imperfection_json(const study::AnalysisOutcome& o) {
                              {"inward", s.measured.inward},
                              {"thickness", s.measured.thickness},
                              {"notes", s.notes}});
+    if (s.measured.walls)
+      all["shapes"].back().update({{"thinnest", s.measured.thinnest},
+                                   {"thinnest_at", place(s.measured.thinnest_at)},
+                                   {"thickest", s.measured.thickest},
+                                   {"thickest_at", place(s.measured.thickest_at)}});
+  }
   return all;
 }
 
@@ -65,8 +71,10 @@ void add_sensitivity(ordered_json& a, const study::AnalysisOutcome& o) {
     for (const auto& [name, slope] : list) all[name] = number(slope);
     return all;
   };
-  a["peak_slopes"] = {
-      {"imperfections", named(o.slopes->shapes)}, {"modes", named(o.slopes->modes)}, {"walls", named(o.slopes->walls)}};
+  a["peak_slopes"] = {{"imperfections", named(o.slopes->shapes)},
+                      {"modes", named(o.slopes->modes)},
+                      {"walls", named(o.slopes->walls)},
+                      {"sections", named(o.slopes->sections)}};
 }
 
 }  // namespace archway::io::detail

@@ -79,6 +79,9 @@ class AnalysisReader : SpotReader {
       s.screen_paths = t.whole("paths", 4);
       if (s.screen < 0 || s.screen > 100000 || s.screen_paths < 1)
         reading_.complain(t.place("screen"), "so many mixes cannot be looked through", "screen = 500, paths = 4");
+      if (s.screen > 0 && s.worst_modes > analysis::kMostReducedModes)
+        reading_.complain(t.place("modes"), fmt::format("mixes of {} modes cannot be screened", s.worst_modes),
+                          fmt::format("take {} modes at most", analysis::kMostReducedModes));
       if (s.worst_modes < 2 || s.worst_steps < (s.screen > 0 ? 0 : 1))
         reading_.complain(t.place("worst_of"), "the worst of one mode, or by no step, is no search",
                           "modes = 5, steps = 4");

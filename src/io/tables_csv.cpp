@@ -1,3 +1,4 @@
+#include <cmath>
 #include <memory>
 
 #include <fmt/format.h>
@@ -97,6 +98,22 @@ std::string imperfection_table(const model::Model& model, const imperfection::Im
   return csv;
 }
 
+std::string wall_table(const model::Model& model, const std::vector<double>& height) {
+  std::string csv = "x,y,z,height\n";
+  for (std::size_t n = 0; n < model.nodes.size(); ++n)
+    if (std::isfinite(height[n]))
+      csv += fmt::format("{},{},{},{}\n", model.nodes[n].x(), model.nodes[n].y(), model.nodes[n].z(), height[n]);
+  return csv;
+}
+
+std::vector<VtuField> wall_fields(const model::Model& model, const imperfection::Imperfection& shape) {
+  std::vector<VtuField> fields = {parts_of(model)};
+  if (shape.thicker.empty()) return fields;
+  fields.push_back({"thicker", 1, shape.thicker});
+  fields.back().values.resize(fields.front().values.size(), 0.0);
+  return fields;
+}
+
 namespace {
 void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const model::Model& base) {
   const std::string& name = o.spec.name;
@@ -105,7 +122,10 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   if (o.imperfection) {
     VtuField seeded{"imperfection", 3, {}};
     for (const auto& m : o.imperfection->movement) seeded.values.insert(seeded.values.end(), m.data(), m.data() + 3);
-    folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, parts));
+    folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, wall_fields(base, *o.imperfection)));
+    for (const auto& s : o.seeded)
+      if (!s.height.empty())
+        folder.write(fmt::format("tables/{}-imperfection-{}.csv", name, s.name), wall_table(base, s.height));
     folder.write(fmt::format("tables/{}-imperfection.csv", name), imperfection_table(base, *o.imperfection));
   }
   if (o.slopes && !o.slopes->nodes.empty())

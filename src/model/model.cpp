@@ -40,6 +40,13 @@ Combination Model::load_named(const std::string& name) const {
                          base::suggestion(name, known));
 }
 
+Vec3 Model::middle(const ShellElement& element) const {
+  Vec3 sum = Vec3::Zero();
+  for (int k = 0; k < element.corners(); ++k)
+    sum += nodes[static_cast<std::size_t>(element.nodes[static_cast<std::size_t>(k)])];
+  return sum / element.corners();
+}
+
 double Model::size() const {
   if (nodes.empty()) return 0;
   Vec3 low = nodes.front(), high = nodes.front();

@@ -9,17 +9,43 @@
 namespace archway::report::detail {
 
 std::string size_text(const imperfection::Measured& m, const study::Units& units, int digits) {
-  std::string text = fmt::format("largest {} {}", number(m.largest, digits), units.length);
+  std::string text = fmt::format("{} {} {}", m.walls_only ? "largest change of walls" : "largest",
+                                 number(m.largest, digits), units.length);
   if (m.thickness > 0) text += fmt::format(" ({:.3g} of the thickness there)", m.largest / m.thickness);
   text += fmt::format(" at {}; rms {} {}", vector(m.largest_at), number(m.root_mean_square, digits), units.length);
+  if (m.walls)
+    text += fmt::format("; walls from {} at {} to {} at {}", number(m.thinnest, 4), vector(m.thinnest_at),
+                        number(m.thickest, 4), vector(m.thickest_at));
   if (m.outward > 1e-6 * m.largest || m.inward > 1e-6 * m.largest)
     text += fmt::format("; {} outwards, {} inwards", number(m.outward, 4), number(m.inward, 4));
   return text;
 }
 
+namespace {
+/// The wall as it will be, by colour over the perfect structure.
+Sheet wall_sheet(const model::Model& model, const imperfection::Imperfection& shape, const study::Units& units) {
+  MeshPicture cell;
+  cell.model = &model;
+  cell.subtitle = "thickness of walls with it";
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
+    cell.face_value.push_back(model.thickness(model.shell_elements[e]) + shape.thicker[e]);
+  Sheet sheet;
+  sheet.legend = fmt::format("thickness [{}]", units.length);
+  sheet.columns = 1;
+  sheet.cells.push_back(cell);
+  return sheet;
+}
+}  // namespace
+
 Sheet imperfection_sheet(const model::Model& model, const std::string& title, const std::string& name,
                          const imperfection::Imperfection& shape, const study::Units& units) {
   const auto m = imperfection::measure(model, shape);
+  if (m.walls_only) {
+    Sheet walls = wall_sheet(model, shape, units);
+    walls.title = title;
+    walls.subtitle = fmt::format("imperfection {}: {}", name, size_text(m, units, 4));
+    return walls;
+  }
   MeshPicture cell;
   cell.model = &model;
   cell.movement = imperfection::full_of(shape);

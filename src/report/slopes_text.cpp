@@ -37,8 +37,10 @@ std::string reduced_text(const analysis::ReducedModel& r, const study::Units& un
     text += fmt::format("    {:>4}  {:>11}  {:>12}  {:>12}\n", k + 1,
                         number(r.mode_factors[static_cast<std::size_t>(k)]), number(a, 4), number(b, 4));
   }
-  return text +
-         fmt::format("  (each mode alone; how they act on each other is in the results; misfit {:.1g})\n", r.misfit);
+  text += fmt::format("  (each mode alone; how they act on each other is in the results; misfit {:.1g})\n", r.misfit);
+  if (r.misfit > 1e-3)
+    text += "  ! the forces it was made from are not well met by terms up to fourth order: use with care\n";
+  return text;
 }
 
 std::string slopes_text(const study::PeakSlopes& s, const model::Model& model, const study::Units& units) {
@@ -52,6 +54,9 @@ std::string slopes_text(const study::PeakSlopes& s, const model::Model& model, c
   tell(s.shapes, "");
   tell(s.modes, "");
   tell(s.walls, "'s wall");
+  for (const auto& [name, slope] : s.sections)
+    text += fmt::format("    1 % more of {}'s section (area, second moments and all): {:+.4g} ({:+.3g} %)\n", name,
+                        0.01 * slope, slope / s.load_factor);
   std::size_t most = 0;
   for (std::size_t n = 0; n < s.nodes.size(); ++n)
     if (std::abs(s.nodes[n]) > std::abs(s.nodes[most]) * (1 + 1e-9)) most = n;

@@ -132,8 +132,7 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
   MeshPicture p =
       still(spec, model, "supports as triangles, guides (held one way) as dots, free edges of panels thick");
   p.free_edges = true;
-  for (const auto& e : model.shell_elements)
-    p.face_value.push_back(model.parts[static_cast<std::size_t>(e.part)].thickness);
+  for (const auto& e : model.shell_elements) p.face_value.push_back(model.thickness(e));
   if (!model.shell_elements.empty()) p.legend = fmt::format("thickness [{}]", spec.units.length);
   std::vector<Figure> figures = {drawn("structure.png", p), drawn("axes.png", axes_picture(spec, model))};
   if (report.has_mechanism && report.free_movement.size() > 0) {

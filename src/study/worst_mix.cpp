@@ -86,13 +86,22 @@ std::vector<Mix> unlike(const std::vector<Mix>& mixes, int count) {
   return chosen;
 }
 
+std::size_t Sweep::mixed_modes() const {
+  const auto* source = chain_.so_far().find(sweep_.worst_of);
+  const auto count = std::min<std::size_t>(static_cast<std::size_t>(sweep_.worst_modes),
+                                           source != nullptr && source->buckling ? source->buckling->modes.size() : 0);
+  if (count < 2) throw base::InputError(sweep_.worst_of, "it has fewer than two modes to mix", "raise its modes");
+  return count;
+}
+
 Sweep::Screening Sweep::screened() {
+  const int count = static_cast<int>(mixed_modes());
   AnalysisSpec perfect = path_of("");
   perfect.kind = &path_kind(PathOf::elastic, false);
   perfect.name += " without imperfection";
   perfect.imperfections.clear();
   perfect.post_buckling = perfect.peak_slopes = false;
-  perfect.branch_modes = sweep_.worst_modes;
+  perfect.branch_modes = count;
   perfect.stop = {};
   perfect.stop.given = perfect.stop.at_loss = true;
   const auto outcome = chain_.apart(perfect);
@@ -107,13 +116,11 @@ Sweep::Screening Sweep::screened() {
   result.critical = outcome.reduced->critical;
   result.factorisations = outcome.path->factorisations + outcome.reduced->factorisations;
   result.evaluations = outcome.reduced->evaluations;
-  const Screen screen(*outcome.reduced, *outcome.model, *source->buckling, sweep_.worst_modes,
-                      sweep_.amplitudes.front());
-  for (int k = 0; k < sweep_.worst_modes; ++k)
-    for (const double sign : {1.0, -1.0})
-      result.mixes.push_back(screen.foretold(sign * VectorXd::Unit(sweep_.worst_modes, k)));
+  const Screen screen(*outcome.reduced, *outcome.model, *source->buckling, count, sweep_.amplitudes.front());
+  for (int k = 0; k < count; ++k)
+    for (const double sign : {1.0, -1.0}) result.mixes.push_back(screen.foretold(sign * VectorXd::Unit(count, k)));
   Directions directions;
-  for (int n = 0; n < sweep_.screen; ++n) result.mixes.push_back(screen.foretold(directions.next(sweep_.worst_modes)));
+  for (int n = 0; n < sweep_.screen; ++n) result.mixes.push_back(screen.foretold(directions.next(count)));
   const auto by_load = [](const Mix& a, const Mix& b) { return a.foretold < b.foretold; };
   std::stable_sort(result.mixes.begin(), result.mixes.end(), by_load);
   for (const auto& mix : unlike(result.mixes, kTakenOn)) result.mixes.push_back(screen.taken_on(mix));
@@ -137,10 +144,7 @@ Sweep::WorstStep Sweep::followed(const std::vector<double>& mix, double foretold
 
 std::vector<Sweep::WorstStep> Sweep::worst(const std::vector<Mix>& screened,
                                            const std::function<void(const WorstStep&)>& told) {
-  const auto* source = chain_.so_far().find(sweep_.worst_of);
-  const auto count = std::min<std::size_t>(static_cast<std::size_t>(sweep_.worst_modes),
-                                           source != nullptr && source->buckling ? source->buckling->modes.size() : 0);
-  if (count < 2) throw base::InputError(sweep_.worst_of, "it has fewer than two modes to mix", "raise its modes");
+  const auto count = mixed_modes();
   std::vector<WorstStep> steps;
   VectorXd best;
   std::vector<double> slopes, best_slopes;

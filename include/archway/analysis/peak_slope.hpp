@@ -17,8 +17,14 @@ class PeakSlope {
   /// d f for moving the nodes of the unloaded structure along a shape (one vector a node), free of stress, a unit of
   /// it.
   double along(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn = {}) const;
-  /// d f for making a part's wall thicker, by the unit of thickness; kUnset for parts that are no panels.
+  /// d f for making walls thicker, one value a shell element, a unit of it.
+  double along_walls(const std::vector<double>& thicker) const;
+  /// d f for making a part's wall thicker (of laminates all plies alike), by the unit of thickness; kUnset for parts
+  /// that are no panels.
   double by_thickness(int part) const;
+  /// d f / (d A / A) for a member's or bar's section with its area, second moments and all else in proportion; kUnset
+  /// for other parts.
+  double by_section(int part) const;
   /// d f for moving single nodes along their panels' normals, a unit of movement; zero where no panel is. Nodes far
   /// enough from each other are moved together.
   std::vector<double> by_node() const;
@@ -28,6 +34,8 @@ class PeakSlope {
   State state_of(const model::Model& changed) const;
   /// phi^T (internal - loads) there; and phi^T internal of every element, batch after batch.
   double work_of(const model::Model& changed) const;
+  /// d f for the stiffness of a part's wall or section, relative.
+  double by_stiffness(int part) const;
   std::vector<double> element_work(const model::Model& changed) const;
 
   const System& system_;

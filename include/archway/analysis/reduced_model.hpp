@@ -3,13 +3,15 @@
 
 namespace archway::analysis {
 
+/// Modes that a reduced model is made of at most: pairs and threes of them are looked at.
+constexpr int kMostReducedModes = 12;
+
 /// The full structure near its first bifurcation, with the amplitudes of a few buckling modes for unknowns
 /// ([Koiter1945], [Budiansky1974]; several modes: [ByskovHutchinson1977]): energy V(a) = 1/2 a K(f) a + terms of third
-/// and fourth order, and a F(f) b of imperfections b. K is the tangent of the perfect path at three load factors, the
-/// modes are those of the state just below the bifurcation; what else moves follows the modes to second order, found
-/// by the full model, and the terms come from its forces at small amplitudes. True while w^2 and b w are small beside
-/// one (of amplitudes w at which K alone would carry it): imperfections that cost more than a third or so of the load
-/// are foretold too low, and what other modes do is not in it.
+/// and fourth order, and a F(f) b of imperfections b. K and F are the full model's at three load factors of the
+/// perfect path, the modes those of the tangent just below the bifurcation against what the load has changed it by; the
+/// terms come from the forces at small amplitudes at the bifurcation, all else brought to balance at right angles to
+/// the modes. Asymptotic: imperfections enter to first order, and modes that are left out only follow.
 struct ReducedModel {
   bool found = false;
   std::string message = "it was not looked for";
@@ -38,7 +40,8 @@ struct ReducedModel {
 };
 
 /// \param system   that the path was followed on \param options, perfect  the path of the perfect elastic structure,
-/// with states kept and critical points located \param modes  how many of them to take, at least 1
+/// with states kept and critical points located \param modes  how many of them to take, 1 to
+/// kMostReducedModes
 /// \param imperfections  shapes for a unit of each amplitude, full, movements and turns as elements::moved takes them
 ReducedModel reduced_model(const System& system, const PathOptions& options, const PathResult& perfect, int modes,
                            const std::vector<Eigen::VectorXd>& imperfections);

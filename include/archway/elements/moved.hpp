@@ -10,6 +10,9 @@ namespace archway::elements {
 model::Model moved(const model::Model& model, const std::vector<Vec3>& movement, const std::vector<Vec3>& turn,
                    double factor = 1);
 
+/// The same by a full shape: movements and turns, kNodeFreedoms values a node.
+model::Model moved(const model::Model& model, const Eigen::VectorXd& full, double factor = 1);
+
 /// Mean unit normal of the panels that meet at every node; zero where there is none.
 std::vector<Vec3> node_normals(const model::Model& model);
 

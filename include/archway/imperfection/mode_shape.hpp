@@ -9,8 +9,10 @@ using base::Vec3;
 struct Imperfection {
   std::vector<Vec3> movement;   ///< one a node
   std::vector<Vec3> turn;       ///< one a node, rotation vector; what of it is about a member's axis twists the member
-  double largest = 0;           ///< largest movement of the outline (elements::Outline), length
-  double root_mean_square = 0;  ///< of movements, by the area, length or volume that belongs to nodes
+  std::vector<double> thicker;  ///< of the walls, one a shell element; empty: walls are as they are
+  /// Largest movement of the outline (elements::Outline), length; where only walls change: largest change.
+  double largest = 0;
+  double root_mean_square = 0;     ///< of the same, by the area, length or volume that belongs to it
   std::vector<double> amplitudes;  ///< of each term of the mix by itself, length
 };
 
@@ -31,8 +33,9 @@ Imperfection from_shapes(const model::Model& model, const std::vector<ShapeTerm>
 /// \throws base::InputError when the sum is zero everywhere
 Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeTerm>& terms);
 
-/// The model with its nodes moved and its members twisted. Directors and lengths are made from the moved nodes, without
-/// stress; sections stand as in the perfect structure, but for the twist.
+/// The model with its nodes moved, its members twisted and its walls thicker. Directors and lengths are made from the
+/// moved nodes, without stress; sections stand as in the perfect structure, but for the twist. \throws base::InputError
+/// naming the part and place where a wall would have nothing left
 model::Model apply(const model::Model& model, const Imperfection& imperfection);
 
 }  // namespace archway::imperfection

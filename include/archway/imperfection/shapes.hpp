@@ -40,7 +40,9 @@ struct Field {
   std::vector<int> parts;                    ///< that it is on; empty: everything
   std::vector<std::string> notes, warnings;  ///< how it was made, and what one should look at
   std::vector<double> terms;                 ///< of a mix, the size of each term by itself
-  double rms = 0;  ///< of a random process, whose single sample has another one; 0: no such thing
+  double rms = 0;               ///< of a random process, whose single sample has another one; 0: no such thing
+  std::vector<double> height;   ///< one a node, NaN outside of the parts; empty: the shape is not given by heights
+  std::vector<double> thicker;  ///< one a shell element; empty: walls are as they are
   explicit Field(const model::Model& model)
       : movement(model.nodes.size(), Vec3::Zero()), turn(model.nodes.size(), Vec3::Zero()) {}
   Eigen::VectorXd full() const;
@@ -50,6 +52,12 @@ struct Field {
 /// move like the place they lie over. \param direction  zero: along the normal
 Field put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
              const std::vector<int>& carried, const Height& height, const Vec3& direction = Vec3::Zero());
+
+/// The same heights as what the walls of those parts are thicker, instead of as movements: mean over each element, both
+/// faces alike. \throws base::InputError when the shape has no heights, or a part is no panel or a laminate
+Field on_walls(const model::Model& model, const Field& field);
+/// Largest movement of the outline; of walls alone, largest change.
+double largest_of(const model::Model& model, const Field& field);
 
 /// A member's bow: half a sine (or several) between two places of its axis, across it. \param direction  made
 /// perpendicular to the line between the places
@@ -70,13 +78,16 @@ Field sway(const model::Model& model, const std::vector<int>& parts, const Sway&
 
 /// How large an imperfection is.
 struct Measured {
-  double largest = 0;              ///< movement of the outline
-  double root_mean_square = 0;     ///< of movements, by the area, length or volume that belongs to nodes
-  double outward = 0, inward = 0;  ///< largest along and against the normal of panels, both >= 0
+  double largest = 0;              ///< movement of the outline; of walls alone: change
+  double root_mean_square = 0;     ///< of the same, by the area, length or volume that belongs to it
+  double outward = 0, inward = 0;  ///< largest along and against the normal of panels, both >= 0; not of walls
   Vec3 largest_at = Vec3::Zero();  ///< places in the perfect structure
   Vec3 outward_at = Vec3::Zero(), inward_at = Vec3::Zero();
-  double thickness = 0;              ///< of the panel where the largest is; 0: no panel there
-  std::vector<double> along_normal;  ///< one a node, NaN where no panel is; in and out
+  double thickness = 0;                    ///< of the panel where the largest is; 0: no panel there
+  std::vector<double> along_normal;        ///< one a node, NaN where no panel is; in and out
+  bool walls = false, walls_only = false;  ///< it changes walls; and moves nothing
+  double thinnest = 0, thickest = 0;       ///< then: walls with it, of the parts it is on
+  Vec3 thinnest_at = Vec3::Zero(), thickest_at = Vec3::Zero();
 };
 Measured measure(const model::Model& model, const Imperfection& imperfection, const std::vector<int>& parts = {});
 

@@ -72,5 +72,10 @@ void write_data(ResultsFolder& folder, const study::StudyResult& result);
 /// Movements of an imperfection at the nodes of the perfect structure: x,y,z,ux,uy,uz, with all their digits; a study
 /// takes it as `table`.
 std::string imperfection_table(const model::Model& model, const imperfection::Imperfection& shape);
+/// What walls are thicker at the nodes of their parts, before the mean over elements: x,y,z,height. \param height  one
+/// a node, NaN outside
+std::string wall_table(const model::Model& model, const std::vector<double>& height);
+/// Parts of all cells and, where walls change, what they are thicker.
+std::vector<VtuField> wall_fields(const model::Model& model, const imperfection::Imperfection& shape);
 
 }  // namespace archway::io

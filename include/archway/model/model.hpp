@@ -120,7 +120,8 @@ struct BarElement {
 struct ShellElement {
   std::array<int, 9> nodes{};
   int part = -1;
-  int count = 4;  ///< nodes in use
+  int count = 4;       ///< nodes in use
+  double thicker = 0;  ///< than its part says, of an imperfect wall (laminates have none)
   ShellElement() = default;
   ShellElement(const std::array<int, 3>& n, int p) : nodes{n[0], n[1], n[2]}, part(p), count(3) {}
   ShellElement(const std::array<int, 4>& n, int p) : nodes{n[0], n[1], n[2], n[3]}, part(p), count(4) {}
@@ -365,6 +366,11 @@ struct Model {
   Combination load_named(const std::string& name) const;
   /// Largest edge of the box around all nodes.
   double size() const;
+  Vec3 middle(const ShellElement& element) const;  ///< mean of its corners
+  /// Of an element's wall, with what it is thicker than its part.
+  double thickness(const ShellElement& element) const {
+    return parts[static_cast<std::size_t>(element.part)].thickness + element.thicker;
+  }
 };
 
 }  // namespace archway::model

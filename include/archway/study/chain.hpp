@@ -60,10 +60,11 @@ struct HandCheck {
 /// How the load factor of a peak changes, by the null vector there (analysis::PeakSlope).
 struct PeakSlopes {
   double load_factor = analysis::kUnset;
-  std::string missing;                                 ///< why there are none; empty: there are
-  std::vector<std::pair<std::string, double>> shapes;  ///< of each imperfection, a unit of its largest movement more
-  std::vector<std::pair<std::string, double>> modes;   ///< of each mode it leans on
-  std::vector<std::pair<std::string, double>> walls;   ///< of each panel, a unit of thickness more
+  std::string missing;                                   ///< why there are none; empty: there are
+  std::vector<std::pair<std::string, double>> shapes;    ///< of each imperfection, a unit of its largest movement more
+  std::vector<std::pair<std::string, double>> modes;     ///< of each mode it leans on
+  std::vector<std::pair<std::string, double>> walls;     ///< of each panel, a unit of thickness more
+  std::vector<std::pair<std::string, double>> sections;  ///< of each member and bar, all of its section in proportion
   std::vector<double> nodes;  ///< one a node, a unit of movement along the normal over a unit of area
 };
 

@@ -17,6 +17,9 @@ struct ShapeSite {
 
   /// Own coordinates of `parts`, with what the study says about them. \throws base::InputError
   imperfection::PartFrame frame() const;
+  /// What heights are counted from: the parts' thickness where they give thicknesses, else zero.
+  /// \throws base::InputError when the parts differ in thickness
+  double counted_from() const;
   imperfection::Field put_on(const imperfection::PartFrame& frame, const imperfection::Height& height) const {
     return imperfection::put_on(model, frame, parts, carried, height, spec.direction);
   }
@@ -33,6 +36,8 @@ class ImperfectionKind {
   virtual bool on_parts() const { return true; }
   /// It has a size of its own, and needs no amplitude.
   virtual bool has_size() const { return false; }
+  /// Its heights may be whole thicknesses of walls.
+  virtual bool may_give_thickness() const { return false; }
   /// Reads what is its own and gives how it is made, with whatever size.
   virtual ShapeMaker read(Keys& keys, ImperfectionSpec& spec) const = 0;
 };
@@ -47,7 +52,8 @@ struct SeededShape {
   double factor = 1;  ///< with which it is taken
   std::shared_ptr<const imperfection::Imperfection> shape;
   imperfection::Measured measured;
-  std::vector<std::string> notes;     ///< how large it is by which rule, how a table was brought over
+  std::vector<double> height;      ///< of walls: at the nodes, before the mean over elements; NaN outside of the parts
+  std::vector<std::string> notes;  ///< how large it is by which rule, how a table was brought over
   std::vector<std::string> warnings;  ///< what one should look at
 };
 /// Makes one imperfection with its amplitude. \throws base::InputError with its place

@@ -80,6 +80,8 @@ class Sweep {
   const AnalysisSpec& path_of(const std::string& design) const;
   CaseResult carried_out(const AnalysisSpec& path, const ImperfectionSpec& imperfection,
                          std::vector<std::pair<std::string, double>>* slopes);
+  /// Of those asked for, as many as there are. \throws base::InputError when they are fewer than two
+  std::size_t mixed_modes() const;
   WorstStep followed(const std::vector<double>& mix, double foretold, const std::vector<WorstStep>& before,
                      std::vector<double>& slopes);
   /// Of the study's own structure, where a GNA beside the path tells them and the case has the shape of the first mode.

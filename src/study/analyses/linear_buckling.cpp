@@ -83,8 +83,7 @@ void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::Buck
   const auto& model = *run.stage.model;
   std::vector<int> parts;
   for (std::size_t p = 0; p < model.parts.size(); ++p)
-    if (model.parts[p].kind != model::PartKind::solid && model.parts[p].laminate < 0)
-      parts.push_back(static_cast<int>(p));
+    if (model.parts[p].kind != model::PartKind::solid) parts.push_back(static_cast<int>(p));
   std::set<std::string> springs;
   for (const auto& spring : model.springs) springs.insert(spring.name);
   outcome.sensitivities = analysis::sensitivities(buckling_system(run.stage, outcome), options, *outcome.buckling,

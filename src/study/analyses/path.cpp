@@ -74,8 +74,9 @@ void read_post_buckling(Keys& keys, AnalysisSpec& a) {
   a.post_buckling = true;
   keys.table("post_buckling", "this", "post_buckling = { modes = 5 }", [&](Keys& t) {
     a.branch_modes = t.whole("modes", 5);
-    if (a.branch_modes < 1 || a.branch_modes > 12)
-      t.complain(t.place("modes"), "the model of a branch has 1 to 12 modes", "modes = 5");
+    if (a.branch_modes < 1 || a.branch_modes > analysis::kMostReducedModes)
+      t.complain(t.place("modes"), fmt::format("the model of a branch has 1 to {} modes", analysis::kMostReducedModes),
+                 "modes = 5");
   });
 }
 

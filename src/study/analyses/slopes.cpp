@@ -20,6 +20,11 @@ double along(const analysis::PeakSlope& slope, const model::Model& model, const 
   }
   return slope.along(movement, turn);
 }
+/// Slope for an imperfection, a unit of its largest.
+double along(const analysis::PeakSlope& slope, const model::Model& model, const imperfection::Imperfection& shape) {
+  if (shape.thicker.empty()) return along(slope, model, imperfection::full_of(shape));
+  return slope.along_walls(shape.thicker) / shape.largest;
+}
 /// A single node's slope hangs on how fine the mesh is; over its area it does not.
 std::vector<double> by_area(const model::Model& model, std::vector<double> slopes) {
   std::vector<int> panels;
@@ -42,15 +47,16 @@ std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutc
     const analysis::PeakSlope slope(*stage.system, stage.options, *outcome.path);
     all->load_factor = slope.load_factor();
     for (const auto& shape : outcome.seeded)
-      all->shapes.emplace_back(
-          shape.name, (shape.factor < 0 ? -1 : 1) * along(slope, *outcome.model, imperfection::full_of(*shape.shape)));
+      all->shapes.emplace_back(shape.name, (shape.factor < 0 ? -1 : 1) * along(slope, *outcome.model, *shape.shape));
     const auto* source = run.result.find(outcome.spec.from);
     for (std::size_t m = 0; source != nullptr && source->buckling && m < source->buckling->modes.size(); ++m)
       all->modes.emplace_back(fmt::format("mode {} of '{}'", m + 1, source->spec.name),
                               along(slope, *outcome.model, source->buckling->modes[m].shape));
-    for (std::size_t p = 0; p < outcome.model->parts.size(); ++p)
-      if (const double s = slope.by_thickness(static_cast<int>(p)); std::isfinite(s))
-        all->walls.emplace_back(outcome.model->parts[p].name, s);
+    for (std::size_t p = 0; p < outcome.model->parts.size(); ++p) {
+      const auto& name = outcome.model->parts[p].name;
+      if (const double s = slope.by_thickness(static_cast<int>(p)); std::isfinite(s)) all->walls.emplace_back(name, s);
+      if (const double s = slope.by_section(static_cast<int>(p)); std::isfinite(s)) all->sections.emplace_back(name, s);
+    }
     if (!outcome.model->shell_elements.empty()) all->nodes = by_area(*outcome.model, slope.by_node());
   } catch (const base::InputError& error) {
     all->missing = error.complaints().front().problem;

@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include "archway/elements/outline.hpp"
 #include "archway/model/surface.hpp"
 #include "imperfections/imperfection_detail.hpp"
 #include "names_detail.hpp"
@@ -42,6 +41,17 @@ const ImperfectionKind* kind_of(Keys& keys) {
   }
   return kinds[keys.choice("shape", words, "")];
 }
+
+void read_gives(Keys& keys, ImperfectionSpec& i) {
+  i.gives = static_cast<ShapeGives>(keys.choice("gives", {"movement", "thickness-change", "thickness"}, "movement"));
+  if (i.gives == ShapeGives::movement) return;
+  if (!i.direction.isZero(0.0))
+    keys.complain(keys.place("direction"), "a wall is thicker on both faces alike, in no direction", "leave it out");
+  if (i.gives == ShapeGives::thickness && !i.kind->may_give_thickness())
+    keys.complain(keys.place("gives"),
+                  fmt::format("a shape of kind '{}' has no thicknesses of its own", i.kind->word()),
+                  "gives = \"thickness-change\", or give a map, a table or a formula");
+}
 }  // namespace
 
 ImperfectionSpec read_imperfection(Keys& keys) {
@@ -63,8 +73,12 @@ ImperfectionSpec read_imperfection(Keys& keys) {
   if (i.kind->on_parts() && i.on.empty())
     keys.complain(keys.place(), fmt::format("this imperfection ({}) does not say which parts have it", i.kind->word()),
                   "add on = \"...\"");
+  read_gives(keys, i);
   i.make = i.kind->read(keys, i);
   read_amplitude(keys, i);
+  if (i.gives == ShapeGives::thickness && i.amplitude_kind != AmplitudeKind::as_it_is)
+    keys.complain(keys.place("amplitude"), "thicknesses are as they are and have no amplitude",
+                  "leave it out, or give the change alone: gives = \"thickness-change\"");
   return i;
 }
 
@@ -159,10 +173,13 @@ SeededShape made(const ShapeSite& site) {
   const auto& spec = site.spec;
   SeededShape seeded;
   seeded.name = spec.name;
-  const auto field = spec.make(site);
-  const double largest = elements::Outline(site.model).largest(field.full());
+  const auto raw = spec.make(site);
+  const auto field = spec.gives == ShapeGives::movement ? raw : imperfection::on_walls(site.model, raw);
+  const double largest = imperfection::largest_of(site.model, field);
   if (largest == 0.0)
-    throw base::InputError("", fmt::format("imperfection '{}' does not move anything", spec.name),
+    throw base::InputError("",
+                           fmt::format("imperfection '{}' does not {} anything", spec.name,
+                                       spec.gives == ShapeGives::movement ? "move" : "change"),
                            spec.modes.empty() ? "look at where its shape lies, and on which parts"
                                               : "choose another mode or other factors");
   const Size size = size_of(site, field, largest);
@@ -182,6 +199,9 @@ SeededShape made(const ShapeSite& site) {
                     "in another unit?",
                     spec.name, shape.largest / reach));
   seeded.measured = imperfection::measure(site.model, shape, field.parts);
+  if (seeded.measured.walls) (void)imperfection::apply(site.model, shape);  // refuses here, where the place is known
+  seeded.height = field.thicker.empty() ? std::vector<double>() : raw.height;
+  for (double& h : seeded.height) h *= size.factor;
   seeded.shape = std::make_shared<const imperfection::Imperfection>(std::move(shape));
   return seeded;
 }
@@ -204,6 +224,19 @@ imperfection::PartFrame ShapeSite::frame() const {
     if (solid.name == spec.on.front() && solid.body == Body::tube && !hint.axis)
       hint.axis = {{solid.axis_from, solid.axis_to}}, hint.zero = solid.start;
   return {model, parts, hint};
+}
+
+double ShapeSite::counted_from() const {
+  if (spec.gives != ShapeGives::thickness) return 0;
+  double t = 0;
+  for (const int p : parts) {
+    const double own = model.parts[static_cast<std::size_t>(p)].thickness;
+    if (t > 0 && own != t)
+      throw base::InputError("", "the parts are of different thickness, so one table of thicknesses cannot be for all",
+                             "give each its own, or the change alone: gives = \"thickness-change\"");
+    t = own;
+  }
+  return t;
 }
 
 SeededShape make_shape(const StudySpec& study, const ImperfectionSpec& spec, const model::Model& model,

@@ -39,6 +39,7 @@ class Table final : public ImperfectionKind {
   const char* key() const override { return "table"; }
   bool has_size() const override { return true; }
   bool on_parts() const override { return false; }
+  bool may_give_thickness() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
     const auto table = keys.table_file("table");
     const double reach = keys.number("reach", 0.0);
@@ -55,8 +56,10 @@ class Table final : public ImperfectionKind {
       imperfection::Mapping mapping;
       std::optional<imperfection::PartFrame> frame;
       if (scalar) frame.emplace(site.frame());
+      auto rows = samples;
+      for (auto& s : rows) s.value.x() -= site.counted_from();
       auto field =
-          imperfection::from_table(site.model, site.parts, frame ? &*frame : nullptr, samples, scalar, reach, mapping);
+          imperfection::from_table(site.model, site.parts, frame ? &*frame : nullptr, rows, scalar, reach, mapping);
       tell(mapping, field);
       return field;
     };
@@ -94,9 +97,13 @@ class Map final : public ImperfectionKind {
   const char* word() const override { return "map"; }
   const char* key() const override { return "map"; }
   bool has_size() const override { return true; }
-  ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
+  bool may_give_thickness() const override { return true; }
+  ShapeMaker read(Keys& keys, ImperfectionSpec& spec) const override {
     const auto table = keys.table_file("map");
     const auto options = options_of(keys);
+    if (spec.gives != ShapeGives::movement && options.take_off_best_fit)
+      keys.complain(keys.place("take_off_best_fit"),
+                    "a best fit is a place of the surface, and this map is of its wall", "leave it out");
     const bool inwards = keys.flag("inwards_positive", false);
     auto rows = table.has("deviation") ? list_of(table) : grid_of(table);
     if (inwards)
@@ -109,7 +116,9 @@ class Map final : public ImperfectionKind {
                                angles ? "the map goes by angles, and these parts lie about no axis"
                                       : "the map goes across a plane, and these parts lie about an axis",
                                "name the parts it was measured on");
-      return map_of(site, frame, rows, options);
+      auto own = rows;
+      for (auto& d : own) d.value -= site.counted_from();
+      return map_of(site, frame, std::move(own), options);
     };
   }
 

@@ -36,13 +36,14 @@ class Formula final : public ImperfectionKind {
   const char* word() const override { return "formula"; }
   const char* key() const override { return "height"; }
   bool has_size() const override { return true; }
+  bool may_give_thickness() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
     const auto height = keys.function("height", {"x", "y", "z", "s", "t", "angle", "r", "share", "across"});
     if (!height) return {};
     return [height](const ShapeSite& site) {
       const auto frame = site.frame();
-      return site.put_on(frame, [&](const imperfection::Place& p) {
-        return height({p.x.x(), p.x.y(), p.x.z(), p.s, p.t, p.angle, p.radius, p.share, p.across});
+      return site.put_on(frame, [&, from = site.counted_from()](const imperfection::Place& p) {
+        return height({p.x.x(), p.x.y(), p.x.z(), p.s, p.t, p.angle, p.radius, p.share, p.across}) - from;
       });
     };
   }
