@@ -2,6 +2,7 @@
 /// Everything of the room `analysis`: systems, linear static, buckling, paths.
 #include "archway/analysis/assembly.hpp"
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/contact_forces.hpp"
 #include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/element_forces.hpp"
 #include "archway/analysis/geometry.hpp"

@@ -6,6 +6,7 @@
 #include "archway/elements/kernels.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/elements/moved.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/elements/shell.hpp"
 #include "archway/elements/shell_measured.hpp"

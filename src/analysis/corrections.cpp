@@ -15,6 +15,7 @@ constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest on
 /// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
+constexpr int kContactRounds = 12;  ///< that forces of contact are sought in, each with corrections of its own
 }  // namespace
 
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
@@ -32,18 +33,24 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   AttemptReport attempt;
   double best = HUGE_VAL, last = HUGE_VAL;
   VectorXd way = before.step;
-  for (int iteration = 0; iteration <= options_.max_iterations; ++iteration) {
+  int rounds = 0;
+  for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds; ++iteration) {
     Residual residual;
     if (!evaluate(point, residual, before.source())) return attempt;
     const double measure = residual.balance.residual;
-    attempt.iterations = iteration;
+    if (rounds == 0) attempt.iterations = iteration;  // what contact asks for besides says nothing of the step
     point.balance = residual.balance;
     if (report(effort.number, iteration, point, measure, effort.step) == Next::stop_keep_result) {
       attempt.outcome = Attempt::stopped;
       return attempt;
     }
     if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
-        energy_is_small(residual, point, way)) {
+        (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
+      if (rounds < kContactRounds && improve_contact(point, residual.balance)) {
+        ++rounds;
+        best = last = HUGE_VAL;
+        continue;
+      }
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
       test_.least_force = std::max(test_.least_force, kNoLoad * residual.balance.force_scale);
@@ -69,6 +76,18 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     way += before.step;
   }
   return attempt;
+}
+
+bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance) const {
+  const auto& geometry = system_.geometry();
+  const auto& touches = geometry.touches();
+  if (touches.size() == 0 || point.memory == nullptr) return false;
+  auto better = std::make_shared<elements::Memory>(*point.memory);
+  const std::size_t own = geometry.sets().size() - 1;
+  const elements::Trial trial(point.state, (*point.memory)[own].data(), (*better)[own].data());
+  if (!touches.improve(trial, options_.residual_tolerance * balance.force_scale)) return false;
+  point.memory = std::move(better);
+  return true;
 }
 
 Equilibrium::Foresight Equilibrium::apply(Point& point, const Correction& correction, double share) const {

@@ -115,7 +115,7 @@ CriticalPoints::Search CriticalPoints::changes(const std::function<bool(Found&)>
     } else {
       if (!equilibrium_.stand_at(high->point)) return Search::unclear;
       Found found;
-      found.event = PathEvent::bifurcation;
+      found.event = equilibrium_.touch_alike(low->point, high->point) ? PathEvent::bifurcation : PathEvent::contact;
       found.negatives_before = before;
       found.way = high->way;
       found.uncertainty = std::abs(high->point.factor - low->point.factor);

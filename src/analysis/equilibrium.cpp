@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/contact_forces.hpp"
 #include "archway/base/index.hpp"
 #include "equilibrium_detail.hpp"
 
@@ -224,6 +225,15 @@ double Equilibrium::reading(const WatchPoint& watch, const Point& point) const {
   return way.dot(watch.direction.normalized());
 }
 
+bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
+  const auto& touches = system_.geometry().touches();
+  const auto one = system_.geometry().trial(a.state, a.memory.get(), touches),
+             other = system_.geometry().trial(b.state, b.memory.get(), touches);
+  for (int t = 0; t < touches.size(); ++t)
+    if ((touches.contact(one, t).normal_force > 0) != (touches.contact(other, t).normal_force > 0)) return false;
+  return true;
+}
+
 StuckAt Equilibrium::stuck() const {
   StuckAt at;
   if (residual_.size() == 0 || !residual_.allFinite()) return at;
@@ -355,10 +365,13 @@ VectorXd Equilibrium::reactions(const Point& point, const VectorXd& outside) con
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point) const {
-  return elements::resultant(
+  auto sum = elements::resultant(
       point.state.position,
       reactions(point, outside(point)) + system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
       Vec3::Zero());
+  for (const auto& contact : contact_forces(system_, point.state, point.memory.get()))
+    sum.force += contact.force, sum.moment += contact.moment;
+  return sum;
 }
 
 }  // namespace archway::analysis::detail

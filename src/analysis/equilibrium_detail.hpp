@@ -72,6 +72,8 @@ class Equilibrium {
   /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
+  /// The same nodes touch in two states.
+  bool touch_alike(const Point& a, const Point& b) const;
   /// Where the last residual is largest.
   StuckAt stuck() const;
   /// Internal forces of a state, full: in equilibrium the loads and the reactions.
@@ -96,6 +98,8 @@ class Equilibrium {
   Direction direction_along(const Eigen::VectorXd& shape) const;
   /// Measures lengths by the first answer to the load; needs stand_at or a settled point before.
   bool set_scale(Point& first);
+  /// Measures lengths as another does, on the same structure.
+  void take_scale(const Equilibrium& other) { scale_ = other.scale_; }
   double length(const Eigen::VectorXd& displacement, double factor) const;
   double dot(const Direction& a, const Direction& b) const;
   elements::Resultant applied(const Point& point) const;
@@ -153,6 +157,8 @@ class Equilibrium {
   /// Judges and corrects until the state is balanced, the iterations run out or the caller stops.
   AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
   AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
+  /// Takes the forces of contact of a balanced state for those to go on with. \return they have changed
+  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance) const;
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 
   const System& system_;

@@ -45,6 +45,7 @@ Geometry::Geometry(const model::Model& model, const State* standing) : ties_(mod
     sets_[first_solid + kind].in_model[at(next_solid[kind])] = static_cast<int>(solids_.size());
     solids_.emplace_back(kind == 0 ? solids8_ : solids20_, next_solid[kind]++);
   }
+  touches_ = add(std::make_unique<elements::ObstacleBatch>(model), ElementKind::touch);
   set_initial(model);
 }
 
@@ -102,8 +103,12 @@ elements::Trial Geometry::trial(const State& state, const elements::Memory* memo
 }
 
 bool Geometry::remembers() const {
+  return flows() || touches_->memory_size() > 0;
+}
+
+bool Geometry::flows() const {
   for (const auto& set : sets_)
-    if (set.batch->memory_size() > 0) return true;
+    if (set.kind != ElementKind::touch && set.batch->memory_size() > 0) return true;
   return false;
 }
 

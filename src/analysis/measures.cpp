@@ -26,11 +26,12 @@ void Measures::measure(const Point& point, Increment& increment) {
   constexpr std::size_t most = 1000;
   if (forces.spring_forces.size() <= most) increment.spring_forces = forces.spring_forces;
   increment.couplings = equilibrium_.couplings(point);
+  if (!system_.model().obstacles.empty()) increment.contacts = contact_forces(system_, point.state, point.memory.get());
   add_energy(point, increment);
   add_work(point, outside, increment);
   increment.energy_gap =
       warms_ ? kUnset : work_ - (increment.stored_energy + increment.dissipated_energy - energy_at_start_);
-  if (system_.geometry().remembers() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
+  if (system_.geometry().flows() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
   for (const auto& part : increment.flow)
     increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);
   for (const auto& watch : options_.watch) increment.watched.push_back(read(watch, point, increment));
@@ -39,12 +40,16 @@ void Measures::measure(const Point& point, Increment& increment) {
 namespace {
 /// Of supports and parts; kUnset: the watch is of nodes.
 double read_forces(const WatchPoint& watch, const std::vector<SupportReaction>& reactions,
-                   const std::vector<PartPeak>& peaks) {
+                   const std::vector<PartPeak>& peaks, const std::vector<ContactForce>& contacts = {},
+                   const std::vector<model::Obstacle>& obstacles = {}) {
   using Kind = WatchPoint::Kind;
   if (watch.kind == Kind::reaction || watch.kind == Kind::reaction_moment) {
     for (const auto& r : reactions)
       if (r.name == watch.support)
         return (watch.kind == Kind::reaction ? r.force : r.moment).dot(watch.direction.normalized());
+    for (const auto& c : contacts)
+      if (obstacles[at(c.obstacle)].name == watch.support)
+        return (watch.kind == Kind::reaction ? c.force : c.moment).dot(watch.direction.normalized());
     return 0;  // the support is not there
   }
   if (watch.part < 0) return kUnset;
@@ -68,7 +73,7 @@ double Measures::read(const WatchPoint& watch, const Point& point, const Increme
     case Kind::plastic_strain:
       return increment.flow.empty() ? 0 : increment.flow[at(watch.part)].plastic_strain;
     default:
-      return read_forces(watch, increment.reactions, increment.peaks);
+      return read_forces(watch, increment.reactions, increment.peaks, increment.contacts, system_.model().obstacles);
   }
 }
 

@@ -55,9 +55,9 @@ bool presses(const Stress& stress) {
 }
 
 /// One list a kind of element, in the order of the model.
-std::array<std::vector<Strained>, 5> strains_of(const System& system, const ElementForces& forces) {
+std::array<std::vector<Strained>, 6> strains_of(const System& system, const ElementForces& forces) {
   const auto& m = system.model();
-  std::array<std::vector<Strained>, 5> all;
+  std::array<std::vector<Strained>, 6> all;
   const auto of = [&](ElementKind kind) -> std::vector<Strained>& { return all[static_cast<std::size_t>(kind)]; };
   for (const auto& f : forces.member_forces)
     of(ElementKind::line).push_back(of_line(m, m.line_elements[static_cast<std::size_t>(f.element)], f.points));
@@ -68,6 +68,7 @@ std::array<std::vector<Strained>, 5> strains_of(const System& system, const Elem
         .push_back(
             {std::abs(forces.bar_forces[b]) / area / modulus_of(m, m.bar_elements[b].part), forces.bar_forces[b] < 0});
   }
+  of(ElementKind::touch).resize(m.touches.size(), {0, true});
   of(ElementKind::spring).resize(m.springs.size(), {0, true});  // no strain, and never a reason to leave anything out
   for (std::size_t e = 0; e < forces.solid_stresses.size(); ++e) {
     Strained one;

@@ -7,6 +7,7 @@
 
 #include "archway/base/index.hpp"
 #include "critical_points_detail.hpp"
+#include "crossings_detail.hpp"
 #include "first_yield_detail.hpp"
 #include "measures_detail.hpp"
 #include "path_lead_detail.hpp"
@@ -25,6 +26,8 @@ const char* to_text(PathEvent event) {
       return "bifurcation";
     case PathEvent::stage:
       return "stage begins";
+    case PathEvent::contact:
+      return "contact opens or closes";
   }
   return "?";
 }
@@ -59,6 +62,7 @@ using detail::AttemptReport;
 using detail::Begin;
 using detail::Count;
 using detail::CriticalPoints;
+using detail::CrossingWatch;
 using detail::Direction;
 using detail::Equilibrium;
 using detail::Found;
@@ -73,14 +77,17 @@ class Walk {
  public:
   Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
       : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher), steps_(options) {
-    flows_ = system.geometry().remembers();
+    flows_ = system.geometry().flows();
   }
 
   PathResult run() {
     if (options_.start ? go_on_from_kept() : begin_from_nothing())
       while (!stopped() && advance()) {
       }
-    return finish();
+    PathResult result = finish();
+    result_ = std::move(result);
+    follow_branches();
+    return std::move(result_);
   }
 
  private:
@@ -239,7 +246,7 @@ class Walk {
     const AttemptReport report = reach(trial.point, trial.step, Begin::factorise);
     trial.iterations = report.iterations;
     if (report.outcome == Attempt::stopped) end(Ending::stopped_by_caller, "stopped on request");
-    return report.outcome == Attempt::converged && near_enough(trial.point) &&
+    return report.outcome == Attempt::converged && near_enough(trial.point) && left_on_branch(trial.point) &&
            lead_.end_where_wanted(now_, trial.point, step_, number());
   }
 
@@ -254,11 +261,21 @@ class Walk {
     return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < 2 * step_;
   }
 
+  /// The first state of a branch lies along the null vector; a state of the path that is left does not.
+  bool left_on_branch(const Point& next) const {
+    if (!just_branched_) return true;
+    const Direction way{movement_between(now_, next), next.factor - now_.factor};
+    constexpr double kAlong = 0.7;
+    return equilibrium_.dot(way, now_.tangent) > kAlong * equilibrium_.length(way.displacement, way.factor);
+  }
+
   /// Whether a corrected state can be taken over, after the critical points on the way to it have been found.
   bool judge(Trial& trial) {
     trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
     trial.reach = lead_.way_between(now_, trial.point, trial.way);
-    if (!equilibrium_.settle(trial.point, trial.way, Count::if_needed)) return false;
+    // contact that opens takes stiffness away where soft directions of before do not look
+    const Count count = equilibrium_.touch_alike(now_, trial.point) ? Count::if_needed : Count::by_factor;
+    if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
     if (!find_first_yield(trial)) return false;
     // the first state of a branch lies beside the bifurcation, not on a way that passes it
     if (!options_.locate_critical_points || just_branched_) return true;
@@ -297,20 +314,81 @@ class Walk {
       result_.peak_load_factor = found.point.factor;
     }
     if (first && found.event == PathEvent::bifurcation && options_.at_bifurcation != Branching::primary && by_arc())
-      trial.branch = branch_from(found);
+      trial.branch = branch_from(found, 0, options_.at_bifurcation == Branching::branch ? 1 : -1);
+    if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
   }
 
+  /// A way that leaves this path, to be followed when it is done.
+  struct Leaving {
+    PathBranch branch;
+    Point point;
+    double step = 0;
+  };
+  void note_branches(const Found& found) {
+    for (Eigen::Index mode = 0; mode < found.null.shapes.cols(); ++mode)
+      for (const int sense : {1, -1})
+        if (auto point = branch_from(found, mode, sense))
+          leaving_.push_back({{last_index(), static_cast<int>(mode), sense, nullptr}, std::move(*point), branch_step_});
+  }
+
+  PathOptions branch_options() const {
+    PathOptions own = options_;
+    own.at_bifurcation = Branching::primary;
+    own.stop_increments = options_.branch_increments;
+    own.branch_depth = options_.branch_depth - 1;
+    if (own.branch_depth <= 0) own.branch_increments = 0;
+    own.stop_at_loss = false;
+    own.stop_after_peak = 0;
+    own.stop_drop = own.stop_flat = 0;
+    own.start = nullptr;
+    return own;
+  }
+
+  void follow_branches() {
+    const PathOptions own = branch_options();
+    const PathWatcher quiet = [this](const PathProgress& progress) {
+      if (!watcher_) return Next::go_on;
+      PathProgress work = progress;
+      work.increment = nullptr;  // those of branches are not increments of this path
+      return watcher_(work);
+    };
+    for (auto& leaving : leaving_) {
+      if (result_.ending == Ending::stopped_by_caller) return;
+      Walk walk(system_, own, quiet);
+      leaving.branch.path =
+          std::make_shared<const PathResult>(walk.run_branch(*this, std::move(leaving.point), leaving.step));
+      result_.factorisations += leaving.branch.path->factorisations;
+      result_.branches.push_back(std::move(leaving.branch));
+    }
+  }
+
+ public:
+  /// From a bifurcation of another path, whose measures of length it takes over.
+  PathResult run_branch(const Walk& primary, Point point, double step) {
+    now_ = std::move(point);
+    equilibrium_.take_scale(primary.equilibrium_);
+    arc_per_factor_ = primary.arc_per_factor_;
+    highest_ = now_.factor;
+    step_ = step;
+    steps_.largest = HUGE_VAL;
+    record(now_, PathEvent::bifurcation, {});
+    just_branched_ = result_.branched = true;
+    while (!stopped() && advance()) {
+    }
+    return finish();
+  }
+
+ private:
   /// The bifurcation with the null vector for a tangent, at right angles to the path.
-  std::optional<Point> branch_from(const Found& found) {
-    Direction away = equilibrium_.direction_along(found.null.shapes.col(0));
+  std::optional<Point> branch_from(const Found& found, Eigen::Index mode, double sense) {
+    Direction away = equilibrium_.direction_along(found.null.shapes.col(mode));
     const double along = equilibrium_.dot(away, found.point.tangent);
     away.displacement -= along * found.point.tangent.displacement;
     away.factor -= along * found.point.tangent.factor;
     const double size = equilibrium_.length(away.displacement, away.factor);
     if (!(size > 1e-6)) return std::nullopt;
-    const double sense = options_.at_bifurcation == Branching::branch ? 1 : -1;
     // far enough from the bifurcation that the stability of the branch is no matter of rounding
-    branch_step_ = equilibrium_.length(3e-3 * system_.model().size() * found.null.shapes.col(0), 0);
+    branch_step_ = equilibrium_.length(3e-3 * system_.model().size() * found.null.shapes.col(mode), 0);
     Point point = found.point;
     point.tangent = {sense / size * away.displacement, sense / size * away.factor};
     return point;
@@ -320,7 +398,7 @@ class Walk {
     if (trial.branch) {  // the state beyond the bifurcation is not gone to
       now_ = std::move(*trial.branch);
       parent_ = last_index();
-      step_ = std::max(trial.step, branch_step_);
+      step_ = branch_step_;
       steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
       just_branched_ = result_.branched = true;
       bend_ = {};
@@ -328,12 +406,25 @@ class Walk {
     }
     if (ended_) return;
     just_branched_ = false;
-    bend_ = by_arc() ? bend_between(now_, trial.point, trial.reach) : Direction();
+    // at a corner of the path, where something touches or lets go, directions before it say nothing
+    const bool smooth = by_arc() && equilibrium_.touch_alike(now_, trial.point);
+    bend_ = smooth ? bend_between(now_, trial.point, trial.reach) : Direction();
     now_ = std::move(trial.point);
     equilibrium_.remember(now_);
+    widen(trial, cuts);
     step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
     record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
     parent_ = last_index();
+  }
+
+  /// The longest step is one of the beginning; where the structure has become softer and steps of that length are no
+  /// work at all, it is no measure any more.
+  void widen(const Trial& trial, int cuts) {
+    const bool easy = trial.iterations <= 1 && cuts == 0 && trial.step / arc_per_factor_ > 0.99 * steps_.largest;
+    easy_ = easy ? easy_ + 1 : 0;
+    if (easy_ < 2 || options_.largest_step > 0) return;
+    steps_.largest *= 2;
+    easy_ = 0;
   }
 
   /// Turn of the direction from one state to the next, by the way between them, without its part along the path.
@@ -375,6 +466,11 @@ class Walk {
     if (options_.keep_states)
       increment.kept = std::make_shared<const KeptState>(
           KeptState{point.state, point.factor, point.preload, point.moved, point.memory});
+    if (options_.look_for_crossings)
+      for (auto& crossing : crossings_.look(point.state)) {
+        crossing.increment = number();
+        result_.crossings.push_back(crossing);
+      }
     result_.increments.push_back(std::move(increment));
     highest_ = std::max(highest_, point.factor);
     if (parent_ < 0) parent_ = 0;
@@ -466,12 +562,14 @@ class Walk {
   YieldSearch yield_search_{system_, equilibrium_};
   Measures measures_{system_, options_, equilibrium_};
   PathLead lead_{system_, options_, equilibrium_};
+  CrossingWatch crossings_{system_.model()};
   StepRule steps_;
   PathResult result_;
+  std::vector<Leaving> leaving_;
   Point now_;       // with the direction in which the path goes on
   Direction bend_;  // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
-  int parent_ = -1;
+  int parent_ = -1, easy_ = 0;
   bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = true;
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
 };

@@ -23,6 +23,7 @@ Vec3 middle_of(const model::Model& model) {
 model::Model stiffened(const model::Model& model) {
   model::Model stiff = model;
   const Vec3 middle = middle_of(model);
+  stiff.obstacles.clear(), stiff.touches.clear();  // linear geometry does not see them
   for (auto& x : stiff.nodes) x -= middle;
   for (auto& m : stiff.materials) {
     // with a trace of hardening the last stiffness of a mechanism is something: a plastic strain of one

@@ -108,6 +108,8 @@ class Stages {
     StageRecord record{stages_[k].name, stages_[k].load, offset, 0, own.stop_reason, options.held, options.growing};
     for (auto& i : own.increments) place(i, k, offset);
     for (auto& point : own.critical_points) point.increment += offset;
+    for (auto& crossing : own.crossings) crossing.increment += offset;
+    for (auto& branch : own.branches) branch.increment += offset;
     if (own.first_loss >= 0) own.first_loss += offset;
     if (own.peak >= 0) own.peak += offset;
     if (own.first_yield.part >= 0) own.first_yield.increment += offset;
@@ -131,6 +133,13 @@ class Stages {
     now.increments = std::move(before.increments);
     for (auto& c : now.critical_points) before.critical_points.push_back(std::move(c));
     now.critical_points = std::move(before.critical_points);
+    for (auto& c : now.crossings)
+      if (std::none_of(before.crossings.begin(), before.crossings.end(),
+                       [&](const Crossing& b) { return b.part == c.part && b.other == c.other; }))
+        before.crossings.push_back(c);
+    now.crossings = std::move(before.crossings);
+    for (auto& b : now.branches) before.branches.push_back(std::move(b));
+    now.branches = std::move(before.branches);
     now.stages = std::move(before.stages);
     if (before.first_loss >= 0) now.first_loss = before.first_loss;
     if (before.first_yield.part >= 0) now.first_yield = before.first_yield;

@@ -76,10 +76,11 @@ model::Model apply(const model::Model& model, const Imperfection& imperfection) 
   for (std::size_t e = 0; e < own.shell_elements.size(); ++e) {
     auto& element = own.shell_elements[e];
     element.thicker += imperfection.thicker[e];
-    if (own.thickness(element) > 0) continue;
+    constexpr double kNothing = 1e-9;  // of the part's: what rounding leaves of a mean
+    if (own.thickness(element) > kNothing * own.parts[base::at(element.part)].thickness) continue;
     const Vec3 x = model.middle(element);
     throw base::InputError(
-        "imperfection",
+        "",
         fmt::format("the wall of '{}' would be {:.4g} thick at ({:.4g}, {:.4g}, {:.4g})",
                     own.parts[base::at(element.part)].name, own.thickness(element), x.x(), x.y(), x.z()),
         "walls keep some thickness everywhere: look at the amplitude, its unit and its sign");

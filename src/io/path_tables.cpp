@@ -32,6 +32,18 @@ std::string couplings(const analysis::PathResult& path) {
   return csv;
 }
 
+std::string contacts(const analysis::PathResult& path, const model::Model& model) {
+  std::string csv =
+      "increment,load_factor,obstacle,nodes,pressed,force_x,force_y,force_z,moment_x,moment_y,moment_z,largest,gap\n";
+  for (const auto& i : path.increments)
+    for (const auto& c : i.contacts)
+      csv += fmt::format("{},{},{},{}{}\n", i.number, cell(i.load_factor),
+                         quoted(model.obstacles[static_cast<std::size_t>(c.obstacle)].name), c.touching,
+                         numbers({c.pressed, c.force.x(), c.force.y(), c.force.z(), c.moment.x(), c.moment.y(),
+                                  c.moment.z(), c.largest, c.gap}));
+  return csv;
+}
+
 std::string parts(const analysis::PathResult& path, const model::Model& model) {
   std::string csv =
       "increment,load_factor,part,axial_low,axial_high,shear,torque,moment_y,moment_z,stress,utilisation,"
@@ -67,6 +79,7 @@ void write_path_tables(ResultsFolder& folder, const study::AnalysisOutcome& o) {
   };
   table("reactions", reactions(path));
   if (!path.increments.back().couplings.empty()) table("couplings", couplings(path));
+  if (!path.increments.back().contacts.empty()) table("contacts", contacts(path, *o.model));
   table("parts", parts(path, *o.model));
   if (!path.increments.back().spring_forces.empty()) table("joints", joints(path, *o.model));
 }

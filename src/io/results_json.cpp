@@ -12,6 +12,7 @@
 #include "archway/study/result_fields.hpp"
 #include "archway/study/verdicts.hpp"
 #include "imperfection_json_detail.hpp"
+#include "path_json_detail.hpp"
 #include "records_detail.hpp"
 
 namespace archway::io {
@@ -445,6 +446,7 @@ class Writer {
       list.back()["watch"] = watched(i);
       list.back()["reactions"] = reactions(i.reactions);
       if (!i.couplings.empty()) list.back()["couplings"] = couplings(i.couplings);
+      if (!i.contacts.empty()) list.back()["contacts"] = detail::contacts_json(i.contacts, model_);
       list.back()["peaks"] = peaks(i.peaks);
       for (std::size_t p = 0; p < i.flow.size(); ++p)
         if (i.flow[p].plastic_strain > 0)
@@ -457,6 +459,8 @@ class Writer {
           r.increments[i].event == analysis::PathEvent::bifurcation)
         a["critical_points"].push_back(list[i]);
     a["increments"] = list;
+    if (!r.crossings.empty()) a["passes_through"] = detail::crossings_json(r, model_);
+    if (!r.branches.empty()) a["branches"] = detail::branches_json(r, result_.spec);
     a["solver"] = {{"control", control_text(o.spec.control)},
                    {"residual_tolerance", o.spec.tolerance},
                    {"residual", "largest relative unbalanced force or moment"},

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "archway/analysis/reduced_model.hpp"
 #include "archway/study/imperfection_kind.hpp"
 #include "archway/theory/catalogue.hpp"
 #include "study_reader_detail.hpp"

@@ -34,6 +34,9 @@ void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec)
 /// Springs, fasteners, couplings, bonds. \param spec  as above
 void read_joints(Reading& reading, TableReader& root, study::StudySpec& spec);
 
+/// Obstacles.
+void read_obstacles(Reading& reading, TableReader& root, study::StudySpec& spec);
+
 /// Words of kinds, in their order.
 template <class Kinds>
 std::vector<std::string> words_of(const Kinds& kinds) {

@@ -143,11 +143,15 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
     const bool flows = !o.path->increments.back().flow.empty();
-    const auto geometry = flows ? std::make_unique<const analysis::Geometry>(model) : nullptr;
+    const bool touches = !model.touches.empty();
+    const auto geometry = flows || touches ? std::make_unique<const analysis::Geometry>(model) : nullptr;
     for (const auto& i : o.path->increments) {
       if (!i.kept) continue;
       const std::string file = fmt::format("{}-{:04}.vtu", name, i.number);
       std::vector<VtuField> fields = {{"movement", 3, translations(i.movement(model))}};
+      if (touches)
+        fields.push_back(
+            {"contact_force", 3, analysis::contact_at_nodes(*geometry, i.kept->state, i.kept->memory.get())});
       if (flows) {
         using analysis::WallPlace;
         for (const auto& [name_of, place] :

@@ -124,6 +124,20 @@ std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f) {
   return placed;
 }
 
+/// Full lines between stable states, broken ones to and between unstable ones.
+void draw_by_stability(Canvas& canvas, const Points& pixels, const std::vector<char>& unstable, Colour colour) {
+  if (unstable.empty()) return canvas.line(pixels, colour, 2.6);
+  for (std::size_t first = 0; first + 1 < pixels.size();) {
+    const auto broken = [&](std::size_t i) { return unstable[i] != 0 || unstable[i + 1] != 0; };
+    std::size_t last = first + 1;
+    while (last + 1 < pixels.size() && broken(last) == broken(first)) ++last;
+    canvas.line(Points(pixels.begin() + static_cast<std::ptrdiff_t>(first),
+                       pixels.begin() + static_cast<std::ptrdiff_t>(last) + 1),
+                colour, 2.6, broken(first));
+    first = last;
+  }
+}
+
 void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
   const auto places = place_labels(chart, f);
   // pale patches under the labels come first, so that they never hide a curve or a ring
@@ -136,7 +150,7 @@ void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
   for (std::size_t s = 0; s < chart.series.size(); ++s) {
     Points pixels;
     for (const auto& [x, y] : chart.series[s].points) pixels.emplace_back(f.x(x), f.y(y));
-    canvas.line(pixels, series_colour(s), 2.6);
+    draw_by_stability(canvas, pixels, chart.series[s].unstable, series_colour(s));
     for (const auto& [x, y] : pixels) canvas.circle(x, y, 3, series_colour(s));
   }
   auto place = places.begin();

@@ -6,7 +6,8 @@ namespace archway::report::detail {
 struct Series {
   std::string name;
   Points points;
-  std::vector<std::pair<std::size_t, std::string>> marks;  ///< index of a point and its label
+  std::vector<char> unstable{};  ///< of every point; empty: all stable. The line to an unstable one is broken
+  std::vector<std::pair<std::size_t, std::string>> marks{};  ///< index of a point and its label
 };
 struct Level {
   std::string name;

@@ -13,6 +13,7 @@
 #include "chart_detail.hpp"
 #include "imperfection_figures_detail.hpp"
 #include "mesh_picture_detail.hpp"
+#include "path_series_detail.hpp"
 
 namespace archway::report {
 
@@ -402,9 +403,14 @@ class Planner {
     c.title = result_.spec.title;
     c.x_label = watch_label(result_.spec.watches[watch], units());
     c.y_label = "load factor";
-    c.subtitle = "load factor against movement; rings mark first yield, limit points and bifurcations";
+    c.subtitle =
+        "load factor against movement; rings mark first yield, limit points and bifurcations; broken "
+        "lines: unstable";
     for (const auto& o : result_.outcomes) {
-      if (o.path && o.path->increments.size() > 1) c.series.push_back(series(o, watch));
+      if (o.path && o.path->increments.size() > 1) {
+        c.series.push_back(detail::path_series(o, watch));
+        detail::add_branches(*o.path, o.spec.name, watch, c.series);
+      }
       if (o.buckling && !o.buckling->modes.empty() && belongs(o))
         c.levels.push_back({fmt::format("'{}': {:.5g}", o.spec.name, o.buckling->modes[0].load_factor),
                             o.buckling->modes[0].load_factor});
@@ -417,26 +423,6 @@ class Planner {
     for (const auto& o : result_.outcomes)
       if (o.path && o.growing.terms == buckling.growing.terms && o.held.terms == buckling.held.terms) return true;
     return false;
-  }
-
-  static detail::Series series(const study::AnalysisOutcome& o, std::size_t watch) {
-    detail::Series s;
-    s.name = fmt::format("{} {}", o.spec.kind->word(), o.spec.name);
-    const auto& yield = o.path->first_yield;
-    for (const auto& i : o.path->increments) {
-      if (yield.part >= 0 && i.number == yield.increment && !s.points.empty() &&
-          s.points.back().second != i.load_factor) {
-        // between two increments, where it was found
-        const auto [before, factor] = s.points.back();
-        const double share = std::clamp((yield.load_factor - factor) / (i.load_factor - factor), 0.0, 1.0);
-        s.points.emplace_back(before + share * (i.watched[watch] - before), factor + share * (i.load_factor - factor));
-        s.marks.emplace_back(s.points.size() - 1, fmt::format("first yield {:.5g}", yield.load_factor));
-      }
-      s.points.emplace_back(i.watched[watch], i.load_factor);
-      if (i.event == analysis::PathEvent::limit_point || i.event == analysis::PathEvent::bifurcation)
-        s.marks.emplace_back(s.points.size() - 1, fmt::format("{} {:.5g}", analysis::to_text(i.event), i.load_factor));
-    }
-    return s;
   }
 
   const study::StudyResult& result_;

@@ -112,6 +112,61 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   return out;
 }
 
+/// When nodes first touch and last let go of obstacles, and what presses at the peak.
+std::string contacts_text(const study::StudySpec& spec, const model::Model& model, const analysis::PathResult& r) {
+  std::string out;
+  for (std::size_t o = 0; o < model.obstacles.size(); ++o) {
+    const auto& name = model.obstacles[o].name;
+    int before = 0;
+    std::vector<std::string> events;
+    std::size_t told = 0;
+    for (const auto& i : r.increments) {
+      if (i.contacts.size() <= o) continue;
+      const int now = i.contacts[o].touching;
+      if ((before == 0) != (now == 0)) {
+        if (++told <= 6)
+          events.push_back(fmt::format("{} by load factor {:.4g}", now > 0 ? "touched" : "free", i.load_factor));
+      }
+      before = now;
+    }
+    if (events.empty()) {
+      out += fmt::format("  obstacle '{}': nothing touches it\n", name);
+      continue;
+    }
+    const auto& at = r.increments[static_cast<std::size_t>(std::max(r.peak, 0))];
+    out += fmt::format("  obstacle '{}': {}{}; at load factor {:.4g} {} nodes press with {} {}\n", name,
+                       fmt::join(events, ", "), told > 6 ? fmt::format(" and {} changes more", told - 6) : "",
+                       at.load_factor, at.contacts[o].touching, number(at.contacts[o].pressed, 4), spec.units.force);
+  }
+  return out;
+}
+
+/// One line a branch: where it leaves, how far it was followed, whether the structure stays on it.
+std::string branches_text(const analysis::PathResult& r, const study::StudySpec& spec, const std::string& indent) {
+  std::string out;
+  for (const auto& branch : r.branches) {
+    const auto& own = branch.path->increments;
+    if (own.size() < 2) {
+      out += fmt::format("{}branch from increment {}, mode {}, {}: not found ({})\n", indent, branch.increment,
+                         branch.mode + 1, branch.sense > 0 ? "one way" : "the other way", branch.path->message);
+      continue;
+    }
+    const auto stable = std::all_of(own.begin() + 1, own.end(), [](const auto& i) { return i.negative_pivots == 0; });
+    const auto& end = own.back();
+    out += fmt::format(
+        "{}branch from increment {} at {}, mode {}, {}: load {}, to {} after {} increments (largest "
+        "movement {} {}); {}\n",
+        indent, branch.increment, analysis::place_text(own.front()), branch.mode + 1,
+        branch.sense > 0 ? "one way" : "the other way", own[1].load_factor >= own[0].load_factor ? "rises" : "falls",
+        number(end.load_factor), own.size() - 1, number(end.largest_movement, 4), spec.units.length,
+        stable ? "stable"
+               : fmt::format("{} unstable directions at its beginning, {} at its end", own[1].negative_pivots,
+                             end.negative_pivots));
+    out += branches_text(*branch.path, spec, indent + "  ");
+  }
+  return out;
+}
+
 std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
   std::string out;
   const auto in_total = [&](const analysis::Increment& i) {  // nothing for loads that balance each other
@@ -142,6 +197,8 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
     out += fmt::format("  stage '{}' ended at load factor {} of '{}'{}{}\n", stage.name, analysis::place_text(end),
                        stage.load, in_total(end), stage.reason.empty() ? "" : ": " + stage.reason);
   }
+  out += branches_text(r, spec, "  ");
+  out += contacts_text(spec, *o.model, r);
   if (r.usable())
     out += fmt::format("  ended: {}; {} increments, {} factorisations\n",
                        r.stop_reason.empty() ? r.message : r.stop_reason, r.increments.size() - 1, r.factorisations);

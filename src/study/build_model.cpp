@@ -34,6 +34,7 @@ class Builder : public detail::LoadBuilder {
     stop_if_wrong();
     if (spec_.join_edges)
       for (auto& text : model::join_touching_panels(model_)) model_.remarks.push_back(std::move(text));
+    obstacles();
     loads();
     residual_stresses();
     anchor();
@@ -154,6 +155,7 @@ std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const mode
       for (const auto& s : spec.springs)
         if (!s.to) names.push_back(s.name);
       for (const auto& b : spec.beddings) names.push_back(b.name);
+      for (const auto& o : spec.obstacles) names.push_back(o.body.name);
     } else if (!of_node) {
       for (const auto& p : model.parts) names.push_back(p.name);
     }

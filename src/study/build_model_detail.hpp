@@ -147,10 +147,24 @@ class JointBuilder : public StructureBuilder {
   std::vector<std::pair<Vec3, int>> coupling_points_;
 };
 
-/// Supports in global and in own axes, and beddings.
-class SupportBuilder : public JointBuilder {
+/// What may touch rigid bodies in the way.
+class ObstacleBuilder : public JointBuilder {
  public:
   using JointBuilder::JointBuilder;
+
+ protected:
+  void obstacles();
+
+ private:
+  void add_obstacle(const ObstacleSpec& spec);
+  std::vector<int> parts_of(const ObstacleSpec& spec);
+  std::map<int, model::Touch> touching_nodes(const ObstacleSpec& spec, const std::vector<int>& parts);
+};
+
+/// Supports in global and in own axes, and beddings.
+class SupportBuilder : public ObstacleBuilder {
+ public:
+  using ObstacleBuilder::ObstacleBuilder;
 
  protected:
   void supports();

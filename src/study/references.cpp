@@ -18,6 +18,7 @@ class ReferenceCheck {
     for (const auto& panel : spec_.panels) name(panel.name, "part", panel.place, parts_);
     for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
     for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
+    for (const auto& obstacle : spec_.obstacles) name(obstacle.body.name, "obstacle", obstacle.place, obstacles_);
     for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.place, watches_);
     for (const auto& action : spec_.actions) name(action.name, "action", action.place, references_.loads);
     for (const auto& combination : spec_.combinations)
@@ -128,7 +129,7 @@ class ReferenceCheck {
   }
   const StudySpec& spec_;
   References references_;
-  std::vector<std::string> parts_, watches_, designs_, sweeps_;
+  std::vector<std::string> parts_, obstacles_, watches_, designs_, sweeps_;
 };
 }  // namespace
 

@@ -4,6 +4,7 @@
 
 #include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "archway/elements/shell.hpp"
 #include "archway/elements/solid.hpp"
 #include "archway/elements/spring.hpp"
@@ -14,7 +15,7 @@ namespace archway::analysis {
 using base::Vec3;
 using elements::State;
 
-enum class ElementKind { line, bar, spring, solid, shell };
+enum class ElementKind { line, bar, spring, solid, shell, touch };
 
 /// A batch and what its elements are in the model.
 struct ElementSet {
@@ -35,6 +36,7 @@ class Geometry {
   const elements::BeamBatch& beams() const { return *beams_; }
   const elements::BarBatch& bars() const { return *bars_; }
   const elements::SpringBatch& springs() const { return *springs_; }
+  const elements::ObstacleBatch& touches() const { return *touches_; }
   const elements::SolidBatch& solids(int nodes) const { return nodes == 8 ? *solids8_ : *solids20_; }
   /// What all points remember before anything has happened: a block a batch, in the order of sets().
   elements::Memory virgin_memory() const;
@@ -42,6 +44,8 @@ class Geometry {
   elements::Trial trial(const State& state, const elements::Memory* memory, const elements::Batch& batch) const;
   /// Anything remembers at all.
   bool remembers() const;
+  /// Materials or springs remember, not only contacts.
+  bool flows() const;
   int shell_count() const { return static_cast<int>(shells_.size()); }
   /// The batch of a shell element of the model and its place there.
   const std::pair<const elements::ShellKind*, int>& shell(int element) const {
@@ -68,6 +72,7 @@ class Geometry {
   elements::BeamBatch* beams_ = nullptr;
   elements::BarBatch* bars_ = nullptr;
   elements::SpringBatch* springs_ = nullptr;
+  elements::ObstacleBatch* touches_ = nullptr;
   elements::SolidBatch *solids8_ = nullptr, *solids20_ = nullptr;
   std::vector<std::pair<const elements::ShellKind*, int>> shells_;
   std::vector<std::pair<const elements::SolidBatch*, int>> solids_;

@@ -1,6 +1,7 @@
 #pragma once
 #include <optional>
 
+#include "archway/analysis/contact_forces.hpp"
 #include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/plastic_flow.hpp"
 #include "archway/analysis/stress_recovery.hpp"
@@ -80,6 +81,10 @@ struct PathOptions {
   double residual_tolerance = 1e-6;
   double energy_tolerance = 1e-10;
   Branching at_bifurcation = Branching::primary;
+  /// Follow the branches at every bifurcation on the way, both senses, by so many increments each; 0: do not.
+  int branch_increments = 0;
+  int branch_depth = 1;                    ///< 2: those of branches too
+  bool look_for_crossings = true;          ///< tell where parts pass through each other
   std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   // stop rules
@@ -104,7 +109,9 @@ struct PathOptions {
   std::vector<std::string> complaints() const;
 };
 
-enum class PathEvent { none, preload, limit_point, bifurcation, stage };
+/// contact: nodes that touch or let go change the number of unstable directions, without a state between in which the
+/// tangent is singular.
+enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact };
 const char* to_text(PathEvent event);
 
 /// One converged state.
@@ -133,6 +140,7 @@ struct Increment {
   std::vector<PartPeak> peaks;  ///< extremes of forces and stresses, one a part of the model
   std::vector<SupportReaction> reactions;
   std::vector<CouplingForce> couplings;
+  std::vector<ContactForce> contacts;  ///< one an obstacle of the model
   std::vector<std::array<double, 6>>
       spring_forces;                      ///< one a spring of the model; empty where there are over a thousand
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
@@ -192,6 +200,20 @@ struct StuckAt {
   Eigen::VectorXd residual;  ///< full
 };
 
+/// Two parts, or two places of one, that have passed through each other since the path began.
+struct Crossing {
+  int increment = -1, part = -1, other = -1;
+  Vec3 place = Vec3::Zero();  ///< in the state of that increment
+};
+
+struct PathResult;
+/// A path that leaves another at a bifurcation.
+struct PathBranch {
+  int increment = -1;       ///< of the path that it leaves
+  int mode = 0, sense = 1;  ///< along which null vector there (from 0), which way
+  std::shared_ptr<const PathResult> path;
+};
+
 struct PathResult {
   Ending ending = Ending::not_run;
   std::string message = "the path was not followed";
@@ -216,6 +238,8 @@ struct PathResult {
   std::vector<StageRecord> stages;             ///< at least one
   StuckAt stuck;                               ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
+  std::vector<Crossing> crossings;             ///< the first of each pair of parts
+  std::vector<PathBranch> branches;            ///< see PathOptions::branch_increments
   elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };

@@ -74,6 +74,10 @@ class Batch {
   virtual void start_memory(double* /*block*/) const {}
   virtual FlowRecords flow_records(int /*element*/) const { return {}; }
 
+  /// Where a part of the memory is found by iteration (forces of contact): a better committed one for a balanced state,
+  /// to `trial.next`. \param least  force that counts as none \return something has changed by more than that
+  virtual bool improve(const Trial& /*trial*/, double /*least*/) const { return false; }
+
   /// What an element holds and has lost in a state whose points remember the trial's committed memory, i.e. after the
   /// step to it was accepted. Its derivative by the step is the force of an elastic element.
   virtual material::Energy energy(const Trial& trial, int element) const = 0;

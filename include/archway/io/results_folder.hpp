@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "archway/io/vtu.hpp"
 #include "archway/study/chain.hpp"
 
 namespace archway::io {

@@ -7,6 +7,7 @@
 
 #include "archway/base/rotation.hpp"
 #include "archway/material/law.hpp"
+#include "archway/model/obstacle.hpp"
 
 /// What the user describes: plain data, no solving. The core has no units; give every quantity in one consistent set.
 namespace archway::model {
@@ -313,6 +314,8 @@ struct Model {
   std::vector<SolidElement> solid_elements;
   std::vector<SpringElement> springs;
   std::vector<Tie> ties;
+  std::vector<Obstacle> obstacles;
+  std::vector<Touch> touches;
   std::vector<Support> supports;
   std::vector<MemberStress> member_stresses;
   std::vector<PanelStress> panel_stresses;
@@ -356,6 +359,7 @@ struct Model {
       change(t.follower);
       for (int& n : t.leaders) change(n);
     }
+    for (auto& t : touches) change(t.node);
     for (auto& s : supports) change(s.node);
   }
 

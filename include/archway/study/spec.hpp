@@ -13,6 +13,7 @@
 #include "archway/study/analysis_kind.hpp"
 #include "archway/study/imperfection_spec.hpp"
 #include "archway/study/load_kind.hpp"
+#include "archway/study/obstacle_spec.hpp"
 #include "archway/study/units.hpp"
 #include "archway/theory/laminate.hpp"
 #include "archway/theory/section.hpp"
@@ -368,6 +369,7 @@ struct AnalysisSpec {
   std::string design;          ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
+  int branch_increments = 0, branch_depth = 1;                        ///< see PathOptions
   double tolerance = 1e-6;
   std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`
   std::vector<double> output_factors;                            ///< load factors at each of which an increment ends
@@ -439,6 +441,7 @@ struct StudySpec {
   std::vector<CouplingSpec> couplings;
   std::vector<BondSpec> bonds;
   std::vector<BeddingSpec> beddings;
+  std::vector<ObstacleSpec> obstacles;
   std::vector<SupportSpec> supports;
   std::vector<ActionSpec> actions;
   std::vector<CombinationSpec> combinations;

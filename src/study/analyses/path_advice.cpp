@@ -98,6 +98,19 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
           "= \"branch\"",
           analysis::place_text(loss)));
   }
+  for (const auto& c : r.crossings) {
+    const auto name = [&](int part) {
+      return part < 0 ? std::string("springs") : outcome.model->parts[static_cast<std::size_t>(part)].name;
+    };
+    list.push_back(fmt::format(
+        "at increment {} (load factor {:.4g}) {} near ({:.4g}, {:.4g}, {:.4g}), which nothing keeps apart: beyond that "
+        "the "
+        "path is not that of a real structure{}",
+        c.increment, r.increments[static_cast<std::size_t>(c.increment)].load_factor,
+        c.part == c.other ? fmt::format("'{}' passes through itself", name(c.part))
+                          : fmt::format("'{}' and '{}' pass through each other", name(c.part), name(c.other)),
+        c.place.x(), c.place.y(), c.place.z(), c.increment <= r.peak ? ", its peak among it" : ""));
+  }
   advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), outcome.held.terms.empty(), list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)

@@ -13,6 +13,16 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
   static const std::vector<std::string> words = {"go-on", "branch", "branch-reversed"};
   static const std::vector<Branching> ways = {Branching::primary, Branching::branch, Branching::branch_reversed};
   if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
+  if (keys.has("branches"))
+    keys.table("branches", "these branches", "branches = { increments = 8 }", [&](Keys& b) {
+      a.branch_increments = b.whole("increments", 8);
+      a.branch_depth = b.whole("depth", 1);
+      if (a.branch_increments < 1 || a.branch_depth < 1 || a.branch_depth > 4)
+        b.complain(b.place(), "branches are followed by one increment or more, and to a depth of 1 to 4",
+                   "branches = { increments = 8, depth = 1 }");
+    });
+  if (a.branch_increments > 0 && a.control.control != analysis::PathControl::arc_length)
+    keys.complain(keys.place("branches"), "branches are followed by arc length only", "leave out control");
   if (a.at_bifurcation != Branching::primary && a.control.control != analysis::PathControl::arc_length)
     keys.complain(keys.place("at_bifurcation"), "a branch is followed by arc length only",
                   "leave out control = \"load\"");

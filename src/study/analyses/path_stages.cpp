@@ -96,6 +96,8 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   options.held = outcome.held;
   options.growing = outcome.growing;
   options.at_bifurcation = spec.at_bifurcation;
+  options.branch_increments = spec.branch_increments;
+  options.branch_depth = spec.branch_depth;
   options.residual_tolerance = spec.tolerance;
   options.factors_wanted = spec.output_factors;
   options.watch = outcome.watch;

@@ -283,7 +283,12 @@ bool seed(Run& run, AnalysisOutcome& outcome) {
       terms.size() == 1 && terms[0].second == 1.0
           ? outcome.seeded[0].shape
           : std::make_shared<const imperfection::Imperfection>(imperfection::sum_of(*run.stage.model, terms));
-  outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*run.stage.model, *outcome.imperfection));
+  try {
+    outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*run.stage.model, *outcome.imperfection));
+  } catch (const base::InputError& error) {
+    auto complaint = error.complaints().front();
+    throw base::InputError({outcome.spec.place.complaint(complaint.problem, complaint.remedy)});
+  }
   return true;
 }
 

@@ -1,0 +1,24 @@
+#pragma once
+#include "archway/analysis/system.hpp"
+
+namespace archway::analysis {
+
+/// What an obstacle gives to the nodes that touch it, in the state as it stands.
+struct ContactForce {
+  int obstacle = -1;
+  int touching = 0;            ///< nodes
+  Vec3 force = Vec3::Zero();   ///< on the structure
+  Vec3 moment = Vec3::Zero();  ///< the same about the origin
+  double pressed = 0;          ///< sum of the normal forces: of opposite walls of a hole the force is less
+  double largest = 0;          ///< normal force at one node
+  int node = -1;               ///< which
+  double gap = 0;              ///< least of all nodes; below zero: what the iteration left
+};
+
+/// One an obstacle of the model. \param memory  see Geometry::trial
+std::vector<ContactForce> contact_forces(const System& system, const State& state, const elements::Memory* memory);
+
+/// Force of obstacles on every node, three values each.
+std::vector<double> contact_at_nodes(const Geometry& geometry, const State& state, const elements::Memory* memory);
+
+}  // namespace archway::analysis

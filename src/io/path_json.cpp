@@ -1,0 +1,61 @@
+#include "path_json_detail.hpp"
+#include "records_detail.hpp"
+
+namespace archway::io::detail {
+
+using nlohmann::ordered_json;
+
+namespace {
+ordered_json vector_json(const base::Vec3& v) {
+  return ordered_json::array({number(v.x()), number(v.y()), number(v.z())});
+}
+std::string part_name(const model::Model& model, int part) {
+  return part < 0 ? "" : model.parts[static_cast<std::size_t>(part)].name;
+}
+}  // namespace
+
+ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, const model::Model& model) {
+  ordered_json list = ordered_json::object();
+  for (const auto& c : contacts)
+    list[model.obstacles[static_cast<std::size_t>(c.obstacle)].name] = {
+        {"nodes", c.touching},           {"pressed", number(c.pressed)},
+        {"force", vector_json(c.force)}, {"moment", vector_json(c.moment)},
+        {"largest", number(c.largest)},  {"gap", number(c.gap)}};
+  return list;
+}
+
+ordered_json crossings_json(const analysis::PathResult& path, const model::Model& model) {
+  ordered_json list = ordered_json::array();
+  for (const auto& c : path.crossings)
+    list.push_back({{"increment", c.increment},
+                    {"part", part_name(model, c.part)},
+                    {"other", part_name(model, c.other)},
+                    {"place", vector_json(c.place)}});
+  return list;
+}
+
+ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec) {
+  ordered_json list = ordered_json::array();
+  for (const auto& branch : path.branches) {
+    const auto& own = *branch.path;
+    ordered_json increments = ordered_json::array();
+    for (const auto& i : own.increments) {
+      ordered_json watch = ordered_json::object();
+      for (std::size_t w = 0; w < i.watched.size(); ++w) watch[spec.watches[w].name] = number(i.watched[w]);
+      increments.push_back({{"load_factor", number(i.load_factor)},
+                            {"event", analysis::to_text(i.event)},
+                            {"negative_pivots", i.negative_pivots},
+                            {"watch", std::move(watch)}});
+    }
+    list.push_back({{"leaves_at_increment", branch.increment},
+                    {"mode", branch.mode + 1},
+                    {"sense", branch.sense},
+                    {"ended", own.stop_reason.empty() ? own.message : own.stop_reason},
+                    {"factorisations", own.factorisations},
+                    {"increments", std::move(increments)},
+                    {"branches", branches_json(own, spec)}});
+  }
+  return list;
+}
+
+}  // namespace archway::io::detail

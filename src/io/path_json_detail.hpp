@@ -1,0 +1,15 @@
+#pragma once
+#include <nlohmann/json.hpp>
+
+#include "archway/study/chain.hpp"
+
+namespace archway::io::detail {
+
+/// What obstacles give at an increment, by name.
+nlohmann::ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, const model::Model& model);
+/// Where parts pass through each other.
+nlohmann::ordered_json crossings_json(const analysis::PathResult& path, const model::Model& model);
+/// The tree of branches: of each where it leaves, along which mode and which way, its increments, and its own branches.
+nlohmann::ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec);
+
+}  // namespace archway::io::detail

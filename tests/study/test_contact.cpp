@@ -1,0 +1,276 @@
+// Obstacles on paths: what touches, with what force, seen from anywhere; parts that pass through each other; branches.
+#include <filesystem>
+#include <fstream>
+#include <set>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+
+#include "archway/study/build_model.hpp"
+#include "support/pieces.hpp"
+
+using namespace archway;
+using namespace archway::test;
+using base::Vec3;
+
+namespace {
+std::string vec(const Vec3& v) {
+  return fmt::format("[{}, {}, {}]", v.x(), v.y(), v.z());
+}
+/// Where a study stands: turned, mirrored, far away, in another unit.
+struct Stand {
+  base::Mat3 turn = base::Mat3::Identity();
+  Vec3 shift = Vec3::Zero();
+  double unit = 1;  ///< of length
+  std::string at(const Vec3& x) const { return vec(unit * (turn * x + shift)); }
+  std::string way(const Vec3& d) const { return vec(turn * d); }
+};
+/// A cantilever bent on to a plane stop under its middle; E in N/mm^2 and lengths in mm for unit 1.
+std::string bent(const Stand& s, const std::string& obstacle, double up_to = 1) {
+  const double u = s.unit;
+  return fmt::format(
+             "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = "
+             "{}\npoisson_ratio = "
+             "0.3\n[profiles.r]\nshape = \"rectangle\"\nwidth = {}\nheight = {}\n",
+             u == 1 ? "mm" : "m", 71000 / (u * u), 20 * u, 5 * u) +
+         fmt::format(
+             "[[members]]\nname = \"arm\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = {}\nto = {}\nelements = 6\nup "
+             "= {}\n",
+             s.at({0, 0, 0}), s.at({400, 0, 0}), s.way({0, 0, 1})) +
+         support("\"arm.start\"", "\"all\"") + action("push", force("\"arm.end\"", s.way({0, 0, -60}))) +
+         fmt::format("\n[[watch]]\nname = \"tip\"\nat = \"arm.end\"\ndirection = {}\n", s.way({0, 0, -1})) + obstacle +
+         step("g", "GNA",
+              fmt::format("grow = \"push\"\nfirst_step = 0.1\ntolerance = 1e-7\nstop = {{ load_factor = {} }}", up_to));
+}
+std::string plane_stop(const Stand& s, const std::string& more = "") {
+  return fmt::format("\n[[obstacles]]\nname = \"stop\"\nplane = {{ at = {}, normal = {} }}\n{}\n", s.at({0, 0, -20}),
+                     s.way({0, 0, 1}), more);
+}
+const analysis::ContactForce& last_contact(const study::StudyResult& r) {
+  return path_of(r).increments.back().contacts.at(0);
+}
+std::string in_file(const std::string& name, const std::string& content) {
+  const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-contact-{}-{}", ::getpid(), name);
+  std::ofstream(path) << content;
+  return path.string();
+}
+}  // namespace
+
+TEST_CASE("contact: a stop gives the same wherever it stands and in whatever unit", "[study][fast]") {
+  const Stand here;
+  const auto own = run(bent(here, plane_stop(here)));
+  const double force = last_contact(own).pressed, tip = path_of(own).increments.back().watched[0];
+  CHECK(last_contact(own).touching > 0);
+  CHECK(force > 20);
+  CHECK(last_contact(own).force.z() == Approx(force).epsilon(1e-9));
+  CHECK(std::abs(last_contact(own).gap) < 1e-6);
+  // loads, reactions and contact are in balance, forces and moments
+  const auto& path = path_of(own);
+  CHECK((path.applied.force + path.reacted.force).norm() < 1e-5 * 60);
+  CHECK((path.applied.moment + path.reacted.moment).norm() < 1e-5 * 60 * 400);
+  Stand upright, mirrored, turned, far, metres;
+  upright.turn << 0, 0, -1, 0, 1, 0, 1, 0, 0;
+  mirrored.turn = Vec3(-1, 1, 1).asDiagonal();
+  turned.turn = Eigen::AngleAxisd(0.7, Vec3(1, 2, 3).normalized()).toRotationMatrix();
+  far.shift = {3e5, -2e5, 4e5};
+  metres.unit = 1e-3;
+  for (const auto& s : {upright, mirrored, turned, far, metres}) {
+    const auto r = run(bent(s, plane_stop(s)));
+    CHECK(last_contact(r).pressed == Approx(force).epsilon(1e-5));
+    CHECK(path_of(r).increments.back().watched[0] == Approx(s.unit * tip).epsilon(1e-6));
+  }
+  // round and triangulated bodies as large as to be planes
+  const std::string sphere = "\n[[obstacles]]\nname = \"ball\"\nsphere = { middle = [400, 0, -1e5], radius = 99980 }\n";
+  CHECK(last_contact(run(bent(here, sphere))).pressed == Approx(force).epsilon(1e-3));
+  const std::string pipe =
+      "\n[[obstacles]]\nname = \"pipe\"\ncylinder = { from = [400, -9, 1e5], to = [400, 9, 1e5], radius = 100020, "
+      "inside "
+      "= "
+      "true }\n";
+  CHECK(last_contact(run(bent(here, pipe))).pressed == Approx(force).epsilon(1e-3));
+  const auto file = in_file("floor.obj",
+                            "v -900 -90 -20\nv 900 -90 -20\nv 900 90 -20\nv -900 90 -20\nv 10 3 -20\nf 1 2 5\nf 2 3 5\n"
+                            "f 3 4 5\nf 4 1 5\n");
+  const std::string floor = fmt::format("\n[[obstacles]]\nname = \"floor\"\nsurface = \"{}\"\n", file);
+  CHECK(last_contact(run(bent(here, floor))).pressed == Approx(force).epsilon(1e-6));
+}
+
+TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", "[study][fast]") {
+  const Stand here;
+  const auto spec = io::parse_study(bent(here, plane_stop(here)), "trial.toml", {});
+  std::vector<double> forces, gaps;
+  for (const double share : {1e-3, 1e-1, 1.0, 1e2, 1e3}) {
+    auto model = study::build_model(spec);
+    for (auto& t : model.touches) t.stiffness *= share;
+    const analysis::System system(model);
+    analysis::PathOptions options;
+    options.growing = model.load_named("push");
+    options.residual_tolerance = 1e-8;
+    options.stop_load_factor = 1;
+    const auto path = analysis::follow_path(system, options);
+    CAPTURE(share, path.message);
+    REQUIRE(path.usable());
+    forces.push_back(path.increments.back().contacts.at(0).pressed);
+    gaps.push_back(path.increments.back().contacts.at(0).gap);
+  }
+  for (std::size_t k = 0; k < forces.size(); ++k) {
+    CHECK(forces[k] == Approx(forces[2]).epsilon(1e-5));
+    CHECK(std::abs(gaps[k]) < 1e-3);
+  }
+}
+
+TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]") {
+  const Stand here;
+  // 2.5 mm of reach bring the stop nearer by as much
+  const std::string nearer = "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, -17.5], normal = [0, 0, 1] }\n";
+  const double own = last_contact(run(bent(here, nearer))).pressed;
+  CHECK(last_contact(run(bent(here, plane_stop(here, "reach = 2.5")))).pressed == Approx(own).epsilon(1e-6));
+  const auto through = [&](const std::string& more) {
+    return bent(here, "\n[[obstacles]]\nname = \"bed\"\nplane = { at = [0, 0, 1], normal = [0, 0, 1] }\n" + more);
+  };
+  CHECK_THAT(complaint_of(through("")),
+             Catch::Contains("lie inside of obstacle 'bed'") && Catch::Contains("trial.toml:"));
+  const auto free = run(through("overlap = \"free\""));
+  CHECK(told(free.model->remarks, "free of force"));
+  CHECK(path_of(free).increments.back().largest_movement < 1);  // it lies on its bed
+  const auto closed = run(bent(here, plane_stop(here, "gaps = \"closed\"")));
+  CHECK(told(closed.model->remarks, "count as closed"));
+  CHECK(path_of(closed).increments.back().largest_movement < 1);
+  const auto [keys, said] = GENERATE(table<std::string, std::string>({
+      {"sphere = { middle = [0, 0, -90], radius = 0 }", "above zero"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 0] }", "has no length"},
+      {"", "is no body"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nsurface = \"x.stl\"", "several bodies"},
+      {"surface = \"nowhere.stl\"", "nowhere.stl"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\non = \"arms\"", "no part is called 'arms'"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nfriction = -1", "zero or more"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nreach = -1", "zero or more"},
+      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nat = { near = [400, 0, 0] }\nslip = 1", "slip"},
+  }));
+  CAPTURE(keys);
+  const auto complaint = complaint_of(bent(here, "\n[[obstacles]]\nname = \"stop\"\n" + keys + "\n"));
+  CHECK_THAT(complaint, Catch::Contains(said) && Catch::Contains("trial.toml:"));
+}
+
+TEST_CASE("contact: a plate that stands on nothing but its bed gives it the pressure it gets", "[study][fast]") {
+  const std::string faces = GENERATE("", "faces = \"three\"", "faces = \"nine\"");
+  const auto text = [&](double level) {
+    return head() + panel("p", "[0, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[6, 4]", faces) +
+           support("{ near = [0, 0, 0] }", "[\"x\", \"y\", \"rz\"]") +
+           fmt::format("\n[[obstacles]]\nname = \"bed\"\nplane = {{ at = [0, 0, {}], normal = [0, 0, 1] }}\n", level) +
+           action("p", "{ kind = \"pressure\", on = \"p\", value = 0.002 }") +
+           step("g", "GNA", "grow = \"p\"\nfirst_step = 0.25\nstop = { load_factor = 1, increments = 60 }");
+  };
+  const auto r = run(text(-2));  // half the wall below its middle
+  CAPTURE(faces, path_of(r).message);
+  REQUIRE(path_of(r).usable());
+  const auto& bed = path_of(r).increments.back().contacts.at(0);
+  CHECK(bed.force.z() == Approx(0.002 * 300 * 200).epsilon(1e-6));
+  CHECK(bed.touching == static_cast<int>(r.model->nodes.size()));
+  CHECK(std::abs(bed.gap) < 1e-6);
+  CHECK(bed.force.head<2>().norm() < 1e-9 * 120);
+  CHECK(bed.moment.x() == Approx(100 * 120).epsilon(1e-6));
+  CHECK(bed.moment.y() == Approx(-150 * 120).epsilon(1e-6));
+  // a hair above it, nothing holds the plate
+  CHECK(complaint_of(text(-2.001)).find("without resistance") != std::string::npos);
+}
+
+TEST_CASE("contact: a sled slides with its friction, and loses what it slides", "[study][fast]") {
+  // a stiff bar on springs, pressed down and pulled along
+  const std::string text =
+      head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 40") +
+      member("sled", "[0, 0, 0]", "[100, 0, 0]", "elements = 1") +
+      support("\"sled.start\"", "[\"y\", \"rx\", \"rz\"]") + support("\"sled.end\"", "[\"y\"]") +
+      "\n[[springs]]\nname = \"rope\"\nat = \"sled.end\"\nstiffness = [10, 0, 0, 0, 0, 0]\n"
+      "\n[[obstacles]]\nname = \"ground\"\nplane = { at = [0, 0, 0], normal = [0, 0, 1] }\nat = { any = "
+      "[\"sled.start\", "
+      "\"sled.end\"] }\nfriction = 0.2\n" +
+      action("down", "{ kind = \"line\", on = \"sled\", force = [0, 0, -10] }") +
+      action("pull", force("\"sled.start\"", "[300, 0, 0]")) +
+      "\n[[watch]]\nname = \"way\"\nat = \"sled.start\"\ndirection = [1, 0, 0]\n" +
+      step("g", "GNA",
+           "stages = [{ name = \"dead\", grow = \"down\", to = 1 }, { name = \"haul\", grow = \"pull\", to = 1 }]");
+  const auto r = run(text);
+  const auto& path = path_of(r);
+  CAPTURE(path.message);
+  REQUIRE(path.usable());
+  const auto& end = path.increments.back();
+  // 1000 N press, so 200 N hold; the rope carries the rest
+  CHECK(end.contacts.at(0).pressed == Approx(1000).epsilon(1e-4));
+  CHECK(end.contacts.at(0).force.x() == Approx(-200).epsilon(1e-3));
+  CHECK(end.watched[0] == Approx(10).epsilon(2e-3));
+  CHECK(end.dissipated_energy == Approx(200 * end.watched[0]).epsilon(0.01));
+  CHECK(path.increments[3].watched[0] < 0.1);  // below that it sticks
+}
+
+TEST_CASE("crossing: parts that pass through each other are told, neighbours are not", "[study][fast]") {
+  const auto text = [](double distance) {
+    return head() + panel("low", "[0, 0, 0]", "[200, 0, 0]", "[0, 100, 0]", "[8, 4]", "", 2) +
+           panel("side", "[200, 0, 0]", "[0, 0, 60]", "[0, 100, 0]", "[3, 4]", "", 2) +
+           panel("high", fmt::format("[5, 10, {}]", distance), "[150, 0, 0]", "[0, 80, 0]", "[5, 3]", "", 2) +
+           support("\"low.start\"", "\"all\"") + support("{ in = \"high\", inner = true }", "\"all\"") +
+           support("{ in = \"high\", free_edges = true }", "\"all\"") +
+           action("lift", "{ kind = \"edge\", at = \"low.end\", force = [0, 0, 0.5] }") +
+           step("g", "GNA", "grow = \"lift\"\nfirst_step = 0.1\nstop = { load_factor = 1 }");
+  };
+  const auto r = run(text(6));
+  const auto& path = path_of(r);
+  REQUIRE(path.crossings.size() == 1);
+  const auto& c = path.crossings[0];
+  CHECK(std::set<std::string>{r.model->parts[static_cast<std::size_t>(c.part)].name,
+                              r.model->parts[static_cast<std::size_t>(c.other)].name} ==
+        std::set<std::string>{"low", "high"});
+  CHECK(c.increment > 0);
+  CHECK(c.place.z() == Approx(6).margin(1e-6));
+  CHECK(told(r.find("g")->warnings, "pass through each other"));
+  CHECK(path_of(run(text(400))).crossings.empty());
+}
+
+TEST_CASE("branches: both ways from a bifurcation, mirror images of each other, and the primary path as it was",
+          "[study][fast]") {
+  const auto arch = [](const std::string& more) {
+    return head() + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 5") +
+           "\n[[members]]\nname = \"rib\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [-230, 0, 0]\nto = [230, 0, "
+           "0]\nvia "
+           "= [0, 0, 73]\nelements = 10\nup = [0, 1, 0]\n" +
+           support("{ in = \"rib\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+           support("{ any = [\"rib.start\", \"rib.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+           action("push", force("{ near = [0, 0, 73] }", "[0, 0, -3000]")) +
+           "\n[[watch]]\nname = \"down\"\nat = { near = [0, 0, 73] }\ndirection = [0, 0, -1]\n\n[[watch]]\nname = "
+           "\"sideways\"\nat = { near = [0, 0, 73] }\ndirection = [1, 0, 0]\n" +
+           step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\nstop = { watch = \"down\", movement = 90 }\n" + more);
+  };
+  const auto with = run(arch("branches = { increments = 8 }"));
+  const auto without = run(arch(""));
+  const auto &path = path_of(with), &plain = path_of(without);
+  REQUIRE(path.increments.size() == plain.increments.size());
+  for (std::size_t k = 0; k < path.increments.size(); ++k)
+    CHECK(path.increments[k].load_factor == plain.increments[k].load_factor);
+  REQUIRE(path.first_loss > 0);
+  const auto at = [&](int sense) -> const analysis::PathResult& {
+    for (const auto& b : path.branches)
+      if (b.increment == path.first_loss && b.sense == sense) return *b.path;
+    throw std::runtime_error("no such branch");
+  };
+  const auto &one = at(1), &other = at(-1);
+  CAPTURE(one.message, other.message);
+  REQUIRE(one.increments.size() == 9);
+  REQUIRE(other.increments.size() == 9);
+  // one lies on the mirror image of the other: loads go with the square of the sideways movement
+  for (std::size_t k = 2; k < 8; ++k) {
+    const auto square = [](const analysis::Increment& i) { return i.watched[1] * i.watched[1]; };
+    const auto &a = one.increments[k], &b = one.increments[k + 1], &c = other.increments[k];
+    CHECK(a.watched[1] * c.watched[1] < 0);
+    const double share = (square(c) - square(a)) / (square(b) - square(a));
+    CHECK(c.load_factor == Approx(a.load_factor + share * (b.load_factor - a.load_factor)).epsilon(1e-3));
+    CHECK(std::abs(a.watched[1]) > 0.1);
+  }
+  CHECK(one.increments.back().load_factor < path.increments[static_cast<std::size_t>(path.first_loss)].load_factor);
+  // and a path that leaves for good goes there too
+  const auto left = run(arch("at_bifurcation = \"branch\""));
+  const auto& gone = path_of(left);
+  REQUIRE(gone.branched);
+  const auto after = static_cast<std::size_t>(gone.first_loss) + 1;
+  CHECK(gone.increments[after].watched[1] == Approx(one.increments[1].watched[1]).epsilon(1e-6));
+  CHECK(complaint_of(arch("branches = { increments = 0 }")).find("one increment or more") != std::string::npos);
+}
