@@ -50,7 +50,7 @@ CriticalPoint CriticalPoints::null_at(const Point& point) {
   null.values = pairs.values.head(pairs.multiplicity);
   null.residuals = pairs.residuals.head(pairs.multiplicity);
   for (Eigen::Index i = 0; i < pairs.multiplicity; ++i) {
-    const Eigen::VectorXd shape = equilibrium_.shape_of(pairs.shapes.col(i), point);
+    const Eigen::VectorXd shape = equilibrium_.settled_sign(equilibrium_.shape_of(pairs.shapes.col(i), point), point);
     null.shapes.conservativeResize(shape.size(), i + 1);
     null.shapes.col(i) = shape;
   }

@@ -7,6 +7,7 @@
 #include "archway/analysis/contact_forces.hpp"
 #include "archway/base/index.hpp"
 #include "equilibrium_detail.hpp"
+#include "mode_signs_detail.hpp"
 
 namespace archway::analysis::detail {
 
@@ -321,6 +322,10 @@ VectorXd Equilibrium::shape_of(const VectorXd& free, const Point& point) const {
   for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
     largest = std::max(largest, full.segment<3>(n).norm());
   return full / std::max(largest, 1e-300);
+}
+
+VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) const {
+  return ModeSigns(system_, point.state).settled(shape).dot(shape) < 0 ? VectorXd(-shape) : shape;
 }
 
 Direction Equilibrium::direction_along(const VectorXd& shape) const {

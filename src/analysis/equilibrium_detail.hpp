@@ -69,6 +69,9 @@ class Equilibrium {
   /// Newton with the load factor free until a watch reads `value`. \param direction  along which it is approached
   AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
                            Begin begin);
+  /// A damped way to a stable state at a load factor, from one where there is none near by; ends in balance without
+  /// damping. \param given_off  what the damping took: the energy that a real structure has left when it jumps
+  AttemptReport jump(Point& point, double factor, int number, double& given_off);
   /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
@@ -94,6 +97,8 @@ class Equilibrium {
   algebra::SoftPairs softest() { return tangent_.softest(); }
   /// Free freedoms as a full shape whose largest movement of a node is 1.
   Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
+  /// The shape or its opposite, by the rule that modes are given their signs by; its largest movement stays.
+  Eigen::VectorXd settled_sign(const Eigen::VectorXd& shape, const Point& point) const;
   /// A unit direction along a shape, the load factor at rest.
   Direction direction_along(const Eigen::VectorXd& shape) const;
   /// Measures lengths by the first answer to the load; needs stand_at or a settled point before.

@@ -11,7 +11,8 @@ const base::Fields<Increment>& increment_fields() {
   using I = const Increment&;
   static const base::Fields<Increment> fields = {
       {"number", Dimension::none, "counted from the unloaded structure", [](I i) { return i.number; }},
-      {"event", Dimension::none, "none, preload, limit point, bifurcation or the beginning of a stage",
+      {"event", Dimension::none,
+       "none, preload, limit point, bifurcation, change of contact, jump or the beginning of a stage",
        [](I i) { return std::string(to_text(i.event)); }},
       {"stage", Dimension::none, "of the path, from 0", [](I i) { return i.stage; }},
       {"load_factor", Dimension::load_factor, "of the growing loads, those of the stage",
@@ -40,6 +41,10 @@ const base::Fields<Increment>& increment_fields() {
       {"step", Dimension::arc, "arc length, or change of load factor, that led here", [](I i) { return i.step; }},
       {"negative_pivots", Dimension::none, "directions in which the tangent is unstable; 0: stable",
        [](I i) { return i.negative_pivots; }},
+      {"softest", Dimension::share,
+       "least eigenvalue of the tangent over that of the first state; null: not asked for (watch_stability)",
+       [](I i) { return std::isfinite(i.softest) ? FieldValue(i.softest) : FieldValue(); }},
+      {"given_off", Dimension::work, "of a jump: energy that its damping took", [](I i) { return i.given_off; }},
       {"counted_by_own_factor", Dimension::none,
        "true: counted by a factorisation of this state's tangent; false: by one close by, checked",
        [](I i) { return i.counted; }},

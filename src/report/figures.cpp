@@ -109,6 +109,7 @@ class Planner {
     if (most_modes_ > 0)
       for (const auto& comparison : result_.shapes) side_by_side(comparison);
     for (std::size_t w = 0; w < result_.spec.watches.size(); ++w) chart(w);
+    stability();
     return std::move(plan_);
   }
 
@@ -396,6 +397,23 @@ class Planner {
     p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest plastic strain {:.3g} %",
                              o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);
     plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
+  }
+
+  /// Softest directions over the load, where a path was asked for them.
+  void stability() {
+    Chart c;
+    c.title = result_.spec.title;
+    c.subtitle = "stiffness of the softest direction over that at the beginning: at zero stability is lost";
+    c.x_label = "load factor";
+    c.y_label = "softest direction";
+    for (const auto& o : result_.outcomes) {
+      if (!o.path || o.path->increments.size() < 2 || !std::isfinite(o.path->increments[1].softest)) continue;
+      detail::Series s;
+      s.name = fmt::format("{} {}", o.spec.kind->word(), o.spec.name);
+      for (const auto& i : o.path->increments) s.points.emplace_back(i.load_factor, i.softest);
+      c.series.push_back(std::move(s));
+    }
+    if (!c.series.empty()) plan_.charts.emplace_back("stability", std::move(c));
   }
 
   void chart(std::size_t watch) {

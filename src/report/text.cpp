@@ -197,6 +197,12 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
     out += fmt::format("  stage '{}' ended at load factor {} of '{}'{}{}\n", stage.name, analysis::place_text(end),
                        stage.load, in_total(end), stage.reason.empty() ? "" : ": " + stage.reason);
   }
+  if (!r.increments.empty() && std::isfinite(r.increments.back().softest)) {
+    out += fmt::format("  the softest direction has {:.3g} of its stiffness at the beginning left",
+                       r.increments.back().softest);
+    const double loss = analysis::foreseen_loss(r.increments);
+    out += std::isfinite(loss) ? fmt::format(": critical at about {:.4g} by the last three increments\n", loss) : "\n";
+  }
   out += branches_text(r, spec, "  ");
   out += contacts_text(spec, *o.model, r);
   if (r.usable())

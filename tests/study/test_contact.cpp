@@ -274,3 +274,65 @@ TEST_CASE("branches: both ways from a bifurcation, mirror images of each other, 
   CHECK(gone.increments[after].watched[1] == Approx(one.increments[1].watched[1]).epsilon(1e-6));
   CHECK(complaint_of(arch("branches = { increments = 0 }")).find("one increment or more") != std::string::npos);
 }
+
+namespace {
+/// A low two-bar dome that snaps through under its load.
+std::string dome(const std::string& control) {
+  return head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+         "\n[[members]]\nname = \"left\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [-300, 0, 0]\nto = [0, 0, 20]\n"
+         "elements = 4\nup = [0, 1, 0]\n\n[[members]]\nname = \"right\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, "
+         "0, "
+         "20]\nto = [300, 0, 0]\nelements = 4\nup = [0, 1, 0]\n" +
+         support("{ any = [{ in = \"left\", inner = true }, { in = \"right\", inner = true }, \"left.end\"] }",
+                 "[\"y\", \"rx\", \"rz\"]") +
+         support("{ any = [\"left.start\", \"right.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+         action("push", force("\"left.end\"", "[0, 0, -1000]")) +
+         "\n[[watch]]\nname = \"down\"\nat = \"left.end\"\ndirection = [0, 0, -1]\n" +
+         step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\n" + control);
+}
+}  // namespace
+
+TEST_CASE("jump: a path by load goes on from the state that the structure jumps to", "[study][fast]") {
+  const auto way = run(dome("stop = { watch = \"down\", movement = 60, increments = 200 }"));  // along the arc
+  const auto& arc = path_of(way);
+  REQUIRE(arc.usable());
+  const auto stuck = run(dome("control = \"load\"\nstop = { watch = \"down\", movement = 60 }"));
+  CHECK_FALSE(path_of(stuck).usable());
+  const auto jumped = run(dome("control = \"load\"\njumps = 1\nstop = { watch = \"down\", movement = 60 }"));
+  const auto& path = path_of(jumped);
+  CAPTURE(path.message);
+  REQUIRE(path.usable());
+  std::size_t at = 0;
+  while (at < path.increments.size() && path.increments[at].event != analysis::PathEvent::jump) ++at;
+  REQUIRE(at < path.increments.size());
+  const auto& jump = path.increments[at];
+  CHECK(jump.negative_pivots == 0);
+  CHECK(jump.load_factor == Approx(arc.peak_load_factor).epsilon(0.01));
+  // the same state as where the arc comes back to this load, and as much energy given off as lies between
+  for (std::size_t k = 1; k < arc.increments.size(); ++k) {
+    const auto &a = arc.increments[k - 1], &b = arc.increments[k];
+    if (a.watched[0] < 40 || a.load_factor > jump.load_factor || b.load_factor < jump.load_factor) continue;
+    const double share = (jump.load_factor - a.load_factor) / (b.load_factor - a.load_factor);
+    CHECK(jump.watched[0] == Approx(a.watched[0] + share * (b.watched[0] - a.watched[0])).epsilon(0.01));
+    const auto& before = path.increments[at - 1];
+    const double work = 1000 * jump.load_factor * (jump.watched[0] - before.watched[0]);
+    CHECK(jump.given_off == Approx(work - (jump.stored_energy - before.stored_energy)).epsilon(0.25));
+  }
+  CHECK(complaint_of(dome("jumps = -1")).find("zero or more") != std::string::npos);
+}
+
+TEST_CASE("stability: the softest direction of a path foresees where it is lost", "[study][fast]") {
+  const auto r = run(dome("watch_stability = true\nstop = { first_loss = true }"));
+  const auto& path = path_of(r);
+  REQUIRE(path.first_loss > 3);
+  const auto& all = path.increments;
+  CHECK(all[0].softest == Approx(1));
+  for (int k = 1; k <= path.first_loss; ++k)
+    CHECK(all[static_cast<std::size_t>(k)].softest < all[static_cast<std::size_t>(k) - 1].softest);
+  CHECK(all[static_cast<std::size_t>(path.first_loss)].softest == 0);
+  // foreseen from half way
+  const std::vector<analysis::Increment> half(all.begin(), all.begin() + path.first_loss / 2 + 2);
+  CHECK(analysis::foreseen_loss(half) ==
+        Approx(all[static_cast<std::size_t>(path.first_loss)].load_factor).epsilon(0.25));
+  CHECK(std::isnan(path_of(run(dome("stop = { increments = 2 }"))).increments[1].softest));
+}

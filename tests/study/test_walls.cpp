@@ -179,8 +179,7 @@ TEST_CASE("walls: what cannot be a thickness is told", "[study][fast]") {
       {"height = \"1\"\non = \"thin\"\ngives = \"wall\"", "'gives'"},
       {"height = \"1\"\non = \"thin\"\ngives = \"thickness-change\"\ndirection = [0, 0, 1]", "on both faces alike"},
       {"shape = \"waves\"\non = \"thin\"\namplitude = 1\ngives = \"thickness\"", "has no thicknesses of its own"},
-      {"shape = \"bow\"\non = \"post\"\ndirection = [1, 0, 0]\namplitude = 1\ngives = \"thickness-change\"",
-       "no height over a surface"},
+      {"shape = \"twist\"\non = \"post\"\namplitude = 1\ngives = \"thickness-change\"", "no height over a surface"},
       {"movement = [0, 0, \"x\"]\non = \"thin\"\ngives = \"thickness-change\"", "no height over a surface"},
       {"height = \"s\"\non = \"post\"\ngives = \"thickness-change\"", "is no panel"},
   }));

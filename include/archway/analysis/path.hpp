@@ -83,8 +83,10 @@ struct PathOptions {
   Branching at_bifurcation = Branching::primary;
   /// Follow the branches at every bifurcation on the way, both senses, by so many increments each; 0: do not.
   int branch_increments = 0;
-  int branch_depth = 1;                    ///< 2: those of branches too
-  bool look_for_crossings = true;          ///< tell where parts pass through each other
+  int jumps = 0;                   ///< where no state is found near by, go on from one further off, so often at most
+  bool watch_stability = false;    ///< the softest direction of every state, see Increment::softest
+  int branch_depth = 1;            ///< 2: those of branches too
+  bool look_for_crossings = true;  ///< tell where parts pass through each other
   std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   // stop rules
@@ -111,7 +113,8 @@ struct PathOptions {
 
 /// contact: nodes that touch or let go change the number of unstable directions, without a state between in which the
 /// tangent is singular.
-enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact };
+/// jump: a stable state further off, where none was found near by.
+enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact, jump };
 const char* to_text(PathEvent event);
 
 /// One converged state.
@@ -128,6 +131,10 @@ struct Increment {
   bool rounding = false;    ///< what was left over is rounding, more than the tolerance allows
   int negative_pivots = 0;  ///< unstable directions of the tangent
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
+  /// Least eigenvalue of the tangent over that of the first state (movements of nodes count alike): 1 at the beginning,
+  /// 0 where stability is lost. NaN: not asked for
+  double softest = kUnset;
+  double given_off = 0;         ///< of a jump: energy that its damping took
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
   int stage = 0;                 ///< of PathResult::stages
@@ -243,6 +250,11 @@ struct PathResult {
   elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };
+
+/// Where the softest direction (PathOptions::watch_stability) would lose its stiffness if it went on as in the last
+/// three increments: the next zero of the parabola through them over the load factor. NaN: none ahead, or not asked
+/// for.
+double foreseen_loss(const std::vector<Increment>& increments);
 
 /// GNA / GNIA: equilibrium path of held + f x growing with large displacements and rotations, from the model as it is
 /// given (an imperfect model is one whose nodes were moved; its start is free of stress).

@@ -369,7 +369,8 @@ struct AnalysisSpec {
   std::string design;          ///< whose structure it is done on; empty: the study's own
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
-  int branch_increments = 0, branch_depth = 1;                        ///< see PathOptions
+  int branch_increments = 0, branch_depth = 1, jumps = 0;             ///< see PathOptions
+  bool watch_stability = false;
   double tolerance = 1e-6;
   std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`
   std::vector<double> output_factors;                            ///< load factors at each of which an increment ends

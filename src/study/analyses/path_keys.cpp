@@ -13,6 +13,9 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
   static const std::vector<std::string> words = {"go-on", "branch", "branch-reversed"};
   static const std::vector<Branching> ways = {Branching::primary, Branching::branch, Branching::branch_reversed};
   if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
+  a.jumps = keys.whole("jumps", a.jumps);
+  if (a.jumps < 0) keys.complain(keys.place("jumps"), fmt::format("'jumps' is {}", a.jumps), "give zero or more");
+  a.watch_stability = keys.flag("watch_stability", a.watch_stability);
   if (keys.has("branches"))
     keys.table("branches", "these branches", "branches = { increments = 8 }", [&](Keys& b) {
       a.branch_increments = b.whole("increments", 8);

@@ -98,6 +98,8 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   options.at_bifurcation = spec.at_bifurcation;
   options.branch_increments = spec.branch_increments;
   options.branch_depth = spec.branch_depth;
+  options.jumps = spec.jumps;
+  options.watch_stability = spec.watch_stability;
   options.residual_tolerance = spec.tolerance;
   options.factors_wanted = spec.output_factors;
   options.watch = outcome.watch;

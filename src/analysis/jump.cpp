@@ -1,0 +1,81 @@
+#include <algorithm>
+#include <cmath>
+
+#include "equilibrium_detail.hpp"
+
+/// A damped way from where there is no equilibrium near by to one further off.
+namespace archway::analysis::detail {
+
+namespace {
+using Eigen::VectorXd;
+
+constexpr int kMostSteps = 600;
+constexpr double kLongest = 0.02;  ///< of the structure, that a node moves in one step
+constexpr double kWeaker = 0.6;    ///< times the damping of the step before
+constexpr double kWorse = 3;       ///< times as far from balance: the step was too long
+constexpr double kMostDamping = 1e9;
+constexpr double kWeak = 1e-9;  ///< damping beside the stiffness that is none any more
+}  // namespace
+
+AttemptReport Equilibrium::jump(Point& point, double factor, int number, double& given_off) {
+  AttemptReport report;
+  const auto& pattern = *system_.pattern();
+  point.factor = factor;
+  (void)move(point, VectorXd::Zero(system_.free_count()));
+  VectorXd drag;
+  double damping = 1, last = HUGE_VAL;
+  Point before = point;
+  given_off = 0;
+  for (int step = 0; step < kMostSteps; ++step) {
+    Residual residual;
+    const bool found = evaluate(point, residual);
+    if (!found || (std::isfinite(last) && residual.balance.residual > kWorse * last)) {  // back, and slower
+      point = before;
+      damping *= 10;
+      if (damping > kMostDamping || !evaluate(point, residual)) return report;
+    }
+    if (drag.size() == 0) {
+      drag = tangent_.matrix().diagonal().cwiseAbs();
+      drag = drag.cwiseMax(1e-6 * drag.mean());
+    }
+    const double measure = residual.balance.residual;
+    report.iterations = step;
+    if (this->report(number, step, point, measure, 0) == Next::stop_keep_result) {
+      report.outcome = Attempt::stopped;
+      return report;
+    }
+    // weaker after every step that went well; near balance in proportion to what is left ([KelleyKeyes1998])
+    if (std::isfinite(last)) damping *= std::clamp(measure / last, 0.2, kWeaker);
+    last = measure;
+    if (measure < 1e-3 && damping < kWeak) break;
+    for (;;) {
+      for (int i = 0; i < system_.free_count(); ++i)
+        tangent_.matrix().values[static_cast<std::size_t>(pattern.position(i, i))] += damping * drag[i];
+      tangent_.changed({});
+      if (tangent_.factorise() && tangent_.negative_pivots() == 0) break;
+      if (damping > kMostDamping) return report;
+      if (!evaluate(point, residual)) return report;
+      damping *= 4;
+    }
+    VectorXd way = -residual.free;
+    if (!tangent_.solve(way, point.state, 1e-6)) return report;
+    const VectorXd full = system_.to_full(way, point.state);
+    double longest = 0;
+    for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+      longest = std::max(longest, full.segment<3>(n).norm());
+    const double share = std::min(1.0, kLongest * system_.model().size() / std::max(longest, 1e-300));
+    given_off += share * share * damping * way.dot(drag.cwiseProduct(way));
+    before = point;
+    (void)move(point, system_.to_full(share * way, point.state));
+  }
+  // what is left is balanced without any damping, and must stand by itself
+  Point balanced = point;
+  const AttemptReport last_report = at_load(balanced, factor, point.preload, 0, number, Begin::factorise);
+  if (last_report.outcome != Attempt::converged) return {last_report.outcome, report.iterations};
+  if (!settle(balanced, {}, Count::by_factor) || balanced.negative_pivots > 0) return report;
+  point = std::move(balanced);
+  report.outcome = Attempt::converged;
+  return report;
+}
+
+}  // namespace archway::analysis::detail

@@ -1,0 +1,203 @@
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/base/index.hpp"
+#include "walk_detail.hpp"
+
+/// The increments of a path.
+namespace archway::analysis::detail {
+
+using base::at;
+
+PathResult Walk::run() {
+  if (options_.start ? go_on_from_kept() : begin_from_nothing())
+    while (!stopped() && advance()) {
+    }
+  PathResult result = finish();
+  result_ = std::move(result);
+  follow_branches();
+  return std::move(result_);
+}
+
+/// Tries ever smaller steps until one is good.
+bool Walk::advance() {
+  int cuts = 0;
+  for (;;) {
+    if (steps_.too_small(step_ / arc_per_factor_)) {
+      if (lead_.next(now_, number())) {
+        step_ = options_.first_step * arc_per_factor_;
+        bend_ = {};
+        continue;
+      }
+      if (jumps_ < options_.jumps) return jump();
+      result_.stuck = equilibrium_.stuck();
+      return end(Ending::not_converged, stuck_message()), false;
+    }
+    equilibrium_.search_along_corrections(cuts > 0);
+    Trial trial = predict();
+    if (correct(trial) && judge(trial)) {
+      commit(std::move(trial), cuts);
+      return !ended_;
+    }
+    if (ended_) return false;
+    step_ = steps_.cut(step_);
+    ++cuts;
+    if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
+  }
+}
+
+/// To a stable state at a little more load. \return whether the path goes on
+bool Walk::jump() {
+  ++jumps_;
+  Point next = now_;
+  double given_off = 0;
+  const double sense = now_.tangent.factor < 0 && !lead_.by_load() ? -1 : 1;
+  // little enough to be told as this load, far enough that what is near does not come back
+  const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
+  const AttemptReport report = equilibrium_.jump(next, target, number(), given_off);
+  if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
+  if (report.outcome != Attempt::converged) {
+    result_.stuck = equilibrium_.stuck();
+    return end(Ending::not_converged, stuck_message() + "; a damped jump found no stable state either"), false;
+  }
+  now_ = std::move(next);
+  equilibrium_.remember(now_);
+  lead_.turn(now_.tangent);
+  bend_ = {};
+  step_ = options_.first_step * arc_per_factor_;
+  record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
+  result_.increments.back().given_off = given_off;
+  parent_ = last_index();
+  return !ended_;
+}
+
+Walk::Trial Walk::predict() const {
+  Trial trial;
+  trial.point = now_;
+  trial.step = step_;
+  trial.smallest = steps_.is_smallest(step_ / arc_per_factor_);
+  return trial;
+}
+
+bool Walk::correct(Trial& trial) {
+  const AttemptReport report = reach(trial.point, trial.step, Begin::factorise);
+  trial.iterations = report.iterations;
+  if (report.outcome == Attempt::stopped) end(Ending::stopped_by_caller, "stopped on request");
+  return report.outcome == Attempt::converged && near_enough(trial.point) && left_on_branch(trial.point) &&
+         lead_.end_where_wanted(now_, trial.point, step_, number());
+}
+
+AttemptReport Walk::reach(Point& point, double way, Begin begin) {
+  return lead_.reach(now_, bend_, point, way, number(), begin);
+}
+
+/// A correction that went much further than the predictor has found another path.
+bool Walk::near_enough(const Point& next) const {
+  if (!by_arc()) return true;
+  return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < 2 * step_;
+}
+
+/// The first state of a branch lies along the null vector; a state of the path that is left does not.
+bool Walk::left_on_branch(const Point& next) const {
+  if (!just_branched_) return true;
+  const Direction way{movement_between(now_, next), next.factor - now_.factor};
+  constexpr double kAlong = 0.7;
+  return equilibrium_.dot(way, now_.tangent) > kAlong * equilibrium_.length(way.displacement, way.factor);
+}
+
+/// Whether a corrected state can be taken over, after the critical points on the way to it have been found.
+bool Walk::judge(Trial& trial) {
+  trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
+  trial.reach = lead_.way_between(now_, trial.point, trial.way);
+  // contact that opens takes stiffness away where soft directions of before do not look
+  const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.watch_stability;
+  const Count count = alike ? Count::if_needed : Count::by_factor;
+  if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
+  if (!find_first_yield(trial)) return false;
+  // the first state of a branch lies beside the bifurcation, not on a way that passes it
+  if (!options_.locate_critical_points || just_branched_) return true;
+  CriticalPoints points(
+      equilibrium_,
+      {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
+      [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
+  const auto search = points.find([&](Found& found) {
+    take(found, trial);
+    return !ended_ && !trial.branch;
+  });
+  if (ended_ || trial.branch) return true;
+  if (search == CriticalPoints::Search::stopped) end(Ending::stopped_by_caller, "stopped on request");
+  return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
+}
+
+/// False: a state on the way is not found.
+bool Walk::find_first_yield(const Trial& trial) {
+  if (!flows_ || !seeks_yield_ || result_.first_yield.part >= 0) return true;
+  const auto reach_on = [this](Point& point, double way, Begin begin) { return reach(point, way, begin); };
+  return yield_search_.find(now_, trial.point, trial.reach, number(), reach_on, result_.first_yield) !=
+         YieldSearch::Outcome::lost;
+}
+
+/// A critical point becomes an increment of its own.
+void Walk::take(Found& found, Trial& trial) {
+  equilibrium_.remember(found.point);
+  record(found.point, found.event, {found.way, found.iterations, 0, found.uncertainty});
+  found.null.increment = last_index();
+  result_.critical_points.push_back(found.null);
+  const bool first = found.negatives_before == 0 && result_.first_loss < 0;
+  if (first) result_.first_loss = last_index();
+  if (found.is_peak && !result_.peak_is_limit_point) {
+    result_.peak = last_index();
+    result_.peak_is_limit_point = true;
+    result_.peak_load_factor = found.point.factor;
+  }
+  if (first && found.event == PathEvent::bifurcation && options_.at_bifurcation != Branching::primary && by_arc())
+    trial.branch = branch_from(found, 0, options_.at_bifurcation == Branching::branch ? 1 : -1);
+  if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
+}
+
+void Walk::commit(Trial trial, int cuts) {
+  if (trial.branch) {  // the state beyond the bifurcation is not gone to
+    now_ = std::move(*trial.branch);
+    parent_ = last_index();
+    step_ = branch_step_;
+    steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
+    just_branched_ = result_.branched = true;
+    bend_ = {};
+    return;
+  }
+  if (ended_) return;
+  just_branched_ = false;
+  // at a corner of the path, where something touches or lets go, directions before it say nothing
+  const bool smooth = by_arc() && equilibrium_.touch_alike(now_, trial.point);
+  bend_ = smooth ? bend_between(now_, trial.point, trial.reach) : Direction();
+  now_ = std::move(trial.point);
+  equilibrium_.remember(now_);
+  widen(trial, cuts);
+  step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
+  record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
+  parent_ = last_index();
+}
+
+/// The longest step is one of the beginning; where the structure has become softer and steps of that length are no
+/// work at all, it is no measure any more.
+void Walk::widen(const Trial& trial, int cuts) {
+  const bool easy = trial.iterations <= 1 && cuts == 0 && trial.step / arc_per_factor_ > 0.99 * steps_.largest;
+  easy_ = easy ? easy_ + 1 : 0;
+  if (easy_ < 2 || options_.largest_step > 0) return;
+  steps_.largest *= 2;
+  easy_ = 0;
+}
+
+/// Turn of the direction from one state to the next, by the way between them, without its part along the path.
+Direction Walk::bend_between(const Point& from, const Point& to, double way) const {
+  if (!(way > 0) || from.tangent.displacement.size() == 0) return {};
+  Direction bend{(to.tangent.displacement - from.tangent.displacement) / way,
+                 (to.tangent.factor - from.tangent.factor) / way};
+  const double along = equilibrium_.dot(bend, to.tangent);
+  bend.displacement -= along * to.tangent.displacement;
+  bend.factor -= along * to.tangent.factor;
+  return bend;
+}
+
+}  // namespace archway::analysis::detail

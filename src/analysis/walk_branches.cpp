@@ -1,0 +1,87 @@
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/base/index.hpp"
+#include "walk_detail.hpp"
+
+/// Ways that leave a path.
+namespace archway::analysis::detail {
+
+using base::at;
+
+void Walk::note_branches(const Found& found) {
+  for (Eigen::Index mode = 0; mode < found.null.shapes.cols(); ++mode)
+    for (const int sense : {1, -1})
+      if (auto point = branch_from(found, mode, sense))
+        leaving_.push_back({{last_index(), static_cast<int>(mode), sense, nullptr}, std::move(*point), branch_step_});
+}
+
+PathOptions Walk::branch_options() const {
+  PathOptions own = options_;
+  own.at_bifurcation = Branching::primary;
+  own.stop_increments = options_.branch_increments;
+  own.branch_depth = options_.branch_depth - 1;
+  if (own.branch_depth <= 0) own.branch_increments = 0;
+  own.stop_at_loss = false;
+  own.stop_after_peak = 0;
+  own.stop_drop = own.stop_flat = 0;
+  own.start = nullptr;
+  return own;
+}
+
+void Walk::follow_branches() {
+  const PathOptions own = branch_options();
+  const PathWatcher quiet = [this](const PathProgress& progress) {
+    if (!watcher_) return Next::go_on;
+    PathProgress work = progress;
+    work.increment = nullptr;  // those of branches are not increments of this path
+    return watcher_(work);
+  };
+  for (auto& leaving : leaving_) {
+    if (result_.ending == Ending::stopped_by_caller) return;
+    Walk walk(system_, own, quiet);
+    leaving.branch.path =
+        std::make_shared<const PathResult>(walk.run_branch(*this, std::move(leaving.point), leaving.step));
+    result_.factorisations += leaving.branch.path->factorisations;
+    result_.branches.push_back(std::move(leaving.branch));
+  }
+}
+
+/// From a bifurcation of another path, whose measures of length it takes over.
+PathResult Walk::run_branch(const Walk& primary, Point point, double step) {
+  now_ = std::move(point);
+  equilibrium_.take_scale(primary.equilibrium_);
+  arc_per_factor_ = primary.arc_per_factor_;
+  highest_ = now_.factor;
+  step_ = step;
+  steps_.largest = HUGE_VAL;
+  record(now_, PathEvent::bifurcation, {});
+  just_branched_ = result_.branched = true;
+  while (!stopped() && advance()) {
+  }
+  return finish();
+}
+
+/// The bifurcation with the null vector for a tangent, at right angles to the path.
+std::optional<Point> Walk::branch_from(const Found& found, Eigen::Index mode, double sense) {
+  Direction away = equilibrium_.direction_along(found.null.shapes.col(mode));
+  // where the tangent of the path is singular, what is solved for its direction has any share of the null vector: the
+  // way from the state before tells the direction instead
+  const Direction path{movement_between(now_, found.point), found.point.factor - now_.factor};
+  const double length = equilibrium_.length(path.displacement, path.factor);
+  if (length > 0) {
+    const double along = equilibrium_.dot(away, path) / (length * length);
+    away.displacement -= along * path.displacement;
+    away.factor -= along * path.factor;
+  }
+  const double size = equilibrium_.length(away.displacement, away.factor);
+  if (!(size > 1e-6)) return std::nullopt;
+  // far enough from the bifurcation that the stability of the branch is no matter of rounding
+  branch_step_ = equilibrium_.length(3e-3 * system_.model().size() * found.null.shapes.col(mode), 0);
+  Point point = found.point;
+  point.tangent = {sense / size * away.displacement, sense / size * away.factor};
+  return point;
+}
+
+}  // namespace archway::analysis::detail

@@ -1,0 +1,115 @@
+#pragma once
+#include <chrono>
+#include <optional>
+
+#include "critical_points_detail.hpp"
+#include "crossings_detail.hpp"
+#include "first_yield_detail.hpp"
+#include "measures_detail.hpp"
+#include "path_lead_detail.hpp"
+
+namespace archway::analysis::detail {
+
+/// The stepping strategy: predict, correct, judge, commit, record.
+class Walk {
+ public:
+  Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
+      : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher), steps_(options) {
+    flows_ = system.geometry().flows();
+  }
+
+  PathResult run();
+
+ private:
+  // ---- the beginning ----
+
+  bool begin_from_nothing();
+  bool can_stand();
+  bool put_held_part();
+  bool go_on_from_kept();
+  bool let_go();
+
+  // ---- one increment ----
+
+  bool advance();
+  bool jump();
+
+  struct Trial {
+    Point point;  // as it is corrected
+    double step = 0;
+    Direction way;     // from the last state to this one
+    double reach = 0;  // of that along the predictor
+    int iterations = 0;
+    bool smallest = false;
+    std::optional<Point> branch;  // left here at a bifurcation
+  };
+  Trial predict() const;
+  bool correct(Trial& trial);
+  bool by_arc() const { return lead_.by_arc(); }
+  AttemptReport reach(Point& point, double way, Begin begin);
+  bool near_enough(const Point& next) const;
+  bool left_on_branch(const Point& next) const;
+  bool judge(Trial& trial);
+  bool find_first_yield(const Trial& trial);
+  void take(Found& found, Trial& trial);
+
+  /// A way that leaves this path, to be followed when it is done.
+  struct Leaving {
+    PathBranch branch;
+    Point point;
+    double step = 0;
+  };
+  void note_branches(const Found& found);
+  PathOptions branch_options() const;
+  void follow_branches();
+
+ public:
+  /// From a bifurcation of another path, whose measures of length it takes over.
+  PathResult run_branch(const Walk& primary, Point point, double step);
+
+ private:
+  std::optional<Point> branch_from(const Found& found, Eigen::Index mode, double sense);
+  void commit(Trial trial, int cuts);
+  void widen(const Trial& trial, int cuts);
+  Direction bend_between(const Point& from, const Point& to, double way) const;
+
+  // ---- what is told ----
+
+  struct Work {
+    double step = 0;
+    int iterations = 0, cuts = 0;
+    double uncertainty = 0;
+  };
+  void record(const Point& point, PathEvent event, const Work& work);
+  double softest(PathEvent event);
+  Next tell_cut_back() const;
+  bool stopped();
+  std::string budget_spent() const;
+  void end(Ending ending, const std::string& message);
+  std::string stuck_message() const;
+  int number() const { return static_cast<int>(result_.increments.size()); }
+
+  PathResult finish();
+  int last_index() const { return number() - 1; }
+
+  const System& system_;
+  const PathOptions& options_;
+  const PathWatcher& watcher_;
+  Equilibrium equilibrium_;
+  YieldSearch yield_search_{system_, equilibrium_};
+  Measures measures_{system_, options_, equilibrium_};
+  PathLead lead_{system_, options_, equilibrium_};
+  CrossingWatch crossings_{system_.model()};
+  StepRule steps_;
+  PathResult result_;
+  std::vector<Leaving> leaving_;
+  Point now_;       // with the direction in which the path goes on
+  Direction bend_;  // how that turns, from the last two directions
+  double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
+  int parent_ = -1, easy_ = 0, jumps_ = 0;
+  double softest_at_start_ = kUnset;
+  bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = true;
+  std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
+};
+
+}  // namespace archway::analysis::detail
