@@ -21,7 +21,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number, double&
   AttemptReport report;
   const auto& pattern = *system_.pattern();
   point.factor = factor;
-  (void)move(point, VectorXd::Zero(system_.free_count()));
+  (void)move(point, VectorXd::Zero(system_.full_size()));
   VectorXd drag;
   double damping = 1, last = HUGE_VAL;
   Point before = point;

@@ -1,5 +1,6 @@
 #include "archway/analysis/reduced_model.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -21,8 +22,10 @@ using Eigen::VectorXd;
 
 constexpr double kBelow = 0.995;               ///< of the critical load: whose tangent is factorised
 constexpr double kLeast = 2e-3, kMost = 2e-2;  ///< share of a mode's stiffness that amplitudes are chosen for
-constexpr double kBalanced = 1e-10;            ///< work of what is out of balance, of the energy of the amplitudes
-constexpr double kMove = 1e-6;                 ///< of the structure's size, for differences of its geometry
+constexpr int kSpare = 6;                      ///< modes looked for beyond those wanted
+constexpr double kMoves = 1e-4;      ///< of a turn times the size: what moves less is a pattern of turns alone
+constexpr double kBalanced = 1e-10;  ///< work of what is out of balance, of the energy of the amplitudes
+constexpr double kMove = 1e-6;       ///< of the structure's size, for differences of its geometry
 
 /// Derivative of the spin by the rotation vector that a state is turned by (left).
 Eigen::Matrix3d spin_by_vector(const Vec3& v) {
@@ -74,6 +77,15 @@ class Surroundings {
     (void)system_.assemble(state_, request);  // a state that was accepted
     system_.loading().add_load_stiffness(factors_, state_, -1, k, Warmth::in_state);
     return k;
+  }
+  /// What of it is linear in the stresses.
+  algebra::SymmetricMatrix geometric() const {
+    algebra::SymmetricMatrix g(system_.pattern());
+    AssemblyRequest request;
+    request.geometric = &g;
+    (void)system_.assemble(state_, request);
+    system_.loading().add_load_stiffness(factors_, state_, -1, g, Warmth::in_state);
+    return g;
   }
   const State& state() const { return state_; }
   int evaluations() const { return evaluations_; }
@@ -199,14 +211,14 @@ class Maker {
     auto& factorisation = **lease_;
     const auto outcome = factorisation.factor(k);
     if (!outcome.regular() || outcome.negative_pivots > 0) return fail("the state below the bifurcation is not stable");
-    algebra::PencilOptions pencil;
-    pencil.count = static_cast<int>(wanted_);
-    pencil.k_is_factored = true;
-    pencil.executor = &system_.executor();
-    const auto found = algebra::smallest_positive(k, rate, factorisation, pencil);
+    auto found = modes_of(k, rate, last.state());
+    if (static_cast<Eigen::Index>(found.pairs.size()) < wanted_) {
+      // of shells the tangent also changes by patterns of turns that crowd the modes out; what stresses change has none
+      rate = last.geometric().plus(-1, first.geometric());
+      for (double& v : rate.values) v /= way;
+      found = modes_of(k, rate, last.state());
+    }
     if (found.pairs.empty()) return fail("no mode was found at the bifurcation");
-    // the search may have left another factor behind
-    if (!factorisation.factor(k).regular()) return fail("the tangent is singular");
     const auto count = std::min<Eigen::Index>(wanted_, static_cast<Eigen::Index>(found.pairs.size()));
     modes_.resize(system_.free_count(), count);
     planes_.resize(system_.free_count(), count);
@@ -225,6 +237,26 @@ class Maker {
     factorisation.solve(bordered_);
     corner_ = (planes_.transpose() * bordered_).inverse();
     return true;
+  }
+  algebra::PencilResult modes_of(const algebra::SymmetricMatrix& k, const algebra::SymmetricMatrix& rate,
+                                 const State& state) {
+    algebra::PencilOptions pencil;
+    pencil.count = static_cast<int>(wanted_) + kSpare;
+    pencil.k_is_factored = true;
+    pencil.executor = &system_.executor();
+    auto found = algebra::smallest_positive(k, rate, **lease_, pencil);
+    found.pairs.erase(std::remove_if(found.pairs.begin(), found.pairs.end(),
+                                     [&](const auto& pair) { return only_turns(system_.to_full(pair.shape, state)); }),
+                      found.pairs.end());
+    if (!(**lease_).factor(k).regular()) found.pairs.clear();  // the search may have left another factor behind
+    return found;
+  }
+  /// Patterns of turns that cost next to nothing (about the normals of shells) and move nothing are no modes.
+  bool only_turns(const VectorXd& full) const {
+    double turn = 0;
+    for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+      turn = std::max(turn, full.segment<3>(n + 3).norm());
+    return largest_of(full) < kMoves * system_.model().size() * turn;
   }
   MatrixXd reduced(const algebra::SymmetricMatrix& k) const {
     MatrixXd times(modes_.rows(), modes_.cols());
