@@ -223,6 +223,10 @@ class Work {
         "other are followed\n",
         all.mixes.size(), all.modes, all.critical, all.factorisations, all.evaluations, all.mixes.front().foretold,
         rising > 0 ? fmt::format(", {} without a loss that it finds", rising) : "", few.size());
+    if (!(all.mixes.front().foretold < 0.99 * all.critical))
+      console_.out
+          << "  ! by the reduced model these shapes cost nothing: they act by what it leaves out (first order of an\n"
+             "    imperfection, modes at the bifurcation only). Believe the paths\n";
     return few;
   }
 
