@@ -49,11 +49,6 @@ std::string plane_stop(const Stand& s, const std::string& more = "") {
 const analysis::ContactForce& last_contact(const study::StudyResult& r) {
   return path_of(r).increments.back().contacts.at(0);
 }
-std::string in_file(const std::string& name, const std::string& content) {
-  const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-contact-{}-{}", ::getpid(), name);
-  std::ofstream(path) << content;
-  return path.string();
-}
 }  // namespace
 
 TEST_CASE("contact: a stop gives the same wherever it stands and in whatever unit", "[study][fast]") {

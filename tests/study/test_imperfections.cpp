@@ -22,14 +22,6 @@ std::string cylinder(const std::string& name, const std::string& more, const std
       "axis_to = [0, 0, 300]\nstart = [200, 0, 0]\nangle = 360\ndivisions = {}\n{}\n",
       name, divisions, more);
 }
-std::string shape(const std::string& name, const std::string& more) {
-  return fmt::format("\n[[imperfections]]\nname = \"{}\"\n{}\n", name, more);
-}
-study::SeededShape made(const std::string& text, const std::string& name) {
-  const auto spec = io::parse_study(text, "trial.toml", {});
-  const auto model = study::build_model(spec);
-  return study::make_shape(spec, *spec.find_imperfection(name), model, [](const std::string&) { return nullptr; });
-}
 /// Height out of the surface at the node nearest to a place.
 double height_at(const std::string& text, const study::SeededShape& s, const Vec3& place, const Vec3& outward) {
   const auto model = study::build_model(io::parse_study(text, "trial.toml", {}));
@@ -193,13 +185,6 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
   CHECK(said.find("trial.toml:") != std::string::npos);
 }
 
-namespace {
-std::string in_file(const std::string& name, const std::string& content) {
-  const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-{}-{}", ::getpid(), name);
-  std::ofstream(path) << content;
-  return path.string();
-}
-}  // namespace
 
 TEST_CASE("imperfections: a shape written out and read back on another mesh is the same", "[study][fast]") {
   const std::string height = "on = \"skin\"\nheight = \"sin(2 * pi * share) * cos(4 * angle)\"\namplitude = 0.5";

@@ -10,9 +10,6 @@ using namespace archway::test;
 using base::Vec3;
 
 namespace {
-std::string shape(const std::string& name, const std::string& more) {
-  return fmt::format("\n[[imperfections]]\nname = \"{}\"\n{}\n", name, more);
-}
 /// Movement of the node at a place in the perfect structure.
 Vec3 moved_at(const study::AnalysisOutcome& o, const Vec3& place) {
   const auto& nodes = o.model->nodes;

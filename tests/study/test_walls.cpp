@@ -14,19 +14,6 @@ using namespace archway::test;
 using base::Vec3;
 
 namespace {
-std::string shape(const std::string& name, const std::string& more) {
-  return fmt::format("\n[[imperfections]]\nname = \"{}\"\n{}\n", name, more);
-}
-study::SeededShape made(const std::string& text, const std::string& name) {
-  const auto spec = io::parse_study(text, "trial.toml", {});
-  const auto model = study::build_model(spec);
-  return study::make_shape(spec, *spec.find_imperfection(name), model, [](const std::string&) { return nullptr; });
-}
-std::string in_file(const std::string& name, const std::string& content) {
-  const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-walls-{}-{}", ::getpid(), name);
-  std::ofstream(path) << content;
-  return path.string();
-}
 std::string material(double poisson_ratio, const std::string& more = "") {
   return fmt::format(
       "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = "

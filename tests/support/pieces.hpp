@@ -1,8 +1,14 @@
 #pragma once
+#include <filesystem>
+#include <fstream>
+#include <unistd.h>
+
 #include <fmt/format.h>
 
 #include "archway/io/study_file.hpp"
+#include "archway/study/build_model.hpp"
 #include "archway/study/chain.hpp"
+#include "archway/study/imperfection_kind.hpp"
 
 /// Pieces of study files, and what comes of running them. Lengths in mm, forces in N.
 namespace archway::test {
@@ -41,6 +47,10 @@ inline std::string step(const std::string& name, const std::string& kind, const 
   return fmt::format("\n[[analyses]]\nname = \"{}\"\nkind = \"{}\"\n{}\n", name, kind, more);
 }
 
+inline std::string shape(const std::string& name, const std::string& more) {
+  return fmt::format("\n[[imperfections]]\nname = \"{}\"\n{}\n", name, more);
+}
+
 inline study::StudyResult run(const std::string& text) {
   return study::run_study(io::parse_study(text, "trial.toml", {}));
 }
@@ -57,6 +67,19 @@ inline double largest_movement(const study::StudyResult& result, const std::stri
 inline bool told(const std::vector<std::string>& list, const std::string& piece) {
   return std::any_of(list.begin(), list.end(),
                      [&](const std::string& text) { return text.find(piece) != std::string::npos; });
+}
+
+/// An imperfection that needs no analysis, on its structure.
+inline study::SeededShape made(const std::string& text, const std::string& name) {
+  const auto spec = io::parse_study(text, "trial.toml", {});
+  const auto model = study::build_model(spec);
+  return study::make_shape(spec, *spec.find_imperfection(name), model, [](const std::string&) { return nullptr; });
+}
+/// A file that a study may name.
+inline std::string in_file(const std::string& name, const std::string& content) {
+  const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-{}-{}", ::getpid(), name);
+  std::ofstream(path) << content;
+  return path.string();
 }
 
 /// The path of an analysis that was run.
