@@ -185,7 +185,6 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
   CHECK(said.find("trial.toml:") != std::string::npos);
 }
 
-
 TEST_CASE("imperfections: a shape written out and read back on another mesh is the same", "[study][fast]") {
   const std::string height = "on = \"skin\"\nheight = \"sin(2 * pi * share) * cos(4 * angle)\"\namplitude = 0.5";
   const auto first = head() + cylinder("skin", "", "[60, 16]") + shape("s", height);
