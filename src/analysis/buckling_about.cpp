@@ -11,19 +11,23 @@ using algebra::SymmetricMatrix;
 using Eigen::VectorXd;
 
 /// Tangent of a state, with its temperatures, under loads that stay.
-SymmetricMatrix tangent_at(const System& system, const State& state, const std::vector<double>& loads) {
+SymmetricMatrix tangent_at(const System& system, const State& state, const elements::Memory* memory,
+                           const std::vector<double>& loads) {
   SymmetricMatrix k(system.pattern());
   AssemblyRequest request;
   request.tangent = &k;
+  request.committed = memory;
   (void)system.assemble(state, request);  // near a state that was accepted
   system.loading().add_load_stiffness(loads, state, -1, k, Warmth::in_state);
   return k;
 }
 
-void require_balance(const System& system, const State& state, const std::vector<double>& factors) {
+void require_balance(const System& system, const State& state, const elements::Memory* memory,
+                     const std::vector<double>& factors) {
   VectorXd internal;
   AssemblyRequest request;
   request.internal_force = &internal;
+  request.committed = memory;
   const auto verdict = system.assemble(state, request);
   const VectorXd loads = system.loading().loads(factors, state, Warmth::in_state);
   const double gap = system.free_part(internal - loads).norm(), size = std::max(internal.norm(), loads.norm());
@@ -35,8 +39,8 @@ void require_balance(const System& system, const State& state, const std::vector
 }
 
 /// Answer of the tangent, as it is factorised, to the growing loads and movements.
-VectorXd answer_to(const System& system, const State& state, const std::vector<double>& growing,
-                   algebra::Factorisation& factorisation) {
+VectorXd answer_to(const System& system, const State& state, const elements::Memory* memory,
+                   const std::vector<double>& growing, algebra::Factorisation& factorisation) {
   VectorXd right = system.loads(growing, state);
   const VectorXd moved = system.movements(growing);
   if (!moved.isZero(0.0)) {
@@ -44,6 +48,7 @@ VectorXd answer_to(const System& system, const State& state, const std::vector<d
     VectorXd pull;
     AssemblyRequest request;
     request.direction = &pulled;
+    request.committed = memory;
     request.tangent_times = &pull;
     (void)system.assemble(state, request);
     right -= pull;
@@ -79,8 +84,9 @@ BucklingResult buckling_about(const System& system, const StateInPlace& base, co
   const auto loads = system.factors(base.loads), growing = system.factors(options.growing);
   State state = base.state;
   state.expansion = system.expansion(loads);
-  require_balance(system, state, loads);
-  const SymmetricMatrix stiffness = tangent_at(system, state, loads);
+  const elements::Memory* memory = base.memory.get();
+  require_balance(system, state, memory, loads);
+  const SymmetricMatrix stiffness = tangent_at(system, state, memory, loads);
   const auto lease = system.factorisation();
   algebra::Factorisation& factorisation = *lease;
   const auto outcome = factorisation.factor(stiffness);
@@ -90,7 +96,7 @@ BucklingResult buckling_about(const System& system, const StateInPlace& base, co
     detail::conclude(result);
     return result;
   }
-  result.growing_displacement = answer_to(system, state, growing, factorisation);
+  result.growing_displacement = answer_to(system, state, memory, growing, factorisation);
   SymmetricMatrix change = added_stiffness(system, state, result.growing_displacement);
   system.add_load_stiffness(growing, state, -1, change);
   detail::find_modes(system, state, {stiffness, true}, change, options, watcher, factorisation, result);

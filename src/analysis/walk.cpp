@@ -24,7 +24,7 @@ PathResult Walk::run() {
 bool Walk::advance() {
   int cuts = 0;
   for (;;) {
-    if (steps_.too_small(step_ / arc_per_factor_)) {
+    if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
         step_ = options_.first_step * arc_per_factor_;
         bend_ = {};
@@ -41,10 +41,39 @@ bool Walk::advance() {
       return !ended_;
     }
     if (ended_) return false;
-    step_ = steps_.cut(step_);
-    ++cuts;
+    shorten(cuts++);
     if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
   }
+}
+
+/// By half, or to where something touches: beyond that the path has another direction, along which no step that began
+/// before it goes.
+void Walk::shorten(int cuts) {
+  constexpr int kTries = 6;
+  const double half = steps_.cut(step_), touch = cuts < kTries ? way_to_touch(step_) : HUGE_VAL;
+  to_touch_ = touch < half;
+  if (to_touch_) step_before_touch_ = std::max(step_before_touch_, step_);
+  step_ = std::min(half, touch);
+}
+
+/// Along the direction of the path, as far as so much of it; none on this way: HUGE_VAL.
+double Walk::way_to_touch(double way) const {
+  const auto& touches = system_.geometry().touches();
+  const auto& direction = now_.tangent;
+  if (touches.size() == 0 || direction.displacement.size() == 0 || (!by_arc() && direction.factor == 0.0))
+    return HUGE_VAL;
+  State ahead = now_.state;
+  system_.advance(ahead, (by_arc() ? way : way / std::abs(direction.factor)) * direction.displacement);
+  const auto here = system_.geometry().trial(now_.state, now_.memory.get(), touches),
+             there = system_.geometry().trial(ahead, now_.memory.get(), touches);
+  const double closed = 1e-7 * system_.model().size();  // a little beyond, so that it does touch
+  double share = HUGE_VAL;
+  for (int t = 0; t < touches.size(); ++t) {
+    const auto now = touches.contact(here, t), then = touches.contact(there, t);
+    if (now.normal_force == 0.0 && now.gap >= 0 && then.gap < -closed)
+      share = std::min(share, (now.gap + closed) / (now.gap - then.gap));
+  }
+  return share * way;
 }
 
 /// To a stable state at a little more load. \return whether the path goes on
@@ -95,7 +124,9 @@ AttemptReport Walk::reach(Point& point, double way, Begin begin) {
 /// A correction that went much further than the predictor has found another path.
 bool Walk::near_enough(const Point& next) const {
   if (!by_arc()) return true;
-  return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < 2 * step_;
+  // at a corner where something touches the load goes on without movement: further than the little step that led there
+  const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
+  return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < most;
 }
 
 /// The first state of a branch lies along the null vector; a state of the path that is left does not.
@@ -175,6 +206,9 @@ void Walk::commit(Trial trial, int cuts) {
   equilibrium_.remember(now_);
   widen(trial, cuts);
   step_ = arc_per_factor_ * steps_.after(trial.step / arc_per_factor_, trial.iterations);
+  if (to_touch_) step_ = std::max(step_, steps_.cut(step_before_touch_));  // a short step to a corner says nothing
+  to_touch_ = false;
+  step_before_touch_ = 0;
   record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
   parent_ = last_index();
 }

@@ -33,6 +33,8 @@ class Walk {
 
   bool advance();
   bool jump();
+  void shorten(int cuts);
+  double way_to_touch(double way) const;
 
   struct Trial {
     Point point;  // as it is corrected
@@ -105,9 +107,10 @@ class Walk {
   std::vector<Leaving> leaving_;
   Point now_;       // with the direction in which the path goes on
   Direction bend_;  // how that turns, from the last two directions
-  double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0;
+  double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0, step_before_touch_ = 0;
   int parent_ = -1, easy_ = 0, jumps_ = 0;
   double softest_at_start_ = kUnset;
+  bool to_touch_ = false;  // the step ends where something touches
   bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = true;
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
 };

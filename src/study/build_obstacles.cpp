@@ -2,6 +2,7 @@
 
 #include "archway/elements/obstacle.hpp"
 #include "build_model_detail.hpp"
+#include "obstacles_detail.hpp"
 
 namespace archway::study::detail {
 
@@ -148,6 +149,27 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
   if (spec.body.degenerate > 0)
     model_.remarks.push_back(
         fmt::format("{} faces of obstacle '{}' have no area and are left out", spec.body.degenerate, spec.body.name));
+}
+
+std::vector<std::string> overlaps(const model::Model& model) {
+  std::vector<std::string> list;
+  for (std::size_t o = 0; o < model.obstacles.size(); ++o) {
+    const auto tree = elements::facet_tree(model.obstacles[o]);
+    int count = 0;
+    double deepest = 0;
+    for (const auto& t : model.touches) {
+      if (t.obstacle != static_cast<int>(o)) continue;
+      const Vec3& x = model.nodes[static_cast<std::size_t>(t.node)];
+      const double gap = elements::distance_from(model.obstacles[o], tree.get(), x).value - t.reach - t.closed;
+      if (gap < -1e-9 * model.size()) ++count, deepest = std::max(deepest, -gap);
+    }
+    if (count > 0)
+      list.push_back(
+          fmt::format("{} nodes of the imperfect structure lie up to {:.4g} inside of obstacle '{}' and are "
+                      "pressed out of it before anything acts",
+                      count, deepest, model.obstacles[o].name));
+  }
+  return list;
 }
 
 }  // namespace archway::study::detail

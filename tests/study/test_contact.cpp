@@ -114,6 +114,30 @@ TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", 
   }
 }
 
+TEST_CASE("contact: an arm that has yielded falls on to its stop, which carries the rest", "[study][fast]") {
+  const Stand here;
+  auto text = bent(here,
+                   "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, -60], normal = [0, 0, 1] }\nat = "
+                   "\"arm.end\"\n");
+  const auto put = [&](const std::string& old, const std::string& with) {
+    text.replace(text.find(old), old.size(), with);
+  };
+  put("poisson_ratio = 0.3", "poisson_ratio = 0.3\nyield_stress = 60\nyielding = { model = \"perfect\" }");
+  put("kind = \"GNA\"", "kind = \"GMNA\"");
+  put("tolerance = 1e-7", "tolerance = 1e-6");
+  const auto r = run(text + step("m", "MNA", "grow = \"push\""));
+  CHECK(path_of(r, "m").levels_off);  // small movements know no stop
+  const auto& path = path_of(r);
+  CAPTURE(path.message);
+  REQUIRE(path.usable());
+  const auto& end = path.increments.back();
+  CHECK(end.load_factor == Approx(1));
+  CHECK(end.watched[0] == Approx(60).epsilon(1e-4));
+  CHECK(end.plastic_strain > 0.005);
+  // the arm gives less than its plastic moment could, its stop what is left
+  CHECK(end.contacts.at(0).pressed > 60 - 60. * 20 * 25 / 4 / 380);
+}
+
 TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]") {
   const Stand here;
   // 2.5 mm of reach bring the stop nearer by as much
@@ -131,6 +155,12 @@ TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]
   const auto closed = run(bent(here, plane_stop(here, "gaps = \"closed\"")));
   CHECK(told(closed.model->remarks, "count as closed"));
   CHECK(path_of(closed).increments.back().largest_movement < 1);
+  // an imperfection that reaches into its stop is pressed out of it, and told
+  auto bowed = bent(
+      here, plane_stop(here) + shape("sag", "shape = \"bow\"\non = \"arm\"\ndirection = [0, 0, -1]\namplitude = 22"));
+  bowed.replace(bowed.find("\"GNA\"\n"), 6, "\"GNIA\"\nimperfection = \"sag\"\n");
+  const auto sagging = run(bowed);
+  CHECK(told(sagging.find("g")->warnings, "inside of obstacle 'stop'"));
   const auto [keys, said] = GENERATE(table<std::string, std::string>({
       {"sphere = { middle = [0, 0, -90], radius = 0 }", "above zero"},
       {"plane = { at = [0, 0, -20], normal = [0, 0, 0] }", "has no length"},
@@ -145,6 +175,25 @@ TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]
   CAPTURE(keys);
   const auto complaint = complaint_of(bent(here, "\n[[obstacles]]\nname = \"stop\"\n" + keys + "\n"));
   CHECK_THAT(complaint, Catch::Contains(said) && Catch::Contains("trial.toml:"));
+}
+
+TEST_CASE("contact: a strut that leans on a wall buckles about that state at four times its load", "[study][fast]") {
+  const double euler = M_PI * M_PI * 200000 * 12 * 27 / 12 / (420 * 420);
+  const auto r = run(
+      head() + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 3") +
+      member("s", "[0, 0, 0]", "[420, 0, 0]", "elements = 8") +
+      support("{ in = \"s\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+      support("\"s.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"s.end\"", "[\"y\", \"z\"]") +
+      "\n[[obstacles]]\nname = \"wall\"\nplane = { at = [0, 0, 1], normal = [0, 0, -1] }\n" +
+      action("push", force("\"s.end\"", fmt::format("[{}, 0, 0]", -euler))) +
+      shape("bow", "shape = \"bow\"\non = \"s\"\ndirection = [0, 0, 1]\namplitude = 0.02") +
+      step("g", "GNIA",
+           "grow = \"push\"\nimperfection = \"bow\"\nlargest_step = 40\nstop = { load_factor = 2, increments = 200 }") +
+      step("b", "LBA", "from = \"g\"\ngrow = \"push\"\nmodes = 1\nnegative = \"leave-out\""));
+  CAPTURE(r.find("b")->skip_reason);
+  REQUIRE(last_contact(r).touching > 0);
+  REQUIRE(r.find("b")->buckling);
+  CHECK(2 + factor(r) == Approx(4).epsilon(0.02));
 }
 
 TEST_CASE("contact: a plate that stands on nothing but its bed gives it the pressure it gets", "[study][fast]") {

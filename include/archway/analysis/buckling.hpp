@@ -110,7 +110,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
 /// A state that was reached with large displacements, for instance an increment of a path.
 struct StateInPlace {
   State state;
-  model::Combination loads;  ///< in place there
+  model::Combination loads;                             ///< in place there
+  std::shared_ptr<const elements::Memory> memory = {};  ///< of contact: what touches there stays closed
 };
 /// Buckling about such a state: (K_T + f K_geo) x = 0 with the tangent of the state under its loads and the geometric
 /// stiffness of the stresses that the tangent's answer to the growing loads adds, in the geometry of the state; load

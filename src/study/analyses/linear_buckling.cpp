@@ -37,6 +37,7 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   outcome.geometry = from->geometry;
   outcome.in_place = std::make_shared<analysis::StateInPlace>();
   outcome.in_place->state = at->kept->state;
+  outcome.in_place->memory = at->kept->memory;
   const auto& stage = from->path->stages[static_cast<std::size_t>(at->stage)];
   outcome.held = stage.held;
   for (const auto& [action, factor] : stage.growing.terms)

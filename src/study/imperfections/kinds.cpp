@@ -6,6 +6,7 @@
 #include "archway/model/surface.hpp"
 #include "imperfections/imperfection_detail.hpp"
 #include "names_detail.hpp"
+#include "obstacles_detail.hpp"
 
 namespace archway::study {
 
@@ -289,6 +290,7 @@ bool seed(Run& run, AnalysisOutcome& outcome) {
     auto complaint = error.complaints().front();
     throw base::InputError({outcome.spec.place.complaint(complaint.problem, complaint.remedy)});
   }
+  for (auto& text : detail::overlaps(*outcome.geometry)) outcome.warnings.push_back(std::move(text));
   return true;
 }
 
