@@ -28,6 +28,7 @@ study::StudyResult sources_of(const study::StudySpec& spec, const study::Imperfe
   study::StudySpec own = spec;
   own.analyses = imperfection.made_from.empty() ? std::vector<study::AnalysisSpec>()
                                                 : study::with_sources(spec, {imperfection.made_from});
+  own.imperfections = {imperfection};  // what others are made from is not there
   own.hand_checks.clear();
   own.sweeps.clear();
   study::ChainWatcher watcher;

@@ -173,6 +173,27 @@ TEST_CASE("sweep: samples have a spread, and a worst mix is no better than the f
   CHECK(says(desk.run("archway sweep arch.toml screened").err, "screen = 500"));
 }
 
+namespace {
+const std::string kWorn = R"(
+[[panels]]
+name = "plate"
+material = "ash"
+thickness = 2
+corner = [0, 500, 0]
+along = [300, 0, 0]
+across = [0, 200, 0]
+divisions = [6, 4]
+[[supports]]
+at = { in = "plate", free_edges = true }
+hold = ["x", "y", "z"]
+[[imperfections]]
+name = "worn"
+on = "plate"
+gives = "thickness"
+height = "2 - 0.55 * share"
+)";
+}  // namespace
+
 TEST_CASE("shape: an imperfection is told, drawn and written before it is used", "[tour]") {
   const Desk desk;
   desk.write("arch.toml", kArch);
@@ -183,6 +204,18 @@ TEST_CASE("shape: an imperfection is told, drawn and written before it is used",
   CHECK(desk.read("bow.csv").rfind("x,y,z,ux,uy,uz\n", 0) == 0);
   CHECK(desk.has("bow.png"));
   CHECK(says(desk.run("archway shape arch.toml bov").err, "did you mean"));
+  // one that needs no analysis, beside one that does
+  const auto alone = desk.run("archway shape arch.toml hump --picture hump.png");
+  CAPTURE(alone.err);
+  CHECK(alone.code == 0);
+  CHECK(desk.has("hump.png"));
+  desk.write("bin.toml", kArch + kWorn);
+  const auto worn = desk.run("archway shape bin.toml worn --picture worn.png --csv worn.csv --vtu worn.vtu");
+  CHECK(worn.code == 0);
+  CHECK(says(worn.out, "walls from 1.496"));
+  CHECK(desk.read("worn.csv").rfind("x,y,z,height\n", 0) == 0);
+  CHECK(desk.has("worn.png"));
+  CHECK(says(desk.read("worn.vtu"), "thicker"));
   // written as a mesh it is a table for another study
   auto other = kArch;
   other.replace(other.find("mode_of = \"lba\"\namplitude = 2"), 29, "table = \"bow.vtu\"");
