@@ -70,8 +70,8 @@ class Equilibrium {
   AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
                            Begin begin);
   /// A damped way to a stable state at a load factor, from one where there is none near by; ends in balance without
-  /// damping. \param given_off  what the damping took: the energy that a real structure has left when it jumps
-  AttemptReport jump(Point& point, double factor, int number, double& given_off);
+  /// damping.
+  AttemptReport jump(Point& point, double factor, int number);
   /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);

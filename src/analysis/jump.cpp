@@ -17,7 +17,7 @@ constexpr double kMostDamping = 1e9;
 constexpr double kWeak = 1e-9;  ///< damping beside the stiffness that is none any more
 }  // namespace
 
-AttemptReport Equilibrium::jump(Point& point, double factor, int number, double& given_off) {
+AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
   AttemptReport report;
   const auto& pattern = *system_.pattern();
   point.factor = factor;
@@ -25,7 +25,6 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number, double&
   VectorXd drag;
   double damping = 1, last = HUGE_VAL;
   Point before = point;
-  given_off = 0;
   for (int step = 0; step < kMostSteps; ++step) {
     Residual residual;
     const bool found = evaluate(point, residual);
@@ -64,7 +63,6 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number, double&
     for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
       longest = std::max(longest, full.segment<3>(n).norm());
     const double share = std::min(1.0, kLongest * system_.model().size() / std::max(longest, 1e-300));
-    given_off += share * share * damping * way.dot(drag.cwiseProduct(way));
     before = point;
     (void)move(point, system_.to_full(share * way, point.state));
   }

@@ -29,8 +29,13 @@ void Measures::measure(const Point& point, Increment& increment) {
   if (!system_.model().obstacles.empty()) increment.contacts = contact_forces(system_, point.state, point.memory.get());
   add_energy(point, increment);
   add_work(point, outside, increment);
-  increment.energy_gap =
-      warms_ ? kUnset : work_ - (increment.stored_energy + increment.dissipated_energy - energy_at_start_);
+  const double gap = work_ - given_off_ - (increment.stored_energy + increment.dissipated_energy - energy_at_start_);
+  if (increment.event == PathEvent::jump) {  // what is over when it has come to rest: no error of the steps
+    increment.given_off = gap - gap_before_;
+    given_off_ += increment.given_off;
+  }
+  gap_before_ = increment.event == PathEvent::jump ? gap_before_ : gap;
+  increment.energy_gap = warms_ ? kUnset : gap_before_;
   if (system_.geometry().flows() && point.memory) increment.flow = flow_by_part(system_, *point.memory);
   for (const auto& part : increment.flow)
     increment.plastic_strain = std::max(increment.plastic_strain, part.plastic_strain);

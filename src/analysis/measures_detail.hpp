@@ -24,7 +24,7 @@ class Measures {
   Equilibrium& equilibrium_;
   State before_;
   Eigen::VectorXd forces_before_;
-  double work_ = 0, energy_at_start_ = 0;
+  double work_ = 0, energy_at_start_ = 0, given_off_ = 0, gap_before_ = 0;
   bool warms_ = false;  // temperatures have changed on the way
 };
 

@@ -44,7 +44,10 @@ const base::Fields<Increment>& increment_fields() {
       {"softest", Dimension::share,
        "least eigenvalue of the tangent over that of the first state; null: not asked for (watch_stability)",
        [](I i) { return std::isfinite(i.softest) ? FieldValue(i.softest) : FieldValue(); }},
-      {"given_off", Dimension::work, "of a jump: energy that its damping took", [](I i) { return i.given_off; }},
+      {"given_off", Dimension::work,
+       "of a jump: work of the loads less what stored and dissipated energy have grown by; what a real structure gives "
+       "off in motion, for loads that keep their direction",
+       [](I i) { return i.given_off; }},
       {"counted_by_own_factor", Dimension::none,
        "true: counted by a factorisation of this state's tangent; false: by one close by, checked",
        [](I i) { return i.counted; }},

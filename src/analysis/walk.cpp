@@ -80,11 +80,10 @@ double Walk::way_to_touch(double way) const {
 bool Walk::jump() {
   ++jumps_;
   Point next = now_;
-  double given_off = 0;
   const double sense = now_.tangent.factor < 0 && !lead_.by_load() ? -1 : 1;
   // little enough to be told as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
-  const AttemptReport report = equilibrium_.jump(next, target, number(), given_off);
+  const AttemptReport report = equilibrium_.jump(next, target, number());
   if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
   if (report.outcome != Attempt::converged) {
     result_.stuck = equilibrium_.stuck();
@@ -96,7 +95,6 @@ bool Walk::jump() {
   bend_ = {};
   step_ = options_.first_step * arc_per_factor_;
   record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
-  result_.increments.back().given_off = given_off;
   parent_ = last_index();
   return !ended_;
 }

@@ -72,7 +72,7 @@ struct PathOptions {
   bool change_control = false;  ///< where one control finds no way on, the next is tried: arc length, load, movement
   /// First step as a change of load factor, > 0. The arc length is measured so that this step is the same at the start.
   double first_step = 0.1;
-  double largest_step = 0;   ///< in the same measure; 0: 8 x first_step
+  double largest_step = 0;   ///< in the same measure; 0: 8 x first_step, twice that and on where steps are no work
   double smallest_step = 0;  ///< 0: first_step / 4096. A cut below it ends the analysis
   /// Iterations a step should take; the next step grows or shrinks by sqrt(wanted / taken).
   int wanted_iterations = 4;
@@ -134,7 +134,7 @@ struct Increment {
   /// Least eigenvalue of the tangent over that of the first state (movements of nodes count alike): 1 at the beginning,
   /// 0 where stability is lost. NaN: not asked for
   double softest = kUnset;
-  double given_off = 0;         ///< of a jump: energy that its damping took
+  double given_off = 0;         ///< of a jump: work of the loads less what stored and dissipated energy grew by
   std::vector<double> watched;  ///< movements of the watch points
   double largest_movement = 0;
   int stage = 0;                 ///< of PathResult::stages
