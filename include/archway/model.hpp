@@ -7,6 +7,7 @@
 #include "archway/model/mesh_lines.hpp"
 #include "archway/model/model.hpp"
 #include "archway/model/obstacle.hpp"
+#include "archway/model/panel_area.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/model/touching.hpp"

@@ -3,6 +3,7 @@
 
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/model/panel_area.hpp"
 
 namespace archway::analysis {
 
@@ -65,13 +66,10 @@ void add_shells(const System& system, const RecoveredStress& stresses, const Ave
     const auto& element = m.shell_elements[e];
     const auto part = static_cast<std::size_t>(element.part);
     const double nu = m.materials[static_cast<std::size_t>(m.parts[part].material)].poisson_ratio;
-    const auto x = [&](std::size_t k) { return m.nodes[static_cast<std::size_t>(element.nodes[k])]; };
-    const double area = element.corners() == 3 ? 0.5 * (x(1) - x(0)).cross(x(2) - x(0)).norm()
-                                               : 0.5 * (x(2) - x(0)).cross(x(3) - x(1)).norm();
     double off = 0;
     for (int c = 0; c < element.corners(); ++c)
       off += averages.difference(element.nodes[static_cast<std::size_t>(c)], element.part, stresses.shells[e], nu);
-    sums[part].add(area, energy_of(stresses.shells[e], nu), kInside * off / element.corners());
+    sums[part].add(model::area(m, element), energy_of(stresses.shells[e], nu), kInside * off / element.corners());
   }
 }
 

@@ -7,6 +7,8 @@
 
 #include <Eigen/Eigenvalues>
 
+#include "archway/model/panel_area.hpp"
+
 namespace archway::analysis {
 
 namespace {
@@ -31,12 +33,6 @@ struct Share {
   Vec3 normal;  // zero for solids
   LayerStress stress;
 };
-
-double area_of(const model::Model& m, const model::ShellElement& e) {
-  const auto x = [&](std::size_t k) { return m.nodes[static_cast<std::size_t>(e.nodes[k])]; };
-  return e.corners() == 3 ? 0.5 * (x(1) - x(0)).cross(x(2) - x(0)).norm()
-                          : 0.5 * (x(2) - x(0)).cross(x(3) - x(1)).norm();
-}
 
 double largest_equivalent(const LayerStress& s) {
   return std::max(elements::equivalent_stress(s.top), elements::equivalent_stress(s.bottom));
@@ -118,7 +114,8 @@ RecoveredStress recover_stresses(const System& system, const LinearStaticResult&
     r.shells.push_back({to_global(s.top, axes), to_global(0.5 * (s.top + s.bottom), axes), to_global(s.bottom, axes)});
     const auto& element = m.shell_elements[e];
     for (const int n : element)
-      at_node[static_cast<std::size_t>(n)].push_back({element.part, area_of(m, element), axes.col(2), r.shells.back()});
+      at_node[static_cast<std::size_t>(n)].push_back(
+          {element.part, model::area(m, element), axes.col(2), r.shells.back()});
   }
   r.solids = result.solid_stresses;
   for (std::size_t e = 0; e < r.solids.size(); ++e)

@@ -9,6 +9,7 @@
 #include "archway/elements/moved.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/imperfection/shapes.hpp"
+#include "archway/model/panel_area.hpp"
 
 namespace archway::imperfection {
 
@@ -26,11 +27,6 @@ std::vector<double> thicknesses(const model::Model& model) {
   return list;
 }
 
-double area_of(const model::Model& model, const model::ShellElement& e) {
-  const auto x = [&](std::size_t k) { return model.nodes[at(e.nodes[k])]; };
-  return 0.5 * (e.corners() == 4 ? (x(2) - x(0)).cross(x(3) - x(1)) : (x(1) - x(0)).cross(x(2) - x(0))).norm();
-}
-
 /// What a change of walls comes to: thinnest and thickest, and its size where nothing moves.
 void measure_walls(const model::Model& model, const std::vector<double>& thicker, const std::vector<int>& parts,
                    Measured& m) {
@@ -42,7 +38,7 @@ void measure_walls(const model::Model& model, const std::vector<double>& thicker
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e) {
     const auto& element = model.shell_elements[e];
     if (std::find(parts.begin(), parts.end(), element.part) == parts.end()) continue;
-    const double was = model.thickness(element), is = was + thicker[e], area = area_of(model, element);
+    const double was = model.thickness(element), is = was + thicker[e], area = model::area(model, element);
     const Vec3 middle = model.middle(element);
     if (is * more < m.thinnest) m.thinnest = is, m.thinnest_at = middle;
     if (is > m.thickest * more) m.thickest = is, m.thickest_at = middle;

@@ -11,6 +11,7 @@
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 #include "archway/elements/beam.hpp"
+#include "archway/model/panel_area.hpp"
 
 namespace archway::imperfection {
 
@@ -361,9 +362,7 @@ std::vector<double> tributary(const model::Model& model, const std::vector<int>&
   bool panel = false, line = false;
   for (const auto& e : model.shell_elements) {
     if (!holds(parts, e.part)) continue;
-    const auto x = [&](std::size_t k) { return model.nodes[at(e.nodes[k])]; };
-    const Vec3 n = e.corners() == 4 ? (x(2) - x(0)).cross(x(3) - x(1)) : (x(1) - x(0)).cross(x(2) - x(0));
-    add(panels, e.begin(), e.end(), 0.5 * n.norm());
+    add(panels, e.begin(), e.end(), model::area(model, e));
     panel = true;
   }
   for (const auto& e : model.line_elements) {
