@@ -26,6 +26,8 @@ namespace {
 Sheet wall_sheet(const model::Model& model, const imperfection::Imperfection& shape, const study::Units& units) {
   MeshPicture cell;
   cell.model = &model;
+  cell.movement = Eigen::VectorXd::Zero(model::row(model.node_count()));
+  cell.scale = 0;
   cell.subtitle = "thickness of walls with it";
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
     cell.face_value.push_back(model.thickness(model.shell_elements[e]) + shape.thicker[e]);
