@@ -22,7 +22,7 @@ class ObstacleReader : SpotReader {
     body(t, o.body);
     o.on = t.texts("on");
     if (t.has("at")) o.at = spot(t, "at");
-    o.at_axis = t.choice("touches", {"face", "nodes"}, "face") == 1;
+    o.by_nodes = t.choice("touches", {"face", "nodes"}, "face") == 1;
     if (t.has("reach")) o.reach = t.number("reach");
     if (o.reach && *o.reach < 0)
       t.complain(t.place("reach"), fmt::format("the reach is {:g}", *o.reach), "give a length, zero or more");

@@ -7,6 +7,19 @@
 namespace archway::study::detail {
 
 namespace {
+constexpr double kRounding = 1e-9;  ///< of the structure's size
+
+/// Nodes inside of an obstacle before anything acts.
+struct Inside {
+  int nodes = 0;
+  double deepest = 0;
+  Vec3 place = Vec3::Zero();
+  void take(double depth, const Vec3& x) {
+    ++nodes;
+    if (depth > deepest) deepest = depth, place = x;
+  }
+};
+
 /// Largest edge of an element: what its stiffness is spread over.
 double size_of(const model::Model& m, const int* first, const int* last) {
   double size = 0;
@@ -26,7 +39,7 @@ std::map<int, model::Touch> ObstacleBuilder::touching_nodes(const ObstacleSpec& 
     for (const int* n = first; n != last; ++n) {
       auto& touch = list[*n];
       touch.node = *n;
-      touch.reach = std::max(touch.reach, spec.reach ? *spec.reach : spec.at_axis ? 0.0 : reach);
+      touch.reach = std::max(touch.reach, spec.reach ? *spec.reach : spec.by_nodes ? 0.0 : reach);
       touch.stiffness = std::max(touch.stiffness, stiffness);
     }
   };
@@ -69,7 +82,7 @@ std::vector<int> ObstacleBuilder::parts_of(const ObstacleSpec& spec) {
   }
   for (const int p : parts) {
     const auto& part = model_.parts[static_cast<std::size_t>(p)];
-    if (part.kind == model::PartKind::panel && part.offset_z != 0 && !spec.at_axis && !spec.reach)
+    if (part.kind == model::PartKind::panel && part.offset_z != 0 && !spec.by_nodes && !spec.reach)
       complain(
           spec.place,
           fmt::format("panel '{}' lies beside its nodes (offset), so where its face is hangs on the side", part.name),
@@ -98,14 +111,14 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
   const int number = static_cast<int>(model_.obstacles.size());
   model_.obstacles.push_back(spec.body);
   std::unique_ptr<elements::FacetTree, void (*)(elements::FacetTree*)> tree = elements::facet_tree(spec.body);
-  int overlapping = 0, gaps = 0;
-  double deepest = 0, widest = 0;
-  Vec3 place = Vec3::Zero();
-  const double rounding = 1e-9 * model_.size();
+  int gaps = 0;
+  double widest = 0;
+  Inside inside;
+  const double rounding = kRounding * model_.size();
   const auto parts = parts_of(spec);
   for (const int p : parts)
     if (const auto& part = model_.parts[static_cast<std::size_t>(p)];
-        !spec.reach && !spec.at_axis && (part.kind == model::PartKind::member || part.kind == model::PartKind::bar)) {
+        !spec.reach && !spec.by_nodes && (part.kind == model::PartKind::member || part.kind == model::PartKind::bar)) {
       model_.remarks.push_back(fmt::format("'{}' touches obstacle '{}' with its axis (give a reach for its face)",
                                            part.name, spec.body.name));
     }
@@ -117,8 +130,7 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
     const Vec3& x = model_.nodes[static_cast<std::size_t>(node)];
     const double gap = elements::distance_from(spec.body, tree.get(), x).value - touch.reach;
     if (gap < -rounding) {
-      ++overlapping;
-      if (gap < deepest) deepest = gap, place = x;
+      inside.take(-gap, x);
       if (spec.overlap_is_free) touch.closed = gap;
     } else if (gap > rounding && spec.close_gaps) {
       ++gaps;
@@ -129,20 +141,20 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
     }
     model_.touches.push_back(touch);
   }
-  if (overlapping > 0 && !spec.overlap_is_free)
+  if (inside.nodes > 0 && !spec.overlap_is_free)
     complain(
         spec.place,
         fmt::format("{} nodes lie inside of obstacle '{}' before anything acts, the deepest {:.4g} at ({:.5g}, "
                     "{:.5g}, {:.5g})",
-                    overlapping, spec.body.name, -deepest, place.x(), place.y(), place.z()),
+                    inside.nodes, spec.body.name, inside.deepest, inside.place.x(), inside.place.y(), inside.place.z()),
         spec.body.kind == model::Obstacle::Kind::plane
             ? "turn its normal to the free side, move it, or let the overlap be free of force: overlap = \"free\""
             : "move it, turn it round (inside = true, turned = true), or let the overlap be free of force: overlap "
               "= \"free\"");
-  if (overlapping > 0 && spec.overlap_is_free)
+  if (inside.nodes > 0 && spec.overlap_is_free)
     model_.remarks.push_back(
-        fmt::format("{} nodes lie up to {:.4g} inside of obstacle '{}': that much is free of force", overlapping,
-                    -deepest, spec.body.name));
+        fmt::format("{} nodes lie up to {:.4g} inside of obstacle '{}': that much is free of force", inside.nodes,
+                    inside.deepest, spec.body.name));
   if (gaps > 0)
     model_.remarks.push_back(fmt::format("gaps of up to {:.4g} between {} nodes and obstacle '{}' count as closed",
                                          widest, gaps, spec.body.name));
@@ -155,19 +167,18 @@ std::vector<std::string> overlaps(const model::Model& model) {
   std::vector<std::string> list;
   for (std::size_t o = 0; o < model.obstacles.size(); ++o) {
     const auto tree = elements::facet_tree(model.obstacles[o]);
-    int count = 0;
-    double deepest = 0;
+    Inside inside;
     for (const auto& t : model.touches) {
       if (t.obstacle != static_cast<int>(o)) continue;
       const Vec3& x = model.nodes[static_cast<std::size_t>(t.node)];
       const double gap = elements::distance_from(model.obstacles[o], tree.get(), x).value - t.reach - t.closed;
-      if (gap < -1e-9 * model.size()) ++count, deepest = std::max(deepest, -gap);
+      if (gap < -kRounding * model.size()) inside.take(-gap, x);
     }
-    if (count > 0)
+    if (inside.nodes > 0)
       list.push_back(
           fmt::format("{} nodes of the imperfect structure lie up to {:.4g} inside of obstacle '{}' and are "
                       "pressed out of it before anything acts",
-                      count, deepest, model.obstacles[o].name));
+                      inside.nodes, inside.deepest, model.obstacles[o].name));
   }
   return list;
 }
