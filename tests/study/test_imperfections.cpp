@@ -175,12 +175,7 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
        "quality class 'D'"},
   }));
   CAPTURE(keys);
-  std::string said;
-  try {
-    (void)made(base + shape("s", keys), "s");
-  } catch (const base::InputError& error) {
-    said = error.what();
-  }
+  const auto said = refusal_of_shape(base + shape("s", keys), "s");
   CHECK(said.find(told) != std::string::npos);
   CHECK(said.find("trial.toml:") != std::string::npos);
 }

@@ -171,12 +171,7 @@ TEST_CASE("walls: what cannot be a thickness is told", "[study][fast]") {
       {"height = \"s\"\non = \"post\"\ngives = \"thickness-change\"", "is no panel"},
   }));
   CAPTURE(keys);
-  std::string said;
-  try {
-    (void)made(base + shape("s", keys), "s");
-  } catch (const base::InputError& error) {
-    said = error.what();
-  }
+  const auto said = refusal_of_shape(base + shape("s", keys), "s");
   CAPTURE(said);
   CHECK(said.find(told) != std::string::npos);
   CHECK(said.find("trial.toml:") != std::string::npos);

@@ -75,6 +75,15 @@ inline study::SeededShape made(const std::string& text, const std::string& name)
   const auto model = study::build_model(spec);
   return study::make_shape(spec, *spec.find_imperfection(name), model, [](const std::string&) { return nullptr; });
 }
+/// What a shape is refused with; empty: it is made.
+inline std::string refusal_of_shape(const std::string& text, const std::string& name) {
+  try {
+    (void)made(text, name);
+  } catch (const base::InputError& error) {
+    return error.what();
+  }
+  return "";
+}
 /// A file that a study may name.
 inline std::string in_file(const std::string& name, const std::string& content) {
   const auto path = std::filesystem::temp_directory_path() / fmt::format("archway-{}-{}", ::getpid(), name);
