@@ -20,5 +20,6 @@
 #include "archway/analysis/small_movements.hpp"
 #include "archway/analysis/stages.hpp"
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/surface_pairs.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/analysis/topology.hpp"

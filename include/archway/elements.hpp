@@ -13,4 +13,5 @@
 #include "archway/elements/solid.hpp"
 #include "archway/elements/spring.hpp"
 #include "archway/elements/state.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "archway/elements/tie.hpp"

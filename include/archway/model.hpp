@@ -1,5 +1,6 @@
 #pragma once
 /// Everything of the room `model`: what the user describes.
+#include "archway/model/contact.hpp"
 #include "archway/model/cut.hpp"
 #include "archway/model/joints.hpp"
 #include "archway/model/mesh.hpp"

@@ -70,6 +70,11 @@ Entry SymmetricPattern::position(int row, int column) const {
   return static_cast<Entry>(std::lower_bound(first, last, row) - row_index_.begin());
 }
 
+bool SymmetricPattern::holds(int row, int column) const {
+  const Entry place = position(row, column);
+  return place < first_entry(std::min(row, column) + 1) && this->row(place) == std::max(row, column);
+}
+
 SymmetricMatrix::SymmetricMatrix(std::shared_ptr<const SymmetricPattern> shared)
     : pattern(std::move(shared)), values(pattern->entry_count(), 0.0) {}
 

@@ -72,8 +72,10 @@ SymmetricMatrix added_stiffness(const System& system, State state, const VectorX
 }
 }  // namespace
 
-BucklingResult buckling_about(const System& system, const StateInPlace& base, const BucklingOptions& options,
+BucklingResult buckling_about(const System& given, const StateInPlace& base, const BucklingOptions& options,
                               const BucklingWatcher& watcher) {
+  const auto wider = given.coupled(base.memory.get());
+  const System& system = wider ? *wider : given;
   auto complaints = options.complaints();
   if (!options.held.terms.empty()) complaints.emplace_back("the loads in place belong to the state, not to 'held'");
   if (!complaints.empty())

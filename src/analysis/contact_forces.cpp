@@ -6,6 +6,31 @@
 
 namespace archway::analysis {
 
+namespace {
+std::vector<ContactForce> contacts_between(const System& system, const State& state, const elements::Memory* memory) {
+  std::vector<ContactForce> list(system.model().contacts.size());
+  for (std::size_t c = 0; c < list.size(); ++c) list[c].contact = static_cast<int>(c), list[c].gap = HUGE_VAL;
+  if (list.empty() || memory == nullptr) return list;
+  const auto& surfaces = system.geometry().surfaces();
+  const auto trial = system.geometry().surface_trial(state, *memory);
+  const auto resultants = surfaces.resultants(trial);
+  for (std::size_t c = 0; c < list.size(); ++c)
+    list[c].force = resultants[c].force, list[c].moment = resultants[c].moment;
+  const auto touches = surfaces.touches(trial);
+  for (std::size_t k = 0; k < touches.size(); ++k) {
+    const auto& knot = surfaces.knot(static_cast<int>(k));
+    auto& sum = list[base::at(knot.contact)];
+    if (touches[k].weight > 0) sum.gap = std::min(sum.gap, touches[k].gap);
+    if (!(touches[k].force > 0)) continue;
+    ++sum.touching;
+    sum.area += touches[k].weight;
+    sum.pressed += touches[k].force;
+    if (touches[k].force > sum.largest * (1 + 1e-9)) sum.largest = touches[k].force, sum.node = knot.node;
+  }
+  return list;
+}
+}  // namespace
+
 std::vector<ContactForce> contact_forces(const System& system, const State& state, const elements::Memory* memory) {
   std::vector<ContactForce> list(system.model().obstacles.size());
   for (std::size_t o = 0; o < list.size(); ++o) list[o].obstacle = static_cast<int>(o), list[o].gap = HUGE_VAL;
@@ -23,7 +48,13 @@ std::vector<ContactForce> contact_forces(const System& system, const State& stat
     sum.pressed += one.normal_force;
     if (one.normal_force > sum.largest * (1 + 1e-9)) sum.largest = one.normal_force, sum.node = touch.node;
   }
+  for (auto& sum : contacts_between(system, state, memory)) list.push_back(sum);
   return list;
+}
+
+const std::string& name_of(const model::Model& model, const ContactForce& force) {
+  return force.obstacle >= 0 ? model.obstacles[base::at(force.obstacle)].name
+                             : model.contacts[base::at(force.contact)].name;
 }
 
 std::vector<double> contact_at_nodes(const Geometry& geometry, const State& state, const elements::Memory* memory) {
@@ -34,6 +65,10 @@ std::vector<double> contact_at_nodes(const Geometry& geometry, const State& stat
     const Vec3 force = batch.contact(trial, t).force;
     for (std::size_t k = 0; k < 3; ++k)
       values[3 * base::at(batch.touch(t).node) + k] += force[static_cast<Eigen::Index>(k)];
+  }
+  if (memory != nullptr && !geometry.surfaces().empty()) {
+    const auto between = geometry.surfaces().at_nodes(geometry.surface_trial(state, *memory));
+    for (std::size_t i = 0; i < values.size(); ++i) values[i] += between[i];
   }
   return values;
 }

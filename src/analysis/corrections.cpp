@@ -15,17 +15,26 @@ constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest on
 /// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
+constexpr double kAhead = 2;        ///< of the way that a step has gone: so far the next one is looked out for
 constexpr int kContactRounds = 12;  ///< that forces of contact are sought in, each with corrections of its own
+
+/// Of a node, in a full step.
+double largest_movement(const VectorXd& step) {
+  double largest = 0;
+  for (Eigen::Index n = 0; n < step.size(); n += model::kNodeFreedoms)
+    largest = std::max(largest, step.segment<3>(n).norm());
+  return largest;
+}
 }  // namespace
 
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
   if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
-  if (!tangent_.factored()) return true;  // no tangent to measure it by
-  const VectorXd left = tangent_.nearly(residual.free);
+  if (!tangent_->factored()) return true;  // no tangent to measure it by
+  const VectorXd left = tangent_->nearly(residual.free);
   // of growing temperatures or near a limit the loads do no work: what the way costs by the tangent counts as well
   const VectorXd free = system_.free_values(way, point.state);
   const double work = std::max(std::abs(residual.internal.dot(way)),
-                               std::abs(free.dot(VectorXd(tangent_.matrix().times(free, &system_.executor())))));
+                               std::abs(free.dot(VectorXd(tangent_->matrix().times(free, &system_.executor())))));
   return test_.energy_passes(std::abs(residual.free.dot(left)), work);
 }
 
@@ -34,6 +43,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   double best = HUGE_VAL, last = HUGE_VAL;
   VectorXd way = before.step;
   int rounds = 0;
+  double moved = largest_movement(before.step);  // since it was found what lies opposite to what
   for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds; ++iteration) {
     Residual residual;
     if (!evaluate(point, residual, before.source())) return attempt;
@@ -46,7 +56,8 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     }
     if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
         (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
-      if (rounds < kContactRounds && improve_contact(point, residual.balance)) {
+      if (rounds < kContactRounds && improve_contact(point, residual.balance, moved)) {
+        moved = 0;
         ++rounds;
         best = last = HUGE_VAL;
         continue;
@@ -61,9 +72,9 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     best = std::min(best, measure);
     // the first correction has the tangent of its own place; later ones a new factor only where the old one is too far
     const bool slow = iteration > 1 && measure > 0.3 * last;
-    if (!tangent_.factored() || slow || skewed_ ||  // skew parts take steps of their own
-        tangent_.far() || (iteration == 0 && effort.begin == Begin::factorise))
-      if (!tangent_.factorise()) return attempt;
+    if (!tangent_->factored() || slow || skewed_ ||  // skew parts take steps of their own
+        tangent_->far() || (iteration == 0 && effort.begin == Begin::factorise))
+      if (!tangent_->factorise()) return attempt;
     last = measure;
     // no better than Newton's method itself will be, and no worse than what is still wanted
     // (a stretch that the next correction takes back is a huge residual, beside which nothing else is seen)
@@ -74,19 +85,36 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     before =
         searches_ && iteration >= kSettled ? correct_along(point, correction, residual) : apply(point, correction, 1);
     way += before.step;
+    moved += largest_movement(before.step);
   }
   return attempt;
 }
 
-bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance) const {
+bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance, double moved) const {
   const auto& geometry = system_.geometry();
   const auto& touches = geometry.touches();
-  if (touches.size() == 0 || point.memory == nullptr) return false;
+  if ((touches.size() == 0 && geometry.surfaces().empty()) || point.memory == nullptr) return false;
   auto better = std::make_shared<elements::Memory>(*point.memory);
   const std::size_t own = geometry.sets().size() - 1;
   const elements::Trial trial(point.state, (*point.memory)[own].data(), (*better)[own].data());
-  if (!touches.improve(trial, options_.residual_tolerance * balance.force_scale)) return false;
+  const double least = options_.residual_tolerance * balance.force_scale;
+  bool changed = touches.size() > 0 && touches.improve(trial, least);
+  if (!geometry.surfaces().empty()) changed = improve_surfaces(point, least, moved, *better) || changed;
+  if (!changed) return false;
   point.memory = std::move(better);
+  return true;
+}
+
+bool Equilibrium::improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const {
+  const auto& geometry = system_.geometry();
+  const auto& surfaces = geometry.surfaces();
+  auto &knots = geometry.surface_knots(better), &pairs = geometry.surface_pairs(better);
+  bool changed = surfaces.improve(geometry.surface_trial(point.state, *point.memory), least, knots);
+  if (moved == 0.0) return changed;
+  auto found = surfaces.pair(point.state, kAhead * moved, &system_.executor());
+  if (found == pairs) return changed;
+  knots = surfaces.spread({point.state, knots, pairs}, found);
+  pairs = std::move(found);
   return true;
 }
 
@@ -126,18 +154,19 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
   VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
   VectorXd first_step = VectorXd::Zero(system_.free_count());
   if (!pulled.isZero(0.0)) {
+    follow_pairs(point);
     pulled = system_.to_full(first_step, point.state, &pulled);
     VectorXd pull;
     AssemblyRequest request;
-    request.tangent = &tangent_.matrix();
+    request.tangent = &tangent_->matrix();
     request.direction = &pulled;
     request.tangent_times = &pull;
     request.committed = point.memory.get();
-    if (system_.assemble(point.state, request) != base::Verdict::good) return {};
-    tangent_.changed({});
-    if (begin == Begin::factorise && !tangent_.factorise()) return {};
+    if (coupled().assemble(point.state, request) != base::Verdict::good) return {};
+    tangent_->changed({});
+    if (begin == Begin::factorise && !tangent_->factorise()) return {};
     first_step = -system_.free_part(pull);
-    if (!tangent_.solve(first_step, point.state, 1e-6)) return {};
+    if (!tangent_->solve(first_step, point.state, 1e-6)) return {};
   }
   point.factor = factor;
   point.preload = preload;
@@ -148,7 +177,7 @@ AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, 
 AttemptReport Equilibrium::correct_loads_at_rest(Point& point, Foresight before, const Effort& effort) {
   return iterate(point, std::move(before), effort, [&](const Residual& residual, Correction& correction) {
     correction.free = -residual.free;
-    return tangent_.solve(correction.free, point.state, linear_tolerance_);
+    return tangent_->solve(correction.free, point.state, linear_tolerance_);
   });
 }
 
@@ -172,8 +201,8 @@ AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, dou
   return iterate(point, std::move(before), {step, number, begin, step == 0.0},
                  [&](const Residual& residual, Correction& correction) {
                    correction = {-residual.free, value - reading(watch, point)};
-                   return tangent_.solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
-                                         linear_tolerance_);
+                   return tangent_->solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
+                                          linear_tolerance_);
                  });
 }
 
@@ -190,8 +219,8 @@ AttemptReport Equilibrium::at_amplitude(Point& point, const VectorXd& plane, con
   return iterate(point, std::move(before), {value, 0, Begin::factorise, false},
                  [&](const Residual& residual, Correction& correction) {
                    correction = {-residual.free, value - amplitude()};
-                   return tangent_.solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
-                                         linear_tolerance_);
+                   return tangent_->solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
+                                          linear_tolerance_);
                  });
 }
 
@@ -210,8 +239,8 @@ AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc
   return iterate(point, std::move(before), {arc, number, begin, false},
                  [&](const Residual& residual, Correction& correction) {
                    correction = {-residual.free, 0};
-                   return tangent_.solve(correction.free, correction.factor, border(point, direction), point.state,
-                                         linear_tolerance_);
+                   return tangent_->solve(correction.free, correction.factor, border(point, direction), point.state,
+                                          linear_tolerance_);
                  });
 }
 

@@ -16,7 +16,7 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
 
 void System::each_form(const State& state, const elements::StressSource& source, bool geometric, const MatrixXd& shapes,
                        const FormUse& use) const {
-  for (const auto& set : geometry_.sets()) {
+  for (const auto& set : geometry_->sets()) {
     const Eigen::Index n = set.batch->freedom_count();
     MatrixXd values(shapes.cols(), set.batch->size());
     executor_->for_range(

@@ -33,7 +33,7 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
     : system_(system),
       options_(options),
       watcher_(watcher),
-      tangent_(system),
+      tangent_(std::make_unique<Tangent>(system)),
       test_{options.residual_tolerance, options.energy_tolerance, 0},
       held_(system.factors(options.held)),
       growing_(system.factors(options.growing)),
@@ -50,11 +50,14 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
 }
 
 Mechanism Equilibrium::mechanism() {
+  const Point unloaded = start();
+  follow_pairs(unloaded);
   AssemblyRequest request;
-  request.tangent = &tangent_.matrix();
-  (void)system_.assemble(State::reference(system_.model()), request);
-  tangent_.changed({});
-  return find_mechanism(system_, tangent_.matrix(), tangent_.factorisation());
+  request.tangent = &tangent_->matrix();
+  request.committed = unloaded.memory.get();
+  (void)coupled().assemble(unloaded.state, request);
+  tangent_->changed({});
+  return find_mechanism(system_, tangent_->matrix(), tangent_->factorisation());
 }
 
 Point Equilibrium::start() const {
@@ -119,24 +122,36 @@ Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) con
   return before;
 }
 
+void Equilibrium::follow_pairs(const Point& point) {
+  if (point.memory == pairs_followed_ || system_.geometry().surfaces().empty()) return;
+  pairs_followed_ = point.memory;
+  auto wider = coupled().coupled(point.memory.get());
+  if (wider == nullptr) return;
+  spent_ += tangent_->factorisations();
+  tangent_.reset();  // before what it stands on
+  coupled_ = std::move(wider);
+  tangent_ = std::make_unique<Tangent>(*coupled_);
+}
+
 /// Residual (internal - external) on the free freedoms and the tangent; false when an element has folded.
 bool Equilibrium::evaluate(const Point& point, Residual& residual, const elements::StressSource& source) {
+  follow_pairs(point);
   AssemblyRequest request;
   request.internal_force = &residual.internal;
-  request.tangent = &tangent_.matrix();
+  request.tangent = &tangent_->matrix();
   request.source = source;
   request.committed = point.memory.get();
-  if (system_.assemble(point.state, request) != base::Verdict::good) return false;
+  if (coupled().assemble(point.state, request) != base::Verdict::good) return false;
   const auto factors = combined(point.factor, point.preload);
   const VectorXd external = system_.loading().loads(factors, point.state, Warmth::in_state);
-  system_.loading().add_load_stiffness(factors, point.state, -1, tangent_.matrix(), Warmth::in_state);
-  tangent_.changed(skewed_ ? system_.skew_load_stiffness(factors, point.state) : Eigen::SparseMatrix<double>());
+  coupled().loading().add_load_stiffness(factors, point.state, -1, tangent_->matrix(), Warmth::in_state);
+  tangent_->changed(skewed_ ? system_.skew_load_stiffness(factors, point.state) : Eigen::SparseMatrix<double>());
   foreseen_ = source.previous != nullptr;
   VectorXd gap = residual.internal - external;
   if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
   residual_ = gap - system_.held_part(gap);
   const VectorXd& unbalanced = residual_;
-  const VectorXd diagonal = tangent_.matrix().diagonal();
+  const VectorXd diagonal = tangent_->matrix().diagonal();
   VectorXd stiffness = VectorXd::Zero(system_.full_size());
   for (int i = 0; i < system_.full_size(); ++i)
     if (system_.equation(i) >= 0) stiffness[i] = diagonal[system_.equation(i)];
@@ -161,7 +176,7 @@ void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
                            : 1 / (balance.moment_scale * size);
     }
   weights_ = weights;
-  tangent_.weigh(std::move(weights));
+  tangent_->weigh(std::move(weights));
 }
 
 /// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
@@ -232,7 +247,12 @@ bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
              other = system_.geometry().trial(b.state, b.memory.get(), touches);
   for (int t = 0; t < touches.size(); ++t)
     if ((touches.contact(one, t).normal_force > 0) != (touches.contact(other, t).normal_force > 0)) return false;
-  return true;
+  const auto& geometry = system_.geometry();
+  if (geometry.surfaces().empty()) return true;
+  const auto here = geometry.surfaces().touches(geometry.surface_trial(a.state, *a.memory)),
+             there = geometry.surfaces().touches(geometry.surface_trial(b.state, *b.memory));
+  return std::equal(here.begin(), here.end(), there.begin(),
+                    [](const auto& m, const auto& n) { return (m.force > 0) == (n.force > 0); });
 }
 
 StuckAt Equilibrium::stuck() const {
@@ -281,27 +301,27 @@ bool Equilibrium::stand_at(Point& point) {
 bool Equilibrium::settle(Point& point, const Direction& way, Count count, double tolerance) {
   const int last_count = point.negative_pivots;
   if (foreseen_ && !stand_at(point)) return false;
-  if (count == Count::by_factor && !tangent_.exact() && !tangent_.factorise()) return false;
+  if (count == Count::by_factor && !tangent_->exact() && !tangent_->factorise()) return false;
   VectorXd answer;
   double factor = 1;
   for (;;) {
     if (way.displacement.size() == 0) {
       answer = load_direction(point);
-      if (!tangent_.solve(answer, point.state, tolerance)) return false;
+      if (!tangent_->solve(answer, point.state, tolerance)) return false;
       break;
     }
     answer = VectorXd::Zero(system_.free_count());
     factor = 1;
-    if (!tangent_.solve(answer, factor, border(point, way), point.state, tolerance)) return false;
+    if (!tangent_->solve(answer, factor, border(point, way), point.state, tolerance)) return false;
     // where the load hardly changes its sense hangs on the last digits
     if (std::abs(factor) > 3 * tolerance || tolerance <= kSense) break;
     tolerance *= 1e-2;
   }
   // a count that differs from that of the last state is believed of the state's own factor only
-  const bool same = way.displacement.size() == 0 || tangent_.negative_pivots() == last_count;
-  if (!(same && tangent_.count_stands()) && !tangent_.exact() && !tangent_.factorise()) return false;
-  point.counted = tangent_.exact();
-  point.negative_pivots = tangent_.negative_pivots();
+  const bool same = way.displacement.size() == 0 || tangent_->negative_pivots() == last_count;
+  if (!(same && tangent_->count_stands()) && !tangent_->exact() && !tangent_->factorise()) return false;
+  point.counted = tangent_->exact();
+  point.negative_pivots = tangent_->negative_pivots();
   const VectorXd moved = factor * growing_movement_;
   Direction direction{system_.to_full(answer, point.state, &moved), factor};
   const double size = length(direction.displacement, direction.factor);
@@ -375,7 +395,7 @@ elements::Resultant Equilibrium::reacted(const Point& point) const {
       reactions(point, outside(point)) + system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
       Vec3::Zero());
   for (const auto& contact : contact_forces(system_, point.state, point.memory.get()))
-    sum.force += contact.force, sum.moment += contact.moment;
+    if (contact.obstacle >= 0) sum.force += contact.force, sum.moment += contact.moment;  // others are inside
   return sum;
 }
 

@@ -94,7 +94,7 @@ class Equilibrium {
   /// Assembles the tangent of a state that has converged.
   bool stand_at(Point& point);
   /// The softest directions of the tangent at hand.
-  algebra::SoftPairs softest() { return tangent_.softest(); }
+  algebra::SoftPairs softest() { return tangent_->softest(); }
   /// Free freedoms as a full shape whose largest movement of a node is 1.
   Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
   /// The shape or its opposite, by the rule that modes are given their signs by; its largest movement stays.
@@ -118,9 +118,11 @@ class Equilibrium {
   /// Shorten corrections that leave more out of balance than they found (StepRule cut the increment already).
   void search_along_corrections(bool wanted) { searches_ = wanted; }
   bool unsymmetric() const { return skewed_; }
-  int factorisations() const { return tangent_.factorisations(); }
+  int factorisations() const { return spent_ + tangent_->factorisations(); }
 
  private:
+  /// What is assembled with stiffness.
+  const System& coupled() const { return coupled_ ? *coupled_ : system_; }
   struct Residual {
     Eigen::VectorXd free, internal;
     ConvergenceTest::Balance balance;
@@ -162,14 +164,21 @@ class Equilibrium {
   /// Judges and corrects until the state is balanced, the iterations run out or the caller stops.
   AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
   AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
-  /// Takes the forces of contact of a balanced state for those to go on with. \return they have changed
-  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance) const;
+  /// Takes the forces of contact of a balanced state for those to go on with, and what lies opposite to what there.
+  /// \param moved  so far since that was found; 0: it stands \return something has changed
+  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, double moved) const;
+  bool improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const;
+  /// From here on matrices are on a pattern that holds the pairs of a point's memory.
+  void follow_pairs(const Point& point);
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 
   const System& system_;
+  std::shared_ptr<const System> coupled_;                   // the same on a pattern with the pairs that touch
+  std::shared_ptr<const elements::Memory> pairs_followed_;  // whose those are
+  int spent_ = 0;                                           // factorisations on patterns before
   const PathOptions& options_;
   const PathWatcher& watcher_;
-  Tangent tangent_;
+  std::unique_ptr<Tangent> tangent_;
   ConvergenceTest test_;
   bool skewed_ = false;    // loads with an unsymmetric stiffness act
   bool searches_ = false;  // see search_along_corrections

@@ -21,7 +21,7 @@ Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
   return raw;
 }
 
-Geometry::Geometry(const model::Model& model, const State* standing) : ties_(model, standing) {
+Geometry::Geometry(const model::Model& model, const State* standing) : ties_(model, standing), surfaces_(model) {
   elements::Batches made = elements::make_batches(model);
   beams_ = add(std::move(made.beams), ElementKind::line);
   bars_ = add(std::move(made.bars), ElementKind::bar);
@@ -56,6 +56,10 @@ elements::Memory Geometry::virgin_memory() const {
     set.batch->start_memory(memory.back().data());
   }
   for (const auto& [set, place, strain] : initial_) memory[set][place] = strain;
+  if (!surfaces_.empty()) {
+    memory.resize(sets_.size() + 2);
+    surfaces_.start_memory(surface_knots(memory), surface_pairs(memory));
+  }
   return memory;
 }
 
@@ -103,7 +107,7 @@ elements::Trial Geometry::trial(const State& state, const elements::Memory* memo
 }
 
 bool Geometry::remembers() const {
-  return flows() || touches_->memory_size() > 0;
+  return flows() || touches_->memory_size() > 0 || !surfaces_.empty();
 }
 
 bool Geometry::flows() const {

@@ -19,7 +19,6 @@ constexpr double kWeak = 1e-9;  ///< damping beside the stiffness that is none a
 
 AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
   AttemptReport report;
-  const auto& pattern = *system_.pattern();
   point.factor = factor;
   (void)move(point, VectorXd::Zero(system_.full_size()));
   VectorXd drag;
@@ -34,7 +33,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
       if (damping > kMostDamping || !evaluate(point, residual)) return report;
     }
     if (drag.size() == 0) {
-      drag = tangent_.matrix().diagonal().cwiseAbs();
+      drag = tangent_->matrix().diagonal().cwiseAbs();
       drag = drag.cwiseMax(1e-6 * drag.mean());
     }
     const double measure = residual.balance.residual;
@@ -48,16 +47,15 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
     last = measure;
     if (measure < 1e-3 && damping < kWeak) break;
     for (;;) {
-      for (int i = 0; i < system_.free_count(); ++i)
-        tangent_.matrix().values[static_cast<std::size_t>(pattern.position(i, i))] += damping * drag[i];
-      tangent_.changed({});
-      if (tangent_.factorise() && tangent_.negative_pivots() == 0) break;
+      for (int i = 0; i < system_.free_count(); ++i) tangent_->matrix().diagonal_entry(i) += damping * drag[i];
+      tangent_->changed({});
+      if (tangent_->factorise() && tangent_->negative_pivots() == 0) break;
       if (damping > kMostDamping) return report;
       if (!evaluate(point, residual)) return report;
       damping *= 4;
     }
     VectorXd way = -residual.free;
-    if (!tangent_.solve(way, point.state, 1e-6)) return report;
+    if (!tangent_->solve(way, point.state, 1e-6)) return report;
     const VectorXd full = system_.to_full(way, point.state);
     double longest = 0;
     for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)

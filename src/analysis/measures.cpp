@@ -26,7 +26,8 @@ void Measures::measure(const Point& point, Increment& increment) {
   constexpr std::size_t most = 1000;
   if (forces.spring_forces.size() <= most) increment.spring_forces = forces.spring_forces;
   increment.couplings = equilibrium_.couplings(point);
-  if (!system_.model().obstacles.empty()) increment.contacts = contact_forces(system_, point.state, point.memory.get());
+  if (!system_.model().obstacles.empty() || !system_.model().contacts.empty())
+    increment.contacts = contact_forces(system_, point.state, point.memory.get());
   add_energy(point, increment);
   add_work(point, outside, increment);
   const double gap = work_ - given_off_ - (increment.stored_energy + increment.dissipated_energy - energy_at_start_);
@@ -46,14 +47,14 @@ namespace {
 /// Of supports and parts; kUnset: the watch is of nodes.
 double read_forces(const WatchPoint& watch, const std::vector<SupportReaction>& reactions,
                    const std::vector<PartPeak>& peaks, const std::vector<ContactForce>& contacts = {},
-                   const std::vector<model::Obstacle>& obstacles = {}) {
+                   const model::Model& model = {}) {
   using Kind = WatchPoint::Kind;
   if (watch.kind == Kind::reaction || watch.kind == Kind::reaction_moment) {
     for (const auto& r : reactions)
       if (r.name == watch.support)
         return (watch.kind == Kind::reaction ? r.force : r.moment).dot(watch.direction.normalized());
     for (const auto& c : contacts)
-      if (obstacles[at(c.obstacle)].name == watch.support)
+      if (name_of(model, c) == watch.support)
         return (watch.kind == Kind::reaction ? c.force : c.moment).dot(watch.direction.normalized());
     return 0;  // the support is not there
   }
@@ -78,7 +79,7 @@ double Measures::read(const WatchPoint& watch, const Point& point, const Increme
     case Kind::plastic_strain:
       return increment.flow.empty() ? 0 : increment.flow[at(watch.part)].plastic_strain;
     default:
-      return read_forces(watch, increment.reactions, increment.peaks, increment.contacts, system_.model().obstacles);
+      return read_forces(watch, increment.reactions, increment.peaks, increment.contacts, system_.model());
   }
 }
 

@@ -2,6 +2,7 @@
 
 #include <stdexcept>
 
+#include "archway/analysis/surface_pairs.hpp"
 #include "archway/model/mesh_check.hpp"
 
 namespace archway::analysis {
@@ -29,28 +30,55 @@ System::System(std::shared_ptr<const model::Model> model, std::shared_ptr<const 
                std::shared_ptr<const Topology> shared, const State* standing)
     : model_(sound(std::move(model))),
       executor_(std::move(executor)),
-      geometry_(*model_, standing),
-      topology_(topology_of(*model_, geometry_, *executor_, std::move(shared))),
-      loading_(*model_, *topology_, geometry_) {
-  contributions_.push_back(std::make_shared<ElementContribution>(*topology_, geometry_, *executor_));
+      geometry_(std::make_shared<const Geometry>(*model_, standing)),
+      topology_(topology_of(*model_, *geometry_, *executor_, std::move(shared))),
+      loading_(*model_, *topology_, *geometry_) {
+  add_contributions();
+}
+
+System::System(const System& base, std::shared_ptr<const Topology> topology)
+    : model_(base.model_),
+      executor_(base.executor_),
+      geometry_(base.geometry_),
+      topology_(std::move(topology)),
+      loading_(*model_, *topology_, *geometry_) {
+  add_contributions();
+  contributions_.insert(contributions_.end(), base.contributions_.begin() + static_cast<std::ptrdiff_t>(base.own_),
+                        base.contributions_.end());
+}
+
+void System::add_contributions() {
+  contributions_.push_back(std::make_shared<ElementContribution>(*topology_, *geometry_, *executor_));
+  if (!geometry_->surfaces().empty())
+    contributions_.push_back(std::make_shared<SurfacePairs>(*topology_, *geometry_, *executor_));
+  own_ = contributions_.size();
+}
+
+std::shared_ptr<const System> System::coupled(const elements::Memory* memory) const {
+  if (memory == nullptr || geometry_->surfaces().empty()) return nullptr;
+  const auto couplings = geometry_->surfaces().couplings(memory->back());
+  if (topology_->couples(couplings, geometry_->ties())) return nullptr;
+  return std::shared_ptr<const System>(
+      new System(*this, std::make_shared<const Topology>(*topology_, *geometry_, *executor_, couplings)));
 }
 
 std::shared_ptr<const System> System::standing_at(const State& state) const {
   auto own = std::make_shared<System>(model_, executor_, topology_, &state);
-  own->contributions_.insert(own->contributions_.end(), contributions_.begin() + 1, contributions_.end());
+  own->contributions_.insert(own->contributions_.end(), contributions_.begin() + static_cast<std::ptrdiff_t>(own_),
+                             contributions_.end());
   return own;
 }
 
 elements::ShellStress System::shell_stress(const State& state, int element, const VectorXd* linear) const {
-  const auto& [batch, place] = geometry_.shell(element);
+  const auto& [batch, place] = geometry_->shell(element);
   return batch->stress(state, place, linear);
 }
 elements::Mat3 System::shell_axes(int element) const {
-  const auto& [batch, place] = geometry_.shell(element);
+  const auto& [batch, place] = geometry_->shell(element);
   return batch->axes(place);
 }
 std::vector<elements::SolidStress> System::solid_stress(const State& state, int element, const VectorXd* linear) const {
-  const auto& [batch, place] = geometry_.solid(element);
+  const auto& [batch, place] = geometry_->solid(element);
   return batch->stress(state, place, linear);
 }
 
@@ -60,7 +88,7 @@ VectorXd System::ground_reactions(const State& state, const VectorXd* linear, co
   for (std::size_t s = 0; s < model_->springs.size(); ++s) {
     const auto& spring = model_->springs[s];
     if (spring.second >= 0 || (name != nullptr && spring.name != *name)) continue;
-    const auto f = springs().forces(geometry_.trial(state, memory, springs()), static_cast<int>(s), linear);
+    const auto f = springs().forces(geometry_->trial(state, memory, springs()), static_cast<int>(s), linear);
     full.segment<3>(model::row(spring.first)) -= spring.axes * f.head<3>();
     full.segment<3>(model::row(spring.first) + 3) -= spring.axes * f.tail<3>();
   }
@@ -87,8 +115,8 @@ base::Verdict System::assemble(const State& state, const AssemblyRequest& asked)
 
 material::Energy System::energy(const State& state, const elements::Memory* memory) const {
   material::Energy sum;
-  for (const auto& set : geometry_.sets()) {
-    const auto trial = geometry_.trial(state, memory, *set.batch);
+  for (const auto& set : geometry_->sets()) {
+    const auto trial = geometry_->trial(state, memory, *set.batch);
     std::vector<material::Energy> own(static_cast<std::size_t>(set.batch->size()));
     executor_->for_range(
         set.batch->size(),

@@ -131,6 +131,7 @@ bool Tangent::solve(VectorXd& b, double& right, const Border& border, const Stat
 }
 
 algebra::SoftPairs Tangent::softest() {
+  if (!factored_) (void)factorise();  // on a new pattern
   auto pairs = algebra::softest(matrix_, *lease_, metric_, soft_);
   soft_ = pairs.shapes;
   return pairs;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 
 namespace archway::analysis {
@@ -22,6 +23,14 @@ std::vector<int> nodes_of(const std::vector<int>& freedoms) {
   make_unique(nodes);
   return nodes;
 }
+/// Nodes, or what they follow.
+std::vector<int> led_by(const std::vector<int>& nodes, const elements::Ties& ties) {
+  if (ties.empty() || std::none_of(nodes.begin(), nodes.end(), [&](int n) { return ties.follows(n); })) return nodes;
+  std::vector<int> freedoms;
+  for (const int n : nodes)
+    for (int k = 0; k < 3; ++k) freedoms.push_back(static_cast<int>(model::row(n)) + k);
+  return nodes_of(ties.localise(freedoms).freedoms);
+}
 }  // namespace
 
 Topology::Topology(const model::Model& model, const Geometry& geometry, const base::Executor& executor) {
@@ -36,9 +45,59 @@ Topology::Topology(const model::Model& model, const Geometry& geometry, const ba
   for (int t = 0; t < geometry.ties().size(); ++t) tie_columns_.push_back(geometry.ties().columns(t));
   find_tied(geometry);
   number_equations(model, geometry);
-  make_pattern(geometry);
+  make_pattern(geometry, {});
   make_places(executor);
   make_colours(geometry);
+}
+
+Topology::Topology(const Topology& base, const Geometry& geometry, const base::Executor& executor,
+                   const std::vector<std::vector<int>>& couplings)
+    : sets_(base.sets_),
+      tie_columns_(base.tie_columns_),
+      held_(base.held_),
+      equation_(base.equation_),
+      first_equation_(base.first_equation_),
+      runs_(base.runs_) {
+  for (auto& set : sets_) set.tied_places.clear();
+  make_pattern(geometry, couplings);
+  make_places(executor);
+}
+
+bool Topology::couples(const std::vector<std::vector<int>>& couplings, const elements::Ties& ties) const {
+  for (const auto& coupling : couplings) {
+    const auto nodes = led_by(coupling, ties);
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+      for (std::size_t j = 0; j < i; ++j) {
+        const int row = first_equation(nodes[i]), column = first_equation(nodes[j]);
+        if (row >= 0 && column >= 0 && !pattern_->holds(row, column)) return false;
+      }
+  }
+  return true;
+}
+
+void Topology::scatter_blocks(const std::vector<int>& nodes, const Eigen::MatrixXd& matrix,
+                              std::vector<double>& values) const {
+  const auto equation_of = [&](std::size_t node, int k) {
+    return equation(static_cast<int>(model::row(nodes[node])) + k);
+  };
+  for (std::size_t a = 0; a < nodes.size(); ++a)
+    for (std::size_t b = 0; b <= a; ++b) {
+      const std::size_t high = nodes[a] >= nodes[b] ? a : b, low = high == a ? b : a;
+      const int base = first_equation(nodes[high]);
+      for (int k = 0; k < 3 && base >= 0; ++k) {
+        const int column = equation_of(low, k);
+        if (column < 0) continue;
+        if (a != b && !pattern_->holds(base, column))
+          throw base::InputError("contact between parts", "this analysis does not take it in where parts touch already",
+                                 "run it about the unloaded structure, or without the contact");
+        const algebra::Entry first =
+            (a == b ? pattern_->position(column, column) - column : pattern_->position(base, column) - base);
+        for (int i = a == b ? k : 0; i < 3; ++i)
+          if (const int row = equation_of(high, i); row >= 0)
+            values[static_cast<std::size_t>(first + row)] +=
+                matrix(static_cast<Eigen::Index>(3 * high) + i, static_cast<Eigen::Index>(3 * low) + k);
+      }
+    }
 }
 
 std::vector<int> Topology::freedoms_of(const elements::Batch& batch, int element) {
@@ -116,7 +175,7 @@ std::vector<int> Topology::nodes_touched(const Set& set, int element) const {
   return {first, first + set.nodes_per_element};
 }
 
-void Topology::make_pattern(const Geometry& geometry) {
+void Topology::make_pattern(const Geometry& geometry, const std::vector<std::vector<int>>& couplings) {
   algebra::BlockGraph graph;
   graph.block_start.push_back(0);
   for (std::size_t n = 0; n < first_equation_.size(); ++n) {
@@ -134,6 +193,7 @@ void Topology::make_pattern(const Geometry& geometry) {
     for (int e = 0; e < geometry.sets()[s].batch->size(); ++e) add_clique(nodes_touched(sets_[s], e));
   // forces on a follower couple its leaders through the second-order terms
   for (const auto& columns : tie_columns_) add_clique(nodes_of(geometry.ties().localise(columns).freedoms));
+  for (const auto& nodes : couplings) add_clique(led_by(nodes, geometry.ties()));
   pattern_ = std::make_shared<algebra::SymmetricPattern>(graph);
 }
 

@@ -60,7 +60,8 @@ void Walk::shorten(int cuts) {
 double Walk::way_to_touch(double way) const {
   const auto& touches = system_.geometry().touches();
   const auto& direction = now_.tangent;
-  if (touches.size() == 0 || direction.displacement.size() == 0 || (!by_arc() && direction.factor == 0.0))
+  if ((touches.size() == 0 && system_.geometry().surfaces().empty()) || direction.displacement.size() == 0 ||
+      (!by_arc() && direction.factor == 0.0))
     return HUGE_VAL;
   State ahead = now_.state;
   system_.advance(ahead, (by_arc() ? way : way / std::abs(direction.factor)) * direction.displacement);
@@ -72,6 +73,14 @@ double Walk::way_to_touch(double way) const {
     const auto now = touches.contact(here, t), then = touches.contact(there, t);
     if (now.normal_force == 0.0 && now.gap >= 0 && then.gap < -closed)
       share = std::min(share, (now.gap + closed) / (now.gap - then.gap));
+  }
+  const auto& geometry = system_.geometry();
+  if (!geometry.surfaces().empty()) {
+    const auto now = geometry.surfaces().touches(geometry.surface_trial(now_.state, *now_.memory)),
+               then = geometry.surfaces().touches(geometry.surface_trial(ahead, *now_.memory));
+    for (std::size_t k = 0; k < now.size(); ++k)
+      if (now[k].weight > 0 && now[k].force == 0.0 && now[k].gap >= 0 && then[k].gap < -closed)
+        share = std::min(share, (now[k].gap + closed) / (now[k].gap - then[k].gap));
   }
   return share * way;
 }

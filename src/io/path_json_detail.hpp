@@ -5,7 +5,7 @@
 
 namespace archway::io::detail {
 
-/// What obstacles give at an increment, by name.
+/// What obstacles and contacts give at an increment, by name.
 nlohmann::ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, const model::Model& model);
 /// Where parts pass through each other.
 nlohmann::ordered_json crossings_json(const analysis::PathResult& path, const model::Model& model);

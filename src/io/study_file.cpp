@@ -31,6 +31,7 @@ class StudyReader : detail::SpotReader {
     detail::read_structure(reading_, root_, spec_);
     detail::read_joints(reading_, root_, spec_);
     detail::read_obstacles(reading_, root_, spec_);
+    detail::read_contacts(root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
     root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
     root_.each("residual_stresses", "these residual stresses",

@@ -161,6 +161,7 @@ class JointsReader : SpotReader {
     b.tolerance = t.number("tolerance", 0.0);
     b.turns = t.flag("turns", true);
     b.during = t.texts("during");
+    b.contact = t.choice("on_paths", {"bonded", "contact"}, "bonded") == 1;
     spec_.bonds.push_back(b);
   }
 };

@@ -35,6 +35,7 @@ void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec)
 void read_joints(Reading& reading, TableReader& root, study::StudySpec& spec);
 
 /// Obstacles.
+void read_contacts(TableReader& root, study::StudySpec& spec);
 void read_obstacles(Reading& reading, TableReader& root, study::StudySpec& spec);
 
 /// Words of kinds, in their order.

@@ -112,11 +112,13 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   return out;
 }
 
-/// When nodes first touch and last let go of obstacles, and what presses at the peak.
+/// When nodes first touch and last let go of obstacles and other parts, and what presses at the peak.
 std::string contacts_text(const study::StudySpec& spec, const model::Model& model, const analysis::PathResult& r) {
   std::string out;
-  for (std::size_t o = 0; o < model.obstacles.size(); ++o) {
-    const auto& name = model.obstacles[o].name;
+  for (std::size_t o = 0; o < model.obstacles.size() + model.contacts.size(); ++o) {
+    const bool obstacle = o < model.obstacles.size();
+    const auto name = fmt::format("{} '{}'", obstacle ? "obstacle" : "contact",
+                                  obstacle ? model.obstacles[o].name : model.contacts[o - model.obstacles.size()].name);
     int before = 0;
     std::vector<std::string> events;
     std::size_t told = 0;
@@ -130,13 +132,13 @@ std::string contacts_text(const study::StudySpec& spec, const model::Model& mode
       before = now;
     }
     if (events.empty()) {
-      out += fmt::format("  obstacle '{}': nothing touches it\n", name);
+      out += fmt::format("  {}: nothing touches\n", name);
       continue;
     }
     const auto& at = r.increments[static_cast<std::size_t>(std::max(r.peak, 0))];
-    out += fmt::format("  obstacle '{}': {}{}; at load factor {:.4g} {} nodes press with {} {}\n", name,
-                       fmt::join(events, ", "), told > 6 ? fmt::format(" and {} changes more", told - 6) : "",
-                       at.load_factor, at.contacts[o].touching, number(at.contacts[o].pressed, 4), spec.units.force);
+    out += fmt::format("  {}: {}{}; at load factor {:.4g} {} nodes press with {} {}\n", name, fmt::join(events, ", "),
+                       told > 6 ? fmt::format(" and {} changes more", told - 6) : "", at.load_factor,
+                       at.contacts[o].touching, number(at.contacts[o].pressed, 4), spec.units.force);
   }
   return out;
 }

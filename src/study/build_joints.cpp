@@ -19,6 +19,12 @@ std::vector<model::KeptApart> JointBuilder::bonded_nodes() {
       if (other.count(n) == 0) pair.follow.push_back(n);
     list.push_back(std::move(pair));
   }
+  for (const auto& c : spec_.contacts) {
+    if (c.between.size() != 2) continue;
+    const auto one = model_.groups.find(c.between[0]), other = model_.groups.find(c.between[1]);
+    if (one == model_.groups.end() || other == model_.groups.end()) continue;
+    list.push_back({one->second, other->second});
+  }
   return list;
 }
 
@@ -235,7 +241,7 @@ void JointBuilder::bonds() {
       const auto nodes = nodes_at(b.follow, "this bond");
       if (nodes.empty()) return;
       const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.turns, b.name);
-      if (is_there(b.during)) model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
+      if (is_there(b)) model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     });
 }
 

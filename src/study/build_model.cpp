@@ -35,6 +35,7 @@ class Builder : public detail::LoadBuilder {
     if (spec_.join_edges)
       for (auto& text : model::join_touching_panels(model_)) model_.remarks.push_back(std::move(text));
     obstacles();
+    contacts();
     loads();
     residual_stresses();
     anchor();
@@ -124,7 +125,7 @@ std::vector<bool> what_is_there(const StudySpec& spec, const During& when) {
   };
   add(spec.supports);
   add(spec.couplings);
-  add(spec.bonds);
+  for (const auto& bond : spec.bonds) list.push_back(detail::there(bond, when));
   return list;
 }
 
@@ -156,6 +157,7 @@ std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const mode
         if (!s.to) names.push_back(s.name);
       for (const auto& b : spec.beddings) names.push_back(b.name);
       for (const auto& o : spec.obstacles) names.push_back(o.body.name);
+      for (const auto& c : spec.contacts) names.push_back(c.name);
     } else if (!of_node) {
       for (const auto& p : model.parts) names.push_back(p.name);
     }

@@ -22,6 +22,11 @@ inline bool there(const During& during, const During& when) {
   return false;
 }
 
+inline bool there(const BondSpec& bond, const During& when) {
+  const bool path = std::find(when.begin(), when.end(), kPath) != when.end();
+  return there(bond.during, when) && !(bond.contact && path);
+}
+
 /// What all steps share: the study, the model as it grows, and complaints collected instead of stopping at the first.
 class Workshop {
  public:
@@ -86,6 +91,7 @@ class Workshop {
 
   /// Nodes are made for what is not there as well, so that they are the same at all times.
   bool is_there(const During& during) const { return when_ == nullptr || there(during, *when_); }
+  bool is_there(const BondSpec& bond) const { return when_ == nullptr || there(bond, *when_); }
 
   const StudySpec& spec_;
   const During* when_ = nullptr;  ///< nullptr: everything is there
@@ -161,10 +167,25 @@ class ObstacleBuilder : public JointBuilder {
   std::map<int, model::Touch> touching_nodes(const ObstacleSpec& spec, const std::vector<int>& parts);
 };
 
-/// Supports in global and in own axes, and beddings.
-class SupportBuilder : public ObstacleBuilder {
+/// Parts that may touch each other.
+class ContactBuilder : public ObstacleBuilder {
  public:
   using ObstacleBuilder::ObstacleBuilder;
+
+ protected:
+  void contacts();
+
+ private:
+  std::vector<model::ContactFace> faces_of(const std::string& name, const Place& place);
+  ContactSpec in_place_of(const BondSpec& bond);
+  void add_contact(const ContactSpec& spec);
+  void look_at_gaps(const ContactSpec& spec, model::Contact& contact);
+};
+
+/// Supports in global and in own axes, and beddings.
+class SupportBuilder : public ContactBuilder {
+ public:
+  using ContactBuilder::ContactBuilder;
 
  protected:
   void supports();

@@ -55,7 +55,18 @@ std::vector<std::string> loose_parts(const StudySpec& spec, const model::Model& 
   std::map<std::pair<int, int>, int> mutual;  // nodes of one part on the other
   for (const auto& e : all)
     if (e.kind == model::Encounter::Kind::touch) mutual[{e.first, e.second}] = e.count;
+  const auto in_contact = [&](const model::Encounter& e) {
+    return std::any_of(model.contacts.begin(), model.contacts.end(), [&](const model::Contact& c) {
+      const auto has = [&](const std::vector<model::ContactFace>& faces, int part) {
+        return std::any_of(faces.begin(), faces.end(), [&](const auto& f) { return f.part == part; });
+      };
+      const auto& others = c.within() ? c.followers : c.leaders;
+      return (has(c.followers, e.first) && has(others, e.second)) ||
+             (has(c.followers, e.second) && has(others, e.first));
+    });
+  };
   for (const auto& e : all) {
+    if (in_contact(e)) continue;
     const auto back = mutual.find({e.second, e.first});
     const int others = e.kind == model::Encounter::Kind::touch && back != mutual.end() ? back->second : 0;
     if (others > e.count || (others == e.count && others > 0 && e.second < e.first))
@@ -157,12 +168,17 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
                       "structure show when it is solved",
                       kThorough));
   } else if (look_for_mechanism && system.free_count() > 0) {
-    algebra::SymmetricMatrix stiffness(system.pattern());
+    // what lies against each other holds each other
+    const auto memory = system.geometry().virgin_memory();
+    const auto coupled = system.coupled(&memory);
+    const auto& own = coupled ? *coupled : system;
+    algebra::SymmetricMatrix stiffness(own.pattern());
     analysis::AssemblyRequest request;
     request.tangent = &stiffness;
-    (void)system.assemble(reference, request);
-    const auto factorisation = system.factorisation();
-    const auto mechanism = analysis::find_mechanism(system, stiffness, *factorisation);
+    request.committed = &memory;
+    (void)own.assemble(reference, request);
+    const auto factorisation = own.factorisation();
+    const auto mechanism = analysis::find_mechanism(own, stiffness, *factorisation);
     report.has_mechanism = mechanism.exists;
     report.mechanism = mechanism.description;
     report.free_movement = mechanism.movement;

@@ -11,4 +11,7 @@ std::vector<std::string> names_of(const List& list) {
   return names;
 }
 
+/// Among the names of a time: it is one of a path.
+constexpr const char* kPath = "path";
+
 }  // namespace archway::study::detail

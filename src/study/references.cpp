@@ -19,6 +19,7 @@ class ReferenceCheck {
     for (const auto& solid : spec_.solids) name(solid.name, "part", solid.place, parts_);
     for (const auto& coupling : spec_.couplings) name(coupling.name, "coupling", coupling.place, parts_);
     for (const auto& obstacle : spec_.obstacles) name(obstacle.body.name, "obstacle", obstacle.place, obstacles_);
+    for (const auto& contact : spec_.contacts) name(contact.name, "contact", contact.place, obstacles_);
     for (const auto& watch : spec_.watches) name(watch.name, "watch point", watch.place, watches_);
     for (const auto& action : spec_.actions) name(action.name, "action", action.place, references_.loads);
     for (const auto& combination : spec_.combinations)

@@ -33,6 +33,7 @@ class SymmetricPattern {
   int row(Entry entry) const { return row_index_[static_cast<std::size_t>(entry)]; }
   /// Where (row, column) or its mirror is stored; the entry must be part of the pattern.
   Entry position(int row, int column) const;
+  bool holds(int row, int column) const;
   /// Elimination order by nested dissection of the block graph: place of each equation, 0-based.
   const std::vector<int>& elimination_place() const { return elimination_place_; }
 

@@ -8,6 +8,7 @@
 #include "archway/elements/shell.hpp"
 #include "archway/elements/solid.hpp"
 #include "archway/elements/spring.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
@@ -42,6 +43,13 @@ class Geometry {
   elements::Memory virgin_memory() const;
   /// A state and what the elements of a batch of this geometry remember in it. \param memory  nullptr: they are virgin
   elements::Trial trial(const State& state, const elements::Memory* memory, const elements::Batch& batch) const;
+  /// Faces of parts that may touch each other; they have the last two blocks of a memory.
+  const elements::SurfaceContact& surfaces() const { return surfaces_; }
+  std::vector<double>& surface_knots(elements::Memory& memory) const { return memory[sets_.size()]; }
+  std::vector<double>& surface_pairs(elements::Memory& memory) const { return memory[sets_.size() + 1]; }
+  elements::SurfaceContact::Trial surface_trial(const State& state, const elements::Memory& memory) const {
+    return {state, memory[sets_.size()], memory[sets_.size() + 1]};
+  }
   /// Anything remembers at all.
   bool remembers() const;
   /// Materials or springs remember, not only contacts.
@@ -69,6 +77,7 @@ class Geometry {
 
   elements::Ties ties_;
   std::vector<ElementSet> sets_;
+  elements::SurfaceContact surfaces_;
   elements::BeamBatch* beams_ = nullptr;
   elements::BarBatch* bars_ = nullptr;
   elements::SpringBatch* springs_ = nullptr;

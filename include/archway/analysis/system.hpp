@@ -22,11 +22,13 @@ class System {
          std::shared_ptr<const Topology> shared = nullptr, const State* standing = nullptr);
   /// The same whose ties hold nodes as they lie in a state, see elements::Ties.
   std::shared_ptr<const System> standing_at(const State& state) const;
+  /// The same on a pattern that couples what lies opposite to each other in a memory; nullptr: this one does.
+  std::shared_ptr<const System> coupled(const elements::Memory* memory) const;
   System(const System&) = delete;
   System& operator=(const System&) = delete;
 
   const model::Model& model() const { return *model_; }
-  const Geometry& geometry() const { return geometry_; }
+  const Geometry& geometry() const { return *geometry_; }
   const Loading& loading() const { return loading_; }
   const base::Executor& executor() const { return *executor_; }
   const std::shared_ptr<const base::Executor>& shared_executor() const { return executor_; }
@@ -34,12 +36,12 @@ class System {
   /// A factorisation on the pattern of the matrices; its symbolic work is kept for whoever takes it next.
   Topology::Lease factorisation() const { return topology_->factorisation(); }
 
-  const elements::BeamBatch& beams() const { return geometry_.beams(); }
-  const elements::BarBatch& bars() const { return geometry_.bars(); }
-  const elements::SolidBatch& solids(int nodes) const { return geometry_.solids(nodes); }
-  const elements::SpringBatch& springs() const { return geometry_.springs(); }
-  const elements::Ties& ties() const { return geometry_.ties(); }
-  int shell_count() const { return geometry_.shell_count(); }
+  const elements::BeamBatch& beams() const { return geometry_->beams(); }
+  const elements::BarBatch& bars() const { return geometry_->bars(); }
+  const elements::SolidBatch& solids(int nodes) const { return geometry_->solids(nodes); }
+  const elements::SpringBatch& springs() const { return geometry_->springs(); }
+  const elements::Ties& ties() const { return geometry_->ties(); }
+  int shell_count() const { return geometry_->shell_count(); }
   /// Stresses of a shell element of the model. \param linear see StressSource::linear
   elements::ShellStress shell_stress(const State& state, int element, const Eigen::VectorXd* linear) const;
   /// Local axes of a shell element of the model.
@@ -117,12 +119,16 @@ class System {
   void advance(State& state, const Eigen::VectorXd& step) const { ties().advance(state, step); }
 
  private:
+  System(const System& base, std::shared_ptr<const Topology> topology);
+  void add_contributions();
+
   std::shared_ptr<const model::Model> model_;
   std::shared_ptr<const base::Executor> executor_;
-  Geometry geometry_;
+  std::shared_ptr<const Geometry> geometry_;
   std::shared_ptr<const Topology> topology_;
   Loading loading_;
-  std::vector<std::shared_ptr<const Contribution>> contributions_;
+  std::vector<std::shared_ptr<const Contribution>> contributions_;  // own ones, then those that joined
+  std::size_t own_ = 0;
 };
 
 }  // namespace archway::analysis

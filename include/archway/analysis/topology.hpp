@@ -15,6 +15,9 @@ namespace archway::analysis {
 class Topology {
  public:
   Topology(const model::Model& model, const Geometry& geometry, const base::Executor& executor);
+  /// The same equations on a pattern that couples more nodes. \param couplings  nodes of each
+  Topology(const Topology& base, const Geometry& geometry, const base::Executor& executor,
+           const std::vector<std::vector<int>>& couplings);
 
   int full_size() const { return static_cast<int>(equation_.size()); }
   int free_count() const { return pattern_->size(); }
@@ -41,6 +44,12 @@ class Topology {
   static std::vector<int> freedoms_of(const elements::Batch& batch, int element);
   /// Places of the lower triangle of a matrix on some freedoms, column by column; -1: not in the pattern.
   std::vector<algebra::Entry> places_of(const std::vector<int>& freedoms) const;
+
+  /// All nodes of each list (and what they follow) are coupled in the pattern.
+  bool couples(const std::vector<std::vector<int>>& couplings, const elements::Ties& ties) const;
+  /// Adds a symmetric matrix on the translations of nodes that follow no others. \throws base::InputError where the
+  /// pattern does not couple them
+  void scatter_blocks(const std::vector<int>& nodes, const Eigen::MatrixXd& matrix, std::vector<double>& values) const;
 
   /// Adds the matrix of an element (column-major, both triangles, on all its own freedoms) to values of the pattern.
   void scatter(std::size_t set, int element, const double* matrix, std::vector<double>& values) const;
@@ -77,7 +86,7 @@ class Topology {
   std::vector<char> attached_freedoms(const Geometry& geometry) const;
   void number_equations(const model::Model& model, const Geometry& geometry);
   void find_tied(const Geometry& geometry);
-  void make_pattern(const Geometry& geometry);
+  void make_pattern(const Geometry& geometry, const std::vector<std::vector<int>>& couplings);
   void make_places(const base::Executor& executor);
   void place_element(Set& set, int element) const;
   void make_colours(const Geometry& geometry);

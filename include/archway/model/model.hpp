@@ -7,6 +7,7 @@
 
 #include "archway/base/rotation.hpp"
 #include "archway/material/law.hpp"
+#include "archway/model/contact.hpp"
 #include "archway/model/obstacle.hpp"
 
 /// What the user describes: plain data, no solving. The core has no units; give every quantity in one consistent set.
@@ -316,6 +317,7 @@ struct Model {
   std::vector<Tie> ties;
   std::vector<Obstacle> obstacles;
   std::vector<Touch> touches;
+  std::vector<Contact> contacts;
   std::vector<Support> supports;
   std::vector<MemberStress> member_stresses;
   std::vector<PanelStress> panel_stresses;
@@ -360,6 +362,10 @@ struct Model {
       for (int& n : t.leaders) change(n);
     }
     for (auto& t : touches) change(t.node);
+    for (auto& c : contacts)
+      for (auto* faces : {&c.followers, &c.leaders})
+        for (auto& face : *faces)
+          for (int k = 0; k < face.count; ++k) change(face.nodes[static_cast<std::size_t>(k)]);
     for (auto& s : supports) change(s.node);
   }
 

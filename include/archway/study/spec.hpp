@@ -11,6 +11,7 @@
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/analysis_kind.hpp"
+#include "archway/study/contact_spec.hpp"
 #include "archway/study/imperfection_spec.hpp"
 #include "archway/study/load_kind.hpp"
 #include "archway/study/obstacle_spec.hpp"
@@ -212,6 +213,7 @@ struct BondSpec {
   Spot follow;
   double tolerance = 0;  ///< largest gap; 0: a hundredth of an element
   bool turns = true;
+  bool contact = false;  ///< on paths its two sides are in contact instead
   During during;
   Place place;
 };
@@ -443,6 +445,7 @@ struct StudySpec {
   std::vector<BondSpec> bonds;
   std::vector<BeddingSpec> beddings;
   std::vector<ObstacleSpec> obstacles;
+  std::vector<ContactSpec> contacts;
   std::vector<SupportSpec> supports;
   std::vector<ActionSpec> actions;
   std::vector<CombinationSpec> combinations;

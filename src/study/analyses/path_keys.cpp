@@ -158,7 +158,7 @@ void check_path(const AnalysisSpec& a, References& references) {
     if (std::find(names.begin(), names.end(), stage.name) != names.end())
       references.complain(stage.place, fmt::format("a second stage is named '{}'", stage.name),
                           "give each its own name");
-    if (stage.name == "held" || stage.name == "growing" || stage.name == "buckling")
+    if (stage.name == "held" || stage.name == "growing" || stage.name == "buckling" || stage.name == kPath)
       references.complain(stage.place, fmt::format("a stage cannot be named '{}'", stage.name),
                           "supports use this word for a part of every analysis");
     names.push_back(stage.name);

@@ -4,6 +4,7 @@
 #include "archway/analysis/small_movements.hpp"
 #include "archway/study/comparison.hpp"
 #include "archway/study/yielding.hpp"
+#include "names_detail.hpp"
 #include "path_detail.hpp"
 
 namespace archway::study::detail {
@@ -160,8 +161,9 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
     last = when;
     stages.push_back(std::move(stage));
   };
-  const During first = spec.stages.empty() ? During{"growing"} : During{"growing", spec.stages[0].name};
-  if (!outcome.held.terms.empty() && !run.stage.alike({"held"}, first)) add(held_stage(outcome, common), {"held"});
+  const During first = spec.stages.empty() ? During{"growing", kPath} : During{"growing", kPath, spec.stages[0].name};
+  if (!outcome.held.terms.empty() && !run.stage.alike({"held", kPath}, first))
+    add(held_stage(outcome, common), {"held", kPath});
   if (spec.stages.empty()) {
     analysis::PathStage only;
     only.load = spec.grow;
@@ -174,7 +176,7 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
   }
   std::map<std::string, double> factors;  // where the loads stand
   for (const auto& stage : spec.stages) {
-    add(stage_of(run, outcome, stage, factors[stage.grow], common), {"growing", stage.name});
+    add(stage_of(run, outcome, stage, factors[stage.grow], common), {"growing", kPath, stage.name});
     factors[stage.grow] = stage.to.value_or(factors[stage.grow]);
   }
   return stages;

@@ -1,0 +1,198 @@
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "archway/base/index.hpp"
+#include "archway/elements/surface_contact.hpp"
+#include "build_model_detail.hpp"
+
+namespace archway::study::detail {
+
+namespace {
+using base::at;
+using model::ContactFace;
+
+constexpr double kRounding = 1e-9;  ///< of the structure's size
+/// Stiffer than what touches, so that few rounds are enough; what comes out does not hang on it.
+constexpr double kSolid = 30;
+constexpr double kWallDepth = 0.25, kSolidDepth = 0.4;  ///< of the thickness: so deep inside is not yet behind
+
+double modulus_of(const model::Model& m, int part) {
+  return m.materials[at(m.parts[at(part)].material)].youngs_modulus;
+}
+
+/// Both sides of a shell element.
+void add_wall(const model::Model& m, const model::ShellElement& e, std::vector<ContactFace>& list) {
+  const double t = m.thickness(e), offset = m.parts[at(e.part)].offset_z;
+  ContactFace face;
+  face.count = e.count;
+  face.part = e.part;
+  face.nodes = e.nodes;
+  face.reach = 0.5 * t + offset;
+  face.depth = kWallDepth * t;
+  face.stiffness = modulus_of(m, e.part) * t;
+  list.push_back(face);
+  static constexpr std::array<std::size_t, 3> kThree = {0, 2, 1};
+  static constexpr std::array<std::size_t, 9> kMore = {0, 3, 2, 1, 7, 6, 5, 4, 8};
+  for (std::size_t k = 0; k < at(e.count); ++k) face.nodes[k] = e.nodes[e.count == 3 ? kThree[k] : kMore[k]];
+  face.side = 1;
+  face.reach = 0.5 * t - offset;
+  list.push_back(face);
+}
+
+/// Outer faces of the solids of a part.
+void add_solids(const model::Model& m, int part, std::vector<ContactFace>& list) {
+  std::map<std::array<int, 4>, std::pair<int, ContactFace>> seen;
+  std::vector<std::array<int, 4>> order;
+  for (const auto& e : m.solid_elements) {
+    if (e.part != part) continue;
+    Vec3 middle = Vec3::Zero();
+    for (std::size_t k = 0; k < 8; ++k) middle += m.nodes[at(e.nodes[k])] / 8;
+    for (const auto& side : model::kSolidFaces) {
+      ContactFace face;
+      face.count = e.count == 8 ? 4 : 8;
+      face.part = part;
+      std::array<int, 4> key{};
+      Vec3 centre = Vec3::Zero();
+      double size = 0;
+      for (std::size_t k = 0; k < at(face.count); ++k) face.nodes[k] = e.nodes[at(side[k])];
+      for (std::size_t k = 0; k < 4; ++k) {
+        key[k] = face.nodes[k];
+        centre += m.nodes[at(key[k])] / 4;
+        size = std::max(size, (m.nodes[at(key[k])] - m.nodes[at(key[0])]).norm());
+      }
+      face.depth = kSolidDepth * 2 * (centre - middle).norm();
+      face.stiffness = kSolid * modulus_of(m, part) * size;
+      std::sort(key.begin(), key.end());
+      const auto [entry, fresh] = seen.try_emplace(key, 0, face);
+      ++entry->second.first;
+      if (fresh) order.push_back(key);
+    }
+  }
+  for (const auto& key : order)
+    if (const auto& [times, face] = seen.at(key); times == 1) list.push_back(face);
+}
+
+double mean_size(const model::Model& m, const std::vector<ContactFace>& faces) {
+  double sum = 0;
+  for (const auto& f : faces) sum += (m.nodes[at(f.nodes[2])] - m.nodes[at(f.nodes[0])]).norm();
+  return sum / static_cast<double>(faces.size());
+}
+}  // namespace
+
+std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, const Place& place) {
+  std::vector<ContactFace> faces;
+  bool found = false;
+  for (std::size_t p = 0; p < model_.parts.size(); ++p) {
+    const auto& part = model_.parts[p];
+    if (part.name != name && part.name.rfind(name + ".", 0) != 0) continue;
+    found = true;
+    const auto number = static_cast<int>(p);
+    if (part.kind == model::PartKind::member || part.kind == model::PartKind::bar)
+      complain(place, fmt::format("'{}' is a line, and contact between parts is one of faces", part.name),
+               "model it with plates (as = \"plates\") or solids, or let it touch an obstacle");
+    for (const auto& e : model_.shell_elements)
+      if (e.part == number) add_wall(model_, e, faces);
+    add_solids(model_, number, faces);
+  }
+  if (!found)
+    complain(place, fmt::format("no part is called '{}'", name), base::suggestion(name, names_of(model_.parts)));
+  return faces;
+}
+
+void ContactBuilder::contacts() {
+  for (const auto& spec : spec_.contacts) add_contact(spec);
+  for (const auto& bond : spec_.bonds)
+    if (bond.contact) add_contact(in_place_of(bond));
+  if (!model_.contacts.empty())
+    model_.remarks.push_back(
+        "contact between parts acts on paths with large movements; LA, LBA from the unloaded structure and MNA do not "
+        "see it");
+}
+
+/// What a bond is on paths, when it says so.
+ContactSpec ContactBuilder::in_place_of(const BondSpec& bond) {
+  ContactSpec spec;
+  spec.name = bond.name;
+  spec.place = bond.place;
+  spec.close_gaps = spec.overlap_is_free = true;  // what is bonded lies against each other
+  spec.leads = bond.to;
+  std::string part;
+  const auto nodes = nodes_at(bond.follow, "this bond");
+  model_.each_element([&](const int* first, const int* last, int p) {
+    if (part.empty() && p >= 0 && model_.parts[base::at(p)].name != bond.to && !nodes.empty() &&
+        std::find(first, last, nodes[0]) != last)
+      part = model_.parts[base::at(p)].name;
+  });
+  spec.between = {part, bond.to};
+  return spec;
+}
+
+void ContactBuilder::add_contact(const ContactSpec& spec) {
+  model::Contact contact;
+  contact.name = spec.name;
+  for (const auto& name : spec.within) {
+    const auto faces = faces_of(name, spec.place);
+    contact.followers.insert(contact.followers.end(), faces.begin(), faces.end());
+  }
+  if (spec.within.empty()) {
+    auto one = faces_of(spec.between[0], spec.place), other = faces_of(spec.between[1], spec.place);
+    if (one.empty() || other.empty()) return;
+    if (spec.between[0] == spec.between[1])
+      return complain(spec.place, fmt::format("contact '{}' is between '{}' and itself", spec.name, spec.between[0]),
+                      fmt::format("write within = \"{}\"", spec.between[0]));
+    // the side with the larger faces leads, so that none of its corners lies between the knots unseen
+    const double size = mean_size(model_, one), than = mean_size(model_, other);
+    const bool first_leads = spec.leads.empty() ? size > than * (1 + 1e-6) : spec.leads == spec.between[0];
+    contact.followers = std::move(first_leads ? other : one);
+    contact.leaders = std::move(first_leads ? one : other);
+  }
+  if (contact.followers.empty()) return;
+  look_at_gaps(spec, contact);
+  model_.contacts.push_back(std::move(contact));
+}
+
+/// What overlaps before anything acts is refused, or free of force, and told.
+void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& contact) {
+  model::Model alone = model_;
+  alone.contacts = {contact};
+  const elements::SurfaceContact surfaces(alone);
+  std::vector<double> knots, pairs;
+  surfaces.start_memory(knots, pairs);
+  const auto state = elements::State::reference(model_);
+  const auto touches = surfaces.touches({state, knots, pairs});
+  int inside = 0, gaps = 0;
+  double deepest = 0, widest = 0;
+  Vec3 place = Vec3::Zero();
+  const double rounding = kRounding * model_.size();
+  for (std::size_t k = 0; k < touches.size(); ++k) {
+    if (!(touches[k].weight > 0)) continue;
+    if (touches[k].gap < -rounding) {
+      ++inside;
+      if (-touches[k].gap > deepest)
+        deepest = -touches[k].gap, place = model_.nodes[base::at(surfaces.knot(static_cast<int>(k)).node)];
+    } else if (touches[k].gap > rounding) {
+      ++gaps;
+      widest = std::max(widest, touches[k].gap);
+    }
+  }
+  contact.close_gaps = spec.close_gaps;
+  contact.overlap_is_free = spec.overlap_is_free;
+  if (inside > 0 && !spec.overlap_is_free)
+    complain(spec.place,
+             fmt::format("contact '{}': faces overlap before anything acts, by up to {:.4g} at ({:.5g}, {:.5g}, "
+                         "{:.5g}) and {} nodes in all",
+                         spec.name, deepest, place.x(), place.y(), place.z(), inside),
+             "move the parts apart (walls have their thickness), or let the overlap be free of force: overlap = "
+             "\"free\"");
+  if (inside > 0 && spec.overlap_is_free)
+    model_.remarks.push_back(
+        fmt::format("contact '{}': faces overlap by up to {:.4g} around {} nodes; that much is "
+                    "free of force",
+                    spec.name, deepest, inside));
+  if (gaps > 0 && spec.close_gaps)
+    model_.remarks.push_back(
+        fmt::format("contact '{}': gaps of up to {:.4g} around {} nodes count as closed", spec.name, widest, gaps));
+}
+
+}  // namespace archway::study::detail
