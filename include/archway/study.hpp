@@ -6,6 +6,7 @@
 #include "archway/study/chain.hpp"
 #include "archway/study/check.hpp"
 #include "archway/study/comparison.hpp"
+#include "archway/study/contact_spec.hpp"
 #include "archway/study/everyday.hpp"
 #include "archway/study/fineness.hpp"
 #include "archway/study/hand_checks.hpp"

@@ -25,6 +25,7 @@ std::vector<ContactForce> contacts_between(const System& system, const State& st
     ++sum.touching;
     sum.area += touches[k].weight;
     sum.pressed += touches[k].force;
+    sum.pressure = std::max(sum.pressure, touches[k].force / touches[k].weight);
     if (touches[k].force > sum.largest * (1 + 1e-9)) sum.largest = touches[k].force, sum.node = knot.node;
   }
   return list;
@@ -70,6 +71,19 @@ std::vector<double> contact_at_nodes(const Geometry& geometry, const State& stat
     const auto between = geometry.surfaces().at_nodes(geometry.surface_trial(state, *memory));
     for (std::size_t i = 0; i < values.size(); ++i) values[i] += between[i];
   }
+  return values;
+}
+
+std::vector<double> pressure_at_nodes(const Geometry& geometry, const State& state, const elements::Memory* memory) {
+  std::vector<double> values(state.position.size(), 0.0);
+  const auto& surfaces = geometry.surfaces();
+  if (memory == nullptr || surfaces.empty()) return values;
+  const auto touches = surfaces.touches(geometry.surface_trial(state, *memory));
+  for (std::size_t k = 0; k < touches.size(); ++k)
+    if (touches[k].force > 0) {
+      double& own = values[base::at(surfaces.knot(static_cast<int>(k)).node)];
+      own = std::max(own, touches[k].force / touches[k].weight);  // a wall may be pressed on both sides
+    }
   return values;
 }
 

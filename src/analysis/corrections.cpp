@@ -16,6 +16,7 @@ constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest on
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
 constexpr double kAhead = 2;        ///< of the way that a step has gone: so far the next one is looked out for
+constexpr int kPairings = 4;        ///< in one step that what lies opposite to what is found anew
 constexpr int kContactRounds = 12;  ///< that forces of contact are sought in, each with corrections of its own
 
 /// Of a node, in a full step.
@@ -56,12 +57,13 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     }
     if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
         (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
-      if (rounds < kContactRounds && improve_contact(point, residual.balance, moved)) {
+      if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds < kPairings ? moved : 0)) {
         moved = 0;
         ++rounds;
         best = last = HUGE_VAL;
         continue;
       }
+      if (pulls(point, residual.balance)) return attempt;
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
       test_.least_force = std::max(test_.least_force, kNoLoad * residual.balance.force_scale);
@@ -105,6 +107,13 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   return true;
 }
 
+bool Equilibrium::pulls(const Point& point, const ConvergenceTest::Balance& balance) const {
+  const auto& geometry = system_.geometry();
+  return !geometry.surfaces().empty() && point.memory != nullptr &&
+         geometry.surfaces().pulls(geometry.surface_trial(point.state, *point.memory),
+                                   options_.residual_tolerance * balance.force_scale);
+}
+
 bool Equilibrium::improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const {
   const auto& geometry = system_.geometry();
   const auto& surfaces = geometry.surfaces();
@@ -113,7 +122,6 @@ bool Equilibrium::improve_surfaces(const Point& point, double least, double move
   if (moved == 0.0) return changed;
   auto found = surfaces.pair(point.state, kAhead * moved, &system_.executor());
   if (found == pairs) return changed;
-  knots = surfaces.spread({point.state, knots, pairs}, found);
   pairs = std::move(found);
   return true;
 }

@@ -72,7 +72,8 @@ bool closest_point(const std::array<Vec3, 9>& nodes, int count, const Vec3& plac
 
 namespace {
 constexpr double kRounding = 1e-9;  ///< of the structure's size
-}
+constexpr double kClosed = 1e-9;    ///< of a face's size: gaps below it are closed
+}  // namespace
 
 /// With its derivatives by the positions of the nodes of both faces: the face's first, then the leader's.
 struct SurfaceContact::Distance {
@@ -117,8 +118,6 @@ struct SurfaceContact::Gaps {
   std::vector<Point> points;
   std::vector<Distance> distances;
   std::vector<Touch> knots;
-  std::vector<double> pressing;  ///< force that would act if it could pull
-  std::vector<double> before;    ///< force that was remembered
 };
 
 SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) {
@@ -149,7 +148,6 @@ SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) 
     if (touch[k].weight > 0 && (rounding || (touch[k].gap < 0 ? contact.overlap_is_free : contact.close_gaps)))
       knots_[k].closed = touch[k].gap;
     first_knots_[kKnot * k + 1] = std::max(0.0, touch[k].gap - knots_[k].closed);
-    first_knots_[kKnot * k + 2] = touch[k].weight;
   }
 }
 
@@ -159,10 +157,11 @@ void SurfaceContact::add_faces(const std::vector<model::ContactFace>& list, int 
     Face f{face, contact};
     for (std::size_t k = 0; follow && k < at(face.corners()); ++k) {
       const auto [entry, fresh] = own.try_emplace({face.nodes[k], face.side}, static_cast<int>(knots_.size()));
-      if (fresh) knots_.push_back({contact, face.nodes[k], face.side, face.stiffness, 0});
+      if (fresh) knots_.push_back({contact, face.nodes[k], face.side, face.stiffness, 0, 0});
       f.knots[k] = entry->second;
       auto& knot = knots_[at(entry->second)];
       knot.stiffness = std::max(knot.stiffness, face.stiffness);
+      knot.size = std::max(knot.size, (start_[at(face.nodes[2])] - start_[at(face.nodes[0])]).norm());
     }
     faces_.push_back(f);
   }
@@ -219,8 +218,6 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
         g.knots[at(knot)].weight += share;
         g.knots[at(knot)].gap += share * g.distances[i].value;
       }
-  g.pressing.assign(knots_.size(), 0);
-  g.before.assign(knots_.size(), 0);
   for (std::size_t k = 0; k < knots_.size(); ++k) {
     auto& t = g.knots[k];
     if (!(t.weight > 0)) {
@@ -228,11 +225,13 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
       continue;
     }
     t.gap = t.gap / t.weight - knots_[k].closed;
-    const double *m = trial.knots.data() + kKnot * k, last = m[0] > 0 ? m[1] : 0.0;
-    g.before[k] = m[0];
-    g.pressing[k] = m[0] + knots_[k].stiffness * (last - t.gap);
-    t.touches = g.pressing[k] >= 0;  // what just lies against it is held as well
-    t.force = std::max(0.0, g.pressing[k]);
+    const double* m = trial.knots.data() + kKnot * k;
+    const bool touched = m[0] > 0;
+    const double pressing = m[0] + knots_[k].stiffness * ((touched ? m[1] : 0.0) - t.gap);
+    // What touched lets go between two steps of the search, not within: else a state foreseen that lies a little off
+    // loses all contact, and the next correction falls through. What just lies against it is held as well.
+    t.touches = touched || pressing >= 0;
+    t.force = t.touches ? pressing : 0.0;
   }
   return base::Verdict::good;
 }
@@ -243,20 +242,9 @@ std::vector<SurfaceContact::Touch> SurfaceContact::touches(const Trial& trial) c
   return g.knots;
 }
 
-std::vector<double> SurfaceContact::spread(const Trial& before, const std::vector<double>& pairs) const {
-  std::vector<double> areas(knots_.size(), 0), next = before.knots;
-  for (std::size_t i = 0; i < pairs.size() / kPoint; ++i) {
-    const Point p = point(pairs, i);
-    const auto corner = base::surface_shape(faces_[at(p.face)].own.corners(), p.r, p.s);
-    for (std::size_t k = 0; k < at(faces_[at(p.face)].own.corners()); ++k)
-      areas[at(faces_[at(p.face)].knots[k])] += p.weight * corner.n[k];
-  }
-  for (std::size_t k = 0; k < knots_.size(); ++k) {
-    double* m = next.data() + kKnot * k;
-    m[0] = m[2] > 0 ? m[0] * areas[k] / m[2] : 0.0;
-    m[2] = areas[k];
-  }
-  return next;
+bool SurfaceContact::pulls(const Trial& trial, double least) const {
+  const auto list = touches(trial);
+  return std::any_of(list.begin(), list.end(), [&](const Touch& t) { return t.force < -least; });
 }
 
 bool SurfaceContact::improve(const Trial& trial, double least, std::vector<double>& better) const {
@@ -271,12 +259,13 @@ bool SurfaceContact::improve(const Trial& trial, double least, std::vector<doubl
       // a gap of which no digit is left closes no further
       const double rounding =
           16 * std::numeric_limits<double>::epsilon() * trial.state.position[at(knots_[k].node)].cwiseAbs().maxCoeff();
-      changed = changed || (std::abs(t.gap) > rounding && knots_[k].stiffness * std::abs(t.gap) > least);
+      const double left = std::abs(t.gap);
+      changed = changed || (left > std::max(rounding, kClosed * knots_[k].size) && knots_[k].stiffness * left > least);
       m[0] = t.force, m[1] = 0;
-    } else if (m[0] > 0) {  // it has opened
+    } else if (m[0] > 0) {  // it lets go
+      changed = changed || t.force < -least;
       m[0] = 0, m[1] = std::max(0.0, t.gap);
     }
-    m[2] = t.weight;
   }
   return changed;
 }
@@ -286,9 +275,8 @@ void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) con
   const auto touch = touches(trial);
   for (std::size_t k = 0; k < knots_.size(); ++k) {
     double* m = next.data() + kKnot * k;
-    m[0] = touch[k].force;
+    m[0] = std::max(0.0, touch[k].force);
     m[1] = touch[k].force > 0 ? touch[k].gap : std::max(0.0, touch[k].gap);
-    m[2] = touch[k].weight;
   }
 }
 
@@ -313,7 +301,7 @@ class NodePlaces {
 double SurfaceContact::push(const Gaps& g, std::size_t i) const {
   double force = 0;
   for (std::size_t k = 0; k < 4; ++k)
-    if (const int knot = faces_[at(g.points[i].face)].knots[k]; knot >= 0 && g.knots[at(knot)].force > 0)
+    if (const int knot = faces_[at(g.points[i].face)].knots[k]; knot >= 0 && g.knots[at(knot)].touches)
       force += g.points[i].weight * g.distances[i].corner[k] * g.knots[at(knot)].force / g.knots[at(knot)].weight;
   return force;
 }
@@ -395,7 +383,7 @@ base::Verdict SurfaceContact::evaluate(const Trial& trial, bool stiffness, const
     bool presses = false;
     for (const int knot : faces_[at(g.points[runs[r]].face)].knots) {
       if (knot < 0) continue;
-      presses = presses || g.knots[at(knot)].force > 0;
+      presses = presses || g.knots[at(knot)].touches;
       if (stiffness && g.knots[at(knot)].touches)
         for (std::size_t i = runs[r]; i < runs[r + 1]; ++i) of_knot[at(knot)].push_back(i);
     }

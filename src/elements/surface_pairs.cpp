@@ -17,10 +17,13 @@ using Eigen::Vector2d;
 using Box = Eigen::AlignedBox3d;
 
 namespace {
-constexpr double kFacing = -0.3;     ///< cosine between the normals of faces that look at each other, at most
-constexpr double kSliver = 1e-12;    ///< of a face's area: pieces below it are none
-constexpr double kOwnReaches = 1.5;  ///< parts of one surface that were nearer than so many of their reaches belong
-                                     ///< together and do not touch
+/// Cosine between normals of faces that look at each other: none above the first, wholly below the second.
+constexpr double kLeastFacing = -0.3, kFacing = -0.6;
+/// Gaps in sizes of the face: up to the first a place counts wholly, beyond the second next to nothing.
+constexpr double kNear = 0.25, kFar = 1, kNextToNothing = 1e-6;
+constexpr double kSliver = 1e-12;  ///< of a face's area: pieces below it are none
+constexpr double kOwnReaches = 3;  ///< parts of one surface that were nearer than so many of their reaches belong
+                                   ///< together and do not touch
 
 double cross(const Vector2d& a, const Vector2d& b) {
   return a.x() * b.y() - a.y() * b.x();
@@ -30,6 +33,12 @@ double area_of(const std::vector<Vector2d>& polygon) {
   double twice = 0;
   for (std::size_t k = 2; k < polygon.size(); ++k) twice += cross(polygon[k - 1] - polygon[0], polygon[k] - polygon[0]);
   return 0.5 * twice;
+}
+
+/// From 1 to 0 between two values.
+double fading(double value, double whole, double none) {
+  const double x = std::clamp((value - whole) / (none - whole), 0.0, 1.0);
+  return 1 - x * x * (3 - 2 * x);
 }
 
 bool contains(const std::vector<Vector2d>& polygon, const Vector2d& x) {
@@ -110,7 +119,13 @@ struct SurfaceContact::Sheet {
   Eigen::Matrix<double, 3, 2> axes;
   std::vector<Vector2d> corners;
   double area = 0, size = 0;
-  std::vector<std::pair<int, std::vector<Vector2d>>> pieces;  // of it, and what lies opposite to each
+  /// A part of it, and what lies opposite.
+  struct Piece {
+    int leader = -1;
+    double facing = -1;  ///< cosine between the normals
+    std::vector<Vector2d> outline;
+  };
+  std::vector<Piece> pieces;
   Vector2d flat(const Vec3& x) const { return axes.transpose() * (x - middle); }
 };
 
@@ -206,7 +221,7 @@ void SurfaceContact::pair_face(const State& state, const Search& search, int num
   sheet.axes.col(1) = sheet.normal.cross(sheet.axes.col(0));
   for (std::size_t k = 0; k < corners; ++k) sheet.corners.push_back(sheet.flat(sheet.nodes[k]));
   sheet.area = area_of(sheet.corners);
-  sheet.size = search.boxes[at(number)].diagonal().norm();
+  sheet.size = std::sqrt(2 * std::max(0.0, sheet.area));  // of a square its diagonal, however it lies
   if (!(sheet.area > 0)) return;
   const auto& range = leaders_[at(face.contact)];
   const double margin = std::max(search.margin, sheet.size);
@@ -216,13 +231,15 @@ void SurfaceContact::pair_face(const State& state, const Search& search, int num
   const Vec3 grown = Vec3::Constant(reach + most + margin);
   const Box box(search.boxes[at(number)].min() - grown, search.boxes[at(number)].max() + grown);
   for (const int l : search.near(at(face.contact), box)) {
-    if (search.normals[at(l)].dot(sheet.normal) > kFacing || !may_touch(number, l)) continue;
+    const double facing = search.normals[at(l)].dot(sheet.normal);
+    if (facing > kLeastFacing || !may_touch(number, l)) continue;
     std::vector<Vector2d> other;
     for (int k = faces_[at(l)].own.corners() - 1; k >= 0; --k)  // seen from the other side
       other.push_back(sheet.flat(state.position[at(faces_[at(l)].own.nodes[at(k)])]));
     if (!(area_of(other) > 0)) continue;
     auto piece = detail::clipped(sheet.corners, other);
-    if (piece.size() >= 3 && area_of(piece) > kSliver * sheet.area) sheet.pieces.emplace_back(l, std::move(piece));
+    if (piece.size() >= 3 && area_of(piece) > kSliver * sheet.area)
+      sheet.pieces.push_back({l, facing, std::move(piece)});
   }
   for (std::size_t p = 0; p < sheet.pieces.size(); ++p) add_piece(state, sheet, p, margin, list);
 }
@@ -244,9 +261,10 @@ bool SurfaceContact::opposite(const State& state, const Sheet& sheet, int leader
 
 void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size_t number, double margin,
                                std::vector<double>& list) const {
-  const auto& piece = sheet.pieces[number].second;
+  const auto& piece = sheet.pieces[number].outline;
   const auto& own = faces_[at(sheet.face)].own;
-  const bool fine = own.count > 4 || faces_[at(sheet.pieces[number].first)].own.count > 4;
+  const double facing = fading(sheet.pieces[number].facing, kFacing, kLeastFacing);
+  const bool fine = own.count > 4 || faces_[at(sheet.pieces[number].leader)].own.count > 4;
   for (std::size_t k = 2; k < piece.size(); ++k) {
     const std::array<Vector2d, 3> t = {piece[0], piece[k - 1], piece[k]};
     const double area = 0.5 * cross(t[1] - t[0], t[2] - t[0]);
@@ -259,11 +277,13 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
       for (std::size_t i = 0; i < at(own.count); ++i) place += f.n[i] * sheet.nodes[i];
       Point point{sheet.face, -1, rs[0], rs[1], rule.weight * area, 0, 0}, other = point;
       double gap = 0, nearer = 0;
-      if (!opposite(state, sheet, sheet.pieces[number].first, place, margin, gap, point)) continue;
+      if (!opposite(state, sheet, sheet.pieces[number].leader, place, margin, gap, point)) continue;
       bool hidden = false;  // behind what is nearer
       for (std::size_t p = 0; p < sheet.pieces.size() && !hidden; ++p)
-        hidden = p != number && contains(sheet.pieces[p].second, x) &&
-                 opposite(state, sheet, sheet.pieces[p].first, place, margin, nearer, other) && nearer < gap;
+        hidden = p != number && contains(sheet.pieces[p].outline, x) &&
+                 opposite(state, sheet, sheet.pieces[p].leader, place, margin, nearer, other) && nearer < gap;
+      // what comes into view or goes out of it does so bit by bit: the mean gap of a knot does not jump
+      point.weight *= std::max(kNextToNothing, facing * fading(gap, kNear * sheet.size, kFar * sheet.size));
       if (!hidden) point.write(list);
     }
   }

@@ -20,7 +20,7 @@ ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, 
     list[analysis::name_of(model, c)] = {{"nodes", c.touching},           {"pressed", number(c.pressed)},
                                          {"force", vector_json(c.force)}, {"moment", vector_json(c.moment)},
                                          {"largest", number(c.largest)},  {"gap", number(c.gap)},
-                                         {"area", number(c.area)}};
+                                         {"area", number(c.area)},        {"pressure", number(c.pressure)}};
   return list;
 }
 

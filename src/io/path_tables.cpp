@@ -35,13 +35,13 @@ std::string couplings(const analysis::PathResult& path) {
 std::string contacts(const analysis::PathResult& path, const model::Model& model) {
   std::string csv =
       "increment,load_factor,contact,nodes,pressed,force_x,force_y,force_z,moment_x,moment_y,moment_z,largest,gap,"
-      "area\n";
+      "area,pressure\n";
   for (const auto& i : path.increments)
     for (const auto& c : i.contacts)
       csv +=
           fmt::format("{},{},{},{}{}\n", i.number, cell(i.load_factor), quoted(analysis::name_of(model, c)), c.touching,
                       numbers({c.pressed, c.force.x(), c.force.y(), c.force.z(), c.moment.x(), c.moment.y(),
-                               c.moment.z(), c.largest, c.gap, c.area}));
+                               c.moment.z(), c.largest, c.gap, c.area, c.pressure}));
   return csv;
 }
 

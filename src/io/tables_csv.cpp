@@ -143,7 +143,7 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
     const bool flows = !o.path->increments.back().flow.empty();
-    const bool touches = !model.touches.empty();
+    const bool presses = !model.contacts.empty(), touches = !model.touches.empty() || presses;
     const auto geometry = flows || touches ? std::make_unique<const analysis::Geometry>(model) : nullptr;
     for (const auto& i : o.path->increments) {
       if (!i.kept) continue;
@@ -152,6 +152,9 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
       if (touches)
         fields.push_back(
             {"contact_force", 3, analysis::contact_at_nodes(*geometry, i.kept->state, i.kept->memory.get())});
+      if (presses)
+        fields.push_back(
+            {"contact_pressure", 1, analysis::pressure_at_nodes(*geometry, i.kept->state, i.kept->memory.get())});
       if (flows) {
         using analysis::WallPlace;
         for (const auto& [name_of, place] :

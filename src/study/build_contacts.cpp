@@ -14,7 +14,7 @@ using model::ContactFace;
 
 constexpr double kRounding = 1e-9;  ///< of the structure's size
 /// Stiffer than what touches, so that few rounds are enough; what comes out does not hang on it.
-constexpr double kSolid = 30;
+constexpr double kStiff = 100;
 constexpr double kWallDepth = 0.25, kSolidDepth = 0.4;  ///< of the thickness: so deep inside is not yet behind
 
 double modulus_of(const model::Model& m, int part) {
@@ -30,7 +30,7 @@ void add_wall(const model::Model& m, const model::ShellElement& e, std::vector<C
   face.nodes = e.nodes;
   face.reach = 0.5 * t + offset;
   face.depth = kWallDepth * t;
-  face.stiffness = modulus_of(m, e.part) * t;
+  face.stiffness = kStiff * modulus_of(m, e.part) * t;
   list.push_back(face);
   static constexpr std::array<std::size_t, 3> kThree = {0, 2, 1};
   static constexpr std::array<std::size_t, 9> kMore = {0, 3, 2, 1, 7, 6, 5, 4, 8};
@@ -62,7 +62,7 @@ void add_solids(const model::Model& m, int part, std::vector<ContactFace>& list)
         size = std::max(size, (m.nodes[at(key[k])] - m.nodes[at(key[0])]).norm());
       }
       face.depth = kSolidDepth * 2 * (centre - middle).norm();
-      face.stiffness = kSolid * modulus_of(m, part) * size;
+      face.stiffness = kStiff * modulus_of(m, part) * size;
       std::sort(key.begin(), key.end());
       const auto [entry, fresh] = seen.try_emplace(key, 0, face);
       ++entry->second.first;

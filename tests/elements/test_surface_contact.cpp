@@ -62,11 +62,9 @@ Held memory_of(const SurfaceContact& c, const State& state, double pressure = 0)
   Held held;
   c.start_memory(held.knots, held.pairs);
   held.pairs = c.pair(state, 0);
-  held.knots = c.spread({state, held.knots, held.pairs}, held.pairs);
-  for (int k = 0; pressure > 0 && k < c.size(); ++k) {
-    auto* m = held.knots.data() + 3 * k;
-    m[0] = pressure * m[2], m[1] = 0;
-  }
+  const auto touches = c.touches({state, held.knots, held.pairs});
+  for (std::size_t k = 0; pressure > 0 && k < touches.size(); ++k)
+    held.knots[2 * k] = pressure * touches[k].weight, held.knots[2 * k + 1] = touches[k].gap;
   return held;
 }
 /// Forces (internal) of all nodes and their stiffness.

@@ -16,6 +16,7 @@ struct ContactForce {
   int node = -1;               ///< which
   double gap = 0;              ///< least of all nodes; below zero: what the iteration left
   double area = 0;             ///< of a contact: around the nodes that touch
+  double pressure = 0;         ///< of a contact: largest mean around a node
 };
 
 const std::string& name_of(const model::Model& model, const ContactForce& force);
@@ -25,5 +26,7 @@ std::vector<ContactForce> contact_forces(const System& system, const State& stat
 
 /// Force of obstacles and contacts on every node, three values each.
 std::vector<double> contact_at_nodes(const Geometry& geometry, const State& state, const elements::Memory* memory);
+/// Pressure at the nodes of the followers of contacts between parts, zero elsewhere.
+std::vector<double> pressure_at_nodes(const Geometry& geometry, const State& state, const elements::Memory* memory);
 
 }  // namespace archway::analysis

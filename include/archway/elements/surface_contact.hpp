@@ -28,6 +28,7 @@ class SurfaceContact {
     int contact = -1, node = -1, side = 0;
     double stiffness = 0;
     double closed = 0;  ///< of its gap in the unloaded structure so much counts as nothing
+    double size = 0;    ///< of the faces around it
   };
   bool empty() const { return knots_.empty(); }
   int size() const { return static_cast<int>(knots_.size()); }
@@ -43,8 +44,6 @@ class SurfaceContact {
   /// What lies opposite to what in a state.
   /// \param margin  faces that come nearer than this besides their reach are paired; and at least a face's size
   std::vector<double> pair(const State& state, double margin, const base::Executor* executor = nullptr) const;
-  /// The same knots with the pressures of before, over the areas of other pairs.
-  std::vector<double> spread(const Trial& before, const std::vector<double>& pairs) const;
   /// Places in the pairs that belong to one face, for its area and its neighbours.
   std::vector<std::vector<int>> couplings(const std::vector<double>& pairs) const;
 
@@ -52,12 +51,14 @@ class SurfaceContact {
   struct Touch {
     double gap = 0;     ///< mean; of a knot that nothing lies opposite to: a huge value
     double weight = 0;  ///< area
-    double force = 0;   ///< normal; 0: open
+    double force = 0;   ///< normal; 0: open; below zero on the way to a state only: it is about to let go
     bool touches = false;
   };
   std::vector<Touch> touches(const Trial& trial) const;
   /// See Batch::improve.
   bool improve(const Trial& trial, double least, std::vector<double>& better) const;
+  /// A knot pulls by more than so much: not a state to accept.
+  bool pulls(const Trial& trial, double least) const;
   /// What an accepted state remembers.
   void remember(const Trial& trial, std::vector<double>& next) const;
 
@@ -93,7 +94,7 @@ class SurfaceContact {
   struct Range {
     int first = 0, last = 0;
   };
-  static constexpr std::size_t kKnot = 3;  // numbers remembered: force, gap, weight
+  static constexpr std::size_t kKnot = 2;  // numbers remembered: force, gap
   static constexpr std::size_t kPoint = 7;
 
   void add_faces(const std::vector<model::ContactFace>& list, int contact, bool follow);
