@@ -117,6 +117,26 @@ TEST_CASE("contact between parts: the same wherever it stands, and whichever sid
   }
 }
 
+TEST_CASE("contact between parts: how stiffly it is sought changes nothing over five decades", "[study][fast]") {
+  const auto spec = io::parse_study(two_plates({}, kPlates), "trial.toml", {});
+  std::vector<double> forces;
+  for (const double share : {1.0, 1e-3, 1e-1, 1e1, 1e2}) {
+    auto model = study::build_model(spec);
+    for (auto& f : model.contacts.at(0).followers) f.stiffness *= share;
+    const analysis::System system(model);
+    analysis::PathOptions options;
+    options.growing = model.load_named("push");
+    options.residual_tolerance = 1e-8;
+    options.stop_load_factor = 1;
+    const auto path = analysis::follow_path(system, options);
+    CAPTURE(share, path.message);
+    REQUIRE(path.usable());
+    forces.push_back(path.increments.back().contacts.at(0).force.norm());
+    CHECK(forces.back() == Approx(forces.front()).epsilon(1e-5));
+    CHECK(path.increments.back().contacts.at(0).gap > -1e-4);
+  }
+}
+
 TEST_CASE("contact between parts: a bond becomes contact on paths in one word", "[study][fast]") {
   const auto blocks = [](const std::string& word) {
     return head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +
