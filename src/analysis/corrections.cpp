@@ -16,6 +16,7 @@ constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest on
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
 constexpr double kAhead = 2;        ///< of the way that a step has gone: so far the next one is looked out for
+constexpr int kInTurn = 4;          ///< corrections of a round in which faces may close and open in turn
 constexpr int kPairings = 4;        ///< in one step that what lies opposite to what is found anew
 constexpr int kContactRounds = 12;  ///< that forces of contact are sought in, each with corrections of its own
 
@@ -44,6 +45,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   double best = HUGE_VAL, last = HUGE_VAL;
   VectorXd way = before.step;
   int rounds = 0;
+  int since = 0;                                 // iteration in which the round began
   double moved = largest_movement(before.step);  // since it was found what lies opposite to what
   for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds; ++iteration) {
     Residual residual;
@@ -59,6 +61,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
         (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
       if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds < kPairings ? moved : 0)) {
         moved = 0;
+        since = iteration;
         ++rounds;
         best = last = HUGE_VAL;
         continue;
@@ -78,6 +81,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
         tangent_->far() || (iteration == 0 && effort.begin == Begin::factorise))
       if (!tangent_->factorise()) return attempt;
     last = measure;
+    if (iteration - since >= kInTurn) keep_closed(point);
     // no better than Newton's method itself will be, and no worse than what is still wanted
     // (a stretch that the next correction takes back is a huge residual, beside which nothing else is seen)
     linear_tolerance_ =
@@ -105,6 +109,15 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   if (!changed) return false;
   point.memory = std::move(better);
   return true;
+}
+
+void Equilibrium::keep_closed(Point& point) const {
+  const auto& geometry = system_.geometry();
+  if (geometry.surfaces().empty() || point.memory == nullptr) return;
+  auto held = std::make_shared<elements::Memory>(*point.memory);
+  if (geometry.surfaces().keep_closed(geometry.surface_trial(point.state, *point.memory),
+                                      geometry.surface_knots(*held)) > 0)
+    point.memory = std::move(held);
 }
 
 bool Equilibrium::pulls(const Point& point, const ConvergenceTest::Balance& balance) const {

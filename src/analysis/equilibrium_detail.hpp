@@ -167,6 +167,8 @@ class Equilibrium {
   /// Takes the forces of contact of a balanced state for those to go on with, and what lies opposite to what there.
   /// \param moved  so far since that was found; 0: it stands \return something has changed
   bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, double moved) const;
+  /// See elements::SurfaceContact.
+  void keep_closed(Point& point) const;
   /// Where contact was sought as long as it may be, something still pulls.
   bool pulls(const Point& point, const ConvergenceTest::Balance& balance) const;
   bool improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const;

@@ -77,24 +77,23 @@ bool Topology::couples(const std::vector<std::vector<int>>& couplings, const ele
 
 void Topology::scatter_blocks(const std::vector<int>& nodes, const Eigen::MatrixXd& matrix,
                               std::vector<double>& values) const {
-  const auto equation_of = [&](std::size_t node, int k) {
-    return equation(static_cast<int>(model::row(nodes[node])) + k);
-  };
   for (std::size_t a = 0; a < nodes.size(); ++a)
     for (std::size_t b = 0; b <= a; ++b) {
       const std::size_t high = nodes[a] >= nodes[b] ? a : b, low = high == a ? b : a;
-      const int base = first_equation(nodes[high]);
-      for (int k = 0; k < 3 && base >= 0; ++k) {
-        const int column = equation_of(low, k);
-        if (column < 0) continue;
-        if (a != b && !pattern_->holds(base, column))
-          throw base::InputError("contact between parts", "this analysis does not take it in where parts touch already",
-                                 "run it about the unloaded structure, or without the contact");
-        const algebra::Entry first =
-            (a == b ? pattern_->position(column, column) - column : pattern_->position(base, column) - base);
+      const int row = first_equation(nodes[high]), column = first_equation(nodes[low]);
+      if (row < 0 || column < 0) continue;
+      if (!pattern_->holds(row, column))
+        throw base::InputError("contact between parts", "this analysis does not take it in where parts touch already",
+                               "run it about the unloaded structure, or without the contact");
+      // all columns of a node have the same rows below its own
+      const algebra::Entry below = pattern_->position(row, column) - pattern_->first_entry(column) - (row - column);
+      for (int k = 0; k < 3; ++k) {
+        const int own = equation(static_cast<int>(model::row(nodes[low])) + k);
+        if (own < 0) continue;
+        const algebra::Entry first = pattern_->first_entry(own) + below;
         for (int i = a == b ? k : 0; i < 3; ++i)
-          if (const int row = equation_of(high, i); row >= 0)
-            values[static_cast<std::size_t>(first + row)] +=
+          if (const int other = equation(static_cast<int>(model::row(nodes[high])) + i); other >= 0)
+            values[static_cast<std::size_t>(first + (other - own))] +=
                 matrix(static_cast<Eigen::Index>(3 * high) + i, static_cast<Eigen::Index>(3 * low) + k);
       }
     }

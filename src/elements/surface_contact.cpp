@@ -242,6 +242,19 @@ std::vector<SurfaceContact::Touch> SurfaceContact::touches(const Trial& trial) c
   return g.knots;
 }
 
+int SurfaceContact::keep_closed(const Trial& trial, std::vector<double>& knots) const {
+  const auto list = touches(trial);
+  knots = trial.knots;
+  int fresh = 0;
+  for (std::size_t k = 0; k < list.size(); ++k)
+    if (double* m = knots.data() + kKnot * k; list[k].force > 0 && m[0] == 0.0) {
+      m[0] = std::numeric_limits<double>::min();  // no force, but one that touched
+      m[1] = 0;
+      ++fresh;
+    }
+  return fresh;
+}
+
 bool SurfaceContact::pulls(const Trial& trial, double least) const {
   const auto list = touches(trial);
   return std::any_of(list.begin(), list.end(), [&](const Touch& t) { return t.force < -least; });

@@ -153,6 +153,33 @@ TEST_CASE("contact between parts: a bond becomes contact on paths in one word", 
   CHECK(path_of(bonded).increments.back().contacts.empty());
 }
 
+TEST_CASE("contact between parts: a drum of solids on a block is pressed as half spaces are", "[study][fast]") {
+  // half of both, plane strain; [TimoshenkoGoodier1970] art. 140 (two equal materials, one of them flat)
+  const double modulus = 1000, radius = 100;
+  const std::string finer = "finer = [{ towards = \"start\", times = 10 }, { towards = \"top\", times = 10 }]\n";
+  const std::string drum =
+      "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 1000\npoisson_ratio = "
+      "0.3\n[[solids]]\nname = \"drum\"\nmaterial = \"m\"\nbody = \"tube\"\naxis_from = [0, 1, 100]\naxis_to = [0, 0, "
+      "100]\nstart = [0, 1, 50]\nwall = 50\nangle = 30\ndivisions = [30, 1, 18]\n" +
+      finer +
+      "[[solids]]\nname = \"block\"\nmaterial = \"m\"\ncorner = [0, 0, -50]\nalong = [50, 0, 0]\nacross = [0, 1, "
+      "0]\nup "
+      "= [0, 0, 50]\ndivisions = [27, 1, 18]\n" +
+      finer + contact("between = [\"drum\", \"block\"]") +
+      support("{ box = [[-1e3, -1, -1e3], [1e3, 2, 1e3]] }", "[\"y\"]") + support("{ x = 0 }", "[\"x\"]") +
+      support("\"block.bottom\"", "[\"z\"]") +
+      action("down", "{ kind = \"movement\", at = \"drum.bottom\", freedom = \"z\", value = -1 }") +
+      step("g", "GNA", "grow = \"down\"\ncontrol = \"load\"\nfirst_step = 0.2\nstop = { load_factor = 1 }");
+  const auto r = run(drum);
+  const auto& last = path_of(r).increments.back();
+  REQUIRE(last.load_factor == Approx(1));
+  const auto& pressed = last.contacts.at(0);
+  const double force = 2 * pressed.force.norm(), both = modulus / (2 * (1 - 0.3 * 0.3));
+  CHECK(pressed.pressure == Approx(std::sqrt(force * both / (3.14159265358979 * radius))).epsilon(0.02));
+  const double half = std::sqrt(4 * force * radius / (3.14159265358979 * both));
+  CHECK(pressed.area == Approx(half).epsilon(0.1));  // to half an element
+}
+
 TEST_CASE("contact between parts: one that touches itself", "[study][fast]") {
   // half of a ring under pressure from outside, pressed flat until its crown meets its bottom
   const std::string ring =

@@ -57,6 +57,9 @@ class SurfaceContact {
   std::vector<Touch> touches(const Trial& trial) const;
   /// See Batch::improve.
   bool improve(const Trial& trial, double least, std::vector<double>& better) const;
+  /// What presses in a state that is not balanced yet stays closed until it is: where knots close and open in turn, the
+  /// search does not end. \return knots that are new among them
+  int keep_closed(const Trial& trial, std::vector<double>& knots) const;
   /// A knot pulls by more than so much: not a state to accept.
   bool pulls(const Trial& trial, double least) const;
   /// What an accepted state remembers.
