@@ -32,6 +32,11 @@ double largest(const std::vector<double>& values) {
   return values.empty() ? 0 : *std::max_element(values.begin(), values.end());
 }
 
+/// Little enlarged is not worth it, and what touches would be drawn as if it went through.
+bool at_true_size(double scale, const model::Model& model) {
+  return scale < 2 || !model.obstacles.empty() || !model.contacts.empty();
+}
+
 /// A scale of 1, 2 or 5 times a power of ten that makes the largest movement about `share` of the structure.
 double shown_scale(double movement, double size, double share) {
   if (movement <= 0) return 1;
@@ -328,7 +333,7 @@ class Planner {
     const auto state = [&](const analysis::Increment& i, const std::string& what, const std::string& name) {
       if (!i.kept) return;
       MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
-      if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
+      p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
       p.subtitle =
           fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", o.spec.kind->word(),
                       o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
@@ -390,7 +395,7 @@ class Planner {
                                                      static_cast<analysis::WallPlace>(place));
     if (strains.empty()) return;
     MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
-    if (p.scale < 1 || (p.scale > 1 && p.scale < 2)) p.scale = 1;
+    p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
     p.value = std::move(strains);
     for (double& v : p.value) v *= 100;
     p.legend = fmt::format("equivalent plastic strain{} [%]", places[place]);
