@@ -110,13 +110,8 @@ void ContactBuilder::contacts() {
         "see it");
 }
 
-/// What a bond is on paths, when it says so.
-ContactSpec ContactBuilder::in_place_of(const BondSpec& bond) {
-  ContactSpec spec;
-  spec.name = bond.name;
-  spec.place = bond.place;
-  spec.close_gaps = spec.overlap_is_free = true;  // what is bonded lies against each other
-  spec.leads = bond.to;
+/// The part that a bond's nodes belong to.
+std::string ContactBuilder::follower_of(const BondSpec& bond) {
   std::string part;
   const auto nodes = nodes_at(bond.follow, "this bond");
   model_.each_element([&](const int* first, const int* last, int p) {
@@ -124,7 +119,17 @@ ContactSpec ContactBuilder::in_place_of(const BondSpec& bond) {
         std::find(first, last, nodes[0]) != last)
       part = model_.parts[base::at(p)].name;
   });
-  spec.between = {part, bond.to};
+  return part;
+}
+
+/// What a bond is on paths, when it says so.
+ContactSpec ContactBuilder::in_place_of(const BondSpec& bond) {
+  ContactSpec spec;
+  spec.name = bond.name;
+  spec.place = bond.place;
+  spec.close_gaps = spec.overlap_is_free = true;  // what is bonded lies against each other
+  spec.leads = bond.to;
+  spec.between = {follower_of(bond), bond.to};
   return spec;
 }
 
@@ -141,6 +146,13 @@ void ContactBuilder::add_contact(const ContactSpec& spec) {
     if (spec.between[0] == spec.between[1])
       return complain(spec.place, fmt::format("contact '{}' is between '{}' and itself", spec.name, spec.between[0]),
                       fmt::format("write within = \"{}\"", spec.between[0]));
+    for (const auto& bond : spec_.bonds) {
+      const auto part = follower_of(bond);
+      if (!bond.contact && ((part == spec.between[0] && bond.to == spec.between[1]) ||
+                            (part == spec.between[1] && bond.to == spec.between[0])))
+        return complain(spec.place, fmt::format("'{}' and '{}' are bonded by '{}'", part, bond.to, bond.name),
+                        "leave one of the two out; on_paths = \"contact\" at the bond lets them touch on paths alone");
+    }
     // the side with the larger faces leads, so that none of its corners lies between the knots unseen
     const double size = mean_size(model_, one), than = mean_size(model_, other);
     const bool first_leads = spec.leads.empty() ? size > than * (1 + 1e-6) : spec.leads == spec.between[0];

@@ -19,8 +19,12 @@ std::vector<model::KeptApart> JointBuilder::bonded_nodes() {
       if (other.count(n) == 0) pair.follow.push_back(n);
     list.push_back(std::move(pair));
   }
+  // solids lie against each other with their nodes; panels that have nodes in one place are joined there
+  const auto is_solid = [&](const std::string& name) {
+    return std::any_of(spec_.solids.begin(), spec_.solids.end(), [&](const SolidSpec& s) { return s.name == name; });
+  };
   for (const auto& c : spec_.contacts) {
-    if (c.between.size() != 2) continue;
+    if (c.between.size() != 2 || !(is_solid(c.between[0]) || is_solid(c.between[1]))) continue;
     const auto one = model_.groups.find(c.between[0]), other = model_.groups.find(c.between[1]);
     if (one == model_.groups.end() || other == model_.groups.end()) continue;
     list.push_back({one->second, other->second});

@@ -177,6 +177,7 @@ class ContactBuilder : public ObstacleBuilder {
 
  private:
   std::vector<model::ContactFace> faces_of(const std::string& name, const Place& place);
+  std::string follower_of(const BondSpec& bond);
   ContactSpec in_place_of(const BondSpec& bond);
   void add_contact(const ContactSpec& spec);
   void look_at_gaps(const ContactSpec& spec, model::Contact& contact);

@@ -179,7 +179,7 @@ std::vector<double> lines_between(const std::vector<Finer>& finer, int divisions
   return at_first == 1 && at_last == 1 ? std::vector<double>() : model::graded_lines(divisions, at_first, at_last);
 }
 
-/// The two parts are bonded to each other, or in contact, so that their meshes need not match.
+/// The two parts are bonded to each other, so that their meshes need not match.
 bool bonded(const StudySpec& spec, const std::string& one, const std::string& other) {
   const auto pair = [&](const BondSpec& b, const std::string& follow, const std::string& lead) {
     const auto names = [&](const model::Selection& s) {
@@ -188,10 +188,6 @@ bool bonded(const StudySpec& spec, const std::string& one, const std::string& ot
     const auto& any = b.follow.selection.any;
     return b.to == lead && (any.empty() ? names(b.follow.selection) : std::any_of(any.begin(), any.end(), names));
   };
-  const auto meets = [&](const ContactSpec& c) {
-    return c.between == std::vector<std::string>{one, other} || c.between == std::vector<std::string>{other, one};
-  };
-  if (std::any_of(spec.contacts.begin(), spec.contacts.end(), meets)) return true;
   return std::any_of(spec.bonds.begin(), spec.bonds.end(),
                      [&](const BondSpec& b) { return pair(b, one, other) || pair(b, other, one); });
 }
@@ -223,7 +219,7 @@ std::vector<model::Spacing> StructureBuilder::panel_spacings() {
   }
   std::set<std::pair<std::size_t, std::size_t>> apart;
   for (std::size_t i = 0; i < which.size(); ++i)
-    for (std::size_t k = 0; k < i && !(spec_.bonds.empty() && spec_.contacts.empty()); ++k)
+    for (std::size_t k = 0; k < i && !spec_.bonds.empty(); ++k)
       if (bonded(spec_, spec_.panels[which[i]].name, spec_.panels[which[k]].name)) apart.insert({k, i});
   const auto lines = model::matching_lines(matched, 1e-6 * size, apart);
   for (std::size_t i = 0; i < which.size(); ++i) spacings[which[i]] = lines[i];

@@ -222,7 +222,24 @@ TEST_CASE("contact between parts: what is wrong is told in words", "[study][fast
   const auto resting = run(overlapping + contact("between = [\"upper\", \"lower\"]\noverlap = \"free\""));
   CHECK(path_of(resting).increments.front().contacts.at(0).pressed == Approx(0).margin(1e-9));
   CHECK(path_of(resting).increments.back().contacts.at(0).pressed == Approx(2000).epsilon(1e-3));
+  const std::string bonded = head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +
+                             "\n[[bonds]]\nname = \"seam\"\nfollow = \"upper.bottom\"\nto = \"lower\"\n" + kBlocks +
+                             step("g", "GNA", kPress);
+  CHECK(complaint_of(bonded + contact("between = [\"lower\", \"upper\"]")).find("are bonded by 'seam'") !=
+        std::string::npos);
   const std::string frame = head() + profile("r", "shape = \"rectangle\"\nwidth = 5\nheight = 5") +
                             member("a", "[0, 0, 0]", "[100, 0, 0]") + member("b", "[0, 0, 20]", "[100, 0, 20]");
   CHECK(complaint_of(frame + contact("between = [\"a\", \"b\"]")).find("is a line") != std::string::npos);
+}
+
+TEST_CASE("contact between parts: panels joined along an edge stay joined there", "[study][fast]") {
+  const std::string tee = head() + panel("skin", "[0, 0, 0]", "[100, 0, 0]", "[0, 60, 0]", "[8, 6]", "", 1) +
+                          panel("rib", "[0, 30, 0]", "[100, 0, 0]", "[0, 0, 20]", "[8, 2]", "", 1) +
+                          support("\"skin.start\"", "\"all\"") +
+                          action("push", force("{ near = [100, 30, 20] }", "[0, 0, -2]")) +
+                          step("g", "GNA", "grow = \"push\"\nstop = { load_factor = 1 }");
+  const double loose = path_of(run(tee)).increments.back().largest_movement;
+  const auto r = run(tee + contact("between = [\"skin\", \"rib\"]"));
+  CHECK(path_of(r).increments.back().largest_movement == Approx(loose).epsilon(1e-9));
+  CHECK(path_of(r).increments.back().contacts.at(0).touching == 0);
 }
