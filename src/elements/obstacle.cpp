@@ -174,7 +174,7 @@ base::Verdict ObstacleBatch::evaluate(const Trial& trial, const int* elements, i
   for (int i = 0; i < count; ++i) {
     Vec3 force = Vec3::Zero();
     Mat3 tangent = Mat3::Zero(), geometric = Mat3::Zero();
-    if (source.linear == nullptr) {
+    if (source.linear == nullptr && trial.committed != nullptr) {  // linear theory remembers nothing, nor sees this
       const Answer a = answer(trial, elements[i]);
       if (trial.next != nullptr) a.after.write(trial.next + kMemory * at(elements[i]));
       if (a.touches) {

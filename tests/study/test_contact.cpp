@@ -90,6 +90,17 @@ TEST_CASE("contact: a stop gives the same wherever it stands and in whatever uni
   CHECK(last_contact(run(bent(here, floor))).pressed == Approx(force).epsilon(1e-6));
 }
 
+TEST_CASE("contact: a linear analysis does not see what just lies against an obstacle", "[study][fast]") {
+  const Stand here;
+  const std::string linear = step("la", "LA", "load = \"push\"");
+  const auto alone = run(bent(here, "") + linear);
+  const auto lying = run(bent(here,
+                              "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, 0], normal = [0, 0, 1] }\n"
+                              "at = \"arm.end\"\n") +
+                         linear);
+  CHECK(largest_movement(lying) == Approx(largest_movement(alone)).epsilon(1e-9));
+}
+
 TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", "[study][fast]") {
   const Stand here;
   const auto spec = io::parse_study(bent(here, plane_stop(here)), "trial.toml", {});
