@@ -32,8 +32,9 @@ PeakSlope::PeakSlope(const System& system, const PathOptions& options, const Pat
   const auto& increment = path.increments[at(path.peak)];
   if (!increment.kept) throw base::InputError("peak", "its state was not kept", "keep states");
   kept_ = *increment.kept;
-  if (!system.model().touches.empty())
-    throw base::InputError("peak", "parts may touch obstacles: the slope holds for free structures", "compare runs");
+  if (!system.model().touches.empty() || !system.model().contacts.empty())
+    throw base::InputError("peak", "parts may touch obstacles or each other: the slope holds for free structures",
+                           "compare runs");
   if (kept_.memory && increment.plastic_strain > 0)
     throw base::InputError("peak", "something has yielded: the slope holds for elastic structures",
                            "follow the elastic path, or compare runs");

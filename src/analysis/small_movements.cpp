@@ -26,6 +26,8 @@ model::Model stiffened(const model::Model& model) {
   const Vec3 middle = middle_of(model);
   // linear geometry does not see obstacles: they stand further off than anything moves, in as many elements as before
   for (auto& touch : stiff.touches) touch.closed = -kFarOff;
+  for (auto& contact : stiff.contacts)  // nor parts that touch: all of them are behind each other
+    for (auto& face : contact.followers) face.depth = -kFarOff;
   for (auto& x : stiff.nodes) x -= middle;
   for (auto& m : stiff.materials) {
     // with a trace of hardening the last stiffness of a mechanism is something: a plastic strain of one

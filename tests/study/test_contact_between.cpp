@@ -137,6 +137,15 @@ TEST_CASE("contact between parts: how stiffly it is sought changes nothing over 
   }
 }
 
+TEST_CASE("contact between parts: small movements do not see it", "[study][fast]") {
+  // a block that lies on another one: nothing holds it
+  std::string text = head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +
+                     contact("between = [\"upper\", \"lower\"]") + kBlocks + step("m", "MNA", kPress);
+  const std::string last = "expansion = 1.2e-5\n";
+  text.insert(text.find(last) + last.size(), "yield_stress = 900\nyielding = { model = \"perfect\" }\n");
+  CHECK(path_of(run(text), "m").ending == analysis::Ending::mechanism);
+}
+
 TEST_CASE("contact between parts: a bond becomes contact on paths in one word", "[study][fast]") {
   const auto blocks = [](const std::string& word) {
     return head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +
