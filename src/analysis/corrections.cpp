@@ -114,10 +114,11 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
 void Equilibrium::keep_closed(Point& point) const {
   const auto& geometry = system_.geometry();
   if (geometry.surfaces().empty() || point.memory == nullptr) return;
+  std::vector<double> knots;
+  if (geometry.surfaces().keep_closed(geometry.surface_trial(point.state, *point.memory), knots) == 0) return;
   auto held = std::make_shared<elements::Memory>(*point.memory);
-  if (geometry.surfaces().keep_closed(geometry.surface_trial(point.state, *point.memory),
-                                      geometry.surface_knots(*held)) > 0)
-    point.memory = std::move(held);
+  geometry.surface_knots(*held) = std::move(knots);
+  point.memory = std::move(held);
 }
 
 bool Equilibrium::pulls(const Point& point, const ConvergenceTest::Balance& balance) const {

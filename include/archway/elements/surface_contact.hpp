@@ -44,7 +44,7 @@ class SurfaceContact {
   /// What lies opposite to what in a state.
   /// \param margin  faces that come nearer than this besides their reach are paired; and at least a face's size
   std::vector<double> pair(const State& state, double margin, const base::Executor* executor = nullptr) const;
-  /// Places in the pairs that belong to one face, for its area and its neighbours.
+  /// Nodes that each knot couples: those of the faces around it, and of what lies opposite.
   std::vector<std::vector<int>> couplings(const std::vector<double>& pairs) const;
 
   /// What one knot gets.
