@@ -7,6 +7,7 @@
 #include <catch2/catch.hpp>
 
 #include "archway/study/build_model.hpp"
+#include "support/followed.hpp"
 #include "support/pieces.hpp"
 
 using namespace archway;
@@ -108,14 +109,8 @@ TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", 
   for (const double share : {1e-3, 1e-1, 1.0, 1e2, 1e3}) {
     auto model = study::build_model(spec);
     for (auto& t : model.touches) t.stiffness *= share;
-    const analysis::System system(model);
-    analysis::PathOptions options;
-    options.growing = model.load_named("push");
-    options.residual_tolerance = 1e-8;
-    options.stop_load_factor = 1;
-    const auto path = analysis::follow_path(system, options);
-    CAPTURE(share, path.message);
-    REQUIRE(path.usable());
+    CAPTURE(share);
+    const auto path = followed(model);
     forces.push_back(path.increments.back().contacts.at(0).pressed);
     gaps.push_back(path.increments.back().contacts.at(0).gap);
   }

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "archway/study/build_model.hpp"
+#include "support/followed.hpp"
 #include "support/pieces.hpp"
 
 using namespace archway;
@@ -123,14 +124,8 @@ TEST_CASE("contact between parts: how stiffly it is sought changes nothing over 
   for (const double share : {1.0, 1e-3, 1e-1, 1e1, 1e2}) {
     auto model = study::build_model(spec);
     for (auto& f : model.contacts.at(0).followers) f.stiffness *= share;
-    const analysis::System system(model);
-    analysis::PathOptions options;
-    options.growing = model.load_named("push");
-    options.residual_tolerance = 1e-8;
-    options.stop_load_factor = 1;
-    const auto path = analysis::follow_path(system, options);
-    CAPTURE(share, path.message);
-    REQUIRE(path.usable());
+    CAPTURE(share);
+    const auto path = followed(model);
     forces.push_back(path.increments.back().contacts.at(0).force.norm());
     CHECK(forces.back() == Approx(forces.front()).epsilon(1e-5));
     CHECK(path.increments.back().contacts.at(0).gap > -1e-4);
