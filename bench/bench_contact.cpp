@@ -3,6 +3,7 @@
 #include <benchmark/benchmark.h>
 
 #include "archway/analysis/system.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "models.hpp"
 
 namespace {

@@ -15,10 +15,14 @@ function(archway_precompile target)
                             <map> <memory> <optional> <set> <string> <vector> ${ARGN})
 endfunction()
 
-# A room is a namespace, a folder and a target. USES: rooms it may include. NEEDS: libraries seen in its public
+# Rooms without inner loops of their own: what they wait for is the disk, a library or a room below. A third less to
+# compile.
+set(archway_calm_options $<$<CONFIG:Release>:-O1>)
+
+# A room is a namespace, a folder and a target. CALM: compiled with the options above. USES: rooms it may include. NEEDS: libraries seen in its public
 # headers. HIDDEN: libraries used in its .cpp files only.
 function(archway_room)
-  cmake_parse_arguments(PARSE_ARGV 0 ROOM "" "NAME" "SOURCES;USES;NEEDS;HIDDEN")
+  cmake_parse_arguments(PARSE_ARGV 0 ROOM "CALM" "NAME" "SOURCES;USES;NEEDS;HIDDEN")
   set(target archway_${ROOM_NAME})
   list(TRANSFORM ROOM_SOURCES PREPEND "${PROJECT_SOURCE_DIR}/src/${ROOM_NAME}/")
   list(TRANSFORM ROOM_USES PREPEND "Archway::" OUTPUT_VARIABLE links)
@@ -33,6 +37,9 @@ function(archway_room)
                                        PRIVATE ${PROJECT_SOURCE_DIR}/src/${ROOM_NAME})
   target_link_libraries(${target} PUBLIC ${links} ${ROOM_NEEDS}
                                   PRIVATE ${ROOM_HIDDEN} $<BUILD_INTERFACE:archway_build_flags>)
+  if(ROOM_CALM)
+    target_compile_options(${target} PRIVATE ${archway_calm_options})
+  endif()
   if(ARCHWAY_PRECOMPILED)
     archway_precompile(${target})
   endif()

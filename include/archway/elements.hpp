@@ -3,6 +3,7 @@
 #include "archway/elements/bar.hpp"
 #include "archway/elements/batch.hpp"
 #include "archway/elements/beam.hpp"
+#include "archway/elements/contact_trial.hpp"
 #include "archway/elements/kernels.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/elements/moved.hpp"

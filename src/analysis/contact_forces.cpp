@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "archway/base/index.hpp"
+#include "archway/elements/surface_contact.hpp"
 
 namespace archway::analysis {
 
@@ -23,9 +24,11 @@ std::vector<ContactForce> contacts_between(const System& system, const State& st
     if (touches[k].weight > 0) sum.gap = std::min(sum.gap, touches[k].gap);
     if (!(touches[k].force > 0)) continue;
     ++sum.touching;
-    sum.area += touches[k].weight;
     sum.pressed += touches[k].force;
-    sum.pressure = std::max(sum.pressure, touches[k].force / touches[k].weight);
+    if (!knot.on_line) {
+      sum.area += touches[k].weight;
+      sum.pressure = std::max(sum.pressure, touches[k].force / touches[k].weight);
+    }
     if (touches[k].force > sum.largest * (1 + 1e-9)) sum.largest = touches[k].force, sum.node = knot.node;
   }
   return list;
@@ -80,7 +83,7 @@ std::vector<double> pressure_at_nodes(const Geometry& geometry, const State& sta
   if (memory == nullptr || surfaces.empty()) return values;
   const auto touches = surfaces.touches(geometry.surface_trial(state, *memory));
   for (std::size_t k = 0; k < touches.size(); ++k)
-    if (touches[k].force > 0) {
+    if (touches[k].force > 0 && !surfaces.knot(static_cast<int>(k)).on_line) {
       double& own = values[base::at(surfaces.knot(static_cast<int>(k)).node)];
       own = std::max(own, touches[k].force / touches[k].weight);  // a wall may be pressed on both sides
     }

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <utility>
 
+#include "archway/elements/surface_contact.hpp"
 #include "equilibrium_detail.hpp"
 
 /// How a state on the way is brought into balance.
@@ -18,7 +19,9 @@ constexpr int kSettled = 3;
 constexpr double kAhead = 2;        ///< of the way that a step has gone: so far the next one is looked out for
 constexpr int kInTurn = 4;          ///< corrections of a round in which faces may close and open in turn
 constexpr int kPairings = 4;        ///< in one step that what lies opposite to what is found anew
-constexpr int kContactRounds = 12;  ///< that forces of contact are sought in, each with corrections of its own
+constexpr int kRubbing = 15;        ///< more corrections where friction is sought: what sticks and what slips changes
+constexpr int kContactRounds = 24;  ///< that forces of contact are sought in, each with corrections of its own
+constexpr int kOneByOne = 5;        ///< of them: after so many what pulls lets go one by one
 
 /// Of a node, in a full step.
 double largest_movement(const VectorXd& step) {
@@ -47,7 +50,8 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   int rounds = 0;
   int since = 0;                                 // iteration in which the round began
   double moved = largest_movement(before.step);  // since it was found what lies opposite to what
-  for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds; ++iteration) {
+  for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds + (rubs() && rounds > 0 ? kRubbing : 0);
+       ++iteration) {
     Residual residual;
     if (!evaluate(point, residual, before.source())) return attempt;
     const double measure = residual.balance.residual;
@@ -59,7 +63,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     }
     if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
         (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
-      if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds < kPairings ? moved : 0)) {
+      if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds, rounds < kPairings ? moved : 0)) {
         moved = 0;
         since = iteration;
         ++rounds;
@@ -88,15 +92,16 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
         std::max(0.05 * options_.residual_tolerance / measure, std::min({1e-2, 0.1 * measure, 1e-5 / measure}));
     Correction correction;
     if (!correct(residual, correction)) return attempt;
-    before =
-        searches_ && iteration >= kSettled ? correct_along(point, correction, residual) : apply(point, correction, 1);
+    before = (searches_ && iteration >= kSettled) || (rubs() && rounds > 0) ? correct_along(point, correction, residual)
+                                                                            : apply(point, correction, 1);
     way += before.step;
     moved += largest_movement(before.step);
   }
   return attempt;
 }
 
-bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance, double moved) const {
+bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round,
+                                  double moved) const {
   const auto& geometry = system_.geometry();
   const auto& touches = geometry.touches();
   if ((touches.size() == 0 && geometry.surfaces().empty()) || point.memory == nullptr) return false;
@@ -107,25 +112,44 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   bool changed = touches.size() > 0 && touches.improve(trial, least);
   if (!geometry.surfaces().empty()) changed = improve_surfaces(point, least, moved, *better) || changed;
   if (!changed) return false;
-  point.memory = std::move(better);
+  point.memory = round > kOneByOne ? but_one_held(point, std::move(better)) : std::move(better);
   return true;
+}
+
+/// Of those that pull only the one that pulls most lets go, the others are held where they are: many that let go at
+/// once would close again in turn.
+std::shared_ptr<const elements::Memory> Equilibrium::but_one_held(
+    const Point& point, std::shared_ptr<const elements::Memory> better) const {
+  const auto list = touching(point.state, *point.memory);
+  std::size_t most = list.size();
+  for (std::size_t t = 0; t < list.size(); ++t)
+    if (list[t].force < 0 && (most == list.size() || list[t].force < list[most].force)) most = t;
+  for (std::size_t t = 0; t < list.size(); ++t)
+    if (list[t].force < 0 && t != most) better = with_contact(*better, t, list[t].gap);
+  return better;
 }
 
 void Equilibrium::keep_closed(Point& point) const {
   const auto& geometry = system_.geometry();
-  if (geometry.surfaces().empty() || point.memory == nullptr) return;
-  std::vector<double> knots;
-  if (geometry.surfaces().keep_closed(geometry.surface_trial(point.state, *point.memory), knots) == 0) return;
+  const auto& touches = geometry.touches();
+  const auto& surfaces = geometry.surfaces();
+  if ((touches.size() == 0 && surfaces.empty()) || point.memory == nullptr) return;
   auto held = std::make_shared<elements::Memory>(*point.memory);
-  geometry.surface_knots(*held) = std::move(knots);
-  point.memory = std::move(held);
+  int fresh = touches.size() == 0 ? 0
+                                  : touches.keep_closed(geometry.trial(point.state, point.memory.get(), touches),
+                                                        (*held)[geometry.sets().size() - 1]);
+  if (!surfaces.empty())
+    fresh += surfaces.keep_closed(geometry.surface_trial(point.state, *point.memory), geometry.surface_knots(*held));
+  if (fresh > 0) point.memory = std::move(held);
 }
 
 bool Equilibrium::pulls(const Point& point, const ConvergenceTest::Balance& balance) const {
   const auto& geometry = system_.geometry();
-  return !geometry.surfaces().empty() && point.memory != nullptr &&
-         geometry.surfaces().pulls(geometry.surface_trial(point.state, *point.memory),
-                                   options_.residual_tolerance * balance.force_scale);
+  if (point.memory == nullptr) return false;
+  const double least = options_.residual_tolerance * balance.force_scale;
+  return geometry.touches().pulls(geometry.trial(point.state, point.memory.get(), geometry.touches()), least) ||
+         (!geometry.surfaces().empty() &&
+          geometry.surfaces().pulls(geometry.surface_trial(point.state, *point.memory), least));
 }
 
 bool Equilibrium::improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const {
@@ -136,7 +160,8 @@ bool Equilibrium::improve_surfaces(const Point& point, double least, double move
   if (moved == 0.0) return changed;
   auto found = surfaces.pair(point.state, kAhead * moved, &system_.executor());
   if (found == pairs) return changed;
-  pairs = std::move(found);
+  const auto before = std::exchange(pairs, std::move(found));
+  surfaces.carry_slip({point.state, knots, before}, {point.state, knots, pairs}, knots);
   return true;
 }
 

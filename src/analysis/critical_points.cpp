@@ -43,20 +43,6 @@ std::pair<double, double> CriticalPoints::crossing(const Side& low, const Side& 
   return values;
 }
 
-CriticalPoint CriticalPoints::null_at(const Point& point) {
-  CriticalPoint null;
-  const auto pairs = equilibrium_.softest();
-  null.multiplicity = pairs.multiplicity;
-  null.values = pairs.values.head(pairs.multiplicity);
-  null.residuals = pairs.residuals.head(pairs.multiplicity);
-  for (Eigen::Index i = 0; i < pairs.multiplicity; ++i) {
-    const Eigen::VectorXd shape = equilibrium_.settled_sign(equilibrium_.shape_of(pairs.shapes.col(i), point), point);
-    null.shapes.conservativeResize(shape.size(), i + 1);
-    null.shapes.col(i) = shape;
-  }
-  return null;
-}
-
 CriticalPoints::Search CriticalPoints::find(const std::function<bool(Found&)>& tell) {
   const Point &from = stretch_.from, &to = stretch_.to;
   // a load that changes by less than it is known to does not turn
@@ -94,7 +80,7 @@ CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int n
     (here.slope * low.slope > 0 ? low : high) = here;
   }
   if (!any) return Search::unclear;
-  best.null = null_at(best.point);
+  best.null = equilibrium_.null_at(best.point);
   best.point.negative_pivots = negatives_before;  // at the turn itself rounding would decide
   return tell(best) ? Search::done : Search::stopped;
 }
@@ -119,7 +105,7 @@ CriticalPoints::Search CriticalPoints::changes(const std::function<bool(Found&)>
       found.negatives_before = before;
       found.way = high->way;
       found.uncertainty = std::abs(high->point.factor - low->point.factor);
-      found.null = null_at(high->point);
+      found.null = equilibrium_.null_at(high->point);
       found.point = high->point;
       if (!tell(found)) return Search::stopped;
     }

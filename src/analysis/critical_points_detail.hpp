@@ -57,7 +57,6 @@ class CriticalPoints {
   Search changes(const std::function<bool(Found&)>& tell);
   Search narrow(Side& low, Side& high);
   static std::pair<double, double> crossing(const Side& low, const Side& high);
-  CriticalPoint null_at(const Point& point);
 
   Equilibrium& equilibrium_;
   Stretch stretch_;

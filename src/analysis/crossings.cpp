@@ -14,6 +14,15 @@ using Box = Eigen::AlignedBox3d;
 
 constexpr double kMargin = 0.02;  ///< of a facet's size: so near in the unloaded structure they belong together
 
+constexpr double kShallow = 0.05;  ///< of an edge's length: where contact keeps parts apart by the mean, so much of an
+                                   ///< edge goes in between two corners
+
+bool goes_deep(const Vec3& a, const Vec3& b, const std::array<Vec3, 3>& t) {
+  const Vec3 normal = (t[1] - t[0]).cross(t[2] - t[0]).normalized();
+  const double least = std::min(std::abs(normal.dot(a - t[0])), std::abs(normal.dot(b - t[0])));
+  return least > kShallow * (b - a).norm();
+}
+
 /// Where the way from a to b goes through a triangle.
 std::optional<Vec3> pierced(const Vec3& a, const Vec3& b, const std::array<Vec3, 3>& t) {
   const Vec3 way = b - a, e1 = t[1] - t[0], e2 = t[2] - t[0], p = way.cross(e2);
@@ -47,6 +56,13 @@ CrossingWatch::CrossingWatch(const model::Model& model) {
       for (std::size_t k = 2; k < 4; ++k)
         facets_.push_back({{seen.second[0], seen.second[k - 1], seen.second[k]}, part_of[key]});
   if (facets_.empty()) return;  // lines do not meet lines
+  for (const auto& c : model.contacts) {
+    std::set<int> follow, lead;
+    for (const auto& f : c.followers) follow.insert(f.part);
+    for (const auto& f : c.within() ? c.followers : c.leaders) lead.insert(f.part);
+    for (const int one : follow)
+      for (const int other : lead) kept_apart_.insert(std::minmax(one, other));
+  }
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) facets_.push_back({{e.nodes[k], e.nodes[k + 1], e.nodes[k + 1]}, e.part});
   for (const auto& e : model.bar_elements) facets_.push_back({{e.nodes[0], e.nodes[1], e.nodes[1]}, e.part});
@@ -72,7 +88,8 @@ struct CrossingWatch::Search {
     const auto &a = watch.facets_[at(i)], &b = watch.facets_[at(j)];
     if (known(a.part, b.part) || share_node(a, b) || !box(i).intersects(box(j))) return false;
     if (watch.start_[at(i)].intersects(watch.start_[at(j)])) return false;
-    if (const auto place = through(a, b)) found.push_back({-1, a.part, b.part, *place});
+    if (const auto place = through(a, b, watch.kept_apart_.count(std::minmax(a.part, b.part)) > 0))
+      found.push_back({-1, a.part, b.part, *place});
     return false;
   }
   Box box(int number) const {
@@ -93,12 +110,15 @@ struct CrossingWatch::Search {
            std::any_of(found.begin(), found.end(),
                        [&](const Crossing& c) { return std::pair<int, int>(std::minmax(c.part, c.other)) == pair; });
   }
-  std::optional<Vec3> through(const Facet& a, const Facet& b) const {
+  std::optional<Vec3> through(const Facet& a, const Facet& b, bool kept_apart) const {
     for (const auto& [edges, face] : {std::pair(&a, &b), std::pair(&b, &a)}) {
       if (face->line()) continue;
       const std::array<Vec3, 3> t = {x[at(face->nodes[0])], x[at(face->nodes[1])], x[at(face->nodes[2])]};
-      for (std::size_t k = 0; k < (edges->line() ? 1 : 3); ++k)
-        if (auto place = pierced(x[at(edges->nodes[k])], x[at(edges->nodes[(k + 1) % 3])], t)) return place;
+      for (std::size_t k = 0; k < (edges->line() ? 1 : 3); ++k) {
+        const Vec3 &from = x[at(edges->nodes[k])], &to = x[at(edges->nodes[(k + 1) % 3])];
+        if (kept_apart && !goes_deep(from, to, t)) continue;
+        if (auto place = pierced(from, to, t)) return place;
+      }
     }
     return {};
   }

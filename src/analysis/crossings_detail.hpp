@@ -1,4 +1,6 @@
 #pragma once
+#include <set>
+
 #include <Eigen/Geometry>
 
 #include "archway/analysis/path.hpp"
@@ -24,8 +26,9 @@ class CrossingWatch {
   struct Search;
 
   std::vector<Facet> facets_;
-  std::vector<Eigen::AlignedBox3d> start_;  ///< of each facet, with a margin
-  std::vector<std::pair<int, int>> known_;  ///< parts that cross already
+  std::vector<Eigen::AlignedBox3d> start_;    ///< of each facet, with a margin
+  std::set<std::pair<int, int>> kept_apart_;  // parts with contact between them
+  std::vector<std::pair<int, int>> known_;    ///< parts that cross already
 };
 
 }  // namespace archway::analysis::detail

@@ -6,6 +6,7 @@
 
 #include "archway/analysis/contact_forces.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "equilibrium_detail.hpp"
 #include "mode_signs_detail.hpp"
 
@@ -241,17 +242,64 @@ double Equilibrium::reading(const WatchPoint& watch, const Point& point) const {
   return way.dot(watch.direction.normalized());
 }
 
-bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
-  const auto& touches = system_.geometry().touches();
-  const auto one = system_.geometry().trial(a.state, a.memory.get(), touches),
-             other = system_.geometry().trial(b.state, b.memory.get(), touches);
-  for (int t = 0; t < touches.size(); ++t)
-    if ((touches.contact(one, t).normal_force > 0) != (touches.contact(other, t).normal_force > 0)) return false;
+CriticalPoint Equilibrium::null_at(const Point& point) {
+  CriticalPoint null;
+  const auto pairs = softest();
+  null.multiplicity = pairs.multiplicity;
+  null.values = pairs.values.head(pairs.multiplicity);
+  null.residuals = pairs.residuals.head(pairs.multiplicity);
+  for (Eigen::Index i = 0; i < pairs.multiplicity; ++i) {
+    const Eigen::VectorXd shape = settled_sign(shape_of(pairs.shapes.col(i), point), point);
+    null.shapes.conservativeResize(shape.size(), i + 1);
+    null.shapes.col(i) = shape;
+  }
+  return null;
+}
+
+std::vector<Equilibrium::Touching> Equilibrium::touching(const State& state, const elements::Memory& memory) const {
   const auto& geometry = system_.geometry();
-  if (geometry.surfaces().empty()) return true;
-  const auto here = geometry.surfaces().touches(geometry.surface_trial(a.state, *a.memory)),
-             there = geometry.surfaces().touches(geometry.surface_trial(b.state, *b.memory));
-  return std::equal(here.begin(), here.end(), there.begin(),
+  const auto& touches = geometry.touches();
+  std::vector<Touching> list;
+  const auto trial = geometry.trial(state, &memory, touches);
+  for (int t = 0; t < touches.size(); ++t) {
+    const auto one = touches.contact(trial, t);
+    list.push_back({one.gap, one.normal_force, true});
+  }
+  if (!geometry.surfaces().empty())
+    for (const auto& knot : geometry.surfaces().touches(geometry.surface_trial(state, memory)))
+      list.push_back({knot.gap, knot.force, knot.weight > 0});
+  return list;
+}
+
+namespace {
+/// See ObstacleBatch::release.
+std::shared_ptr<const elements::Memory> released(const Geometry& geometry, const elements::Memory& memory,
+                                                 std::size_t which, double little) {
+  const auto nodes = static_cast<std::size_t>(geometry.touches().size());
+  auto next = std::make_shared<elements::Memory>(memory);
+  if (which < nodes)
+    geometry.touches().release(static_cast<int>(which), little, (*next)[geometry.sets().size() - 1]);
+  else
+    geometry.surfaces().release(static_cast<int>(which - nodes), little, geometry.surface_knots(*next));
+  return next;
+}
+constexpr double kLittle = 1e-9;  // of the structure's size: what an open contact must close by to be felt again
+}  // namespace
+
+std::shared_ptr<const elements::Memory> Equilibrium::without_contact(const elements::Memory& memory,
+                                                                     std::size_t which) const {
+  return released(system_.geometry(), memory, which, kLittle * system_.model().size());
+}
+
+std::shared_ptr<const elements::Memory> Equilibrium::with_contact(const elements::Memory& memory, std::size_t which,
+                                                                  double gap) const {
+  return released(system_.geometry(), memory, which, -std::max(gap, 1e-3 * kLittle * system_.model().size()));
+}
+
+bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
+  if (a.memory == nullptr || b.memory == nullptr) return true;
+  const auto one = touching(a.state, *a.memory), other = touching(b.state, *b.memory);
+  return std::equal(one.begin(), one.end(), other.begin(),
                     [](const auto& m, const auto& n) { return (m.force > 0) == (n.force > 0); });
 }
 

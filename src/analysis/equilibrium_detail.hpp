@@ -1,6 +1,7 @@
 #pragma once
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path_rules.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "tangent_detail.hpp"
 
 namespace archway::analysis::detail {
@@ -76,7 +77,21 @@ class Equilibrium {
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
   /// The same nodes touch in two states.
+  bool rubs() const { return system_.geometry().surfaces().rubs(); }
+  /// The directions that have lost their stiffness, of the state that stands.
+  CriticalPoint null_at(const Point& point);
   bool touch_alike(const Point& a, const Point& b) const;
+  /// Of one node at an obstacle, or one knot of parts.
+  struct Touching {
+    double gap = 0, force = 0;
+    bool counts = true;  ///< something lies opposite
+  };
+  /// First those at obstacles, then the knots.
+  std::vector<Touching> touching(const State& state, const elements::Memory& memory) const;
+  /// What is remembered when one of them, by its place in the list above, lets go, or is held at the gap it has.
+  std::shared_ptr<const elements::Memory> without_contact(const elements::Memory& memory, std::size_t which) const;
+  std::shared_ptr<const elements::Memory> with_contact(const elements::Memory& memory, std::size_t which,
+                                                       double gap) const;
   /// Where the last residual is largest.
   StuckAt stuck() const;
   /// Internal forces of a state, full: in equilibrium the loads and the reactions.
@@ -166,7 +181,9 @@ class Equilibrium {
   AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
   /// Takes the forces of contact of a balanced state for those to go on with, and what lies opposite to what there.
   /// \param moved  so far since that was found; 0: it stands \return something has changed
-  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, double moved) const;
+  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round, double moved) const;
+  std::shared_ptr<const elements::Memory> but_one_held(const Point& point,
+                                                       std::shared_ptr<const elements::Memory> better) const;
   /// See elements::SurfaceContact.
   void keep_closed(Point& point) const;
   /// Where contact was sought as long as it may be, something still pulls.

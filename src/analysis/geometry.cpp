@@ -4,6 +4,7 @@
 
 #include "archway/base/index.hpp"
 #include "archway/elements/kernels.hpp"
+#include "archway/elements/surface_contact.hpp"
 
 namespace archway::analysis {
 
@@ -21,7 +22,8 @@ Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
   return raw;
 }
 
-Geometry::Geometry(const model::Model& model, const State* standing) : ties_(model, standing), surfaces_(model) {
+Geometry::Geometry(const model::Model& model, const State* standing)
+    : ties_(model, standing), surfaces_(std::make_unique<elements::SurfaceContact>(model)) {
   elements::Batches made = elements::make_batches(model);
   beams_ = add(std::move(made.beams), ElementKind::line);
   bars_ = add(std::move(made.bars), ElementKind::bar);
@@ -49,6 +51,8 @@ Geometry::Geometry(const model::Model& model, const State* standing) : ties_(mod
   set_initial(model);
 }
 
+Geometry::~Geometry() = default;
+
 elements::Memory Geometry::virgin_memory() const {
   elements::Memory memory;
   for (const auto& set : sets_) {
@@ -56,9 +60,9 @@ elements::Memory Geometry::virgin_memory() const {
     set.batch->start_memory(memory.back().data());
   }
   for (const auto& [set, place, strain] : initial_) memory[set][place] = strain;
-  if (!surfaces_.empty()) {
+  if (!surfaces_->empty()) {
     memory.resize(sets_.size() + 2);
-    surfaces_.start_memory(surface_knots(memory), surface_pairs(memory));
+    surfaces_->start_memory(surface_knots(memory), surface_pairs(memory));
   }
   return memory;
 }
@@ -107,7 +111,7 @@ elements::Trial Geometry::trial(const State& state, const elements::Memory* memo
 }
 
 bool Geometry::remembers() const {
-  return flows() || touches_->memory_size() > 0 || !surfaces_.empty();
+  return flows() || touches_->memory_size() > 0 || !surfaces_->empty();
 }
 
 bool Geometry::flows() const {

@@ -22,7 +22,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
   point.factor = factor;
   (void)move(point, VectorXd::Zero(system_.full_size()));
   VectorXd drag;
-  double damping = 1, last = HUGE_VAL;
+  double damping = 1, last = HUGE_VAL, moved = 0;
   Point before = point;
   for (int step = 0; step < kMostSteps; ++step) {
     Residual residual;
@@ -35,6 +35,11 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
     if (drag.size() == 0) {
       drag = tangent_->matrix().diagonal().cwiseAbs();
       drag = drag.cwiseMax(1e-6 * drag.mean());
+    }
+    // what pulls lets go at every step, and what touches is found anew: a force that jumps by that is no step too long
+    if (step > 0 && improve_contact(point, residual.balance, 0, moved)) {
+      if (!evaluate(point, residual)) return report;
+      last = HUGE_VAL;
     }
     const double measure = residual.balance.residual;
     report.iterations = step;
@@ -61,6 +66,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
     for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
       longest = std::max(longest, full.segment<3>(n).norm());
     const double share = std::min(1.0, kLongest * system_.model().size() / std::max(longest, 1e-300));
+    moved = share * longest;
     before = point;
     (void)move(point, system_.to_full(share * way, point.state));
   }

@@ -13,6 +13,7 @@ namespace archway::analysis {
 namespace {
 using Eigen::VectorXd;
 constexpr double kFreeEnergy = 1e-13;
+constexpr double kRoundingOfPlace = 1e-6;  ///< of the structure's size
 
 std::string axis_name(const Vec3& direction) {
   for (int k = 0; k < 3; ++k)
@@ -56,6 +57,10 @@ std::string part_of_node(const model::Model& model, int node) {
   model.each_element([&](const int* first, const int* last, int part) {
     if (part >= 0 && std::find(first, last, node) != last) name = model.parts[static_cast<std::size_t>(part)].name;
   });
+  if (name != "?") return name;
+  for (const auto& tie : model.ties)  // a joint that every member is released from
+    if (tie.follower != node && std::find(tie.leaders.begin(), tie.leaders.end(), node) != tie.leaders.end())
+      return part_of_node(model, tie.follower);
   return name;
 }
 
@@ -80,7 +85,9 @@ std::string describe(const System& system, const VectorXd& u, double size) {
                        axis_name(fit.translation.normalized()));
   if (fit.rest < 1e-3) {
     const Vec3 axis = fit.rotation.normalized();
-    const Vec3 point = fit.centre + axis.cross(fit.translation) / fit.rotation.norm();
+    const Vec3 point = (fit.centre + axis.cross(fit.translation) / fit.rotation.norm()).unaryExpr([&](double value) {
+      return std::abs(value) < kRoundingOfPlace * size ? 0.0 : value;
+    });
     return fmt::format(
         "the whole structure can turn about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
         axis_name(axis), point.x(), point.y(), point.z());

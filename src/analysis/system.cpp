@@ -3,6 +3,7 @@
 #include <stdexcept>
 
 #include "archway/analysis/surface_pairs.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "archway/model/mesh_check.hpp"
 
 namespace archway::analysis {
@@ -126,6 +127,8 @@ material::Energy System::energy(const State& state, const elements::Memory* memo
         64);
     for (const auto& one : own) sum += one;  // in one order, whatever the threads
   }
+  if (memory != nullptr && !geometry_->surfaces().empty())
+    sum.dissipated += geometry_->surfaces().dissipated(geometry_->surface_trial(state, *memory).knots);
   return sum;
 }
 

@@ -3,12 +3,17 @@
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
+#include "archway/elements/surface_contact.hpp"
 #include "walk_detail.hpp"
 
 /// The increments of a path.
 namespace archway::analysis::detail {
 
 using base::at;
+
+namespace {
+constexpr int kCutsToCorner = 3;  ///< after so many cuts a corner of the path is looked for
+}
 
 PathResult Walk::run() {
   if (options_.start ? go_on_from_kept() : begin_from_nothing())
@@ -20,10 +25,21 @@ PathResult Walk::run() {
   return std::move(result_);
 }
 
+/// A path along which nothing moves, whatever the load, has no end.
+void Walk::must_move() const {
+  constexpr double kStill = 1e6;
+  if (result_.increments.back().largest_movement == 0.0 && std::abs(now_.factor) > kStill * options_.first_step)
+    throw base::InputError("growing load", "nothing moves under it: all of it acts where supports hold",
+                           "let it act on nodes and freedoms that are free, or prescribe a movement");
+}
+
 /// Tries ever smaller steps until one is good.
 bool Walk::advance() {
+  must_move();
   int cuts = 0;
+  const double first = step_;
   for (;;) {
+    if (cuts == kCutsToCorner && turn_corner(first)) ++cuts;
     if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
         step_ = options_.first_step * arc_per_factor_;
@@ -41,48 +57,21 @@ bool Walk::advance() {
       return !ended_;
     }
     if (ended_) return false;
-    shorten(cuts++);
+    shorten(cuts++, first);
     if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
   }
 }
 
-/// By half, or to where something touches: beyond that the path has another direction, along which no step that began
-/// before it goes.
-void Walk::shorten(int cuts) {
-  constexpr int kTries = 6;
-  const double half = steps_.cut(step_), touch = cuts < kTries ? way_to_touch(step_) : HUGE_VAL;
-  to_touch_ = touch < half;
-  if (to_touch_) step_before_touch_ = std::max(step_before_touch_, step_);
-  step_ = std::min(half, touch);
-}
-
-/// Along the direction of the path, as far as so much of it; none on this way: HUGE_VAL.
-double Walk::way_to_touch(double way) const {
-  const auto& touches = system_.geometry().touches();
-  const auto& direction = now_.tangent;
-  if ((touches.size() == 0 && system_.geometry().surfaces().empty()) || direction.displacement.size() == 0 ||
-      (!by_arc() && direction.factor == 0.0))
-    return HUGE_VAL;
-  State ahead = now_.state;
-  system_.advance(ahead, (by_arc() ? way : way / std::abs(direction.factor)) * direction.displacement);
-  const auto here = system_.geometry().trial(now_.state, now_.memory.get(), touches),
-             there = system_.geometry().trial(ahead, now_.memory.get(), touches);
-  const double closed = 1e-7 * system_.model().size();  // a little beyond, so that it does touch
-  double share = HUGE_VAL;
-  for (int t = 0; t < touches.size(); ++t) {
-    const auto now = touches.contact(here, t), then = touches.contact(there, t);
-    if (now.normal_force == 0.0 && now.gap >= 0 && then.gap < -closed)
-      share = std::min(share, (now.gap + closed) / (now.gap - then.gap));
-  }
-  const auto& geometry = system_.geometry();
-  if (!geometry.surfaces().empty()) {
-    const auto now = geometry.surfaces().touches(geometry.surface_trial(now_.state, *now_.memory)),
-               then = geometry.surfaces().touches(geometry.surface_trial(ahead, *now_.memory));
-    for (std::size_t k = 0; k < now.size(); ++k)
-      if (now[k].weight > 0 && now[k].force == 0.0 && now[k].gap >= 0 && then[k].gap < -closed)
-        share = std::min(share, (now[k].gap + closed) / (now[k].gap - then[k].gap));
-  }
-  return share * way;
+/// By half, or to where something touches or lets go: beyond that the path has another direction, along which no step
+/// that began before it goes. \param first  the step that was tried first
+void Walk::shorten(int cuts, double first) {
+  constexpr int kTries = 6, kBefore = 1;  // the cut that leads to just before the corner
+  const double half = steps_.cut(step_), corner = cuts == kBefore ? way_to_corner(first, false)
+                                                  : cuts < kTries ? way_to_corner(step_, true)
+                                                                  : HUGE_VAL;
+  to_touch_ = corner < (cuts == kBefore ? first : half);
+  if (to_touch_) step_before_touch_ = std::max(step_before_touch_, first);
+  step_ = to_touch_ ? corner : half;
 }
 
 /// To a stable state at a little more load. \return whether the path goes on

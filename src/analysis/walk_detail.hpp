@@ -33,8 +33,20 @@ class Walk {
 
   bool advance();
   bool jump();
-  void shorten(int cuts);
-  double way_to_touch(double way) const;
+  void shorten(int cuts, double first);
+  State ahead(double way) const;
+  std::vector<double> force_rates();
+  /// Something that touches or lets go.
+  struct Ahead {
+    std::size_t which = 0;  // see Equilibrium::touching
+    double way = 0;
+  };
+  std::optional<Ahead> first_to_touch(double way, double beyond) const;
+  std::optional<Ahead> first_to_let_go(double way);
+  double way_to_corner(double way, bool past);
+  void must_move() const;
+  bool turn_corner(double way);
+  void tell_corner(const Point& before);
 
   struct Trial {
     Point point;  // as it is corrected

@@ -105,9 +105,9 @@ ObstacleBatch::Answer ObstacleBatch::answer(const Trial& trial, int element) con
   a.gap = a.distance.value - touch.reach - touch.closed;
   const bool touched = a.before.force > 0;
   const double pressing = a.before.force + k * ((touched ? a.before.gap : 0.0) - a.gap);
-  a.normal = std::max(0.0, pressing);
-  a.touches = pressing >= 0;  // what just lies against it is held as well: a structure may stand on nothing else
-  a.after = {a.normal, a.normal > 0 ? a.gap : std::max(0.0, a.gap), Vec3::Zero(), x, a.before.lost};
+  a.touches = touched || pressing >= 0;  // what just lies against it is held as well: a structure may stand on no more
+  a.normal = a.touches ? pressing : 0.0;
+  a.after = {std::max(0.0, a.normal), a.normal > 0 ? a.gap : std::max(0.0, a.gap), Vec3::Zero(), x, a.before.lost};
   if (friction > 0 && a.normal > 0) {
     const Vec3& n = a.distance.normal;
     const Mat3 across = Mat3::Identity() - n * n.transpose();
@@ -158,7 +158,8 @@ bool ObstacleBatch::improve(const Trial& trial, double least) const {
       better.gap = 0;
       better.along = a.along;
       better.place = trial.state.position[at(touches_[at(e)].node)] - a.moved;
-    } else if (a.before.force > 0) {  // it has opened
+    } else if (a.before.force > 0) {  // it lets go
+      changed = changed || a.normal < -least;
       better.force = 0;
       better.gap = std::max(0.0, a.gap);
       better.along.setZero();
@@ -167,6 +168,35 @@ bool ObstacleBatch::improve(const Trial& trial, double least) const {
     better.write(trial.next + kMemory * at(e));
   }
   return changed;
+}
+
+int ObstacleBatch::keep_closed(const Trial& trial, std::vector<double>& held) const {
+  int fresh = 0;
+  for (int e = 0; e < size(); ++e) {
+    const Answer a = answer(trial, e);
+    if (!(a.normal > 0) || a.before.force > 0) continue;
+    Remembered kept = a.before;
+    kept.force = std::numeric_limits<double>::min();  // no force, but one that touched
+    kept.gap = 0;
+    kept.place = trial.state.position[at(touches_[at(e)].node)] - a.moved;
+    kept.write(held.data() + kMemory * at(e));
+    ++fresh;
+  }
+  return fresh;
+}
+
+void ObstacleBatch::release(int element, double little, std::vector<double>& block) const {
+  auto kept = Remembered::read(block.data() + kMemory * at(element));
+  kept.force = -touches_[at(element)].stiffness * little;
+  kept.gap = 0;
+  kept.along.setZero();
+  kept.write(block.data() + kMemory * at(element));
+}
+
+bool ObstacleBatch::pulls(const Trial& trial, double least) const {
+  for (int e = 0; e < size(); ++e)
+    if (answer(trial, e).normal < -least) return true;
+  return false;
 }
 
 base::Verdict ObstacleBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,

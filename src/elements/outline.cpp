@@ -22,7 +22,13 @@ std::vector<std::pair<double, double>> extreme_corners(const model::Profile& pro
       }
     if (best != nullptr) corners.insert(*best);
   }
-  if (!corners.empty()) return {corners.begin(), corners.end()};
+  return corners.empty() ? corners_of(profile) : std::vector<std::pair<double, double>>(corners.begin(), corners.end());
+}
+
+std::vector<std::pair<double, double>> corners_of(const model::Profile& profile) {
+  std::vector<std::pair<double, double>> corners;
+  for (const auto& polygon : profile.outline) corners.insert(corners.end(), polygon.begin(), polygon.end());
+  if (!corners.empty()) return corners;
   const double area = std::max(profile.area, 1e-300);
   const double y = profile.fibre_y > 0 ? profile.fibre_y : std::sqrt(3 * std::max(0.0, profile.second_moment_z) / area),
                z = profile.fibre_z > 0 ? profile.fibre_z : std::sqrt(3 * std::max(0.0, profile.second_moment_y) / area);

@@ -16,127 +16,26 @@ using base::at;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-namespace detail {
-namespace {
-constexpr int kMostSteps = 40;
-
-/// Second derivatives of a surface along a direction, by the differences of its slopes (exact: they are no more than
-/// quadratic in each coordinate).
-Eigen::Matrix2d curvature_of(const std::array<Vec3, 9>& nodes, int count, double r, double s, const Vec3& normal) {
-  Eigen::Matrix2d b = Eigen::Matrix2d::Zero();
-  if (count == 3) return b;
-  constexpr double h = 0.5;
-  const auto right = base::surface_shape(count, r + h, s), left = base::surface_shape(count, r - h, s),
-             up = base::surface_shape(count, r, s + h), down = base::surface_shape(count, r, s - h);
-  for (std::size_t k = 0; k < at(count); ++k) {
-    const double x = normal.dot(nodes[k]);
-    b(0, 0) += x * (right.dr[k] - left.dr[k]);
-    b(1, 1) += x * (up.ds[k] - down.ds[k]);
-    b(0, 1) += x * (up.dr[k] - down.dr[k]);
-  }
-  b(1, 0) = b(0, 1);
-  return b / (2 * h);
-}
-}  // namespace
-
-bool closest_point(const std::array<Vec3, 9>& nodes, int count, const Vec3& place, ClosestPoint& c) {
-  for (int step = 0; step < kMostSteps; ++step) {
-    const auto f = base::surface_shape(count, c.r, c.s);
-    Vec3 x = Vec3::Zero();
-    c.tangents.setZero();
-    for (std::size_t k = 0; k < at(count); ++k) {
-      x += f.n[k] * nodes[k];
-      c.tangents.col(0) += f.dr[k] * nodes[k];
-      c.tangents.col(1) += f.ds[k] * nodes[k];
-    }
-    const Vec3 across = c.tangents.col(0).cross(c.tangents.col(1));
-    if (!(across.norm() > 0)) return false;
-    c.normal = across.normalized();
-    const Vec3 way = place - x;
-    c.distance = c.normal.dot(way);
-    c.n = f.n, c.dr = f.dr, c.ds = f.ds;
-    c.curvature = curvature_of(nodes, count, c.r, c.s, c.normal);
-    const Eigen::Matrix2d metric = c.tangents.transpose() * c.tangents;
-    const Eigen::Matrix2d slope = metric - c.distance * c.curvature;
-    const Eigen::Vector2d gap = c.tangents.transpose() * way;
-    const Eigen::Vector2d d = slope.determinant() > 0.1 * metric.determinant()
-                                  ? Eigen::Vector2d(slope.inverse() * gap)
-                                  : Eigen::Vector2d(metric.inverse() * gap);
-    if (!d.allFinite() || !(std::hypot(c.r, c.s) < 20)) return false;
-    if (d.norm() < 1e-12) return true;
-    c.r += d[0], c.s += d[1];
-  }
-  return false;
-}
-}  // namespace detail
-
 namespace {
 constexpr double kRounding = 1e-9;  ///< of the structure's size
 constexpr double kClosed = 1e-9;    ///< of a face's size: gaps below it are closed
 }  // namespace
 
-/// With its derivatives by the positions of the nodes of both faces: the face's first, then the leader's.
-struct SurfaceContact::Distance {
-  double value = 0;
-  Vec3 normal = Vec3::Zero();      ///< of the leader
-  Vec3 place = Vec3::Zero();       ///< of the point on the follower
-  std::array<double, 18> share{};  ///< d value / d node = share * normal
-  std::array<double, 4> corner{};  ///< shape functions of the knots
-  MatrixXd bend;                   ///< second derivatives
-};
-
-namespace {
-std::array<Vec3, 9> positions(const State& state, const model::ContactFace& face) {
-  std::array<Vec3, 9> x;
-  for (std::size_t k = 0; k < at(face.count); ++k) x[k] = state.position[at(face.nodes[k])];
-  return x;
-}
-
-/// Second variation of the distance from a surface as its closest point moves along ([Wriggers2006] 4.2).
-MatrixXd bend_of(const detail::ClosestPoint& c, const std::array<double, 9>& follower, int own, int other) {
-  const Eigen::Index size = 3 * (own + other);
-  Eigen::Matrix<double, Eigen::Dynamic, 2> t(size, 2), q(size, 2);
-  q.setZero();
-  for (int a = 0; a < 2; ++a) {
-    const auto& slope = a == 0 ? c.dr : c.ds;
-    for (int i = 0; i < own; ++i) t.block<3, 1>(3 * i, a) = follower[at(i)] * c.tangents.col(a);
-    for (int b = 0; b < other; ++b) {
-      t.block<3, 1>(3 * (own + b), a) = -c.n[at(b)] * c.tangents.col(a);
-      q.block<3, 1>(3 * (own + b), a) = slope[at(b)] * c.normal;
-    }
-  }
-  const Eigen::Matrix2d metric = c.tangents.transpose() * c.tangents, inverse = metric.inverse();
-  const Eigen::Matrix2d slope = (metric - c.distance * c.curvature).inverse();
-  const Eigen::Matrix<double, Eigen::Dynamic, 2> moves = (t + c.distance * q) * slope;
-  const MatrixXd h = -t * inverse * (q + moves * c.curvature).transpose() - q * moves.transpose();
-  return 0.5 * (h + h.transpose());
-}
-}  // namespace
-
-/// A state's distances and what they come to at the knots.
-struct SurfaceContact::Gaps {
-  std::vector<Point> points;
-  std::vector<Distance> distances;
-  std::vector<Touch> knots;
-};
-
 SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) {
   for (std::size_t c = 0; c < model.contacts.size(); ++c) {
     const auto& contact = model.contacts[c];
-    const auto number = static_cast<int>(c);
-    Range followers{static_cast<int>(faces_.size()), 0};
-    add_faces(contact.followers, number, true);
-    followers.last = static_cast<int>(faces_.size());
-    followers_.push_back(followers);
-    Range leaders = followers;
-    if (!contact.within()) {
-      leaders.first = static_cast<int>(faces_.size());
-      add_faces(contact.leaders, number, false);
-      leaders.last = static_cast<int>(faces_.size());
-    }
-    leaders_.push_back(leaders);
+    Parts parts;
+    for (const auto* list : {&contact.followers, &contact.leaders})
+      for (const auto& face : *list) parts.try_emplace(face.part, static_cast<int>(parts.size()));
+    Knots own;
+    followers_.push_back(add_faces(model, contact.followers, static_cast<int>(c), parts, own, true));
+    friction_.push_back(contact.friction);
+    rubs_ = rubs_ || contact.friction > 0;
+    leaders_.push_back(contact.within() ? followers_.back()
+                                        : add_faces(model, contact.leaders, static_cast<int>(c), parts, own, false));
   }
   if (knots_.empty()) return;
+  find_bodies();
   const State reference = State::reference(model);
   first_pairs_ = pair(reference, 0);
   first_knots_.assign(kKnot * knots_.size(), 0);
@@ -149,22 +48,55 @@ SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) 
       knots_[k].closed = touch[k].gap;
     first_knots_[kKnot * k + 1] = std::max(0.0, touch[k].gap - knots_[k].closed);
   }
+  if (!rubs_) return;
+  Gaps g;
+  if (gaps({reference, first_knots_, first_pairs_}, g, nullptr) != base::Verdict::good) return;
+  for (std::size_t k = 0; k < knots_.size(); ++k) {
+    auto kept = Remembered::read(first_knots_.data() + kKnot * k);
+    kept.counted = g.slides[k].way;
+    kept.write(first_knots_.data() + kKnot * k);
+  }
 }
 
-void SurfaceContact::add_faces(const std::vector<model::ContactFace>& list, int contact, bool follow) {
-  std::map<std::pair<int, int>, int> own;  // knots by node and side
+SurfaceContact::Range SurfaceContact::add_faces(const model::Model& model, const std::vector<model::ContactFace>& list,
+                                                int contact, const Parts& parts, Knots& own, bool follow) {
+  Range range{static_cast<int>(faces_.size()), 0};
   for (const auto& face : list) {
-    Face f{face, contact};
-    for (std::size_t k = 0; follow && k < at(face.corners()); ++k) {
-      const auto [entry, fresh] = own.try_emplace({face.nodes[k], face.side}, static_cast<int>(knots_.size()));
-      if (fresh) knots_.push_back({contact, face.nodes[k], face.side, face.stiffness, 0, 0});
-      f.knots[k] = entry->second;
-      auto& knot = knots_[at(entry->second)];
-      knot.stiffness = std::max(knot.stiffness, face.stiffness);
-      knot.size = std::max(knot.size, (start_[at(face.nodes[2])] - start_[at(face.nodes[0])]).norm());
-    }
+    Face f;
+    f.own = face;
+    f.contact = contact;
+    f.place = parts.at(face.part);
+    // a line follows whatever it meets; a face only where it is on the side that follows
+    if (follow || face.is_line()) add_knots(f, own, face.is_line() ? static_cast<int>(parts.size()) : 1);
+    if (face.member >= 0) add_girth(model, f);
     faces_.push_back(f);
   }
+  range.last = static_cast<int>(faces_.size());
+  return range;
+}
+
+/// Knots are those of a node and a side; a line has a side of its own, with one for every part that it may meet.
+void SurfaceContact::add_knots(Face& face, Knots& own, int partners) {
+  constexpr int kLine = 2;
+  const bool line = face.own.is_line();
+  for (std::size_t k = 0; k < at(face.own.corners()); ++k) {
+    const int node = face.own.nodes[k], side = line ? kLine : face.own.side;
+    const auto [entry, fresh] = own.try_emplace({node, side}, static_cast<int>(knots_.size()));
+    for (int i = 0; fresh && i < partners; ++i) knots_.push_back({face.contact, node, side, 0, 0, 0, line});
+    face.knots[k] = entry->second;
+    for (int i = 0; i < partners; ++i) {
+      auto& knot = knots_[at(entry->second + i)];
+      knot.stiffness = std::max(knot.stiffness, face.own.stiffness);
+      knot.size =
+          std::max(knot.size, (start_[at(face.own.nodes[line ? 1 : 2])] - start_[at(face.own.nodes[0])]).norm());
+    }
+  }
+}
+
+int SurfaceContact::knot_of(const Point& point, std::size_t corner) const {
+  const auto& face = faces_[at(point.face)];
+  const int first = face.knots[corner];
+  return face.own.is_line() && first >= 0 ? first + faces_[at(point.leader)].place : first;
 }
 
 void SurfaceContact::start_memory(std::vector<double>& knots, std::vector<double>& pairs) const {
@@ -174,24 +106,6 @@ void SurfaceContact::start_memory(std::vector<double>& knots, std::vector<double
 
 SurfaceContact::Point SurfaceContact::point(const std::vector<double>& pairs, std::size_t number) const {
   return Point::read(pairs.data() + kPoint * number);
-}
-
-bool SurfaceContact::distance(const State& state, const Point& p, bool bends, Distance& d) const {
-  const auto &face = faces_[at(p.face)].own, &leader = faces_[at(p.leader)].own;
-  const auto f = base::surface_shape(face.count, p.r, p.s);
-  d.place.setZero();
-  for (std::size_t i = 0; i < at(face.count); ++i) d.place += f.n[i] * state.position[at(face.nodes[i])];
-  detail::ClosestPoint c;
-  c.r = p.at_r, c.s = p.at_s;
-  if (!detail::closest_point(positions(state, leader), leader.count, d.place, c)) return false;
-  d.value = c.distance - face.reach - leader.reach;
-  d.normal = c.normal;
-  for (std::size_t i = 0; i < at(face.count); ++i) d.share[i] = f.n[i];
-  for (std::size_t b = 0; b < at(leader.count); ++b) d.share[at(face.count) + b] = -c.n[b];
-  const auto corner = base::surface_shape(face.corners(), p.r, p.s);
-  for (std::size_t k = 0; k < 4; ++k) d.corner[k] = k < at(face.corners()) ? corner.n[k] : 0;
-  if (bends) d.bend = bend_of(c, f.n, face.count, leader.count);
-  return true;
 }
 
 base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Executor* executor) const {
@@ -213,7 +127,7 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
   g.knots.assign(knots_.size(), {});
   for (std::size_t i = 0; i < count; ++i)
     for (std::size_t k = 0; k < 4; ++k)
-      if (const int knot = faces_[at(g.points[i].face)].knots[k]; knot >= 0) {
+      if (const int knot = knot_of(g.points[i], k); knot >= 0) {
         const double share = g.points[i].weight * g.distances[i].corner[k];
         g.knots[at(knot)].weight += share;
         g.knots[at(knot)].gap += share * g.distances[i].value;
@@ -233,6 +147,7 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
     t.touches = touched || pressing >= 0;
     t.force = t.touches ? pressing : 0.0;
   }
+  if (rubs_) rub(trial, g);
   return base::Verdict::good;
 }
 
@@ -246,13 +161,23 @@ int SurfaceContact::keep_closed(const Trial& trial, std::vector<double>& knots) 
   const auto list = touches(trial);
   knots = trial.knots;
   int fresh = 0;
-  for (std::size_t k = 0; k < list.size(); ++k)
-    if (double* m = knots.data() + kKnot * k; list[k].force > 0 && m[0] == 0.0) {
-      m[0] = std::numeric_limits<double>::min();  // no force, but one that touched
-      m[1] = 0;
-      ++fresh;
-    }
+  for (std::size_t k = 0; k < list.size(); ++k) {
+    auto kept = Remembered::read(knots.data() + kKnot * k);
+    if (!(list[k].force > 0) || kept.force > 0) continue;
+    kept.force = std::numeric_limits<double>::min();  // no force, but one that touched
+    kept.gap = 0;
+    kept.write(knots.data() + kKnot * k);
+    ++fresh;
+  }
   return fresh;
+}
+
+void SurfaceContact::release(int knot, double little, std::vector<double>& knots) const {
+  auto kept = Remembered::read(knots.data() + kKnot * at(knot));
+  kept.force = -knots_[at(knot)].stiffness * little;
+  kept.gap = 0;
+  kept.along.setZero();
+  kept.write(knots.data() + kKnot * at(knot));
 }
 
 bool SurfaceContact::pulls(const Trial& trial, double least) const {
@@ -267,29 +192,48 @@ bool SurfaceContact::improve(const Trial& trial, double least, std::vector<doubl
   bool changed = false;
   for (std::size_t k = 0; k < knots_.size(); ++k) {
     const auto& t = g.knots[k];
-    double* m = better.data() + kKnot * k;
+    auto kept = Remembered::read(better.data() + kKnot * k);
     if (t.force > 0) {
       // a gap of which no digit is left closes no further
       const double rounding =
           16 * std::numeric_limits<double>::epsilon() * trial.state.position[at(knots_[k].node)].cwiseAbs().maxCoeff();
       const double left = std::abs(t.gap);
       changed = changed || (left > std::max(rounding, kClosed * knots_[k].size) && knots_[k].stiffness * left > least);
-      m[0] = t.force, m[1] = 0;
-    } else if (m[0] > 0) {  // it lets go
+      if (rubs_) {
+        // before it touched it moved freely: what counts is the way since
+        if (!(kept.force > 0))
+          kept.counted = g.slides[k].way - std::clamp(-t.gap / std::max(kept.gap - t.gap, 1e-300), 0.0, 1.0) *
+                                               (g.slides[k].way - kept.counted);
+        const double slid = (g.slides[k].way - kept.counted).norm();
+        changed = changed || (t.sticks && slid > rounding && detail::kAlong * knots_[k].stiffness * slid > least);
+        kept.along = t.along;
+      }
+      kept.force = t.force, kept.gap = 0;
+    } else if (kept.force > 0) {  // it lets go
       changed = changed || t.force < -least;
-      m[0] = 0, m[1] = std::max(0.0, t.gap);
+      kept.force = 0, kept.gap = std::max(0.0, t.gap);
+      kept.along.setZero();
     }
+    kept.write(better.data() + kKnot * k);
   }
   return changed;
 }
 
 void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) const {
   next = trial.knots;
-  const auto touch = touches(trial);
+  Gaps g;
+  if (gaps(trial, g, nullptr) != base::Verdict::good) return;
   for (std::size_t k = 0; k < knots_.size(); ++k) {
-    double* m = next.data() + kKnot * k;
-    m[0] = std::max(0.0, touch[k].force);
-    m[1] = touch[k].force > 0 ? touch[k].gap : std::max(0.0, touch[k].gap);
+    const auto& t = g.knots[k];
+    auto kept = Remembered::read(next.data() + kKnot * k);
+    kept.force = std::max(0.0, t.force);
+    kept.gap = t.force > 0 ? t.gap : std::max(0.0, t.gap);
+    if (rubs_) {
+      kept.along = t.force > 0 ? t.along : Vec3(Vec3::Zero());
+      kept.counted = g.slides[k].way;
+      kept.lost += g.slides[k].lost;
+    }
+    kept.write(next.data() + kKnot * k);
   }
 }
 
@@ -314,34 +258,45 @@ class NodePlaces {
 double SurfaceContact::push(const Gaps& g, std::size_t i) const {
   double force = 0;
   for (std::size_t k = 0; k < 4; ++k)
-    if (const int knot = faces_[at(g.points[i].face)].knots[k]; knot >= 0 && g.knots[at(knot)].touches)
+    if (const int knot = knot_of(g.points[i], k); knot >= 0 && g.knots[at(knot)].touches)
       force += g.points[i].weight * g.distances[i].corner[k] * g.knots[at(knot)].force / g.knots[at(knot)].weight;
   return force;
 }
 
-/// k (grad gap)(grad gap)^T of one knot.
+/// k (grad gap)(grad gap)^T of one knot, and what its friction adds.
 SurfaceContact::Group SurfaceContact::rank_one(const Gaps& g, int knot, const std::vector<std::size_t>& points) const {
   Group group;
   NodePlaces places(group.nodes);
   std::vector<Vec3> slope;
+  std::vector<double> slides;  // how much of a node's movement counts as sliding
   for (const auto i : points) {
     const auto &face = faces_[at(g.points[i].face)], &leader = faces_[at(g.points[i].leader)];
     double share = 0;
     for (std::size_t k = 0; k < 4; ++k)
-      if (face.knots[k] == knot) share = g.points[i].weight * g.distances[i].corner[k] / g.knots[at(knot)].weight;
+      if (knot_of(g.points[i], k) == knot)
+        share = g.points[i].weight * g.distances[i].corner[k] / g.knots[at(knot)].weight;
     const auto add = [&](int node, double by) {
       const std::size_t place = at(places.of(node));
-      if (slope.size() <= place) slope.resize(place + 1, Vec3::Zero());
+      if (slope.size() <= place) slope.resize(place + 1, Vec3::Zero()), slides.resize(place + 1, 0);
       slope[place] += share * by * g.distances[i].normal;
+      return place;
     };
-    for (std::size_t n = 0; n < at(face.own.count); ++n) add(face.own.nodes[n], g.distances[i].share[n]);
+    const auto& p = g.points[i];
+    const auto own = detail::shape_on(face.own.count, p.r, face.own.is_line() ? 0 : p.s),
+               other = detail::shape_on(leader.own.count, p.at_r, p.at_s);
+    for (std::size_t n = 0; n < at(face.own.count); ++n)
+      slides[add(face.own.nodes[n], g.distances[i].share[n])] += share * own.n[n];
     for (std::size_t n = 0; n < at(leader.own.count); ++n)
-      add(leader.own.nodes[n], g.distances[i].share[at(face.own.count) + n]);
+      slides[add(leader.own.nodes[n], g.distances[i].share[at(face.own.count) + n])] -= share * other.n[n];
   }
   const VectorXd s = Eigen::Map<const VectorXd>(slope.front().data(), 3 * static_cast<Eigen::Index>(slope.size()));
   group.force = VectorXd::Zero(s.size());
   group.tangent = knots_[at(knot)].stiffness * s * s.transpose();
   group.geometric = MatrixXd::Zero(s.size(), s.size());
+  for (std::size_t a = 0; a < slides.size() && !g.slides.empty(); ++a)
+    for (std::size_t b = 0; b < slides.size(); ++b)
+      group.tangent.block<3, 3>(3 * static_cast<Eigen::Index>(a), 3 * static_cast<Eigen::Index>(b)) +=
+          slides[a] * slides[b] * g.slides[at(knot)].stiffness;
   return group;
 }
 
@@ -369,6 +324,13 @@ SurfaceContact::Group SurfaceContact::pressed(const Gaps& g, const Trial& trial,
       place[n] = 3 * places.of(n < own ? face.own.nodes[n] : leader.nodes[n - own]);
     const auto& d = g.distances[i];
     for (std::size_t n = 0; n < count; ++n) group.force.segment<3>(place[n]) -= force * d.share[n] * d.normal;
+    if (const Vec3 dragged = drag(g, i); !dragged.isZero(0.0)) {
+      const auto& p = g.points[i];
+      const auto on = detail::shape_on(face.own.count, p.r, face.own.is_line() ? 0 : p.s),
+                 by = detail::shape_on(leader.count, p.at_r, p.at_s);
+      for (std::size_t n = 0; n < count; ++n)
+        group.force.segment<3>(place[n]) -= (n < own ? on.n[n] : -by.n[n - own]) * dragged;
+    }
     if (!stiffness) continue;
     Distance bent;
     if (!distance(trial.state, g.points[i], true, bent)) continue;  // it was found a moment ago
@@ -394,12 +356,13 @@ base::Verdict SurfaceContact::evaluate(const Trial& trial, bool stiffness, const
   std::vector<std::size_t> pressing_runs;
   for (std::size_t r = 0; r + 1 < runs.size(); ++r) {
     bool presses = false;
-    for (const int knot : faces_[at(g.points[runs[r]].face)].knots) {
-      if (knot < 0) continue;
-      presses = presses || g.knots[at(knot)].touches;
-      if (stiffness && g.knots[at(knot)].touches)
-        for (std::size_t i = runs[r]; i < runs[r + 1]; ++i) of_knot[at(knot)].push_back(i);
-    }
+    for (std::size_t i = runs[r]; i < runs[r + 1]; ++i)
+      for (std::size_t k = 0; k < 4; ++k) {
+        const int knot = knot_of(g.points[i], k);
+        if (knot < 0 || !g.knots[at(knot)].touches) continue;
+        presses = true;
+        if (stiffness) of_knot[at(knot)].push_back(i);
+      }
     if (presses) pressing_runs.push_back(r);
   }
   std::vector<int> touching;
@@ -426,26 +389,30 @@ base::Verdict SurfaceContact::evaluate(const Trial& trial, bool stiffness, const
 
 std::vector<std::vector<int>> SurfaceContact::couplings(const std::vector<double>& pairs) const {
   std::vector<std::vector<int>> of_knot(knots_.size());
-  std::size_t i = 0;
-  const std::size_t count = pairs.size() / kPoint;
-  while (i < count) {
-    const int face = point(pairs, i).face;
-    const auto& own = faces_[at(face)];
-    std::vector<int> nodes(own.own.nodes.begin(), own.own.nodes.begin() + own.own.count);
-    for (; i < count && point(pairs, i).face == face; ++i) {
-      const auto& leader = faces_[at(point(pairs, i).leader)].own;
-      nodes.insert(nodes.end(), leader.nodes.begin(), leader.nodes.begin() + leader.count);
-    }
+  const auto tidy = [](std::vector<int>& nodes) {
     std::sort(nodes.begin(), nodes.end());
     nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
-    for (const int knot : own.knots)
-      if (knot >= 0) of_knot[at(knot)].insert(of_knot[at(knot)].end(), nodes.begin(), nodes.end());
+  };
+  const std::size_t count = pairs.size() / kPoint;
+  for (std::size_t i = 0; i < count;) {  // by runs of one face
+    const int face = point(pairs, i).face;
+    const auto& own = faces_[at(face)].own;
+    std::vector<int> nodes(own.nodes.begin(), own.nodes.begin() + own.count), knots;
+    for (; i < count && point(pairs, i).face == face; ++i) {
+      const Point p = point(pairs, i);
+      const auto& leader = faces_[at(p.leader)].own;
+      nodes.insert(nodes.end(), leader.nodes.begin(), leader.nodes.begin() + leader.count);
+      for (std::size_t k = 0; k < 4; ++k)
+        if (const int knot = knot_of(p, k); knot >= 0) knots.push_back(knot);
+    }
+    tidy(nodes);
+    tidy(knots);
+    for (const int knot : knots) of_knot[at(knot)].insert(of_knot[at(knot)].end(), nodes.begin(), nodes.end());
   }
   std::vector<std::vector<int>> list;
   for (auto& nodes : of_knot) {
     if (nodes.empty()) continue;
-    std::sort(nodes.begin(), nodes.end());
-    nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+    tidy(nodes);
     list.push_back(std::move(nodes));
   }
   return list;
@@ -458,7 +425,7 @@ std::vector<SurfaceContact::Pressed> SurfaceContact::resultants(const Trial& tri
   for (std::size_t i = 0; i < g.points.size(); ++i) {
     const auto& face = faces_[at(g.points[i].face)];
     const double force = push(g, i);
-    const Vec3 push = force * g.distances[i].normal;
+    const Vec3 push = force * g.distances[i].normal + drag(g, i);
     list[at(face.contact)].force += push;
     list[at(face.contact)].moment += g.distances[i].place.cross(push);
   }

@@ -1,12 +1,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <unsupported/Eigen/BVH>
-
-#include <Eigen/Geometry>
 
 #include "archway/base/index.hpp"
-#include "archway/base/shape_functions.hpp"
 #include "surface_contact_detail.hpp"
 
 /// What lies opposite to what.
@@ -19,8 +15,6 @@ using Box = Eigen::AlignedBox3d;
 namespace {
 /// Cosine between normals of faces that look at each other: none above the first, wholly below the second.
 constexpr double kLeastFacing = -0.3, kFacing = -0.6;
-/// Gaps in sizes of the face: up to the first a place counts wholly, beyond the second next to nothing.
-constexpr double kNear = 0.25, kFar = 1, kNextToNothing = 1e-6;
 constexpr double kSliver = 1e-12;  ///< of a face's area: pieces below it are none
 constexpr double kOwnReaches = 3;  ///< parts of one surface that were nearer than so many of their reaches belong
                                    ///< together and do not touch
@@ -33,12 +27,6 @@ double area_of(const std::vector<Vector2d>& polygon) {
   double twice = 0;
   for (std::size_t k = 2; k < polygon.size(); ++k) twice += cross(polygon[k - 1] - polygon[0], polygon[k] - polygon[0]);
   return 0.5 * twice;
-}
-
-/// From 1 to 0 between two values.
-double fading(double value, double whole, double none) {
-  const double x = std::clamp((value - whole) / (none - whole), 0.0, 1.0);
-  return 1 - x * x * (3 - 2 * x);
 }
 
 bool contains(const std::vector<Vector2d>& polygon, const Vector2d& x) {
@@ -85,33 +73,6 @@ std::vector<Vector2d> clipped(std::vector<Vector2d> polygon, const std::vector<V
 }
 }  // namespace detail
 
-/// Boxes and normals of all faces in a state, and a tree of those that lead, one a contact.
-struct SurfaceContact::Search {
-  using Tree = Eigen::KdBVH<double, 3, int>;
-  double margin;
-  std::vector<Box> boxes;
-  std::vector<Vec3> normals;
-  std::vector<Tree> trees;
-
-  /// Faces whose boxes meet a box.
-  struct Near {
-    const std::vector<Box>& boxes;
-    Box box;
-    std::vector<int> found;
-    bool intersectVolume(const Box& b) const { return b.intersects(box); }
-    bool intersectObject(int face) {
-      if (boxes[at(face)].intersects(box)) found.push_back(face);
-      return false;
-    }
-  };
-  std::vector<int> near(std::size_t contact, const Box& box) const {
-    Near search{boxes, box, {}};
-    Eigen::BVIntersect(trees[contact], search);
-    std::sort(search.found.begin(), search.found.end());
-    return std::move(search.found);
-  }
-};
-
 struct SurfaceContact::Sheet {
   int face = -1;
   std::array<Vec3, 9> nodes;
@@ -154,7 +115,7 @@ Vector2d place_on(const model::ContactFace& face, const std::array<Vec3, 9>& nod
 }  // namespace
 
 std::vector<double> SurfaceContact::pair(const State& state, double margin, const base::Executor* executor) const {
-  Search search{margin, {}, {}, {}};
+  Search search{margin, {}, {}, {}, {}};
   const auto count = static_cast<int>(faces_.size());
   search.boxes.resize(faces_.size());
   search.normals.resize(faces_.size());
@@ -173,23 +134,27 @@ std::vector<double> SurfaceContact::pair(const State& state, double margin, cons
           (face.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
     }
   });
-  for (const auto& range : leaders_) {
+  const auto tree = [&](const Range& range) {
     std::vector<int> numbers;
     for (int f = range.first; f < range.last; ++f) numbers.push_back(f);
-    search.trees.emplace_back(numbers.begin(), numbers.end(), search.boxes.begin() + range.first,
-                              search.boxes.begin() + range.last);
-  }
+    return Search::Tree(numbers.begin(), numbers.end(), search.boxes.begin() + range.first,
+                        search.boxes.begin() + range.last);
+  };
+  for (const auto& range : leaders_) search.leading.push_back(tree(range));
+  for (const auto& range : followers_) search.following.push_back(tree(range));
   std::vector<std::vector<double>> lists(faces_.size());
   for_all([&](int begin, int end) {
     for (int f = begin; f < end; ++f)
-      if (faces_[at(f)].knots[0] >= 0) pair_face(state, search, f, lists[at(f)]);
+      if (faces_[at(f)].knots[0] >= 0)
+        faces_[at(f)].own.is_line() ? pair_line(state, search, f, lists[at(f)])
+                                    : pair_face(state, search, f, lists[at(f)]);
   });
   std::vector<double> all;
   for (const auto& list : lists) all.insert(all.end(), list.begin(), list.end());
   return all;
 }
 
-/// Not what shares a node, nor what belongs together in one surface; of two faces of that the first follows.
+/// Not what shares a node, nor what belongs together in one body; of two alike of one list the first follows.
 bool SurfaceContact::may_touch(int face, int leader) const {
   const auto &a = faces_[at(face)], &b = faces_[at(leader)];
   for (std::size_t i = 0; i < at(a.own.count); ++i)
@@ -197,8 +162,8 @@ bool SurfaceContact::may_touch(int face, int leader) const {
       if (a.own.nodes[i] == b.own.nodes[k]) return false;
   const auto& range = leaders_[at(a.contact)];
   const bool within = range.first == followers_[at(a.contact)].first;
-  if (!within) return true;
-  if (leader < face) return false;
+  if (within && a.own.is_line() == b.own.is_line() && leader < face) return false;
+  if (!within || bodies_[at(a.own.part + 1)] != bodies_[at(b.own.part + 1)]) return true;
   Box one, other;
   for (std::size_t i = 0; i < at(a.own.count); ++i) one.extend(start_[at(a.own.nodes[i])]);
   for (std::size_t k = 0; k < at(b.own.count); ++k) other.extend(start_[at(b.own.nodes[k])]);
@@ -230,7 +195,8 @@ void SurfaceContact::pair_face(const State& state, const Search& search, int num
     most = std::max(most, std::abs(faces_[at(l)].own.reach) + faces_[at(l)].own.depth);
   const Vec3 grown = Vec3::Constant(reach + most + margin);
   const Box box(search.boxes[at(number)].min() - grown, search.boxes[at(number)].max() + grown);
-  for (const int l : search.near(at(face.contact), box)) {
+  for (const int l : search.near(search.leading[at(face.contact)], box)) {
+    if (faces_[at(l)].own.is_line()) continue;
     const double facing = search.normals[at(l)].dot(sheet.normal);
     if (facing > kLeastFacing || !may_touch(number, l)) continue;
     std::vector<Vector2d> other;
@@ -248,13 +214,13 @@ void SurfaceContact::pair_face(const State& state, const Search& search, int num
 bool SurfaceContact::opposite(const State& state, const Sheet& sheet, int leader, const Vec3& place, double margin,
                               double& gap, Point& point) const {
   const auto &own = faces_[at(sheet.face)].own, &other = faces_[at(leader)].own;
-  std::array<Vec3, 9> nodes;
-  for (std::size_t k = 0; k < at(other.count); ++k) nodes[k] = state.position[at(other.nodes[k])];
+  const auto nodes = detail::positions(state, other);
   detail::ClosestPoint c;
   if (other.count == 3) c.r = c.s = 1. / 3;
   if (!detail::closest_point(nodes, other.count, place, c)) return false;
   gap = c.distance - own.reach - other.reach;
   point.leader = leader;
+  point.reach = own.reach + other.reach;
   point.at_r = c.r, point.at_s = c.s;
   return gap <= margin && c.distance >= -(own.depth + other.depth);
 }
@@ -263,7 +229,7 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
                                std::vector<double>& list) const {
   const auto& piece = sheet.pieces[number].outline;
   const auto& own = faces_[at(sheet.face)].own;
-  const double facing = fading(sheet.pieces[number].facing, kFacing, kLeastFacing);
+  const double facing = detail::fading(sheet.pieces[number].facing, kFacing, kLeastFacing);
   const bool fine = own.count > 4 || faces_[at(sheet.pieces[number].leader)].own.count > 4;
   for (std::size_t k = 2; k < piece.size(); ++k) {
     const std::array<Vector2d, 3> t = {piece[0], piece[k - 1], piece[k]};
@@ -275,7 +241,7 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
       const auto f = base::surface_shape(own.count, rs[0], rs[1]);
       Vec3 place = Vec3::Zero();
       for (std::size_t i = 0; i < at(own.count); ++i) place += f.n[i] * sheet.nodes[i];
-      Point point{sheet.face, -1, rs[0], rs[1], rule.weight * area, 0, 0}, other = point;
+      Point point{sheet.face, -1, rs[0], rs[1], rule.weight * area, 0, 0, 0}, other = point;
       double gap = 0, nearer = 0;
       if (!opposite(state, sheet, sheet.pieces[number].leader, place, margin, gap, point)) continue;
       bool hidden = false;  // behind what is nearer
@@ -283,7 +249,8 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
         hidden = p != number && contains(sheet.pieces[p].outline, x) &&
                  opposite(state, sheet, sheet.pieces[p].leader, place, margin, nearer, other) && nearer < gap;
       // what comes into view or goes out of it does so bit by bit: the mean gap of a knot does not jump
-      point.weight *= std::max(kNextToNothing, facing * fading(gap, kNear * sheet.size, kFar * sheet.size));
+      point.weight *= std::max(detail::kNextToNothing,
+                               facing * detail::fading(gap, detail::kNear * sheet.size, detail::kFar * sheet.size));
       if (!hidden) point.write(list);
     }
   }

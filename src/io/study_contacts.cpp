@@ -6,6 +6,12 @@
 
 namespace archway::io::detail {
 
+double read_friction(TableReader& t) {
+  const double friction = t.number("friction", 0.0);
+  if (friction < 0) t.complain(t.place("friction"), fmt::format("the friction is {:g}", friction), "give zero or more");
+  return friction;
+}
+
 /// [[contacts]]: parts that may touch each other.
 void read_contacts(TableReader& root, study::StudySpec& spec) {
   root.each("contacts", "this contact", [&](TableReader& t) {
@@ -25,6 +31,8 @@ void read_contacts(TableReader& root, study::StudySpec& spec) {
       if (std::find(c.between.begin(), c.between.end(), c.leads) == c.between.end())
         t.complain(t.place("leads"), fmt::format("'{}' is none of the two", c.leads), "name one of 'between'");
     }
+    c.friction = read_friction(t);
+    c.edges = t.flag("edges", false);
     c.close_gaps = t.choice("gaps", {"kept", "closed"}, "kept") == 1;
     c.overlap_is_free = t.choice("overlap", {"refused", "free"}, "refused") == 1;
     spec.contacts.push_back(c);

@@ -26,9 +26,7 @@ class ObstacleReader : SpotReader {
     if (t.has("reach")) o.reach = t.number("reach");
     if (o.reach && *o.reach < 0)
       t.complain(t.place("reach"), fmt::format("the reach is {:g}", *o.reach), "give a length, zero or more");
-    o.body.friction = t.number("friction", 0.0);
-    if (o.body.friction < 0)
-      t.complain(t.place("friction"), fmt::format("the friction is {:g}", o.body.friction), "give zero or more");
+    o.body.friction = read_friction(t);
     o.close_gaps = t.choice("gaps", {"kept", "closed"}, "kept") == 1;
     o.overlap_is_free = t.choice("overlap", {"refused", "free"}, "refused") == 1;
     return o;

@@ -35,6 +35,8 @@ void read_structure(Reading& reading, TableReader& root, study::StudySpec& spec)
 void read_joints(Reading& reading, TableReader& root, study::StudySpec& spec);
 
 /// Obstacles.
+/// Coulomb's coefficient of what touches.
+double read_friction(TableReader& t);
 void read_contacts(TableReader& root, study::StudySpec& spec);
 void read_obstacles(Reading& reading, TableReader& root, study::StudySpec& spec);
 

@@ -73,14 +73,68 @@ void add_solids(const model::Model& m, int part, std::vector<ContactFace>& list)
     if (const auto& [times, face] = seen.at(key); times == 1) list.push_back(face);
 }
 
+/// A member's nodes one after the other; its outline is the model's.
+void lay_member(const model::Model& m, int number, std::vector<ContactFace>& list) {
+  const auto& e = m.line_elements[at(number)];
+  const double area = m.profiles[at(m.parts[at(e.part)].profile)].area;
+  for (int third = 0; third < 3; ++third) {
+    ContactFace piece;
+    piece.count = 2;
+    piece.nodes = {e.nodes[at(third)], e.nodes[at(third + 1)]};
+    piece.part = e.part;
+    piece.member = number, piece.third = third;
+    piece.stiffness = modulus_of(m, e.part) * area / (m.nodes[at(piece.nodes[1])] - m.nodes[at(piece.nodes[0])]).norm();
+    list.push_back(piece);
+  }
+}
+
+/// A bar is round, of its outline's radius or, without one, its area's.
+void lay_bar(const model::Model& m, const model::BarElement& e, std::vector<ContactFace>& list) {
+  const auto& profile = m.profiles[at(m.parts[at(e.part)].profile)];
+  ContactFace piece;
+  piece.count = 2;
+  piece.nodes = {e.nodes[0], e.nodes[1]};
+  piece.part = e.part;
+  for (const auto& polygon : profile.outline)
+    for (const auto& [y, z] : polygon) piece.reach = std::max(piece.reach, std::hypot(y, z));
+  if (piece.reach == 0.0) piece.reach = std::sqrt(profile.area / M_PI);
+  piece.stiffness =
+      modulus_of(m, e.part) * profile.area / (m.nodes[at(piece.nodes[1])] - m.nodes[at(piece.nodes[0])]).norm();
+  list.push_back(piece);
+}
+
+/// Edges of a panel that no other shell element shares, round with the wall's thickness.
+void lay_edges(const model::Model& m, int part, std::vector<ContactFace>& list) {
+  std::map<std::pair<int, int>, int> seen;
+  const auto key = [](int a, int b) { return std::pair(std::min(a, b), std::max(a, b)); };
+  for (const auto& e : m.shell_elements)
+    for (int k = 0; k < e.corners(); ++k) ++seen[key(e.nodes[at(k)], e.nodes[at((k + 1) % e.corners())])];
+  for (const auto& e : m.shell_elements)
+    for (int k = 0; k < e.corners() && e.part == part; ++k) {
+      const int first = e.nodes[at(k)], last = e.nodes[at((k + 1) % e.corners())];
+      if (seen.at(key(first, last)) > 1) continue;
+      ContactFace piece;
+      piece.count = 2;
+      piece.part = part;
+      piece.reach = 0.5 * m.thickness(e);
+      piece.stiffness = kStiff * modulus_of(m, part) * m.thickness(e);
+      const int middle = e.count == 9 ? e.nodes[at(4 + k)] : -1;
+      piece.nodes = {first, middle >= 0 ? middle : last};
+      list.push_back(piece);
+      if (middle < 0) continue;
+      piece.nodes = {middle, last};
+      list.push_back(piece);
+    }
+}
+
 double mean_size(const model::Model& m, const std::vector<ContactFace>& faces) {
   double sum = 0;
-  for (const auto& f : faces) sum += (m.nodes[at(f.nodes[2])] - m.nodes[at(f.nodes[0])]).norm();
+  for (const auto& f : faces) sum += (m.nodes[at(f.nodes[f.is_line() ? 1 : 2])] - m.nodes[at(f.nodes[0])]).norm();
   return sum / static_cast<double>(faces.size());
 }
 }  // namespace
 
-std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, const Place& place) {
+std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, bool edges, const Place& place) {
   std::vector<ContactFace> faces;
   bool found = false;
   for (std::size_t p = 0; p < model_.parts.size(); ++p) {
@@ -88,12 +142,19 @@ std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, const
     if (part.name != name && part.name.rfind(name + ".", 0) != 0) continue;
     found = true;
     const auto number = static_cast<int>(p);
-    if (part.kind == model::PartKind::member || part.kind == model::PartKind::bar)
-      complain(place, fmt::format("'{}' is a line, and contact between parts is one of faces", part.name),
-               "model it with plates (as = \"plates\") or solids, or let it touch an obstacle");
     for (const auto& e : model_.shell_elements)
       if (e.part == number) add_wall(model_, e, faces);
     add_solids(model_, number, faces);
+    for (std::size_t e = 0; e < model_.line_elements.size(); ++e)
+      if (model_.line_elements[e].part == number) lay_member(model_, static_cast<int>(e), faces);
+    for (const auto& e : model_.bar_elements)
+      if (e.part == number) lay_bar(model_, e, faces);
+    if (!edges || part.kind != model::PartKind::panel) continue;
+    if (part.offset_z != 0)
+      complain(place,
+               fmt::format("'{}' lies beside its nodes by an offset, and its edges touch where these are", part.name),
+               "leave out edges = true, or give the panel no offset");
+    lay_edges(model_, number, faces);
   }
   if (!found)
     complain(place, fmt::format("no part is called '{}'", name), base::suggestion(name, names_of(model_.parts)));
@@ -136,12 +197,14 @@ ContactSpec ContactBuilder::in_place_of(const BondSpec& bond) {
 void ContactBuilder::add_contact(const ContactSpec& spec) {
   model::Contact contact;
   contact.name = spec.name;
+  contact.friction = spec.friction;
   for (const auto& name : spec.within) {
-    const auto faces = faces_of(name, spec.place);
+    const auto faces = faces_of(name, spec.edges, spec.place);
     contact.followers.insert(contact.followers.end(), faces.begin(), faces.end());
   }
   if (spec.within.empty()) {
-    auto one = faces_of(spec.between[0], spec.place), other = faces_of(spec.between[1], spec.place);
+    auto one = faces_of(spec.between[0], spec.edges, spec.place),
+         other = faces_of(spec.between[1], spec.edges, spec.place);
     if (one.empty() || other.empty()) return;
     if (spec.between[0] == spec.between[1])
       return complain(spec.place, fmt::format("contact '{}' is between '{}' and itself", spec.name, spec.between[0]),
@@ -174,11 +237,12 @@ void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& conta
   const auto state = elements::State::reference(model_);
   const auto touches = surfaces.touches({state, knots, pairs});
   int inside = 0, gaps = 0;
-  double deepest = 0, widest = 0;
+  double deepest = 0, widest = 0, least = HUGE_VAL;
   Vec3 place = Vec3::Zero();
   const double rounding = kRounding * model_.size();
   for (std::size_t k = 0; k < touches.size(); ++k) {
     if (!(touches[k].weight > 0)) continue;
+    least = std::min(least, touches[k].gap);
     if (touches[k].gap < -rounding) {
       ++inside;
       if (-touches[k].gap > deepest)
@@ -188,6 +252,16 @@ void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& conta
       widest = std::max(widest, touches[k].gap);
     }
   }
+  const auto part = [&](const std::vector<ContactFace>& faces) {
+    return model_.parts[base::at(faces.front().part)].name;
+  };
+  model_.remarks.push_back(fmt::format(
+      "contact '{}': {}; {}", spec.name,
+      contact.within()
+          ? fmt::format("{} faces may touch each other", contact.followers.size())
+          : fmt::format("faces of '{}' follow those of '{}'", part(contact.followers), part(contact.leaders)),
+      least < HUGE_VAL ? fmt::format("least gap before anything acts {:.4g}", std::abs(least) > rounding ? least : 0.0)
+                       : "none lie near each other before anything acts"));
   contact.close_gaps = spec.close_gaps;
   contact.overlap_is_free = spec.overlap_is_free;
   if (inside > 0 && !spec.overlap_is_free)

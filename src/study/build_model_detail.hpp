@@ -176,7 +176,7 @@ class ContactBuilder : public ObstacleBuilder {
   void contacts();
 
  private:
-  std::vector<model::ContactFace> faces_of(const std::string& name, const Place& place);
+  std::vector<model::ContactFace> faces_of(const std::string& name, bool edges, const Place& place);
   std::string follower_of(const BondSpec& bond);
   ContactSpec in_place_of(const BondSpec& bond);
   void add_contact(const ContactSpec& spec);

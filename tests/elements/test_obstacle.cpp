@@ -146,7 +146,10 @@ TEST_CASE("obstacle: what is remembered holds the force of the state, and is imp
   CHECK(force(better, nullptr).dot(-n) == Approx(50 * 0.02));
   CHECK_FALSE(batch.improve({state, better.data(), next.data()}, 1e-6));
   state.position[0] = m.obstacles[0].place + 0.3 * n;  // pulled away
-  CHECK(force(next, nullptr).norm() == 0);
+  CHECK(force(next, nullptr).dot(-n) < 0);  // it sticks while a round lasts, is no state to accept, and then lets go
+  CHECK(batch.pulls({state, next.data(), nullptr}, 1e-6));
+  CHECK(batch.improve({state, next.data(), better.data()}, 1e-6));
+  CHECK(force(better, nullptr).norm() == 0);
   Eigen::VectorXd still = Eigen::VectorXd::Zero(model::kNodeFreedoms);
   Vec3 f;
   elements::Outputs out{f.data(), nullptr, nullptr};

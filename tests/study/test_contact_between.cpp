@@ -233,7 +233,8 @@ TEST_CASE("contact between parts: what is wrong is told in words", "[study][fast
         std::string::npos);
   const std::string frame = head() + profile("r", "shape = \"rectangle\"\nwidth = 5\nheight = 5") +
                             member("a", "[0, 0, 0]", "[100, 0, 0]") + member("b", "[0, 0, 20]", "[100, 0, 20]");
-  CHECK(complaint_of(frame + contact("between = [\"a\", \"b\"]")).find("is a line") != std::string::npos);
+  CHECK(complaint_of(frame + contact("between = [\"a\", \"b\"]\nfriction = -1")).find("the friction is -1") !=
+        std::string::npos);
 }
 
 TEST_CASE("contact between parts: panels joined along an edge stay joined there", "[study][fast]") {

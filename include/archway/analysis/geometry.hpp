@@ -4,12 +4,16 @@
 
 #include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
+#include "archway/elements/contact_trial.hpp"
 #include "archway/elements/obstacle.hpp"
 #include "archway/elements/shell.hpp"
 #include "archway/elements/solid.hpp"
 #include "archway/elements/spring.hpp"
-#include "archway/elements/surface_contact.hpp"
 #include "archway/elements/tie.hpp"
+
+namespace archway::elements {
+class SurfaceContact;
+}
 
 namespace archway::analysis {
 
@@ -31,6 +35,7 @@ class Geometry {
  public:
   /// \param standing  see elements::Ties
   explicit Geometry(const model::Model& model, const State* standing = nullptr);
+  ~Geometry();
 
   const std::vector<ElementSet>& sets() const { return sets_; }
   const elements::Ties& ties() const { return ties_; }
@@ -44,10 +49,10 @@ class Geometry {
   /// A state and what the elements of a batch of this geometry remember in it. \param memory  nullptr: they are virgin
   elements::Trial trial(const State& state, const elements::Memory* memory, const elements::Batch& batch) const;
   /// Faces of parts that may touch each other; they have the last two blocks of a memory.
-  const elements::SurfaceContact& surfaces() const { return surfaces_; }
+  const elements::SurfaceContact& surfaces() const { return *surfaces_; }
   std::vector<double>& surface_knots(elements::Memory& memory) const { return memory[sets_.size()]; }
   std::vector<double>& surface_pairs(elements::Memory& memory) const { return memory[sets_.size() + 1]; }
-  elements::SurfaceContact::Trial surface_trial(const State& state, const elements::Memory& memory) const {
+  elements::ContactTrial surface_trial(const State& state, const elements::Memory& memory) const {
     return {state, memory[sets_.size()], memory[sets_.size() + 1]};
   }
   /// Anything remembers at all.
@@ -77,7 +82,7 @@ class Geometry {
 
   elements::Ties ties_;
   std::vector<ElementSet> sets_;
-  elements::SurfaceContact surfaces_;
+  std::unique_ptr<elements::SurfaceContact> surfaces_;
   elements::BeamBatch* beams_ = nullptr;
   elements::BarBatch* bars_ = nullptr;
   elements::SpringBatch* springs_ = nullptr;

@@ -1,5 +1,6 @@
 #pragma once
 #include "archway/analysis/assembly.hpp"
+#include "archway/elements/surface_contact.hpp"
 
 namespace archway::analysis {
 

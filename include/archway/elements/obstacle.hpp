@@ -19,7 +19,9 @@ Distance distance_from(const model::Obstacle& obstacle, const FacetTree* facets,
 
 /// Nodes that may touch obstacles: one element of one node each. A node is a ball of radius `reach`, whose gap is its
 /// distance from the obstacle less that; the normal force is N = last force + k (last gap - gap) where that presses,
-/// else nothing, with the last force and gap remembered. k only says how contact is sought: Batch::improve takes N for
+/// else nothing, with the last force and gap remembered. What touched lets go between two rounds of the search only (N
+/// may be below zero until then): where many nodes hardly press, as along a strip that lies flat, they would else open
+/// and close in turn. k only says how contact is sought: Batch::improve takes N for
 /// the last force with no gap, until nothing is left of the gap ([AlartCurnier1991], [SimoLaursen1992]: augmented
 /// Lagrangian), and an accepted state remembers both, so that it is in balance as it stands.
 ///
@@ -42,11 +44,17 @@ class ObstacleBatch final : public Batch {
   void start_memory(double* block) const override;
   material::Energy energy(const Trial& trial, int element) const override;
   bool improve(const Trial& trial, double least) const override;
+  /// See SurfaceContact. \param held  what is remembered then \return nodes that are new among them
+  int keep_closed(const Trial& trial, std::vector<double>& held) const;
+  bool pulls(const Trial& trial, double least) const;
+  /// Open until it has closed by `little`; or, `little` below zero, held at a gap of that size. \param block  memory
+  void release(int element, double little, std::vector<double>& block) const;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
   const model::Touch& touch(int element) const { return touches_[static_cast<std::size_t>(element)]; }
-  /// What one node gets: its gap, the normal force (0: open) and the whole force on it.
+  /// What one node gets: its gap, the normal force (0: open; below zero on the way to a state only) and the whole force
+  /// on it.
   struct Contact {
     double gap = 0, normal_force = 0;
     Vec3 force = Vec3::Zero();

@@ -32,8 +32,10 @@ class Outline {
   std::vector<Corner> none_;
 };
 
-/// The corners of a profile that reach furthest, about its centroid (y, z): those of the drawing, or of a rectangle
-/// with its outermost fibres (or its radii of gyration) where there is none.
+/// All corners of a profile's drawing about its centroid (y, z), or those of a rectangle with its outermost fibres (or
+/// its radii of gyration) where there is none.
+std::vector<std::pair<double, double>> corners_of(const model::Profile& profile);
+/// Those of them that reach furthest in eight directions.
 std::vector<std::pair<double, double>> extreme_corners(const model::Profile& profile);
 
 }  // namespace archway::elements

@@ -1,12 +1,15 @@
 #pragma once
 #include <functional>
+#include <map>
+#include <set>
 
 #include "archway/base/executor.hpp"
 #include "archway/elements/batch.hpp"
+#include "archway/elements/contact_trial.hpp"
 
 namespace archway::elements {
 
-/// Faces of parts that may touch each other, without friction: a mortar method ([PusoLaursen2004]).
+/// Faces of parts that may touch each other: a mortar method ([PusoLaursen2004]).
 ///
 /// The area in which a face lies opposite to others is cut up along their edges (by projection along its normal), and
 /// each piece has points of integration. The gap of a point is its distance from the surface opposite, less what both
@@ -16,6 +19,16 @@ namespace archway::elements {
 /// force and moment are in balance to rounding and a uniform pressure passes through meshes that do not match. k only
 /// says how contact is sought, as with ObstacleBatch.
 ///
+/// Pieces of lines (members, bars, free edges) follow faces in the same way, with points of integration along them, and
+/// each other: where two run side by side with points along them, where they cross with the two places that are
+/// nearest to each other (or the tip of one of them), and with a mixture of both in between. Of a member the section's
+/// outline counts, in the direction of what it touches as it stands turned there; the force acts on the line through
+/// its nodes. A node of a line has a knot for every part that it may touch.
+///
+/// Friction (Coulomb): at each knot the means of both sides are followed from where they were paired; the force along
+/// the surface goes with what they slid on each other, as in ObstacleBatch. It acts where the nodes are, not at the
+/// faces of walls: its couple over their thickness is left out.
+///
 /// What lies opposite to what (the pairs) is found in one state and kept while the next one is sought; pair() finds it
 /// anew there. Distances are exact in the faces that are paired: the closest point moves along them, and the tangent is
 /// that of the distances, symmetric.
@@ -23,23 +36,21 @@ class SurfaceContact {
  public:
   explicit SurfaceContact(const model::Model& model);
 
-  /// A corner of following faces.
+  /// A corner of following faces, or a node of a line.
   struct Knot {
     int contact = -1, node = -1, side = 0;
     double stiffness = 0;
     double closed = 0;  ///< of its gap in the unloaded structure so much counts as nothing
     double size = 0;    ///< of the faces around it
+    bool on_line = false;
   };
   bool empty() const { return knots_.empty(); }
+  bool rubs() const { return rubs_; }  ///< somewhere there is friction
   int size() const { return static_cast<int>(knots_.size()); }
   const Knot& knot(int number) const { return knots_[static_cast<std::size_t>(number)]; }
 
   /// What knots remember, a block, and what lies opposite to what, another.
-  struct Trial {
-    const State& state;
-    const std::vector<double>& knots;
-    const std::vector<double>& pairs;
-  };
+  using Trial = ContactTrial;
   void start_memory(std::vector<double>& knots, std::vector<double>& pairs) const;
   /// What lies opposite to what in a state.
   /// \param margin  faces that come nearer than this besides their reach are paired; and at least a face's size
@@ -50,9 +61,11 @@ class SurfaceContact {
   /// What one knot gets.
   struct Touch {
     double gap = 0;     ///< mean; of a knot that nothing lies opposite to: a huge value
-    double weight = 0;  ///< area
+    double weight = 0;  ///< area, of a line its length
     double force = 0;   ///< normal; 0: open; below zero on the way to a state only: it is about to let go
     bool touches = false;
+    Vec3 along = Vec3::Zero();  ///< friction on the follower
+    bool sticks = false;
   };
   std::vector<Touch> touches(const Trial& trial) const;
   /// See Batch::improve.
@@ -60,8 +73,14 @@ class SurfaceContact {
   /// What presses in a state that is not balanced yet stays closed until it is: where knots close and open in turn, the
   /// search does not end. \return knots that are new among them
   int keep_closed(const Trial& trial, std::vector<double>& knots) const;
+  /// See ObstacleBatch.
+  void release(int knot, double little, std::vector<double>& knots) const;
   /// A knot pulls by more than so much: not a state to accept.
   bool pulls(const Trial& trial, double least) const;
+  /// What lies opposite to what has been found anew: what has slid before counts on. \param found  with the new pairs
+  void carry_slip(const Trial& before, const Trial& found, std::vector<double>& knots) const;
+  /// What friction has taken.
+  double dissipated(const std::vector<double>& knots) const;
   /// What an accepted state remembers.
   void remember(const Trial& trial, std::vector<double>& next) const;
 
@@ -84,11 +103,15 @@ class SurfaceContact {
   /// Force on every node, three values each.
   std::vector<double> at_nodes(const Trial& trial) const;
 
+  static constexpr std::size_t kKnot = 9;  ///< numbers that a knot remembers, the first its normal force, then its gap
+
  private:
   struct Face {
     model::ContactFace own;
     int contact = -1;
-    std::array<int, 4> knots = {-1, -1, -1, -1};
+    std::array<int, 4> knots = {-1, -1, -1, -1};  ///< of a line: the first, the other parts' come behind it
+    int place = 0;                                ///< of its part among those of the contact
+    int girth = -1;                               ///< of a piece of a member
   };
   struct Point;     // of integration, as the pairs hold it
   struct Distance;  // of a point from the surface opposite, with its derivatives
@@ -97,14 +120,34 @@ class SurfaceContact {
   struct Range {
     int first = 0, last = 0;
   };
-  static constexpr std::size_t kKnot = 2;  // numbers remembered: force, gap
-  static constexpr std::size_t kPoint = 7;
+  struct Slide;       // of a knot's two sides on each other
+  struct Remembered;  // of a knot
+  static constexpr std::size_t kPoint = 8;
+  /// The outline of a member's section at both ends of a piece.
+  struct Girth {
+    std::array<base::Mat3, 2> axes;  ///< in the unloaded state
+    std::size_t outline = 0;
+  };
 
-  void add_faces(const std::vector<model::ContactFace>& list, int contact, bool follow);
+  using Parts = std::map<int, int>;                  // places by number
+  using Knots = std::map<std::pair<int, int>, int>;  // by node and side
+  Range add_faces(const model::Model& model, const std::vector<model::ContactFace>& list, int contact,
+                  const Parts& parts, Knots& own, bool follow);
+  void add_knots(Face& face, Knots& own, int partners);
+  void add_girth(const model::Model& model, Face& face);
+  void find_bodies();
+  int knot_of(const Point& point, std::size_t corner) const;
+  double reach(const State& state, int face, double r, const Vec3& way) const;
   Point point(const std::vector<double>& pairs, std::size_t number) const;
   bool distance(const State& state, const Point& point, bool bends, Distance& d) const;
+  bool distance_of_lines(const State& state, const Point& point, bool bends, Distance& d) const;
   base::Verdict gaps(const Trial& trial, Gaps& gaps, const base::Executor* executor) const;
   void pair_face(const State& state, const Search& search, int face, std::vector<double>& list) const;
+  struct Line;  // a piece of a line and what lies along it
+  void pair_line(const State& state, const Search& search, int face, std::vector<double>& list) const;
+  void lay_on_face(const State& state, const Search& search, int leader, Line& line) const;
+  void lay_on_line(const State& state, int leader, Line& line) const;
+  void lay_at(const State& state, int leader, Point point, double weight, Line& line) const;
   struct Sheet;  // a face and the plane that pieces of it are cut in
   bool opposite(const State& state, const Sheet& sheet, int leader, const Vec3& place, double margin, double& gap,
                 Point& point) const;
@@ -112,12 +155,21 @@ class SurfaceContact {
                  std::vector<double>& list) const;
   bool may_touch(int face, int leader) const;
   double push(const Gaps& gaps, std::size_t number) const;
+  Vec3 drag(const Gaps& gaps, std::size_t number) const;
+  void slide(const Trial& trial, Gaps& gaps) const;
+  void rub(const Trial& trial, Gaps& gaps) const;
   Group rank_one(const Gaps& gaps, int knot, const std::vector<std::size_t>& points) const;
   Group pressed(const Gaps& gaps, const Trial& trial, std::size_t first, std::size_t last, bool stiffness) const;
 
   std::vector<Face> faces_;
   std::vector<Range> followers_, leaders_;  // of each contact, among the faces
   std::vector<Knot> knots_;
+  std::vector<Girth> girths_;
+  std::vector<std::vector<std::pair<double, double>>> outlines_;  // y, z from the line through the nodes
+  std::vector<double> friction_;                                  // of each contact
+  bool rubs_ = false;
+  std::set<int> tips_;       // nodes where lines end
+  std::vector<int> bodies_;  // of each part: parts that hang together have one number
   std::vector<Vec3> start_;  // nodes of the unloaded structure
   std::vector<double> first_knots_, first_pairs_;
 };

@@ -1,0 +1,125 @@
+#include <cmath>
+
+#include "walk_detail.hpp"
+
+/// Corners of a path, where something touches or lets go: the directions before and after are different ones.
+namespace archway::analysis::detail {
+
+namespace {
+constexpr double kAtCorner = 1e-3;  ///< of a step: a contact that lets go so soon does so here
+constexpr double kClosed = 1e-7;    ///< of the structure's size: a little beyond, so that it does touch
+constexpr double kBlunt = 0.5;      ///< cosine of the angle below which a corner is one
+}  // namespace
+
+/// The state so far along the direction of the path.
+State Walk::ahead(double way) const {
+  State state = now_.state;
+  system_.advance(state, (by_arc() ? way : way / std::abs(now_.tangent.factor)) * now_.tangent.displacement);
+  return state;
+}
+
+/// What touches first along the direction of the path, within so much of it, and after which way.
+/// \param beyond  so far inside
+std::optional<Walk::Ahead> Walk::first_to_touch(double way, double beyond) const {
+  if (now_.memory == nullptr || now_.tangent.displacement.size() == 0 || (!by_arc() && now_.tangent.factor == 0.0))
+    return std::nullopt;
+  const auto here = equilibrium_.touching(now_.state, *now_.memory);
+  if (here.empty()) return std::nullopt;
+  const auto there = equilibrium_.touching(ahead(way), *now_.memory);
+  std::optional<Ahead> first;
+  for (std::size_t t = 0; t < here.size(); ++t) {
+    if (!here[t].counts || here[t].force != 0.0 || here[t].gap < 0 || there[t].gap >= -beyond) continue;
+    const double share = (here[t].gap + beyond) / (here[t].gap - there[t].gap);
+    if (!first || share * way < first->way) first = Ahead{t, share * way};
+  }
+  return first;
+}
+
+/// Changes of the contact forces with the way along the path, by differences to both sides: what the surfaces bend over
+/// so short a way is no force. The direction is found more closely first: gaps that hardly change are multiplied by a
+/// large stiffness. None: it is not found.
+std::vector<double> Walk::force_rates() {
+  constexpr double kClosely = 1e-13;
+  Point here = now_;
+  if (!equilibrium_.stand_at(here) || !equilibrium_.settle(here, now_.tangent, Count::if_needed, kClosely)) return {};
+  now_.tangent = here.tangent;
+  const double way = 1e-3 * step_;
+  const auto there = equilibrium_.touching(ahead(way), *now_.memory),
+             behind = equilibrium_.touching(ahead(-way), *now_.memory);
+  std::vector<double> rates;
+  for (std::size_t t = 0; t < there.size(); ++t) rates.push_back((there[t].force - behind[t].force) / (2 * way));
+  return rates;
+}
+
+/// What lets go first along the direction of the path, within so much of it, and after which way.
+std::optional<Walk::Ahead> Walk::first_to_let_go(double way) {
+  if (!by_arc() || now_.memory == nullptr || now_.tangent.displacement.size() == 0) return std::nullopt;
+  const auto here = equilibrium_.touching(now_.state, *now_.memory);
+  if (here.empty()) return std::nullopt;
+  const auto rates = force_rates();
+  if (rates.empty()) return std::nullopt;
+  std::optional<Ahead> first;
+  for (std::size_t t = 0; t < here.size(); ++t)
+    if (here[t].force > 0 && rates[t] < 0 && here[t].force / -rates[t] < (first ? first->way : way))
+      first = Ahead{t, here[t].force / -rates[t]};
+  return first;
+}
+
+/// To where something touches (a little beyond, so that it does) or lets go (a little before), within so much of the
+/// way. Where no step leads past it, to just before it touches as well. None on this way: HUGE_VAL.
+double Walk::way_to_corner(double way, bool past) {
+  constexpr double kShort = 1e-4;
+  double corner = HUGE_VAL;
+  const double beyond = past ? kClosed * system_.model().size() : 0;
+  if (const auto touch = first_to_touch(way, beyond); touch && (past || touch->way > 10 * kAtCorner * way))
+    corner = (past ? 1 : 1 - kShort) * touch->way;
+  if (const auto open = first_to_let_go(way); open && open->way > 10 * kAtCorner * way)
+    corner = std::min(corner, (1 - kShort) * open->way);
+  return corner;
+}
+
+/// Where something is about to let go or to touch and no step leads past it, the path may turn back there: it goes on
+/// in the direction, of those without or with that contact, in which the gap opens or the force grows. \param way  of
+/// the step that was tried first \return whether the direction is a new one
+bool Walk::turn_corner(double way) {
+  const auto opens = first_to_let_go(kAtCorner * way);
+  const auto closes = opens ? std::nullopt : first_to_touch(kAtCorner * way, 0);
+  if (!opens && !closes) return false;
+  const std::size_t which = opens ? opens->which : closes->which;
+  const Point before = now_;
+  const double gap = equilibrium_.touching(now_.state, *now_.memory)[which].gap;
+  now_.memory =
+      opens ? equilibrium_.without_contact(*now_.memory, which) : equilibrium_.with_contact(*now_.memory, which, gap);
+  const auto back = [&] {
+    now_ = before;
+    return false;
+  };
+  if (!equilibrium_.stand_at(now_) || !equilibrium_.settle(now_, before.tangent, Count::by_factor)) return back();
+  const auto rates = force_rates();
+  if (rates.empty()) return back();
+  const double goes_on =
+      opens ? equilibrium_.touching(ahead(1e-3 * step_), *now_.memory)[which].gap - gap : rates[which];
+  if (goes_on < 0) now_.tangent = {-now_.tangent.displacement, -now_.tangent.factor};
+  // no corner to speak of: a step finds its own way round
+  if (equilibrium_.dot(now_.tangent, before.tangent) > kBlunt) return back();
+  bend_ = {};
+  tell_corner(before);
+  return true;
+}
+
+/// The loss of stability, or the turn of the load, that a corner is.
+void Walk::tell_corner(const Point& before) {
+  const bool turns = before.tangent.factor * now_.tangent.factor < 0;
+  if (!turns && before.negative_pivots == now_.negative_pivots) return;
+  Found found;
+  found.event = turns ? PathEvent::limit_point : PathEvent::contact;
+  found.is_peak = turns && before.tangent.factor > 0;
+  found.negatives_before = before.negative_pivots;
+  found.point = before;
+  found.null = equilibrium_.null_at(now_);
+  Trial none;
+  take(found, none);
+  parent_ = last_index();
+}
+
+}  // namespace archway::analysis::detail
