@@ -1,0 +1,58 @@
+// Paths with many turns: each reaches the end that its study states. ARCHWAY_WRITE_DOCS=1 writes docs/hard-paths.md,
+// for which the slow ones are followed as well.
+#include <cstdlib>
+#include <set>
+
+#include <catch2/catch.hpp>
+
+#include "support/followed.hpp"
+#include "support/pieces.hpp"
+
+using namespace archway;
+using namespace archway::test;
+
+namespace {
+/// More than two seconds each.
+const std::set<std::string> kSlow = {"cap-point", "cylinder-pressure", "tube-bend", "web-shear"};
+
+std::vector<std::filesystem::path> studies() {
+  std::vector<std::filesystem::path> list;
+  for (const auto& entry : std::filesystem::directory_iterator(ARCHWAY_SOURCE_DIR "/verification/hard"))
+    list.push_back(entry.path());
+  std::sort(list.begin(), list.end());
+  return list;
+}
+/// The load factor or the movement that the study stops at; a number of increments is none.
+bool reached(const analysis::PathResult& path) {
+  return path.ending == analysis::Ending::done && path.stop_reason.find(" reached") != std::string::npos;
+}
+}  // namespace
+
+TEST_CASE("hard paths: each reaches its stated end", "[study][fast]") {
+  const char* write = std::getenv("ARCHWAY_WRITE_DOCS");
+  std::string table;
+  int count = 0;
+  for (const auto& file : studies()) {
+    const std::string name = file.stem().string();
+    if (write == nullptr && kSlow.count(name) > 0) continue;
+    CAPTURE(name);
+    const auto spec = io::read_study(file.string(), {});
+    const auto result = study::run_study(spec);
+    const auto& path = path_of(result);
+    CAPTURE(path.message, path.stop_reason);
+    CHECK(reached(path));
+    int cuts = 0, iterations = 0;
+    for (const auto& i : path.increments) cuts += i.cut_backs, iterations += i.iterations;
+    table += fmt::format("| {} | `verification/hard/{}.toml` | {} | {} | {} | {} |\n", spec.title, name,
+                         path.increments.size() - 1, iterations, cuts, path.factorisations);
+    ++count;
+  }
+  CHECK(count >= 13);
+  if (write != nullptr)
+    std::ofstream(ARCHWAY_SOURCE_DIR "/docs/hard-paths.md")
+        << "# Hard paths\n\nWritten by `ARCHWAY_WRITE_DOCS=1 build/fast/tests/test_study \"hard paths*\"`; do not "
+           "edit. "
+           "Each goes to the end that its study states.\n\n| what | study | increments | corrections | cut back | "
+           "factorisations |\n|---|---|---|---|---|---|\n"
+        << table;
+}
