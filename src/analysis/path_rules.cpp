@@ -94,7 +94,7 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
   if (options.stop_watch >= 0 &&
       std::abs(last.watched[at(options.stop_watch)]) >= std::abs(options.stop_movement) * (1 - 1e-9))
     return fmt::format("movement of '{}' reached {:.6g}", options.watch[at(options.stop_watch)].name,
-                       options.stop_movement);
+                       std::copysign(options.stop_movement, last.watched[at(options.stop_watch)]));
   if (options.stop_at_loss && so_far.first_loss >= 0)
     return fmt::format("the structure loses its stability at load factor {}",
                        place_text(so_far.increments[at(so_far.first_loss)]));

@@ -18,21 +18,19 @@ State Walk::ahead(double way) const {
   return state;
 }
 
-/// What touches first along the direction of the path, within so much of it, and after which way.
+/// What touches along the direction of the path, within so much of it, and after which way.
 /// \param beyond  so far inside
-std::optional<Walk::Ahead> Walk::first_to_touch(double way, double beyond) const {
+std::vector<Walk::Ahead> Walk::that_touch(double way, double beyond) const {
+  std::vector<Ahead> list;
   if (now_.memory == nullptr || now_.tangent.displacement.size() == 0 || (!by_arc() && now_.tangent.factor == 0.0))
-    return std::nullopt;
+    return list;
   const auto here = equilibrium_.touching(now_.state, *now_.memory);
-  if (here.empty()) return std::nullopt;
+  if (here.empty()) return list;
   const auto there = equilibrium_.touching(ahead(way), *now_.memory);
-  std::optional<Ahead> first;
-  for (std::size_t t = 0; t < here.size(); ++t) {
-    if (!here[t].counts || here[t].force != 0.0 || here[t].gap < 0 || there[t].gap >= -beyond) continue;
-    const double share = (here[t].gap + beyond) / (here[t].gap - there[t].gap);
-    if (!first || share * way < first->way) first = Ahead{t, share * way};
-  }
-  return first;
+  for (std::size_t t = 0; t < here.size(); ++t)
+    if (here[t].counts && here[t].force == 0.0 && here[t].gap >= 0 && there[t].gap < -beyond)
+      list.push_back({t, (here[t].gap + beyond) / (here[t].gap - there[t].gap) * way});
+  return list;
 }
 
 /// Changes of the contact forces with the way along the path, by differences to both sides: what the surfaces bend over
@@ -51,45 +49,44 @@ std::vector<double> Walk::force_rates() {
   return rates;
 }
 
-/// What lets go first along the direction of the path, within so much of it, and after which way.
-std::optional<Walk::Ahead> Walk::first_to_let_go(double way) {
-  if (!by_arc() || now_.memory == nullptr || now_.tangent.displacement.size() == 0) return std::nullopt;
+/// What lets go along the direction of the path, within so much of it, and after which way.
+std::vector<Walk::Ahead> Walk::that_let_go(double way) {
+  std::vector<Ahead> list;
+  if (!by_arc() || now_.memory == nullptr || now_.tangent.displacement.size() == 0) return list;
   const auto here = equilibrium_.touching(now_.state, *now_.memory);
-  if (here.empty()) return std::nullopt;
+  if (here.empty()) return list;
   const auto rates = force_rates();
-  if (rates.empty()) return std::nullopt;
-  std::optional<Ahead> first;
-  for (std::size_t t = 0; t < here.size(); ++t)
-    if (here[t].force > 0 && rates[t] < 0 && here[t].force / -rates[t] < (first ? first->way : way))
-      first = Ahead{t, here[t].force / -rates[t]};
-  return first;
+  for (std::size_t t = 0; t < rates.size(); ++t)
+    if (here[t].force > 0 && rates[t] < 0 && here[t].force / -rates[t] < way)
+      list.push_back({t, here[t].force / -rates[t]});
+  return list;
 }
 
 /// To where something touches (a little beyond, so that it does) or lets go (a little before), within so much of the
 /// way. Where no step leads past it, to just before it touches as well. None on this way: HUGE_VAL.
 double Walk::way_to_corner(double way, bool past) {
   constexpr double kShort = 1e-4;
-  double corner = HUGE_VAL;
-  const double beyond = past ? kClosed * system_.model().size() : 0;
-  if (const auto touch = first_to_touch(way, beyond); touch && (past || touch->way > 10 * kAtCorner * way))
-    corner = (past ? 1 : 1 - kShort) * touch->way;
-  if (const auto open = first_to_let_go(way); open && open->way > 10 * kAtCorner * way)
-    corner = std::min(corner, (1 - kShort) * open->way);
-  return corner;
+  double touch = HUGE_VAL, open = HUGE_VAL;
+  for (const auto& one : that_touch(way, past ? kClosed * system_.model().size() : 0)) touch = std::min(touch, one.way);
+  for (const auto& one : that_let_go(way)) open = std::min(open, one.way);
+  const double near = 10 * kAtCorner * way;  // it is there already
+  if (!past) touch = touch > near ? (1 - kShort) * touch : HUGE_VAL;
+  return std::min(touch, open > near ? (1 - kShort) * open : HUGE_VAL);
 }
 
 /// Where something is about to let go or to touch and no step leads past it, the path may turn back there: it goes on
 /// in the direction, of those without or with that contact, in which the gap opens or the force grows. \param way  of
 /// the step that was tried first \return whether the direction is a new one
 bool Walk::turn_corner(double way) {
-  const auto opens = first_to_let_go(kAtCorner * way);
-  const auto closes = opens ? std::nullopt : first_to_touch(kAtCorner * way, 0);
-  if (!opens && !closes) return false;
-  const std::size_t which = opens ? opens->which : closes->which;
+  auto list = that_let_go(kAtCorner * way);
+  const bool opens = !list.empty();
+  if (!opens) list = that_touch(kAtCorner * way, 0);
+  if (list.empty()) return false;
   const Point before = now_;
-  const double gap = equilibrium_.touching(now_.state, *now_.memory)[which].gap;
-  now_.memory =
-      opens ? equilibrium_.without_contact(*now_.memory, which) : equilibrium_.with_contact(*now_.memory, which, gap);
+  const auto here = equilibrium_.touching(now_.state, *now_.memory);
+  for (const auto& one : list)  // all that do so at once, or rounding would decide which is the first
+    now_.memory = opens ? equilibrium_.without_contact(*now_.memory, one.which)
+                        : equilibrium_.with_contact(*now_.memory, one.which, here[one.which].gap);
   const auto back = [&] {
     now_ = before;
     return false;
@@ -97,8 +94,9 @@ bool Walk::turn_corner(double way) {
   if (!equilibrium_.stand_at(now_) || !equilibrium_.settle(now_, before.tangent, Count::by_factor)) return back();
   const auto rates = force_rates();
   if (rates.empty()) return back();
-  const double goes_on =
-      opens ? equilibrium_.touching(ahead(1e-3 * step_), *now_.memory)[which].gap - gap : rates[which];
+  const auto there = equilibrium_.touching(ahead(1e-3 * step_), *now_.memory);
+  double goes_on = 0;
+  for (const auto& one : list) goes_on += opens ? there[one.which].gap - here[one.which].gap : rates[one.which];
   if (goes_on < 0) now_.tangent = {-now_.tangent.displacement, -now_.tangent.factor};
   // no corner to speak of: a step finds its own way round
   if (equilibrium_.dot(now_.tangent, before.tangent) > kBlunt) return back();

@@ -41,8 +41,8 @@ class Walk {
     std::size_t which = 0;  // see Equilibrium::touching
     double way = 0;
   };
-  std::optional<Ahead> first_to_touch(double way, double beyond) const;
-  std::optional<Ahead> first_to_let_go(double way);
+  std::vector<Ahead> that_touch(double way, double beyond) const;
+  std::vector<Ahead> that_let_go(double way);
   double way_to_corner(double way, bool past);
   void must_move() const;
   bool turn_corner(double way);
