@@ -257,9 +257,8 @@ void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& conta
   };
   model_.remarks.push_back(fmt::format(
       "contact '{}': {}; {}", spec.name,
-      contact.within()
-          ? fmt::format("{} faces and pieces of lines may touch each other", contact.followers.size())
-          : fmt::format("'{}' follows '{}'", part(contact.followers), part(contact.leaders)),
+      contact.within() ? fmt::format("{} faces and pieces of lines may touch each other", contact.followers.size())
+                       : fmt::format("'{}' follows '{}'", part(contact.followers), part(contact.leaders)),
       least < HUGE_VAL ? fmt::format("least gap before anything acts {:.4g}", std::abs(least) > rounding ? least : 0.0)
                        : "none lie near each other before anything acts"));
   contact.close_gaps = spec.close_gaps;
