@@ -268,7 +268,6 @@ SurfaceContact::Group SurfaceContact::rank_one(const Gaps& g, int knot, const st
   Group group;
   NodePlaces places(group.nodes);
   std::vector<Vec3> slope;
-  std::vector<double> slides;  // how much of a node's movement counts as sliding
   for (const auto i : points) {
     const auto &face = faces_[at(g.points[i].face)], &leader = faces_[at(g.points[i].leader)];
     double share = 0;
@@ -277,26 +276,18 @@ SurfaceContact::Group SurfaceContact::rank_one(const Gaps& g, int knot, const st
         share = g.points[i].weight * g.distances[i].corner[k] / g.knots[at(knot)].weight;
     const auto add = [&](int node, double by) {
       const std::size_t place = at(places.of(node));
-      if (slope.size() <= place) slope.resize(place + 1, Vec3::Zero()), slides.resize(place + 1, 0);
+      if (slope.size() <= place) slope.resize(place + 1, Vec3::Zero());
       slope[place] += share * by * g.distances[i].normal;
-      return place;
     };
-    const auto& p = g.points[i];
-    const auto own = detail::shape_on(face.own.count, p.r, face.own.is_line() ? 0 : p.s),
-               other = detail::shape_on(leader.own.count, p.at_r, p.at_s);
-    for (std::size_t n = 0; n < at(face.own.count); ++n)
-      slides[add(face.own.nodes[n], g.distances[i].share[n])] += share * own.n[n];
+    for (std::size_t n = 0; n < at(face.own.count); ++n) add(face.own.nodes[n], g.distances[i].share[n]);
     for (std::size_t n = 0; n < at(leader.own.count); ++n)
-      slides[add(leader.own.nodes[n], g.distances[i].share[at(face.own.count) + n])] -= share * other.n[n];
+      add(leader.own.nodes[n], g.distances[i].share[at(face.own.count) + n]);
   }
   const VectorXd s = Eigen::Map<const VectorXd>(slope.front().data(), 3 * static_cast<Eigen::Index>(slope.size()));
   group.force = VectorXd::Zero(s.size());
   group.tangent = knots_[at(knot)].stiffness * s * s.transpose();
   group.geometric = MatrixXd::Zero(s.size(), s.size());
-  for (std::size_t a = 0; a < slides.size() && !g.slides.empty(); ++a)
-    for (std::size_t b = 0; b < slides.size(); ++b)
-      group.tangent.block<3, 3>(3 * static_cast<Eigen::Index>(a), 3 * static_cast<Eigen::Index>(b)) +=
-          slides[a] * slides[b] * g.slides[at(knot)].stiffness;
+  if (rubs_) add_sticking(g, knot, points, group);
   return group;
 }
 
@@ -326,8 +317,7 @@ SurfaceContact::Group SurfaceContact::pressed(const Gaps& g, const Trial& trial,
     for (std::size_t n = 0; n < count; ++n) group.force.segment<3>(place[n]) -= force * d.share[n] * d.normal;
     if (const Vec3 dragged = drag(g, i); !dragged.isZero(0.0)) {
       const auto& p = g.points[i];
-      const auto on = detail::shape_on(face.own.count, p.r, face.own.is_line() ? 0 : p.s),
-                 by = detail::shape_on(leader.count, p.at_r, p.at_s);
+      const auto on = detail::shape_on(face.own.count, p.r, p.s), by = detail::shape_on(leader.count, p.at_r, p.at_s);
       for (std::size_t n = 0; n < count; ++n)
         group.force.segment<3>(place[n]) -= (n < own ? on.n[n] : -by.n[n - own]) * dragged;
     }

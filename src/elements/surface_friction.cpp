@@ -16,8 +16,7 @@ void SurfaceContact::slide(const Trial& trial, Gaps& g) const {
     const auto& face = faces_[at(p.face)].own;
     if (friction_[at(faces_[at(p.face)].contact)] == 0.0) continue;
     const auto& leader = faces_[at(p.leader)].own;
-    const auto own = detail::shape_on(face.count, p.r, p.s * (face.is_line() ? 0 : 1)),
-               other = detail::shape_on(leader.count, p.at_r, p.at_s);
+    const auto own = detail::shape_on(face.count, p.r, p.s), other = detail::shape_on(leader.count, p.at_r, p.at_s);
     Vec3 way = Vec3::Zero();
     for (std::size_t n = 0; n < at(face.count); ++n) way += own.n[n] * trial.state.position[at(face.nodes[n])];
     for (std::size_t n = 0; n < at(leader.count); ++n) way -= other.n[n] * trial.state.position[at(leader.nodes[n])];
@@ -74,6 +73,25 @@ double SurfaceContact::dissipated(const std::vector<double>& knots) const {
   double sum = 0;
   for (std::size_t k = 0; k < knots_.size(); ++k) sum += Remembered::read(knots.data() + kKnot * k).lost;
   return sum;
+}
+
+/// What the friction of a knot adds to the stiffness of the nodes of its group.
+void SurfaceContact::add_sticking(const Gaps& g, int knot, const std::vector<std::size_t>& points, Group& group) const {
+  std::map<int, double> moved;  // how much of a node's movement counts as sliding
+  for (const auto i : points) {
+    const auto& p = g.points[i];
+    const auto &face = faces_[at(p.face)].own, &leader = faces_[at(p.leader)].own;
+    double share = 0;
+    for (std::size_t k = 0; k < 4; ++k)
+      if (knot_of(p, k) == knot) share = p.weight * g.distances[i].corner[k] / g.knots[at(knot)].weight;
+    const auto own = detail::shape_on(face.count, p.r, p.s), other = detail::shape_on(leader.count, p.at_r, p.at_s);
+    for (std::size_t n = 0; n < at(face.count); ++n) moved[face.nodes[n]] += share * own.n[n];
+    for (std::size_t n = 0; n < at(leader.count); ++n) moved[leader.nodes[n]] -= share * other.n[n];
+  }
+  for (std::size_t a = 0; a < group.nodes.size(); ++a)
+    for (std::size_t b = 0; b < group.nodes.size(); ++b)
+      group.tangent.block<3, 3>(3 * static_cast<Eigen::Index>(a), 3 * static_cast<Eigen::Index>(b)) +=
+          moved.at(group.nodes[a]) * moved.at(group.nodes[b]) * g.slides[at(knot)].stiffness;
 }
 
 /// Friction of one point on its follower.

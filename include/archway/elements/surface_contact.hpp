@@ -156,6 +156,7 @@ class SurfaceContact {
   bool may_touch(int face, int leader) const;
   double push(const Gaps& gaps, std::size_t number) const;
   Vec3 drag(const Gaps& gaps, std::size_t number) const;
+  void add_sticking(const Gaps& gaps, int knot, const std::vector<std::size_t>& points, Group& group) const;
   void slide(const Trial& trial, Gaps& gaps) const;
   void rub(const Trial& trial, Gaps& gaps) const;
   Group rank_one(const Gaps& gaps, int knot, const std::vector<std::size_t>& points) const;
