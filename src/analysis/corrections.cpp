@@ -116,16 +116,16 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   return true;
 }
 
-/// Of those that pull only the one that pulls most lets go, the others are held where they are: many that let go at
-/// once would close again in turn.
+/// Of those that pull only the one that pulls most lets go (or several that pull alike), the others are held where they
+/// are: many that let go at once would close again in turn.
 std::shared_ptr<const elements::Memory> Equilibrium::but_one_held(
     const Point& point, std::shared_ptr<const elements::Memory> better) const {
   const auto list = touching(point.state, *point.memory);
-  std::size_t most = list.size();
+  constexpr double kAlike = 1e-6;
+  double most = 0;
+  for (const auto& one : list) most = std::min(most, one.force);
   for (std::size_t t = 0; t < list.size(); ++t)
-    if (list[t].force < 0 && (most == list.size() || list[t].force < list[most].force)) most = t;
-  for (std::size_t t = 0; t < list.size(); ++t)
-    if (list[t].force < 0 && t != most) better = with_contact(*better, t, list[t].gap);
+    if (list[t].force < 0 && list[t].force > most * (1 - kAlike)) better = with_contact(*better, t, list[t].gap);
   return better;
 }
 

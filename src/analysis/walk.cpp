@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
-#include "archway/elements/surface_contact.hpp"
 #include "walk_detail.hpp"
 
 /// The increments of a path.
