@@ -1,4 +1,4 @@
-// Members, bars and free edges that touch: faces, each other, crossing and side by side.
+// Members, bars and free edges that touch: faces, each other, crossing and side by side. What rubs.
 #include <catch2/catch.hpp>
 
 #include "archway/study/build_model.hpp"
@@ -136,7 +136,7 @@ std::string rubbed(double friction, const std::string& stages, const std::string
 }
 }  // namespace
 
-TEST_CASE("contact of lines: blocks rub on each other, and lose what they slide", "[study][fast]") {
+TEST_CASE("contact with friction: blocks rub on each other, and lose what they slide", "[study][fast]") {
   const std::string turn = GENERATE("", "\nleads = \"upper\"");
   const auto r = run(rubbed(0.25,
                             "{ name = \"down\", grow = \"press\", to = 1 }, { name = \"along\", grow = \"drag\", to = "
@@ -153,7 +153,7 @@ TEST_CASE("contact of lines: blocks rub on each other, and lose what they slide"
   CHECK(end.dissipated_energy == Approx(std::abs(force.x()) * 12).epsilon(0.03));
 }
 
-TEST_CASE("contact of lines: nothing is lost where nothing rubs, to and fro", "[study][fast]") {
+TEST_CASE("contact with friction: nothing is lost where nothing rubs, to and fro", "[study][fast]") {
   const auto r =
       run(rubbed(0,
                  "{ name = \"down\", grow = \"press\", to = 1 }, { name = \"along\", grow = \"drag\", to = 1 "
