@@ -22,6 +22,7 @@ std::vector<ContactForce> contacts_between(const System& system, const State& st
     const auto& knot = surfaces.knot(static_cast<int>(k));
     auto& sum = list[base::at(knot.contact)];
     if (touches[k].weight > 0) sum.gap = std::min(sum.gap, touches[k].gap);
+    sum.overlap = std::max(sum.overlap, touches[k].overlap);
     if (!(touches[k].force > 0)) continue;
     ++sum.touching;
     sum.pressed += touches[k].force;

@@ -48,9 +48,9 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   double best = HUGE_VAL, last = HUGE_VAL;
   VectorXd way = before.step;
   int rounds = 0;
-  int since = 0;                                 // iteration in which the round began
-  double moved = largest_movement(before.step);  // since it was found what lies opposite to what
-  for (int iteration = 0; iteration <= options_.max_iterations + 2 * rounds + (rubs() && rounds > 0 ? kRubbing : 0);
+  int since = 0;  // iteration in which the round began
+  Pairing pairing{largest_movement(before.step), 0};
+  for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0);
        ++iteration) {
     Residual residual;
     if (!evaluate(point, residual, before.source())) return attempt;
@@ -63,8 +63,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     }
     if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
         (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
-      if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds, rounds < kPairings ? moved : 0)) {
-        moved = 0;
+      if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds, pairing)) {
         since = iteration;
         ++rounds;
         best = last = HUGE_VAL;
@@ -95,13 +94,13 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     before = (searches_ && iteration >= kSettled) || (rubs() && rounds > 0) ? correct_along(point, correction, residual)
                                                                             : apply(point, correction, 1);
     way += before.step;
-    moved += largest_movement(before.step);
+    pairing.moved += largest_movement(before.step);
   }
   return attempt;
 }
 
 bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round,
-                                  double moved) const {
+                                  Pairing& pairing) const {
   const auto& geometry = system_.geometry();
   const auto& touches = geometry.touches();
   if ((touches.size() == 0 && geometry.surfaces().empty()) || point.memory == nullptr) return false;
@@ -110,7 +109,7 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   const elements::Trial trial(point.state, (*point.memory)[own].data(), (*better)[own].data());
   const double least = options_.residual_tolerance * balance.force_scale;
   bool changed = touches.size() > 0 && touches.improve(trial, least);
-  if (!geometry.surfaces().empty()) changed = improve_surfaces(point, least, moved, *better) || changed;
+  if (!geometry.surfaces().empty()) changed = improve_surfaces(point, least, pairing, *better) || changed;
   if (!changed) return false;
   point.memory = round > kOneByOne ? but_one_held(point, std::move(better)) : std::move(better);
   return true;
@@ -152,16 +151,18 @@ bool Equilibrium::pulls(const Point& point, const ConvergenceTest::Balance& bala
           geometry.surfaces().pulls(geometry.surface_trial(point.state, *point.memory), least));
 }
 
-bool Equilibrium::improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const {
+bool Equilibrium::improve_surfaces(const Point& point, double least, Pairing& pairing, elements::Memory& better) const {
   const auto& geometry = system_.geometry();
   const auto& surfaces = geometry.surfaces();
   auto &knots = geometry.surface_knots(better), &pairs = geometry.surface_pairs(better);
   bool changed = surfaces.improve(geometry.surface_trial(point.state, *point.memory), least, knots);
-  if (moved == 0.0) return changed;
+  const double moved = std::exchange(pairing.moved, 0);
+  if (moved == 0.0 || pairing.times >= kPairings) return changed;
   auto found = surfaces.pair(point.state, kAhead * moved, &system_.executor());
   if (found == pairs) return changed;
-  const auto before = std::exchange(pairs, std::move(found));
-  surfaces.carry_slip({point.state, knots, before}, {point.state, knots, pairs}, knots);
+  ++pairing.times;
+  surfaces.carry_over({point.state, knots, pairs}, {point.state, knots, found}, knots);
+  pairs = std::move(found);
   return true;
 }
 
@@ -196,29 +197,46 @@ double Equilibrium::out_of_balance(const Point& point) const {
   return std::isfinite(size) ? size : HUGE_VAL;
 }
 
+/// A step along the path as it came here: what flows goes on flowing, which the tangent of a state at rest does not
+/// know.
+bool Equilibrium::goes_on(const Point& point, double preload) const {
+  constexpr double kSteep = 0.02;  // of the arc: nearer to a limit point the load says nothing of the way
+  return !searches_ && preload == point.preload && point.tangent.displacement.size() > 0 &&
+         std::abs(point.tangent.factor) > kSteep;
+}
+
+/// The prescribed movements of a step enter through the tangent, so that the structure follows them.
+bool Equilibrium::follow_pull(const Point& point, const VectorXd& movements, Begin begin, VectorXd& step) {
+  follow_pairs(point);
+  const VectorXd pulled = system_.to_full(step, point.state, &movements);
+  VectorXd pull;
+  AssemblyRequest request;
+  request.tangent = &tangent_->matrix();
+  request.direction = &pulled;
+  request.tangent_times = &pull;
+  request.committed = point.memory.get();
+  if (coupled().assemble(point.state, request) != base::Verdict::good) return false;
+  tangent_->changed({});
+  if (begin == Begin::factorise && !tangent_->factorise()) return false;
+  step = -system_.free_part(pull);
+  return tangent_->solve(step, point.state, 1e-6);
+}
+
 AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number, Begin begin) {
-  // the prescribed movements of this step enter through the tangent, so that the structure follows them
-  VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
   VectorXd first_step = VectorXd::Zero(system_.free_count());
+  const VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
+  const bool ahead = !pulled.isZero(0.0) && goes_on(point, preload);
   if (!pulled.isZero(0.0)) {
-    follow_pairs(point);
-    pulled = system_.to_full(first_step, point.state, &pulled);
-    VectorXd pull;
-    AssemblyRequest request;
-    request.tangent = &tangent_->matrix();
-    request.direction = &pulled;
-    request.tangent_times = &pull;
-    request.committed = point.memory.get();
-    if (coupled().assemble(point.state, request) != base::Verdict::good) return {};
-    tangent_->changed({});
-    if (begin == Begin::factorise && !tangent_->factorise()) return {};
-    first_step = -system_.free_part(pull);
-    if (!tangent_->solve(first_step, point.state, 1e-6)) return {};
+    if (ahead)
+      first_step =
+          system_.free_values((factor - point.factor) / point.tangent.factor * point.tangent.displacement, point.state);
+    else if (!follow_pull(point, pulled, begin, first_step))
+      return {};
   }
   point.factor = factor;
   point.preload = preload;
   Foresight before = move(point, system_.to_full(first_step, point.state));
-  return correct_loads_at_rest(point, std::move(before), {step, number, begin, true});
+  return correct_loads_at_rest(point, std::move(before), {step, number, begin, !ahead});
 }
 
 AttemptReport Equilibrium::correct_loads_at_rest(Point& point, Foresight before, const Effort& effort) {

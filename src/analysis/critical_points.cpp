@@ -7,6 +7,9 @@ namespace archway::analysis::detail {
 namespace {
 constexpr double kPlace = 2e-6;  ///< to which share the load factor of a bifurcation is found
 constexpr double kFlat = 1e-4;   ///< load part of the unit tangent that counts as none
+constexpr double kNearlyFlat = 1e-2;
+constexpr double kNoWork =
+    2e-2;  ///< share of the load's work along a null vector that is none, so near as the turn is found
 constexpr int kMostChanges = 4;  ///< in one increment; more come only where the structure is unstable already
 }  // namespace
 
@@ -61,7 +64,7 @@ CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int n
   best.event = PathEvent::limit_point;
   best.negatives_before = negatives_before;
   best.is_peak = low.slope > 0;
-  bool any = false;
+  bool any = false, flat = false;
   for (int trial = 0; trial < 12; ++trial) {
     const double way = turn_between(low, high);
     Point middle = stretch_.from;
@@ -76,11 +79,20 @@ CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int n
     best.iterations = report.iterations;
     any = true;
     const PathPlace here = place(middle, way);
+    // a state far beside the path is not its turn
+    flat = std::abs(middle.tangent.factor) < kNearlyFlat;
     if (std::abs(middle.tangent.factor) < kFlat || gain < 1e-7 * std::abs(middle.factor)) break;
     (here.slope * low.slope > 0 ? low : high) = here;
   }
-  if (!any) return Search::unclear;
+  // where materials begin to flow again the load turns in a corner, which is not flat, but has its sides on the path
+  const double steep = 3 * std::max(std::abs(slope(stretch_.from)), std::abs(slope(stretch_.to))),
+               jump = std::max(std::abs(best.point.factor - low.factor), std::abs(best.point.factor - high.factor));
+  if (!any || !(flat || jump < steep * (high.way - low.way))) return Search::unclear;
   best.null = equilibrium_.null_at(best.point);
+  // where another path crosses, symmetry alone turns the load: nothing is lost or won beyond
+  best.null.meets = stretch_.from.negative_pivots == stretch_.to.negative_pivots &&
+                    equilibrium_.load_share(best.null.shapes.col(0), best.point) < kNoWork;
+  if (best.null.meets) best.event = PathEvent::bifurcation, best.is_peak = false;
   best.point.negative_pivots = negatives_before;  // at the turn itself rounding would decide
   return tell(best) ? Search::done : Search::stopped;
 }

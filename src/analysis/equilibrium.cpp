@@ -272,28 +272,34 @@ std::vector<Equilibrium::Touching> Equilibrium::touching(const State& state, con
 }
 
 namespace {
-/// See ObstacleBatch::release.
-std::shared_ptr<const elements::Memory> released(const Geometry& geometry, const elements::Memory& memory,
-                                                 std::size_t which, double little) {
+constexpr double kLittle = 1e-9;  // of the structure's size: what an open contact must close by to be felt again
+
+/// Changes what is remembered of one contact: `change` gets whose it is, its number there and the block of memory.
+template <typename Change>
+std::shared_ptr<const elements::Memory> changed(const Geometry& geometry, const elements::Memory& memory,
+                                                std::size_t which, const Change& change) {
   const auto nodes = static_cast<std::size_t>(geometry.touches().size());
   auto next = std::make_shared<elements::Memory>(memory);
   if (which < nodes)
-    geometry.touches().release(static_cast<int>(which), little, (*next)[geometry.sets().size() - 1]);
+    change(geometry.touches(), static_cast<int>(which), (*next)[geometry.sets().size() - 1]);
   else
-    geometry.surfaces().release(static_cast<int>(which - nodes), little, geometry.surface_knots(*next));
+    change(geometry.surfaces(), static_cast<int>(which - nodes), geometry.surface_knots(*next));
   return next;
 }
-constexpr double kLittle = 1e-9;  // of the structure's size: what an open contact must close by to be felt again
 }  // namespace
 
 std::shared_ptr<const elements::Memory> Equilibrium::without_contact(const elements::Memory& memory,
                                                                      std::size_t which) const {
-  return released(system_.geometry(), memory, which, kLittle * system_.model().size());
+  const double little = kLittle * system_.model().size();
+  return changed(system_.geometry(), memory, which,
+                 [&](const auto& of, int number, auto& block) { of.release(number, little, block); });
 }
 
 std::shared_ptr<const elements::Memory> Equilibrium::with_contact(const elements::Memory& memory, std::size_t which,
                                                                   double gap) const {
-  return released(system_.geometry(), memory, which, -std::max(gap, 1e-3 * kLittle * system_.model().size()));
+  const double held = std::max(gap, 1e-3 * kLittle * system_.model().size());
+  return changed(system_.geometry(), memory, which,
+                 [&](const auto& of, int number, auto& block) { of.hold(number, held, block); });
 }
 
 bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
@@ -394,6 +400,20 @@ VectorXd Equilibrium::shape_of(const VectorXd& free, const Point& point) const {
 
 VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) const {
   return ModeSigns(system_, point.state).settled(shape).dot(shape) < 0 ? VectorXd(-shape) : shape;
+}
+
+double Equilibrium::load_share(const VectorXd& shape, const Point& point) {
+  const VectorXd load = load_direction(point), moves = system_.free_values(shape, point.state);
+  double work = 0, all[2] = {0, 0}, most[2] = {0, 0};  // of movements, of turns
+  for (int i = 0; i < system_.full_size(); ++i)
+    if (const int e = system_.equation(i); e >= 0) {
+      const int kind = i % model::kNodeFreedoms < 3 ? 0 : 1;
+      work += load[e] * moves[e];
+      all[kind] += std::abs(load[e]);
+      most[kind] = std::max(most[kind], std::abs(moves[e]));
+    }
+  const double possible = all[0] * most[0] + all[1] * most[1];
+  return possible > 0 ? std::abs(work) / possible : 0;
 }
 
 Direction Equilibrium::direction_along(const VectorXd& shape) const {

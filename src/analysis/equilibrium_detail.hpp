@@ -114,6 +114,8 @@ class Equilibrium {
   Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
   /// The shape or its opposite, by the rule that modes are given their signs by; its largest movement stays.
   Eigen::VectorXd settled_sign(const Eigen::VectorXd& shape, const Point& point) const;
+  /// Work of the growing load along a shape, beside what it would be where the shape moves most.
+  double load_share(const Eigen::VectorXd& shape, const Point& point);
   /// A unit direction along a shape, the load factor at rest.
   Direction direction_along(const Eigen::VectorXd& shape) const;
   /// Measures lengths by the first answer to the load; needs stand_at or a settled point before.
@@ -179,16 +181,24 @@ class Equilibrium {
   /// Judges and corrects until the state is balanced, the iterations run out or the caller stops.
   AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
   AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
+  bool goes_on(const Point& point, double preload) const;
+  /// \param movements  prescribed, full \param step  of the free freedoms
+  bool follow_pull(const Point& point, const Eigen::VectorXd& movements, Begin begin, Eigen::VectorXd& step);
+  /// When what lies opposite to what was found.
+  struct Pairing {
+    double moved = 0;  ///< largest movement since then
+    int times = 0;     ///< in this step
+  };
   /// Takes the forces of contact of a balanced state for those to go on with, and what lies opposite to what there.
-  /// \param moved  so far since that was found; 0: it stands \return something has changed
-  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round, double moved) const;
+  /// \return something has changed
+  bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round, Pairing& pairing) const;
   std::shared_ptr<const elements::Memory> but_one_held(const Point& point,
                                                        std::shared_ptr<const elements::Memory> better) const;
   /// See elements::SurfaceContact.
   void keep_closed(Point& point) const;
   /// Where contact was sought as long as it may be, something still pulls.
   bool pulls(const Point& point, const ConvergenceTest::Balance& balance) const;
-  bool improve_surfaces(const Point& point, double least, double moved, elements::Memory& better) const;
+  bool improve_surfaces(const Point& point, double least, Pairing& pairing, elements::Memory& better) const;
   /// From here on matrices are on a pattern that holds the pairs of a point's memory.
   void follow_pairs(const Point& point);
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);

@@ -37,7 +37,8 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
       drag = drag.cwiseMax(1e-6 * drag.mean());
     }
     // what pulls lets go at every step, and what touches is found anew: a force that jumps by that is no step too long
-    if (step > 0 && improve_contact(point, residual.balance, 0, moved)) {
+    Pairing pairing{moved, 0};
+    if (step > 0 && improve_contact(point, residual.balance, 0, pairing)) {
       if (!evaluate(point, residual)) return report;
       last = HUGE_VAL;
     }

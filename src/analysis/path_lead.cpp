@@ -114,6 +114,7 @@ bool PathLead::end_where_wanted(const Point& from, Point& to, double step, int n
     to = std::move(point);
     return true;
   }
+  to.tangent = {};  // that of the state before says nothing of the way back
   return !factor ||
          equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome == Attempt::converged;
 }

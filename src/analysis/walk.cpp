@@ -170,6 +170,7 @@ void Walk::take(Found& found, Trial& trial) {
   record(found.point, found.event, {found.way, found.iterations, 0, found.uncertainty});
   found.null.increment = last_index();
   result_.critical_points.push_back(found.null);
+  if (found.null.meets) return meet(found, trial);
   const bool first = found.negatives_before == 0 && result_.first_loss < 0;
   if (first) result_.first_loss = last_index();
   if (found.is_peak && !result_.peak_is_limit_point) {

@@ -63,6 +63,43 @@ PathResult Walk::run_branch(const Walk& primary, Point point, double step) {
   return finish();
 }
 
+/// A path that came here from a bifurcation goes on where a structure would, a branch beside another path has been
+/// followed to its end.
+void Walk::meet(const Found& found, Trial& trial) {
+  if (!result_.branched || !by_arc()) return;
+  if (options_.at_bifurcation == Branching::primary)
+    return end(Ending::done, fmt::format("it meets another path at load factor {:.6g}; beyond it is its own mirror "
+                                         "image",
+                                         found.point.factor));
+  // well away from where the two cross, of which the place is known to a thousandth of a step or so
+  branch_step_ = 0.1 * std::max(steps_.first * arc_per_factor_, trial.step);
+  trial.branch = stable_way(found);
+}
+
+/// Along the path that is met, whichever way is less unstable. None: neither is less so than this one.
+std::optional<Point> Walk::stable_way(const Found& found) {
+  constexpr double kClosely = 1e-10;
+  Point middle = found.point;
+  if (!equilibrium_.stand_at(middle) || !equilibrium_.settle(middle, {}, Count::by_factor, kClosely))
+    return std::nullopt;
+  const Direction null = equilibrium_.direction_along(found.null.shapes.col(0));
+  Direction& way = middle.tangent;  // without what it has of the null vector, of which any amount solves as well
+  way.displacement -= equilibrium_.dot(way, null) * null.displacement;
+  const double size = equilibrium_.length(way.displacement, way.factor);
+  if (!(size > 0)) return std::nullopt;
+  std::optional<Point> best;
+  int fewest = found.negatives_before;
+  for (const double sense : {1.0, -1.0}) {
+    Point from = middle;
+    from.tangent = {sense / size * way.displacement, sense / size * way.factor};
+    Point next = from;
+    const auto report = equilibrium_.along(next, {from.tangent, {}}, branch_step_, number(), Begin::factorise);
+    if (report.outcome != Attempt::converged || !equilibrium_.settle(next, from.tangent, Count::by_factor)) continue;
+    if (next.negative_pivots < fewest) fewest = next.negative_pivots, best = from;
+  }
+  return best;
+}
+
 /// The bifurcation with the null vector for a tangent, at right angles to the path.
 std::optional<Point> Walk::branch_from(const Found& found, Eigen::Index mode, double sense) {
   Direction away = equilibrium_.direction_along(found.null.shapes.col(mode));

@@ -74,6 +74,8 @@ class Walk {
     double step = 0;
   };
   void note_branches(const Found& found);
+  void meet(const Found& found, Trial& trial);
+  std::optional<Point> stable_way(const Found& found);
   PathOptions branch_options() const;
   void follow_branches();
 

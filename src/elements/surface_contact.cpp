@@ -75,6 +75,13 @@ SurfaceContact::Range SurfaceContact::add_faces(const model::Model& model, const
   return range;
 }
 
+/// Of the unloaded face, by its corners.
+double SurfaceContact::unloaded_area(const model::ContactFace& face) const {
+  const auto x = [&](std::size_t k) -> const Vec3& { return start_[at(face.nodes[k])]; };
+  const Vec3 other = face.corners() == 3 ? Vec3(x(1) - x(0)) : Vec3(x(3) - x(1));
+  return 0.5 * (x(2) - x(0)).cross(other).norm();
+}
+
 /// Knots are those of a node and a side; a line has a side of its own, with one for every part that it may meet.
 void SurfaceContact::add_knots(Face& face, Knots& own, int partners) {
   constexpr int kLine = 2;
@@ -82,13 +89,14 @@ void SurfaceContact::add_knots(Face& face, Knots& own, int partners) {
   for (std::size_t k = 0; k < at(face.own.corners()); ++k) {
     const int node = face.own.nodes[k], side = line ? kLine : face.own.side;
     const auto [entry, fresh] = own.try_emplace({node, side}, static_cast<int>(knots_.size()));
-    for (int i = 0; fresh && i < partners; ++i) knots_.push_back({face.contact, node, side, 0, 0, 0, line});
+    for (int i = 0; fresh && i < partners; ++i) knots_.push_back({face.contact, node, side, 0, 0, 0, 0, line});
     face.knots[k] = entry->second;
     for (int i = 0; i < partners; ++i) {
       auto& knot = knots_[at(entry->second + i)];
       knot.stiffness = std::max(knot.stiffness, face.own.stiffness);
       knot.size =
           std::max(knot.size, (start_[at(face.own.nodes[line ? 1 : 2])] - start_[at(face.own.nodes[0])]).norm());
+      if (!line) knot.area += unloaded_area(face.own) / face.own.corners();
     }
   }
 }
@@ -138,8 +146,9 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
       t.gap = std::numeric_limits<double>::max();
       continue;
     }
-    t.gap = t.gap / t.weight - knots_[k].closed;
     const double* m = trial.knots.data() + kKnot * k;
+    t.overlap = m[kKnot - 1];
+    t.gap = t.gap / t.weight - knots_[k].closed + t.overlap + out_of_view(k, t.weight);
     const bool touched = m[0] > 0;
     const double pressing = m[0] + knots_[k].stiffness * ((touched ? m[1] : 0.0) - t.gap);
     // What touched lets go between two steps of the search, not within: else a state foreseen that lies a little off
@@ -149,6 +158,13 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
   }
   if (rubs_) rub(trial, g);
   return base::Verdict::good;
+}
+
+/// What hardly sees anything opposite has so much more of a gap: it comes into view and goes out of it bit by bit.
+double SurfaceContact::out_of_view(std::size_t knot, double weight) const {
+  constexpr double kSeen = 0.02;  ///< of the area around it: enough
+  const double hidden = knots_[knot].on_line ? 0.0 : std::max(0.0, 1 - weight / (kSeen * knots_[knot].area));
+  return hidden * hidden * knots_[knot].size;
 }
 
 std::vector<SurfaceContact::Touch> SurfaceContact::touches(const Trial& trial) const {
@@ -201,7 +217,7 @@ bool SurfaceContact::improve(const Trial& trial, double least, std::vector<doubl
       changed = changed || (left > std::max(rounding, kClosed * knots_[k].size) && knots_[k].stiffness * left > least);
       if (rubs_) {
         // before it touched it moved freely: what counts is the way since
-        if (!(kept.force > 0))
+        if (!(kept.force > 0) && !from_side(k, kept.gap))
           kept.counted = g.slides[k].way - std::clamp(-t.gap / std::max(kept.gap - t.gap, 1e-300), 0.0, 1.0) *
                                                (g.slides[k].way - kept.counted);
         const double slid = (g.slides[k].way - kept.counted).norm();
@@ -219,6 +235,32 @@ bool SurfaceContact::improve(const Trial& trial, double least, std::vector<doubl
   return changed;
 }
 
+/// In one state, by other pairs, it lies inside of something by more than it did.
+bool SurfaceContact::comes_inside(const Gaps& old, const Gaps& now, std::size_t knot) const {
+  constexpr double kInside = 0.01;  ///< of a face's size: less is what faces that slide on each other differ by
+  const double before = std::min(0.0, old.knots[knot].gap), after = now.knots[knot].gap;
+  return !knots_[knot].on_line && now.knots[knot].weight > 0 && after < before - kInside * knots_[knot].size;
+}
+
+void SurfaceContact::carry_over(const Trial& before, const Trial& found, std::vector<double>& knots) const {
+  Gaps old, now;
+  if (gaps(before, old, nullptr) != base::Verdict::good || gaps(found, now, nullptr) != base::Verdict::good) return;
+  const auto ways = rubs_ ? mean_slips(old, knots) : std::vector<Vec3>();
+  for (std::size_t k = 0; k < knots_.size(); ++k) {
+    auto kept = Remembered::read(knots.data() + kKnot * k);
+    if (comes_inside(old, now, k)) kept.overlap += std::min(0.0, old.knots[k].gap) - now.knots[k].gap;
+    if (rubs_) {
+      Vec3 slid = Vec3::Zero();
+      if (kept.force > 0)
+        slid = old.slides[k].way - kept.counted;
+      else if (from_side(k, kept.gap))
+        slid = ways[at(knots_[k].contact)];
+      kept.counted = now.slides[k].way - slid;
+    }
+    kept.write(knots.data() + kKnot * k);
+  }
+}
+
 void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) const {
   next = trial.knots;
   Gaps g;
@@ -228,6 +270,7 @@ void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) con
     auto kept = Remembered::read(next.data() + kKnot * k);
     kept.force = std::max(0.0, t.force);
     kept.gap = t.force > 0 ? t.gap : std::max(0.0, t.gap);
+    if (t.gap >= kept.overlap) kept.overlap = 0;  // apart again
     if (rubs_) {
       kept.along = t.force > 0 ? t.along : Vec3(Vec3::Zero());
       kept.counted = g.slides[k].way;

@@ -71,9 +71,10 @@ struct SurfaceContact::Remembered {
   double force, gap;    // open: force 0, gap as it was; touching: both as they were
   Vec3 along, counted;  // friction; how far the sides had slid from their pairing when it was that
   double lost;          // to friction
-  static Remembered read(const double* m) { return {m[0], m[1], {m[2], m[3], m[4]}, {m[5], m[6], m[7]}, m[8]}; }
+  double overlap;       // that was there already when it came into view, and counts as no gap
+  static Remembered read(const double* m) { return {m[0], m[1], {m[2], m[3], m[4]}, {m[5], m[6], m[7]}, m[8], m[9]}; }
   void write(double* m) const {
-    m[0] = force, m[1] = gap, m[8] = lost;
+    m[0] = force, m[1] = gap, m[8] = lost, m[9] = overlap;
     for (int k = 0; k < 3; ++k) m[2 + k] = along[k], m[5 + k] = counted[k];
   }
 };

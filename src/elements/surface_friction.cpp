@@ -58,15 +58,19 @@ void SurfaceContact::rub(const Trial& trial, Gaps& g) const {
   }
 }
 
-void SurfaceContact::carry_slip(const Trial& before, const Trial& found, std::vector<double>& knots) const {
-  if (!rubs_) return;
-  Gaps old, now;
-  if (gaps(before, old, nullptr) != base::Verdict::good || gaps(found, now, nullptr) != base::Verdict::good) return;
-  for (std::size_t k = 0; k < knots_.size(); ++k) {
-    auto kept = Remembered::read(knots.data() + kKnot * k);
-    kept.counted = now.slides[k].way - (kept.force > 0 ? Vec3(old.slides[k].way - kept.counted) : Vec3(Vec3::Zero()));
-    kept.write(knots.data() + kKnot * k);
-  }
+/// Of what touches in each contact, by how hard it presses: what comes into view from the side slides along with it. It
+/// counts with all of that way, since what leaves to the other side counts with none.
+std::vector<Vec3> SurfaceContact::mean_slips(const Gaps& g, const std::vector<double>& knots) const {
+  std::vector<Vec3> ways(followers_.size(), Vec3::Zero());
+  std::vector<double> forces(followers_.size(), 0);
+  for (std::size_t k = 0; k < knots_.size(); ++k)
+    if (const auto kept = Remembered::read(knots.data() + kKnot * k); kept.force > 0) {
+      ways[at(knots_[k].contact)] += kept.force * (g.slides[k].way - kept.counted);
+      forces[at(knots_[k].contact)] += kept.force;
+    }
+  for (std::size_t c = 0; c < ways.size(); ++c)
+    if (forces[c] > 0) ways[c] /= forces[c];
+  return ways;
 }
 
 double SurfaceContact::dissipated(const std::vector<double>& knots) const {

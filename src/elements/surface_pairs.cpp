@@ -15,6 +15,9 @@ using Box = Eigen::AlignedBox3d;
 namespace {
 /// Cosine between normals of faces that look at each other: none above the first, wholly below the second.
 constexpr double kLeastFacing = -0.3, kFacing = -0.6;
+/// Feet on the continuation of a face: what is so far beside it (halves of its size) counts wholly, and not at all. Of
+/// faces that are far from parallel they lie anywhere, and the distance from there is none.
+constexpr double kBeside = 0.25, kFarBeside = 1;
 constexpr double kSliver = 1e-12;  ///< of a face's area: pieces below it are none
 constexpr double kOwnReaches = 3;  ///< parts of one surface that were nearer than so many of their reaches belong
                                    ///< together and do not touch
@@ -72,6 +75,13 @@ std::vector<Vector2d> clipped(std::vector<Vector2d> polygon, const std::vector<V
   return polygon;
 }
 }  // namespace detail
+
+namespace {
+/// How far outside of a face a place on its continuation is, in halves of its size.
+double outside(int corners, double r, double s) {
+  return corners == 3 ? -2 * std::min({r, s, 1 - r - s}) : std::max(std::abs(r), std::abs(s)) - 1;
+}
+}  // namespace
 
 struct SurfaceContact::Sheet {
   int face = -1;
@@ -249,8 +259,10 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
         hidden = p != number && contains(sheet.pieces[p].outline, x) &&
                  opposite(state, sheet, sheet.pieces[p].leader, place, margin, nearer, other) && nearer < gap;
       // what comes into view or goes out of it does so bit by bit: the mean gap of a knot does not jump
+      const double beyond = outside(faces_[at(point.leader)].own.corners(), point.at_r, point.at_s);
       point.weight *= std::max(detail::kNextToNothing,
-                               facing * detail::fading(gap, detail::kNear * sheet.size, detail::kFar * sheet.size));
+                               facing * detail::fading(gap, detail::kNear * sheet.size, detail::kFar * sheet.size) *
+                                   detail::fading(beyond, kBeside, kFarBeside));
       if (!hidden) point.write(list);
     }
   }

@@ -20,7 +20,8 @@ ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, 
     list[analysis::name_of(model, c)] = {{"nodes", c.touching},           {"pressed", number(c.pressed)},
                                          {"force", vector_json(c.force)}, {"moment", vector_json(c.moment)},
                                          {"largest", number(c.largest)},  {"gap", number(c.gap)},
-                                         {"area", number(c.area)},        {"pressure", number(c.pressure)}};
+                                         {"area", number(c.area)},        {"pressure", number(c.pressure)},
+                                         {"overlap", number(c.overlap)}};
   return list;
 }
 
@@ -34,7 +35,7 @@ ordered_json crossings_json(const analysis::PathResult& path, const model::Model
   return list;
 }
 
-ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec) {
+ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec, const model::Model& model) {
   ordered_json list = ordered_json::array();
   for (const auto& branch : path.branches) {
     const auto& own = *branch.path;
@@ -52,8 +53,9 @@ ordered_json branches_json(const analysis::PathResult& path, const study::StudyS
                     {"sense", branch.sense},
                     {"ended", own.stop_reason.empty() ? own.message : own.stop_reason},
                     {"factorisations", own.factorisations},
+                    {"passes_through", crossings_json(own, model)},
                     {"increments", std::move(increments)},
-                    {"branches", branches_json(own, spec)}});
+                    {"branches", branches_json(own, spec, model)}});
   }
   return list;
 }

@@ -10,6 +10,7 @@ nlohmann::ordered_json contacts_json(const std::vector<analysis::ContactForce>& 
 /// Where parts pass through each other.
 nlohmann::ordered_json crossings_json(const analysis::PathResult& path, const model::Model& model);
 /// The tree of branches: of each where it leaves, along which mode and which way, its increments, and its own branches.
-nlohmann::ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec);
+nlohmann::ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec,
+                                     const model::Model& model);
 
 }  // namespace archway::io::detail

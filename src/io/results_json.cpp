@@ -460,7 +460,7 @@ class Writer {
         a["critical_points"].push_back(list[i]);
     a["increments"] = list;
     if (!r.crossings.empty()) a["passes_through"] = detail::crossings_json(r, model_);
-    if (!r.branches.empty()) a["branches"] = detail::branches_json(r, result_.spec);
+    if (!r.branches.empty()) a["branches"] = detail::branches_json(r, result_.spec, model_);
     a["solver"] = {{"control", control_text(o.spec.control)},
                    {"residual_tolerance", o.spec.tolerance},
                    {"residual", "largest relative unbalanced force or moment"},

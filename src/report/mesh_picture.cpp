@@ -327,6 +327,8 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
   std::vector<Vec3> seen = moved;
   for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
+  const LineNet obstacles = obstacle_lines(*p.model);
+  for (const auto& [a, b] : obstacles) seen.insert(seen.end(), {a, b});
   View view = fit(*p.model, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
   const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
   Range range{scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
@@ -347,6 +349,8 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   Raster raster(box.width, box.height);
   draw_faces(raster, p, moved, view, share, face_share);
   draw_members(raster, p, moved, view, share);
+  const Colour slate{0.36, 0.40, 0.46, 0.55};
+  for (const auto& [a, b] : obstacles) raster.line(view(a), view(b), 0.8, slate, slate, 0);
   canvas.image(raster.image(), box.x, box.y);
   view.x0 += box.x;
   view.y0 += box.y;

@@ -1,4 +1,6 @@
 #pragma once
+#include <array>
+
 #include "archway/model/model.hpp"
 #include "canvas_detail.hpp"
 
@@ -43,6 +45,11 @@ struct MeshPicture {
   std::vector<StackedBar> bars{};  ///< below the structure
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
+
+/// Pieces of lines in space.
+using LineNet = std::vector<std::array<Eigen::Vector3d, 2>>;
+/// Obstacles, as far as something may touch them; of surfaces of very many triangles nothing.
+LineNet obstacle_lines(const model::Model& model);
 
 /// Edges of outer faces that belong to one face, or to a fold.
 std::vector<std::pair<int, int>> outline(const model::Model& model);

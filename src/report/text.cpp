@@ -157,13 +157,14 @@ std::string branches_text(const analysis::PathResult& r, const study::StudySpec&
     const auto& end = own.back();
     out += fmt::format(
         "{}branch from increment {} at {}, mode {}, {}: load {}, to {} after {} increments (largest "
-        "movement {} {}); {}\n",
+        "movement {} {}); {}; ended: {}\n",
         indent, branch.increment, analysis::place_text(own.front()), branch.mode + 1,
         branch.sense > 0 ? "one way" : "the other way", own[1].load_factor >= own[0].load_factor ? "rises" : "falls",
         number(end.load_factor), own.size() - 1, number(end.largest_movement, 4), spec.units.length,
         stable ? "stable"
                : fmt::format("{} unstable directions at its beginning, {} at its end", own[1].negative_pivots,
-                             end.negative_pivots));
+                             end.negative_pivots),
+        branch.path->stop_reason.empty() ? branch.path->message : branch.path->stop_reason);
     out += branches_text(*branch.path, spec, indent + "  ");
   }
   return out;

@@ -17,6 +17,7 @@ struct ContactForce {
   double gap = 0;              ///< least of all nodes; below zero: what the iteration left
   double area = 0;             ///< of a contact: around the nodes that touch
   double pressure = 0;         ///< of a contact: largest mean around a node
+  double overlap = 0;          ///< of a contact: largest that came into view as one, and counts as no gap
 };
 
 const std::string& name_of(const model::Model& model, const ContactForce& force);

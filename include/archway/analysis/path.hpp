@@ -165,6 +165,9 @@ struct CriticalPoint {
   Eigen::MatrixXd shapes;  ///< full, one a column; largest movement of a node 1
   Eigen::VectorXd values;  ///< what is left of their eigenvalues, see algebra::SoftPairs
   Eigen::VectorXd residuals;
+  /// The path meets another one there, and is its own mirror image beyond: the load turns, but the null vector does no
+  /// work with it.
+  bool meets = false;
 };
 
 /// Load factor of a critical point with the digits that are known, at most six.

@@ -47,8 +47,10 @@ class ObstacleBatch final : public Batch {
   /// See SurfaceContact. \param held  what is remembered then \return nodes that are new among them
   int keep_closed(const Trial& trial, std::vector<double>& held) const;
   bool pulls(const Trial& trial, double least) const;
-  /// Open until it has closed by `little`; or, `little` below zero, held at a gap of that size. \param block  memory
+  /// Open until it has closed by `little`. \param block  memory
   void release(int element, double little, std::vector<double>& block) const;
+  /// Closed at a gap: it neither opens nor closes by itself.
+  void hold(int element, double gap, std::vector<double>& block) const { release(element, -gap, block); }
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 

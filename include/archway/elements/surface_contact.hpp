@@ -42,6 +42,7 @@ class SurfaceContact {
     double stiffness = 0;
     double closed = 0;  ///< of its gap in the unloaded structure so much counts as nothing
     double size = 0;    ///< of the faces around it
+    double area = 0;    ///< of its shares of them
     bool on_line = false;
   };
   bool empty() const { return knots_.empty(); }
@@ -64,6 +65,7 @@ class SurfaceContact {
     double weight = 0;  ///< area, of a line its length
     double force = 0;   ///< normal; 0: open; below zero on the way to a state only: it is about to let go
     bool touches = false;
+    double overlap = 0;         ///< inside of something when it came into view: counts as no gap
     Vec3 along = Vec3::Zero();  ///< friction on the follower
     bool sticks = false;
   };
@@ -75,10 +77,13 @@ class SurfaceContact {
   int keep_closed(const Trial& trial, std::vector<double>& knots) const;
   /// See ObstacleBatch.
   void release(int knot, double little, std::vector<double>& knots) const;
+  void hold(int knot, double gap, std::vector<double>& knots) const { release(knot, -gap, knots); }
   /// A knot pulls by more than so much: not a state to accept.
   bool pulls(const Trial& trial, double least) const;
-  /// What lies opposite to what has been found anew: what has slid before counts on. \param found  with the new pairs
-  void carry_slip(const Trial& before, const Trial& found, std::vector<double>& knots) const;
+  /// What lies opposite to what has been found anew: what has slid before counts on, and what comes into view inside of
+  /// something (from the side, or in a fold tighter than its walls are thick) touches there, without force.
+  /// \param found  with the new pairs
+  void carry_over(const Trial& before, const Trial& found, std::vector<double>& knots) const;
   /// What friction has taken.
   double dissipated(const std::vector<double>& knots) const;
   /// What an accepted state remembers.
@@ -103,7 +108,7 @@ class SurfaceContact {
   /// Force on every node, three values each.
   std::vector<double> at_nodes(const Trial& trial) const;
 
-  static constexpr std::size_t kKnot = 9;  ///< numbers that a knot remembers, the first its normal force, then its gap
+  static constexpr std::size_t kKnot = 10;  ///< numbers that a knot remembers, the first its normal force, then its gap
 
  private:
   struct Face {
@@ -159,6 +164,11 @@ class SurfaceContact {
   void add_sticking(const Gaps& gaps, int knot, const std::vector<std::size_t>& points, Group& group) const;
   void slide(const Trial& trial, Gaps& gaps) const;
   void rub(const Trial& trial, Gaps& gaps) const;
+  std::vector<Vec3> mean_slips(const Gaps& gaps, const std::vector<double>& knots) const;
+  bool from_side(std::size_t knot, double gap) const { return gap > 0.5 * knots_[knot].size; }
+  double unloaded_area(const model::ContactFace& face) const;
+  double out_of_view(std::size_t knot, double weight) const;
+  bool comes_inside(const Gaps& old, const Gaps& now, std::size_t knot) const;
   Group rank_one(const Gaps& gaps, int knot, const std::vector<std::size_t>& points) const;
   Group pressed(const Gaps& gaps, const Trial& trial, std::size_t first, std::size_t last, bool stiffness) const;
 

@@ -57,6 +57,46 @@ std::string stuck_text(const analysis::StuckAt& stuck, const model::Model& model
   if (stuck.part >= 0) text += fmt::format(" in '{}'", model.parts[static_cast<std::size_t>(stuck.part)].name);
   return text + fmt::format(", {:.2g}, which is {:.2g} % of all of it", stuck.force, 100 * stuck.share);
 }
+/// Parts that pass through each other, on the path and on the branches that leave it.
+void advise_on_crossings(const AnalysisOutcome& outcome, const analysis::PathResult& r, const std::string& of,
+                         std::vector<std::string>& list) {
+  for (const auto& c : r.crossings) {
+    const auto name = [&](int part) {
+      return part < 0 ? std::string("springs") : outcome.model->parts[static_cast<std::size_t>(part)].name;
+    };
+    list.push_back(fmt::format(
+        "at increment {}{} (load factor {:.4g}) {} near ({:.4g}, {:.4g}, {:.4g}), which nothing keeps apart: beyond "
+        "that "
+        "the "
+        "path is not that of a real structure{}",
+        c.increment, of, r.increments[static_cast<std::size_t>(c.increment)].load_factor,
+        c.part == c.other ? fmt::format("'{}' passes through itself", name(c.part))
+                          : fmt::format("'{}' and '{}' pass through each other", name(c.part), name(c.other)),
+        c.place.x(), c.place.y(), c.place.z(), c.increment <= r.peak ? ", its peak among it" : ""));
+  }
+  for (const auto& branch : r.branches)
+    advise_on_crossings(outcome, *branch.path, fmt::format(" of the branch from increment {}{}", branch.increment, of),
+                        list);
+}
+
+/// What contact took for touching although it lay inside of each other.
+void advise_on_overlaps(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& increments = outcome.path->increments;
+  for (std::size_t c = 0; !increments.empty() && c < increments.front().contacts.size(); ++c) {
+    double most = 0;
+    const analysis::Increment* where = nullptr;
+    for (const auto& i : increments)
+      if (i.contacts[c].overlap > most * (1 + 1e-9)) most = i.contacts[c].overlap, where = &i;
+    if (where == nullptr) continue;
+    list.push_back(
+        fmt::format("contact '{}': faces came into view of each other that lay inside of one another by up to {:.2g} "
+                    "(increment {}, "
+                    "load factor {:.5g}): from the side, or in a fold that is tighter than its walls are thick. They "
+                    "touch there as "
+                    "they are, and that much is missing between them; with a finer mesh it is less",
+                    analysis::name_of(*outcome.model, where->contacts[c]), most, where->number, where->load_factor));
+  }
+}
 }  // namespace
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
@@ -98,19 +138,18 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
           "= \"branch\"",
           analysis::place_text(loss)));
   }
-  for (const auto& c : r.crossings) {
-    const auto name = [&](int part) {
-      return part < 0 ? std::string("springs") : outcome.model->parts[static_cast<std::size_t>(part)].name;
-    };
-    list.push_back(fmt::format(
-        "at increment {} (load factor {:.4g}) {} near ({:.4g}, {:.4g}, {:.4g}), which nothing keeps apart: beyond that "
-        "the "
-        "path is not that of a real structure{}",
-        c.increment, r.increments[static_cast<std::size_t>(c.increment)].load_factor,
-        c.part == c.other ? fmt::format("'{}' passes through itself", name(c.part))
-                          : fmt::format("'{}' and '{}' pass through each other", name(c.part), name(c.other)),
-        c.place.x(), c.place.y(), c.place.z(), c.increment <= r.peak ? ", its peak among it" : ""));
-  }
+  for (const auto& point : r.critical_points)
+    if (point.meets && r.branched) {
+      const auto at = static_cast<std::size_t>(point.increment);
+      list.push_back(fmt::format(
+          "at load factor {} (increment {}) the path meets another one and went on along {}",
+          analysis::place_text(r.increments[at]), point.increment,
+          at + 1 < r.increments.size() && r.increments[at + 1].negative_pivots < r.increments[at].negative_pivots
+              ? "that, which is stable or less unstable"
+              : "its own mirror image, since neither way of the other is less unstable"));
+    }
+  advise_on_crossings(outcome, r, "", list);
+  advise_on_overlaps(outcome, list);
   advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), outcome.held.terms.empty(), list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)
