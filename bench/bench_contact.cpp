@@ -36,8 +36,8 @@ model::Model sheets(int count, int touching) {
   model::add_rectangle(m, part, Vec3::Zero(), Vec3(900, 0, 0), Vec3(0, 900, 0), n, n);
   part.name = "upper";
   model::add_rectangle(m, part, Vec3(0, 0, 2), Vec3(900, 0, 0), Vec3(0, 900, 0), n + 3, n - 3);
-  for (const int n : m.groups["upper"]) {
-    auto& x = m.nodes[static_cast<std::size_t>(n)];
+  for (const int node : m.groups["upper"]) {
+    auto& x = m.nodes[static_cast<std::size_t>(node)];
     const double away = std::max(std::abs(x.x() - 450), std::abs(x.y() - 450)), flat = 45 * std::sqrt(touching);
     x.z() += 1e-3 * std::pow(std::max(0.0, away - flat), 2);
   }

@@ -20,6 +20,7 @@ constexpr double kAhead = 2;        ///< of the way that a step has gone: so far
 constexpr int kInTurn = 4;          ///< corrections of a round in which faces may close and open in turn
 constexpr int kPairings = 4;        ///< in one step that what lies opposite to what is found anew
 constexpr int kRubbing = 15;        ///< more corrections where friction is sought: what sticks and what slips changes
+constexpr int kPatience = 5;        ///< times the corrections of one round, in all rounds
 constexpr int kContactRounds = 24;  ///< that forces of contact are sought in, each with corrections of its own
 constexpr int kOneByOne = 5;        ///< of them: after so many what pulls lets go one by one
 
@@ -50,7 +51,8 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   int rounds = 0;
   int since = 0;  // iteration in which the round began
   Pairing pairing{largest_movement(before.step), 0};
-  for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0);
+  for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0) &&
+                          iteration <= kPatience * options_.max_iterations;
        ++iteration) {
     Residual residual;
     if (!evaluate(point, residual, before.source())) return attempt;

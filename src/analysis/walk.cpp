@@ -140,7 +140,7 @@ bool Walk::judge(Trial& trial) {
   const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.watch_stability;
   const Count count = alike ? Count::if_needed : Count::by_factor;
   if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
-  if (!find_first_yield(trial)) return false;
+  if (turns_back(trial.point) || !find_first_yield(trial)) return false;
   // the first state of a branch lies beside the bifurcation, not on a way that passes it
   if (!options_.locate_critical_points || just_branched_) return true;
   CriticalPoints points(
@@ -154,6 +154,14 @@ bool Walk::judge(Trial& trial) {
   if (ended_ || trial.branch) return true;
   if (search == CriticalPoints::Search::stopped) end(Ending::stopped_by_caller, "stopped on request");
   return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
+}
+
+/// A structure that is stable before and after takes more load: where the load falls it has been let go elastically, back
+/// along the way it came, which is a way of the equations but not that of something that is pushed on.
+bool Walk::turns_back(const Point& next) const {
+  constexpr double kClearly = 1e-3;
+  return flows_ && by_arc() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&
+         now_.tangent.factor > kClearly && next.tangent.factor < -kClearly;
 }
 
 /// False: a state on the way is not found.

@@ -46,6 +46,7 @@ struct SurfaceContact::Search {
   std::vector<Eigen::AlignedBox3d> boxes;
   std::vector<Vec3> normals;
   std::vector<Tree> leading, following;
+  std::vector<double> deepest;  ///< reach and depth of the leaders of each contact
 
   /// Faces whose boxes meet a box.
   struct Near {

@@ -125,7 +125,7 @@ Vector2d place_on(const model::ContactFace& face, const std::array<Vec3, 9>& nod
 }  // namespace
 
 std::vector<double> SurfaceContact::pair(const State& state, double margin, const base::Executor* executor) const {
-  Search search{margin, {}, {}, {}, {}};
+  Search search{margin, {}, {}, {}, {}, {}};
   const auto count = static_cast<int>(faces_.size());
   search.boxes.resize(faces_.size());
   search.normals.resize(faces_.size());
@@ -150,7 +150,13 @@ std::vector<double> SurfaceContact::pair(const State& state, double margin, cons
     return Search::Tree(numbers.begin(), numbers.end(), search.boxes.begin() + range.first,
                         search.boxes.begin() + range.last);
   };
-  for (const auto& range : leaders_) search.leading.push_back(tree(range));
+  for (const auto& range : leaders_) {
+    search.leading.push_back(tree(range));
+    double most = 0;
+    for (int l = range.first; l < range.last; ++l)
+      most = std::max(most, std::abs(faces_[at(l)].own.reach) + faces_[at(l)].own.depth);
+    search.deepest.push_back(most);
+  }
   for (const auto& range : followers_) search.following.push_back(tree(range));
   std::vector<std::vector<double>> lists(faces_.size());
   for_all([&](int begin, int end) {
@@ -198,12 +204,9 @@ void SurfaceContact::pair_face(const State& state, const Search& search, int num
   sheet.area = area_of(sheet.corners);
   sheet.size = std::sqrt(2 * std::max(0.0, sheet.area));  // of a square its diagonal, however it lies
   if (!(sheet.area > 0)) return;
-  const auto& range = leaders_[at(face.contact)];
   const double margin = std::max(search.margin, sheet.size);
-  double reach = std::abs(face.own.reach) + face.own.depth, most = 0;
-  for (int l = range.first; l < range.last; ++l)
-    most = std::max(most, std::abs(faces_[at(l)].own.reach) + faces_[at(l)].own.depth);
-  const Vec3 grown = Vec3::Constant(reach + most + margin);
+  const double reach = std::abs(face.own.reach) + face.own.depth;
+  const Vec3 grown = Vec3::Constant(reach + search.deepest[at(face.contact)] + margin);
   const Box box(search.boxes[at(number)].min() - grown, search.boxes[at(number)].max() + grown);
   for (const int l : search.near(search.leading[at(face.contact)], box)) {
     if (faces_[at(l)].own.is_line()) continue;

@@ -349,8 +349,8 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   Raster raster(box.width, box.height);
   draw_faces(raster, p, moved, view, share, face_share);
   draw_members(raster, p, moved, view, share);
-  const Colour slate{0.36, 0.40, 0.46, 0.55};
-  for (const auto& [a, b] : obstacles) raster.line(view(a), view(b), 0.8, slate, slate, 0);
+  const Colour slate{0.36, 0.40, 0.46, 0.8};
+  for (const auto& [a, b] : obstacles) raster.line(view(a), view(b), 1.2, slate, slate, 0);
   canvas.image(raster.image(), box.x, box.y);
   view.x0 += box.x;
   view.y0 += box.y;

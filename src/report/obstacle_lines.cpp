@@ -8,8 +8,14 @@ namespace archway::report::detail {
 
 namespace {
 using base::Vec3;
-constexpr double kMargin = 0.08;     ///< beyond what may touch, of the structure's size
+constexpr double kMargin = 0.02;     ///< beyond what may touch, of the structure's size
 constexpr std::size_t kMost = 6000;  ///< triangles of a surface whose edges are drawn: more are a blot
+
+/// Of a large round body only the piece beside the structure is drawn: the rest is far outside of the picture.
+bool is_large(const model::Obstacle& o, double margin) {
+  constexpr double kLarge = 0.3;  ///< of the structure's size
+  return o.inside || o.radius > kLarge / kMargin * margin;
+}
 
 struct Range {
   double low = HUGE_VAL, high = -HUGE_VAL;
@@ -49,7 +55,6 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
   Range along, around;
   for (const auto& x : near) along.add(o.axis.dot(x - o.place));
   along.widen(margin);
-  // of a large one the piece that lies beside the structure: the rest is far outside of the picture
   Vec3 middle = Vec3::Zero();
   for (const auto& x : near) middle += x - o.place;
   middle -= o.axis * o.axis.dot(middle);
@@ -59,7 +64,7 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
     around.add(std::remainder(angle, 2 * M_PI));
   }
   around.widen(margin / o.radius);
-  if (around.high - around.low > M_PI || !(o.inside || o.radius > 4 * margin)) around = {-M_PI, M_PI};
+  if (around.high - around.low > M_PI || !is_large(o, margin)) around = {-M_PI, M_PI};
   add_net(
       along, 4, around, 32,
       [&, a = u, b = v](double x, double angle) {
@@ -76,7 +81,7 @@ void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double 
   Range polar{0, 0};
   for (const auto& x : near) polar.add(std::acos(std::clamp(pole.dot((x - o.place).normalized()), -1.0, 1.0)));
   polar.high += margin / o.radius;
-  if (polar.high > M_PI / 2 || !(o.inside || o.radius > 4 * margin)) polar.high = M_PI;
+  if (polar.high > M_PI / 2 || !is_large(o, margin)) polar.high = M_PI;
   add_net(
       polar, 10, {0, 2 * M_PI}, 24,
       [&, a = u, b = v](double angle, double around) {

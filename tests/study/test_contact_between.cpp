@@ -141,6 +141,25 @@ TEST_CASE("contact between parts: small movements do not see it", "[study][fast]
   CHECK(path_of(run(text), "m").ending == analysis::Ending::mechanism);
 }
 
+TEST_CASE("contact between parts: where an imperfection moves them into each other they fit", "[study][fast]") {
+  const std::string by = GENERATE("0.05*sin(pi*x/80)*sin(pi*y/40)", "-0.05*sin(pi*x/80)*sin(pi*y/40)");
+  const auto r =
+      run(head() + panel("skin", "[0, 0, 1.5]", "[80, 0, 0]", "[0, 40, 0]", "[8, 4]", "", 1) +
+          panel("strap", "[0, 0, 0]", "[80, 0, 0]", "[0, 40, 0]", "[6, 3]", "", 2) +
+          support("{ any = [\"skin.start\", \"strap.start\"] }", "\"all\"") +
+          support("{ any = [\"skin.end\", \"strap.end\"] }", "\"all\"") + contact("between = [\"skin\", \"strap\"]") +
+          shape("dent", "on = \"skin\"\nmovement = [\"0\", \"0\", \"" + by + "\"]") +
+          action("push", "{ kind = \"pressure\", on = \"skin\", value = 0.5 }") +
+          step("g", "GNIA", "imperfection = \"dent\"\ngrow = \"push\"\nstop = { load_factor = 1 }"));
+  const auto& path = path_of(r);
+  CAPTURE(path.message);
+  REQUIRE(path.usable());
+  CHECK(path.increments.front().contacts.at(0).pressed == 0.0);
+  CHECK(path.increments.front().largest_movement < 1e-9);
+  // pressed on to the strap it hands on most of the pressure where it can give way
+  CHECK(path.increments.back().contacts.at(0).pressed > 10);
+}
+
 TEST_CASE("contact between parts: a bond becomes contact on paths in one word", "[study][fast]") {
   const auto blocks = [](const std::string& word) {
     return head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +

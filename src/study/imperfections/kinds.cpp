@@ -285,7 +285,9 @@ bool seed(Run& run, AnalysisOutcome& outcome) {
           ? outcome.seeded[0].shape
           : std::make_shared<const imperfection::Imperfection>(imperfection::sum_of(*run.stage.model, terms));
   try {
-    outcome.geometry = std::make_shared<model::Model>(imperfection::apply(*run.stage.model, *outcome.imperfection));
+    auto imperfect = std::make_shared<model::Model>(imperfection::apply(*run.stage.model, *outcome.imperfection));
+    for (auto& contact : imperfect->contacts) contact.overlap_is_free = true;  // parts were made to fit
+    outcome.geometry = std::move(imperfect);
   } catch (const base::InputError& error) {
     auto complaint = error.complaints().front();
     throw base::InputError({outcome.spec.place.complaint(complaint.problem, complaint.remedy)});
