@@ -16,7 +16,7 @@ ctest --test-dir build/fast --output-on-failure -j "$(nproc)"
 # BLAS are not built for the latter: what they do by themselves is not looked at.
 echo "sanitizers"
 for preset in asan tsan; do
-  cmake --preset "$preset" >/dev/null
+  cmake --preset "$preset" -DARCHWAY_PRECOMPILED=ON >/dev/null
   cmake --build --preset "$preset"
 done
 export TSAN_OPTIONS=ignore_noninstrumented_modules=1

@@ -156,8 +156,8 @@ bool Walk::judge(Trial& trial) {
   return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
 }
 
-/// A structure that is stable before and after takes more load: where the load falls it has been let go elastically, back
-/// along the way it came, which is a way of the equations but not that of something that is pushed on.
+/// A structure that is stable before and after takes more load: where the load falls it has been let go elastically,
+/// back along the way it came, which is a way of the equations but not that of something that is pushed on.
 bool Walk::turns_back(const Point& next) const {
   constexpr double kClearly = 1e-3;
   return flows_ && by_arc() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&

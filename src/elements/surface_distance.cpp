@@ -32,7 +32,11 @@ Eigen::Matrix2d curvature_of(const std::array<Vec3, 9>& nodes, int count, double
 }
 }  // namespace
 
-bool closest_point(const std::array<Vec3, 9>& nodes, int count, const Vec3& place, ClosestPoint& c) {
+bool closest_point(const std::array<Vec3, 9>& where, int count, const Vec3& wanted, ClosestPoint& c) {
+  // from a node of its own: far from the origin places have no digits left for so small steps
+  std::array<Vec3, 9> nodes;
+  for (std::size_t k = 0; k < at(count); ++k) nodes[k] = where[k] - where[0];
+  const Vec3 place = wanted - where[0];
   for (int step = 0; step < kMostSteps; ++step) {
     const auto f = base::surface_shape(count, c.r, c.s);
     Vec3 x = Vec3::Zero();

@@ -292,3 +292,25 @@ TEST_CASE("surfaces: only what faces each other and is nearest lies opposite", "
     CHECK(area == Approx(1).epsilon(1e-12));
   }
 }
+
+TEST_CASE("surfaces: what lies far from the origin is found as what lies near to it", "[elements][fast]") {
+  const int corners = GENERATE(3, 4, 9);
+  CAPTURE(corners);
+  const auto near = two_grids(3, 4, corners, 0.05, 0.02);
+  auto far = near;
+  for (auto& x : far.nodes) x += Vec3(31234.567, -48765.432, 15432.109);
+  const SurfaceContact one(near), other(far);
+  std::vector<double> knots, pairs, far_knots, far_pairs;
+  one.start_memory(knots, pairs);
+  other.start_memory(far_knots, far_pairs);
+  REQUIRE(!pairs.empty());
+  REQUIRE(far_pairs.size() == pairs.size());
+  const State here = State::reference(near), there = State::reference(far);
+  CHECK(other.evaluate({there, far_knots, far_pairs}, true, nullptr, [](const SurfaceContact::Group&) {}) ==
+        base::Verdict::good);
+  const auto touches = one.touches({here, knots, pairs}), far_touches = other.touches({there, far_knots, far_pairs});
+  for (std::size_t k = 0; k < touches.size(); ++k) {
+    CHECK(far_touches[k].gap == Approx(touches[k].gap).margin(1e-9));
+    CHECK(far_touches[k].weight == Approx(touches[k].weight).margin(1e-9));
+  }
+}
