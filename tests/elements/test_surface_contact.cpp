@@ -314,3 +314,59 @@ TEST_CASE("surfaces: what lies far from the origin is found as what lies near to
     CHECK(far_touches[k].weight == Approx(touches[k].weight).margin(1e-9));
   }
 }
+
+TEST_CASE("surfaces: what comes into view inside of something touches there without force", "[elements][fast]") {
+  const auto m = two_grids(3, 4, 4, 0.3, 0);
+  const SurfaceContact contact(m);
+  std::vector<double> knots, pairs;
+  contact.start_memory(knots, pairs);
+  const auto lowered = [&](double gap) {
+    State state = State::reference(m);
+    for (std::size_t n = 0; n < 16; ++n) state.position[n].z() = gap;  // the upper grid comes first
+    return state;
+  };
+  const State inside = lowered(-0.15);
+  const auto found = contact.pair(inside, 0);
+  REQUIRE(!found.empty());
+  auto carried = knots;
+  contact.carry_over({inside, knots, {}}, {inside, knots, found}, carried);
+  for (const auto& knot : contact.touches({inside, carried, found})) {
+    CHECK(knot.overlap == Approx(0.15));
+    CHECK(knot.force == Approx(0).margin(1e-9));
+  }
+  for (const auto& knot : contact.touches({lowered(-0.16), carried, found})) CHECK(knot.force > 0);
+  // pairs that were there before say that it has moved, and press
+  auto seen = knots;
+  contact.carry_over({inside, knots, found}, {inside, knots, found}, seen);
+  for (const auto& knot : contact.touches({inside, seen, found})) CHECK(knot.force > 0);
+  // apart again, nothing of it is left
+  const State apart = lowered(0.05);
+  std::vector<double> after;
+  contact.remember({apart, carried, contact.pair(apart, 0)}, after);
+  for (const auto& knot : contact.touches({apart, after, contact.pair(apart, 0)})) {
+    CHECK(knot.overlap == 0.0);
+    CHECK(knot.gap == Approx(0.05));
+  }
+}
+
+TEST_CASE("surfaces: what goes out of view to the side opens bit by bit", "[elements][fast]") {
+  const auto m = two_grids(3, 4, 4, 0, 0);
+  const SurfaceContact contact(m);
+  std::vector<double> knots, pairs;
+  contact.start_memory(knots, pairs);
+  // the last column of the upper grid is pushed beyond the edge of the lower one, a little inside of it
+  double last = 0;
+  for (const double beyond : {0.9, 0.95, 0.99, 0.995, 0.998, 0.9999}) {
+    State state = State::reference(m);
+    for (std::size_t n = 0; n < 16; ++n) state.position[n] += Vec3(beyond, 0, -1e-3);
+    const auto found = contact.pair(state, 0);
+    const auto touches = contact.touches({state, knots, found});
+    double force = 0, least = 0;
+    for (const auto& knot : touches)
+      if (knot.weight > 0) force += std::max(0.0, knot.force), least = std::min(least, knot.gap);
+    CHECK(least >= -1e-3 - 1e-12);
+    if (last > 0) CHECK(force <= last * (1 + 1e-9));
+    last = force;
+  }
+  CHECK(last == 0.0);
+}
