@@ -39,10 +39,11 @@ const Run& live_run() {
   return run;
 }
 
-/// Decoded picture: size and the number of distinct colours.
+/// Decoded picture: size, the number of distinct colours, and of points like the lines of obstacles.
 struct Decoded {
   unsigned width = 0, height = 0;
   std::size_t colours = 0;
+  std::ptrdiff_t slate = 0;
 };
 Decoded decode(const std::string& bytes) {
   png_image image{};
@@ -51,9 +52,13 @@ Decoded decode(const std::string& bytes) {
   image.format = PNG_FORMAT_RGBA;
   std::vector<png_uint_32> pixels(static_cast<std::size_t>(image.width) * image.height);
   REQUIRE(png_image_finish_read(&image, nullptr, pixels.data(), 0, nullptr) != 0);
+  const auto slate = std::count_if(pixels.begin(), pixels.end(), [](png_uint_32 p) {
+    const auto red = p & 255U, green = p >> 8U & 255U, blue = p >> 16U & 255U;
+    return red < green && green < blue && blue < red + 40 && blue < 190 && red > 60;
+  });
   std::sort(pixels.begin(), pixels.end());
   return {image.width, image.height,
-          static_cast<std::size_t>(std::unique(pixels.begin(), pixels.end()) - pixels.begin())};
+          static_cast<std::size_t>(std::unique(pixels.begin(), pixels.end()) - pixels.begin()), slate};
 }
 }  // namespace
 
@@ -145,6 +150,30 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
   CHECK(figures.size() == 22);
   CHECK(find("path-middle.svg").content.find("'buckling': ") !=
         std::string::npos);  // the linear factor beside the path
+}
+
+TEST_CASE("figures: obstacles stand beside what may touch them", "[report][fast]") {
+  const std::string body = GENERATE("plane = { at = [0, 0, -60], normal = [0, 0, 1] }",
+                                    "cylinder = { from = [200, 0, -70], to = [200, 100, -70], radius = 40 }",
+                                    "sphere = { middle = [200, 50, -70], radius = 40 }",
+                                    "sphere = { middle = [200, 50, -2060], radius = 2000 }",
+                                    "cylinder = { from = [200, 0, 1940], to = [200, 100, 1940], radius = 2000, "
+                                    "inside = true }");
+  CAPTURE(body);
+  const auto slate = [](const std::string& obstacle) {
+    const auto result =
+        test::run(test::head() + test::panel("sheet", "[0, 0, 0]", "[400, 0, 0]", "[0, 100, 0]", "[8, 3]") +
+                  test::support("\"sheet.start\"", "\"all\"") + obstacle +
+                  test::action("push", "{ kind = \"surface\", on = \"sheet\", force = [0, 0, -1e-6] }") +
+                  test::step("g", "GNA", "grow = \"push\"\nstop = { load_factor = 1 }"));
+    for (const auto& figure : report::figures(result))
+      if (figure.name == "g-end.png") return decode(figure.content).slate;
+    return std::ptrdiff_t(-1);
+  };
+  const auto without = slate(""),
+             with = slate("\n[[obstacles]]\nname = \"body\"\n" + body + "\nat = { in = \"sheet\" }\n");
+  REQUIRE(without >= 0);
+  CHECK(with > without + 400);
 }
 
 TEST_CASE("figures: shells are drawn too, and special characters do no harm", "[report][fast]") {
