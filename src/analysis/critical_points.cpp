@@ -90,11 +90,21 @@ CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int n
   if (!any || !(flat || jump < steep * (high.way - low.way))) return Search::unclear;
   best.null = equilibrium_.null_at(best.point);
   // where another path crosses, symmetry alone turns the load: nothing is lost or won beyond
-  best.null.meets = stretch_.from.negative_pivots == stretch_.to.negative_pivots &&
-                    equilibrium_.load_share(best.null.shapes.col(0), best.point) < kNoWork;
-  if (best.null.meets) best.event = PathEvent::bifurcation, best.is_peak = false;
+  best.null.meets = equilibrium_.load_share(best.null.shapes.col(0), best.point) < kNoWork && alike_by_factor();
+  if (best.null.meets) best.event = PathEvent::bifurcation;
   best.point.negative_pivots = negatives_before;  // at the turn itself rounding would decide
   return tell(best) ? Search::done : Search::stopped;
+}
+
+/// Both ends have as many negative pivots, each by the factor of its own tangent.
+bool CriticalPoints::alike_by_factor() {
+  const auto count = [&](Point point) {
+    return equilibrium_.stand_at(point) && equilibrium_.settle(point, stretch_.direction, Count::by_factor)
+               ? point.negative_pivots
+               : -1;
+  };
+  const int before = count(stretch_.from);
+  return before >= 0 && before == count(stretch_.to);
 }
 
 /// All changes of inertia on the way, one after the other; the first few at most of those that come while the structure

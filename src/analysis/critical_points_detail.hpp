@@ -54,6 +54,7 @@ class CriticalPoints {
   std::optional<Side> stand(double way, Point point);
   std::optional<Side> attempt(double way);
   Search turn(PathPlace low, PathPlace high, int negatives_before, const std::function<bool(Found&)>& tell);
+  bool alike_by_factor();
   Search changes(const std::function<bool(Found&)>& tell);
   Search narrow(Side& low, Side& high);
   static std::pair<double, double> crossing(const Side& low, const Side& high);

@@ -404,16 +404,16 @@ VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) co
 
 double Equilibrium::load_share(const VectorXd& shape, const Point& point) {
   const VectorXd load = load_direction(point), moves = system_.free_values(shape, point.state);
-  double work = 0, all[2] = {0, 0}, most[2] = {0, 0};  // of movements, of turns
+  double largest[2] = {0, 0}, most[2] = {0, 0};  // of movements, of turns
   for (int i = 0; i < system_.full_size(); ++i)
     if (const int e = system_.equation(i); e >= 0) {
       const int kind = i % model::kNodeFreedoms < 3 ? 0 : 1;
-      work += load[e] * moves[e];
-      all[kind] += std::abs(load[e]);
+      largest[kind] = std::max(largest[kind], std::abs(load[e]));
       most[kind] = std::max(most[kind], std::abs(moves[e]));
     }
-  const double possible = all[0] * most[0] + all[1] * most[1];
-  return possible > 0 ? std::abs(work) / possible : 0;
+  const double all = load.cwiseProduct(moves).cwiseAbs().sum(),
+               one = std::max(largest[0] * most[0], largest[1] * most[1]), possible = std::max(all, one);
+  return possible > 0 ? std::abs(load.dot(moves)) / possible : 0;
 }
 
 Direction Equilibrium::direction_along(const VectorXd& shape) const {

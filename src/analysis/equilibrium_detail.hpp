@@ -114,7 +114,9 @@ class Equilibrium {
   Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
   /// The shape or its opposite, by the rule that modes are given their signs by; its largest movement stays.
   Eigen::VectorXd settled_sign(const Eigen::VectorXd& shape, const Point& point) const;
-  /// Work of the growing load along a shape, beside what it would be where the shape moves most.
+  /// Work of the growing load along a shape, beside what it would be with all signs alike, or of its largest force
+  /// where the shape moves most, if that is more: a dimple under a pressure has 1, a shape that sways past one force
+  /// nothing.
   double load_share(const Eigen::VectorXd& shape, const Point& point);
   /// A unit direction along a shape, the load factor at rest.
   Direction direction_along(const Eigen::VectorXd& shape) const;

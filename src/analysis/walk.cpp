@@ -140,7 +140,10 @@ bool Walk::judge(Trial& trial) {
   const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.watch_stability;
   const Count count = alike ? Count::if_needed : Count::by_factor;
   if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
-  if (turns_back(trial.point) || !find_first_yield(trial)) return false;
+  if (turns_back(trial.point)) {  // by a count that is sure
+    if (!equilibrium_.settle(trial.point, trial.way, Count::by_factor) || turns_back(trial.point)) return false;
+  }
+  if (!find_first_yield(trial)) return false;
   // the first state of a branch lies beside the bifurcation, not on a way that passes it
   if (!options_.locate_critical_points || just_branched_) return true;
   CriticalPoints points(
@@ -160,7 +163,7 @@ bool Walk::judge(Trial& trial) {
 /// back along the way it came, which is a way of the equations but not that of something that is pushed on.
 bool Walk::turns_back(const Point& next) const {
   constexpr double kClearly = 1e-3;
-  return flows_ && by_arc() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&
+  return flows_ && by_arc() && !equilibrium_.unsymmetric() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&
          now_.tangent.factor > kClearly && next.tangent.factor < -kClearly;
 }
 
@@ -178,7 +181,6 @@ void Walk::take(Found& found, Trial& trial) {
   record(found.point, found.event, {found.way, found.iterations, 0, found.uncertainty});
   found.null.increment = last_index();
   result_.critical_points.push_back(found.null);
-  if (found.null.meets) return meet(found, trial);
   const bool first = found.negatives_before == 0 && result_.first_loss < 0;
   if (first) result_.first_loss = last_index();
   if (found.is_peak && !result_.peak_is_limit_point) {
@@ -186,6 +188,7 @@ void Walk::take(Found& found, Trial& trial) {
     result_.peak_is_limit_point = true;
     result_.peak_load_factor = found.point.factor;
   }
+  if (found.null.meets) return meet(found, trial);
   if (first && found.event == PathEvent::bifurcation && options_.at_bifurcation != Branching::primary && by_arc())
     trial.branch = branch_from(found, 0, options_.at_bifurcation == Branching::branch ? 1 : -1);
   if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
