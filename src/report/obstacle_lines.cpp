@@ -12,9 +12,9 @@ constexpr double kMargin = 0.02;     ///< beyond what may touch, of the structur
 constexpr std::size_t kMost = 6000;  ///< triangles of a surface whose edges are drawn: more are a blot
 
 /// Of a large round body only the piece beside the structure is drawn: the rest is far outside of the picture.
-bool is_large(const model::Obstacle& o, double margin) {
+bool is_large(const model::Obstacle& o, double size) {
   constexpr double kLarge = 0.3;  ///< of the structure's size
-  return o.inside || o.radius > kLarge / kMargin * margin;
+  return o.inside || o.radius > kLarge * size;
 }
 
 struct Range {
@@ -41,7 +41,8 @@ void add_net(const Range& one, int ones, const Range& other, int others, const P
     }
 }
 
-void add_plane(const model::Obstacle& o, const std::vector<Vec3>& near, double margin, LineNet& net) {
+void add_plane(const model::Obstacle& o, const std::vector<Vec3>& near, double size, LineNet& net) {
+  const double margin = kMargin * size;
   const auto [u, v] = across(o.axis);
   Range along, beside;
   for (const auto& x : near) along.add(u.dot(x - o.place)), beside.add(v.dot(x - o.place));
@@ -50,7 +51,8 @@ void add_plane(const model::Obstacle& o, const std::vector<Vec3>& near, double m
       along, 8, beside, 8, [&, a = u, b = v](double x, double y) { return Vec3(o.place + x * a + y * b); }, net);
 }
 
-void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, double margin, LineNet& net) {
+void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, double size, LineNet& net) {
+  const double margin = kMargin * size;
   const auto [u, v] = across(o.axis);
   Range along, around;
   for (const auto& x : near) along.add(o.axis.dot(x - o.place));
@@ -64,7 +66,7 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
     around.add(std::remainder(angle, 2 * M_PI));
   }
   around.widen(margin / o.radius);
-  if (around.high - around.low > M_PI || !is_large(o, margin)) around = {-M_PI, M_PI};
+  if (around.high - around.low > M_PI || !is_large(o, size)) around = {-M_PI, M_PI};
   add_net(
       along, 4, around, 32,
       [&, a = u, b = v](double x, double angle) {
@@ -73,7 +75,8 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
       net);
 }
 
-void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double margin, LineNet& net) {
+void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double size, LineNet& net) {
+  const double margin = kMargin * size;
   Vec3 middle = Vec3::Zero();
   for (const auto& x : near) middle += x - o.place;
   const Vec3 pole = middle.norm() > 0 ? Vec3(middle.normalized()) : Vec3(Vec3::UnitZ());
@@ -81,7 +84,7 @@ void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double 
   Range polar{0, 0};
   for (const auto& x : near) polar.add(std::acos(std::clamp(pole.dot((x - o.place).normalized()), -1.0, 1.0)));
   polar.high += margin / o.radius;
-  if (polar.high > M_PI / 2 || !is_large(o, margin)) polar.high = M_PI;
+  if (polar.high > M_PI / 2 || !is_large(o, size)) polar.high = M_PI;
   add_net(
       polar, 10, {0, 2 * M_PI}, 24,
       [&, a = u, b = v](double angle, double around) {
@@ -94,16 +97,16 @@ void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double 
 
 LineNet obstacle_lines(const model::Model& model) {
   LineNet net;
-  const double margin = kMargin * model.size();
+  const double size = model.size();
   for (std::size_t k = 0; k < model.obstacles.size(); ++k) {
     const auto& o = model.obstacles[k];
     std::vector<Vec3> near;
     for (const auto& touch : model.touches)
       if (touch.obstacle == static_cast<int>(k)) near.push_back(model.nodes[static_cast<std::size_t>(touch.node)]);
     if (near.empty()) continue;
-    if (o.kind == model::Obstacle::Kind::plane) add_plane(o, near, margin, net);
-    if (o.kind == model::Obstacle::Kind::cylinder) add_cylinder(o, near, margin, net);
-    if (o.kind == model::Obstacle::Kind::sphere) add_sphere(o, near, margin, net);
+    if (o.kind == model::Obstacle::Kind::plane) add_plane(o, near, size, net);
+    if (o.kind == model::Obstacle::Kind::cylinder) add_cylinder(o, near, size, net);
+    if (o.kind == model::Obstacle::Kind::sphere) add_sphere(o, near, size, net);
     for (const auto& facet : o.facets)
       for (std::size_t c = 0; c < 3 && o.facets.size() <= kMost; ++c) net.push_back({facet[c], facet[(c + 1) % 3]});
   }
