@@ -74,7 +74,7 @@ SymmetricMatrix added_stiffness(const System& system, State state, const VectorX
 
 BucklingResult buckling_about(const System& given, const StateInPlace& base, const BucklingOptions& options,
                               const BucklingWatcher& watcher) {
-  const auto wider = given.coupled(base.memory.get());
+  const auto wider = given.coupled(base.state, base.memory.get());
   const System& system = wider ? *wider : given;
   auto complaints = options.complaints();
   if (!options.held.terms.empty()) complaints.emplace_back("the loads in place belong to the state, not to 'held'");

@@ -24,14 +24,14 @@ constexpr int kPatience = 5;        ///< times the corrections of one round, in 
 constexpr int kContactRounds = 24;  ///< that forces of contact are sought in, each with corrections of its own
 constexpr int kOneByOne = 5;        ///< of them: after so many what pulls lets go one by one
 
-/// Of a node, in a full step.
+}  // namespace
+
 double largest_movement(const VectorXd& step) {
   double largest = 0;
   for (Eigen::Index n = 0; n < step.size(); n += model::kNodeFreedoms)
     largest = std::max(largest, step.segment<3>(n).norm());
   return largest;
 }
-}  // namespace
 
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
   if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
@@ -51,6 +51,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   int rounds = 0;
   int since = 0;  // iteration in which the round began
   Pairing pairing{largest_movement(before.step), 0};
+  foresee_pairs(point, before);
   for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0) &&
                           iteration <= kPatience * options_.max_iterations;
        ++iteration) {
@@ -99,6 +100,20 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     pairing.moved += largest_movement(before.step);
   }
   return attempt;
+}
+
+void Equilibrium::foresee_pairs(Point& point, const Foresight& before) const {
+  constexpr double kFar = 0.05;  // of a face: less is followed by the pairs of the last state
+  const auto& geometry = system_.geometry();
+  const auto& surfaces = geometry.surfaces();
+  if (surfaces.empty() || point.memory == nullptr) return;
+  const auto last = geometry.surface_trial(before.state, *point.memory);
+  if (!(surfaces.slides_by(last, point.state) > kFar)) return;
+  auto found = surfaces.pair(point.state, kAhead * largest_movement(before.step), &system_.executor());
+  auto next = std::make_shared<elements::Memory>(*point.memory);
+  surfaces.carry_over(last, {before.state, last.knots, found}, geometry.surface_knots(*next));
+  geometry.surface_pairs(*next) = std::move(found);
+  point.memory = std::move(next);
 }
 
 bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round,
@@ -289,6 +304,38 @@ AttemptReport Equilibrium::at_amplitude(Point& point, const VectorXd& plane, con
                    return tangent_->solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
                                           linear_tolerance_);
                  });
+}
+
+AttemptReport Equilibrium::at_mix(Point& point, const State& origin, Pinned& pinned) {
+  const auto missing = [&] {
+    Eigen::Vector2d sum = pinned.wanted;
+    for (std::size_t n = 0; n < origin.position.size(); ++n)
+      sum -= pinned.planes.middleRows<3>(model::row(n)).transpose() * (point.state.position[n] - origin.position[n]);
+    return sum;
+  };
+  const VectorXd kept = std::exchange(left_, pinned.push * pinned.pushed), step = pinned.shapes * missing();
+  point.let_go = 0;  // so that the push acts
+  Foresight before = move(point, system_.to_full(system_.free_values(step, point.state), point.state));
+  const auto report = iterate(
+      point, std::move(before), {0, 0, Begin::factorise, false}, [&](const Residual& residual, Correction& correction) {
+        Eigen::MatrixXd answers(system_.full_size(), 3);
+        const VectorXd* moved[3] = {nullptr, &growing_movement_, nullptr};
+        VectorXd free[3] = {-residual.free, load_direction(point), system_.free_part(pinned.pushed)};
+        for (int k = 0; k < 3; ++k) {
+          if (!tangent_->solve(free[k], point.state, linear_tolerance_)) return false;
+          answers.col(k) = system_.to_full(free[k], point.state, moved[k]);
+        }
+        const Eigen::Matrix<double, 2, 3> gone = pinned.planes.transpose() * answers;
+        const Eigen::Vector2d shares = gone.rightCols<2>().inverse() * (missing() - gone.col(0));
+        if (!shares.allFinite()) return false;
+        correction = {free[0] + shares[0] * free[1] + shares[1] * free[2], shares[0]};
+        pinned.push += shares[1];
+        left_ = pinned.push * pinned.pushed;
+        return true;
+      });
+  left_ = kept;
+  point.let_go = 1;
+  return report;
 }
 
 AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc, int number, Begin begin) {

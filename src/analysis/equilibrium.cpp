@@ -124,9 +124,7 @@ Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) con
 }
 
 void Equilibrium::follow_pairs(const Point& point) {
-  if (point.memory == pairs_followed_ || system_.geometry().surfaces().empty()) return;
-  pairs_followed_ = point.memory;
-  auto wider = coupled().coupled(point.memory.get());
+  auto wider = coupled().coupled(point.state, point.memory.get());
   if (wider == nullptr) return;
   spent_ += tangent_->factorisations();
   tangent_.reset();  // before what it stands on
@@ -392,10 +390,7 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
 
 VectorXd Equilibrium::shape_of(const VectorXd& free, const Point& point) const {
   const VectorXd full = system_.to_full(free, point.state);
-  double largest = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
-    largest = std::max(largest, full.segment<3>(n).norm());
-  return full / std::max(largest, 1e-300);
+  return full / std::max(largest_movement(full), 1e-300);
 }
 
 VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) const {

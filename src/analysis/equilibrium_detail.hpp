@@ -46,6 +46,9 @@ enum class Count { if_needed, by_factor };
 /// Options for states beside a path that are differed: balanced to 1e-9, with patience, from where they are put.
 PathOptions tight(PathOptions options);
 
+/// Of a node, in a full step.
+double largest_movement(const Eigen::VectorXd& step);
+
 /// One structure under one loading: residuals, corrections, tangents. Stepping strategy is left to the caller.
 class Equilibrium {
  public:
@@ -59,6 +62,15 @@ class Equilibrium {
   Point resume(const KeptState& kept, bool let_go);
   /// Nothing was out of balance where the path resumed.
   bool balanced_at_start() const { return left_.size() == 0; }
+  /// How far a state is from another along two shapes, and what holds it there.
+  struct Pinned {
+    const Eigen::MatrixXd &planes, &shapes;  ///< full, one a column: what measures each, how it is gone to
+    Eigen::Vector2d wanted;
+    Eigen::VectorXd pushed;  ///< forces, full
+    double push = 0;         ///< found: times that
+  };
+  /// Newton at two amplitudes; load factor and push adapt.
+  AttemptReport at_mix(Point& point, const State& origin, Pinned& pinned);
   /// Newton with so large a share of what was out of balance gone, loads at rest.
   AttemptReport let_go(Point& point, double share, int number);
   /// Newton at fixed load factor and preload share.
@@ -191,6 +203,8 @@ class Equilibrium {
     double moved = 0;  ///< largest movement since then
     int times = 0;     ///< in this step
   };
+  /// Where a step slides far over what lies opposite, that is looked for where the step is foreseen to lead.
+  void foresee_pairs(Point& point, const Foresight& before) const;
   /// Takes the forces of contact of a balanced state for those to go on with, and what lies opposite to what there.
   /// \return something has changed
   bool improve_contact(Point& point, const ConvergenceTest::Balance& balance, int round, Pairing& pairing) const;
@@ -206,9 +220,8 @@ class Equilibrium {
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 
   const System& system_;
-  std::shared_ptr<const System> coupled_;                   // the same on a pattern with the pairs that touch
-  std::shared_ptr<const elements::Memory> pairs_followed_;  // whose those are
-  int spent_ = 0;                                           // factorisations on patterns before
+  std::shared_ptr<const System> coupled_;  // the same on a pattern with the pairs that touch
+  int spent_ = 0;                          // factorisations on patterns before
   const PathOptions& options_;
   const PathWatcher& watcher_;
   std::unique_ptr<Tangent> tangent_;

@@ -46,6 +46,12 @@ std::vector<std::string> PathOptions::complaints() const {
   return list;
 }
 
+std::string way_text(const PathBranch& branch) {
+  if (branch.mix.size() == 0)
+    return fmt::format("mode {}, {}", branch.mode + 1, branch.sense > 0 ? "one way" : "the other way");
+  return fmt::format("{:.3f} of mode 1 and {:.3f} of mode 2", branch.mix[0], branch.mix[1]);
+}
+
 std::string place_text(const Increment& increment) {
   const double f = std::abs(increment.load_factor);
   const double digits = increment.uncertainty > 0 && f > 0 ? -std::log10(increment.uncertainty / f) : 6;

@@ -55,12 +55,14 @@ void System::add_contributions() {
   own_ = contributions_.size();
 }
 
-std::shared_ptr<const System> System::coupled(const elements::Memory* memory) const {
-  if (memory == nullptr || geometry_->surfaces().empty()) return nullptr;
-  const auto couplings = geometry_->surfaces().couplings(memory->back());
-  if (topology_->couples(couplings, geometry_->ties())) return nullptr;
-  return std::shared_ptr<const System>(
-      new System(*this, std::make_shared<const Topology>(*topology_, *geometry_, *executor_, couplings)));
+std::shared_ptr<const System> System::coupled(const State& state, const elements::Memory* memory) const {
+  constexpr double kAhead = 0.05;  // of a face: what may touch within the next corrections
+  const auto& surfaces = geometry_->surfaces();
+  if (memory == nullptr || surfaces.empty()) return nullptr;
+  const auto trial = geometry_->surface_trial(state, *memory);
+  if (topology_->couples(surfaces.couplings(trial, 0), geometry_->ties())) return nullptr;
+  return std::shared_ptr<const System>(new System(
+      *this, std::make_shared<const Topology>(*topology_, *geometry_, *executor_, surfaces.couplings(trial, kAhead))));
 }
 
 std::shared_ptr<const System> System::standing_at(const State& state) const {

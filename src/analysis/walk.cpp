@@ -190,7 +190,7 @@ void Walk::take(Found& found, Trial& trial) {
   }
   if (found.null.meets) return meet(found, trial);
   if (first && found.event == PathEvent::bifurcation && options_.at_bifurcation != Branching::primary && by_arc())
-    trial.branch = branch_from(found, 0, options_.at_bifurcation == Branching::branch ? 1 : -1);
+    trial.branch = branch_from(found, found.null.shapes.col(0), options_.at_bifurcation == Branching::branch ? 1 : -1);
   if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
 }
 

@@ -3,18 +3,54 @@
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
+#include "crossroads_detail.hpp"
 #include "walk_detail.hpp"
 
 /// Ways that leave a path.
 namespace archway::analysis::detail {
 
 using base::at;
+using Eigen::VectorXd;
+
+namespace {
+constexpr double kPure = 1e-3;  ///< share of the other mode that is none
+
+PathBranch of_mix(int increment, const Eigen::Vector2d& mix) {
+  // of equal shares the first, whatever rounding says
+  const int mode = std::abs(mix[1]) > std::abs(mix[0]) * (1 + 1e-3) ? 1 : 0;
+  PathBranch branch{increment, mode, mix[mode] > 0 ? 1 : -1, {}, nullptr};
+  if (std::abs(mix[1 - mode]) > kPure) branch.mix = mix;
+  return branch;
+}
+}  // namespace
 
 void Walk::note_branches(const Found& found) {
-  for (Eigen::Index mode = 0; mode < found.null.shapes.cols(); ++mode)
+  const auto leave = [&](const VectorXd& shape, PathBranch branch) {
+    if (auto point = branch_from(found, shape, 1))
+      leaving_.push_back({std::move(branch), std::move(*point), branch_step_});
+  };
+  const auto& shapes = found.null.shapes;
+  if (shapes.cols() == 2) {
+    if (same_crossroads(found)) return;
+    Crossroads crossroads(system_, options_, found.point, shapes);
+    crossed_ = {found.point.factor, crossroads.axes()};
+    const auto list = crossroads.branches();
+    for (const auto& mix : list) leave(crossroads.axes() * mix, of_mix(last_index(), mix));
+    if (!list.empty()) return;
+  }
+  for (Eigen::Index mode = 0; mode < shapes.cols(); ++mode)
     for (const int sense : {1, -1})
-      if (auto point = branch_from(found, mode, sense))
-        leaving_.push_back({{last_index(), static_cast<int>(mode), sense, nullptr}, std::move(*point), branch_step_});
+      leave(sense * shapes.col(mode), {last_index(), static_cast<int>(mode), sense, {}, nullptr});
+}
+
+/// The same two modes that lost their stability together have a bifurcation each, close to each other: what leaves
+/// there has been noted at the first.
+bool Walk::same_crossroads(const Found& found) const {
+  constexpr double kClose = 0.02, kAlike = 0.99;
+  const auto& [factor, axes] = crossed_;
+  if (axes.size() == 0 || std::abs(found.point.factor - factor) > kClose * std::abs(factor)) return false;
+  const Eigen::MatrixXd shapes = found.null.shapes.colwise().normalized(), known = axes.colwise().normalized();
+  return ((known.transpose() * shapes).colwise().norm().array() > kAlike).all();
 }
 
 PathOptions Walk::branch_options() const {
@@ -101,8 +137,8 @@ std::optional<Point> Walk::stable_way(const Found& found) {
 }
 
 /// The bifurcation with the null vector for a tangent, at right angles to the path.
-std::optional<Point> Walk::branch_from(const Found& found, Eigen::Index mode, double sense) {
-  Direction away = equilibrium_.direction_along(found.null.shapes.col(mode));
+std::optional<Point> Walk::branch_from(const Found& found, const VectorXd& shape, double sense) {
+  Direction away = equilibrium_.direction_along(shape);
   // where the tangent of the path is singular, what is solved for its direction has any share of the null vector: the
   // way from the state before tells the direction instead
   const Direction path{movement_between(now_, found.point), found.point.factor - now_.factor};
@@ -115,7 +151,7 @@ std::optional<Point> Walk::branch_from(const Found& found, Eigen::Index mode, do
   const double size = equilibrium_.length(away.displacement, away.factor);
   if (!(size > 1e-6)) return std::nullopt;
   // far enough from the bifurcation that the stability of the branch is no matter of rounding
-  branch_step_ = equilibrium_.length(3e-3 * system_.model().size() * found.null.shapes.col(mode), 0);
+  branch_step_ = equilibrium_.length(3e-3 * system_.model().size() / largest_movement(shape) * shape, 0);
   Point point = found.point;
   point.tangent = {sense / size * away.displacement, sense / size * away.factor};
   return point;

@@ -75,6 +75,7 @@ class Walk {
     double step = 0;
   };
   void note_branches(const Found& found);
+  bool same_crossroads(const Found& found) const;
   void meet(const Found& found, Trial& trial);
   std::optional<Point> stable_way(const Found& found);
   PathOptions branch_options() const;
@@ -85,7 +86,7 @@ class Walk {
   PathResult run_branch(const Walk& primary, Point point, double step);
 
  private:
-  std::optional<Point> branch_from(const Found& found, Eigen::Index mode, double sense);
+  std::optional<Point> branch_from(const Found& found, const Eigen::VectorXd& shape, double sense);
   void commit(Trial trial, int cuts);
   void widen(const Trial& trial, int cuts);
   Direction bend_between(const Point& from, const Point& to, double way) const;
@@ -120,8 +121,9 @@ class Walk {
   StepRule steps_;
   PathResult result_;
   std::vector<Leaving> leaving_;
-  Point now_;       // with the direction in which the path goes on
-  Direction bend_;  // how that turns, from the last two directions
+  std::pair<double, Eigen::MatrixXd> crossed_;  // load factor and modes of the last double bifurcation
+  Point now_;                                   // with the direction in which the path goes on
+  Direction bend_;                              // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0, step_before_touch_ = 0;
   int parent_ = -1, easy_ = 0, jumps_ = 0;
   double softest_at_start_ = kUnset;

@@ -18,7 +18,6 @@ using Eigen::VectorXd;
 
 namespace {
 constexpr double kRounding = 1e-9;  ///< of the structure's size
-constexpr double kClosed = 1e-9;    ///< of a face's size: gaps below it are closed
 }  // namespace
 
 SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) {
@@ -33,6 +32,7 @@ SurfaceContact::SurfaceContact(const model::Model& model) : start_(model.nodes) 
     rubs_ = rubs_ || contact.friction > 0;
     leaders_.push_back(contact.within() ? followers_.back()
                                         : add_faces(model, contact.leaders, static_cast<int>(c), parts, own, false));
+    soften(own, leaders_.back());
   }
   if (knots_.empty()) return;
   find_bodies();
@@ -73,6 +73,19 @@ SurfaceContact::Range SurfaceContact::add_faces(const model::Model& model, const
   }
   range.last = static_cast<int>(faces_.size());
   return range;
+}
+
+/// No stiffer than what the knots of a contact may touch: what is soft gives way, and small differences between one
+/// pairing and the next would be large forces.
+void SurfaceContact::soften(const Knots& own, const Range& leaders) {
+  double most = 0;
+  for (int l = leaders.first; l < leaders.last; ++l) most = std::max(most, faces_[at(l)].own.stiffness);
+  for (const auto& [key, first] : own) {
+    const int contact = knots_[at(first)].contact;
+    for (std::size_t k = at(first); k < knots_.size() && knots_[k].contact == contact && knots_[k].node == key.first;
+         ++k)
+      knots_[k].stiffness = std::min(knots_[k].stiffness, most);
+  }
 }
 
 /// Of the unloaded face, by its corners.
@@ -147,7 +160,7 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
       continue;
     }
     const double* m = trial.knots.data() + kKnot * k;
-    t.overlap = m[kKnot - 1];
+    t.overlap = Remembered::read(m).overlap;
     t.gap = t.gap / t.weight - knots_[k].closed + t.overlap + out_of_view(k, t.weight);
     const bool touched = m[0] > 0;
     const double pressing = m[0] + knots_[k].stiffness * ((touched ? m[1] : 0.0) - t.gap);
@@ -171,113 +184,6 @@ std::vector<SurfaceContact::Touch> SurfaceContact::touches(const Trial& trial) c
   Gaps g;
   if (gaps(trial, g, nullptr) != base::Verdict::good) return std::vector<Touch>(knots_.size());
   return g.knots;
-}
-
-int SurfaceContact::keep_closed(const Trial& trial, std::vector<double>& knots) const {
-  const auto list = touches(trial);
-  knots = trial.knots;
-  int fresh = 0;
-  for (std::size_t k = 0; k < list.size(); ++k) {
-    auto kept = Remembered::read(knots.data() + kKnot * k);
-    if (!(list[k].force > 0) || kept.force > 0) continue;
-    kept.force = std::numeric_limits<double>::min();  // no force, but one that touched
-    kept.gap = 0;
-    kept.write(knots.data() + kKnot * k);
-    ++fresh;
-  }
-  return fresh;
-}
-
-void SurfaceContact::release(int knot, double little, std::vector<double>& knots) const {
-  auto kept = Remembered::read(knots.data() + kKnot * at(knot));
-  kept.force = -knots_[at(knot)].stiffness * little;
-  kept.gap = 0;
-  kept.along.setZero();
-  kept.write(knots.data() + kKnot * at(knot));
-}
-
-bool SurfaceContact::pulls(const Trial& trial, double least) const {
-  const auto list = touches(trial);
-  return std::any_of(list.begin(), list.end(), [&](const Touch& t) { return t.force < -least; });
-}
-
-bool SurfaceContact::improve(const Trial& trial, double least, std::vector<double>& better) const {
-  Gaps g;
-  better = trial.knots;
-  if (gaps(trial, g, nullptr) != base::Verdict::good) return false;
-  bool changed = false;
-  for (std::size_t k = 0; k < knots_.size(); ++k) {
-    const auto& t = g.knots[k];
-    auto kept = Remembered::read(better.data() + kKnot * k);
-    if (t.force > 0) {
-      // a gap of which no digit is left closes no further
-      const double rounding =
-          16 * std::numeric_limits<double>::epsilon() * trial.state.position[at(knots_[k].node)].cwiseAbs().maxCoeff();
-      const double left = std::abs(t.gap);
-      changed = changed || (left > std::max(rounding, kClosed * knots_[k].size) && knots_[k].stiffness * left > least);
-      if (rubs_) {
-        // before it touched it moved freely: what counts is the way since
-        if (!(kept.force > 0) && !from_side(k, kept.gap))
-          kept.counted = g.slides[k].way - std::clamp(-t.gap / std::max(kept.gap - t.gap, 1e-300), 0.0, 1.0) *
-                                               (g.slides[k].way - kept.counted);
-        const double slid = (g.slides[k].way - kept.counted).norm();
-        changed = changed || (t.sticks && slid > rounding && detail::kAlong * knots_[k].stiffness * slid > least);
-        kept.along = t.along;
-      }
-      kept.force = t.force, kept.gap = 0;
-    } else if (kept.force > 0) {  // it lets go
-      changed = changed || t.force < -least;
-      kept.force = 0, kept.gap = std::max(0.0, t.gap);
-      kept.along.setZero();
-    }
-    kept.write(better.data() + kKnot * k);
-  }
-  return changed;
-}
-
-/// In one state, by other pairs, it lies inside of something by more than it did.
-bool SurfaceContact::comes_inside(const Gaps& old, const Gaps& now, std::size_t knot) const {
-  constexpr double kInside = 0.01;  ///< of a face's size: less is what faces that slide on each other differ by
-  const double before = std::min(0.0, old.knots[knot].gap), after = now.knots[knot].gap;
-  return !knots_[knot].on_line && now.knots[knot].weight > 0 && after < before - kInside * knots_[knot].size;
-}
-
-void SurfaceContact::carry_over(const Trial& before, const Trial& found, std::vector<double>& knots) const {
-  Gaps old, now;
-  if (gaps(before, old, nullptr) != base::Verdict::good || gaps(found, now, nullptr) != base::Verdict::good) return;
-  const auto ways = rubs_ ? mean_slips(old, knots) : std::vector<Vec3>();
-  for (std::size_t k = 0; k < knots_.size(); ++k) {
-    auto kept = Remembered::read(knots.data() + kKnot * k);
-    if (comes_inside(old, now, k)) kept.overlap += std::min(0.0, old.knots[k].gap) - now.knots[k].gap;
-    if (rubs_) {
-      Vec3 slid = Vec3::Zero();
-      if (kept.force > 0)
-        slid = old.slides[k].way - kept.counted;
-      else if (from_side(k, kept.gap))
-        slid = ways[at(knots_[k].contact)];
-      kept.counted = now.slides[k].way - slid;
-    }
-    kept.write(knots.data() + kKnot * k);
-  }
-}
-
-void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) const {
-  next = trial.knots;
-  Gaps g;
-  if (gaps(trial, g, nullptr) != base::Verdict::good) return;
-  for (std::size_t k = 0; k < knots_.size(); ++k) {
-    const auto& t = g.knots[k];
-    auto kept = Remembered::read(next.data() + kKnot * k);
-    kept.force = std::max(0.0, t.force);
-    kept.gap = t.force > 0 ? t.gap : std::max(0.0, t.gap);
-    if (t.gap >= kept.overlap) kept.overlap = 0;  // apart again
-    if (rubs_) {
-      kept.along = t.force > 0 ? t.along : Vec3(Vec3::Zero());
-      kept.counted = g.slides[k].way;
-      kept.lost += g.slides[k].lost;
-    }
-    kept.write(next.data() + kKnot * k);
-  }
 }
 
 namespace {
@@ -420,24 +326,31 @@ base::Verdict SurfaceContact::evaluate(const Trial& trial, bool stiffness, const
   return base::Verdict::good;
 }
 
-std::vector<std::vector<int>> SurfaceContact::couplings(const std::vector<double>& pairs) const {
+std::vector<std::vector<int>> SurfaceContact::couplings(const Trial& trial, double ahead) const {
   std::vector<std::vector<int>> of_knot(knots_.size());
+  Gaps g;
+  if (gaps(trial, g, nullptr) != base::Verdict::good) return of_knot;
+  const auto counts = [&](int knot) {
+    const auto& t = g.knots[at(knot)];
+    return t.touches || t.gap < ahead * knots_[at(knot)].size;
+  };
   const auto tidy = [](std::vector<int>& nodes) {
     std::sort(nodes.begin(), nodes.end());
     nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
   };
-  const std::size_t count = pairs.size() / kPoint;
+  const std::size_t count = g.points.size();
   for (std::size_t i = 0; i < count;) {  // by runs of one face
-    const int face = point(pairs, i).face;
+    const int face = g.points[i].face;
     const auto& own = faces_[at(face)].own;
     std::vector<int> nodes(own.nodes.begin(), own.nodes.begin() + own.count), knots;
-    for (; i < count && point(pairs, i).face == face; ++i) {
-      const Point p = point(pairs, i);
+    for (; i < count && g.points[i].face == face; ++i) {
+      const Point& p = g.points[i];
       const auto& leader = faces_[at(p.leader)].own;
       nodes.insert(nodes.end(), leader.nodes.begin(), leader.nodes.begin() + leader.count);
       for (std::size_t k = 0; k < 4; ++k)
-        if (const int knot = knot_of(p, k); knot >= 0) knots.push_back(knot);
+        if (const int knot = knot_of(p, k); knot >= 0 && counts(knot)) knots.push_back(knot);
     }
+    if (knots.empty()) continue;
     tidy(nodes);
     tidy(knots);
     for (const int knot : knots) of_knot[at(knot)].insert(of_knot[at(knot)].end(), nodes.begin(), nodes.end());

@@ -69,13 +69,19 @@ struct SurfaceContact::Search {
 
 /// What a knot remembers.
 struct SurfaceContact::Remembered {
-  double force, gap;    // open: force 0, gap as it was; touching: both as they were
-  Vec3 along, counted;  // friction; how far the sides had slid from their pairing when it was that
-  double lost;          // to friction
-  double overlap;       // that was there already when it came into view, and counts as no gap
-  static Remembered read(const double* m) { return {m[0], m[1], {m[2], m[3], m[4]}, {m[5], m[6], m[7]}, m[8], m[9]}; }
+  double force, gap;          // open: force 0, gap as it was; touching: both as they were
+  Vec3 along, counted;        // friction; how far the sides had slid from their pairing when it was that
+  double lost;                // to friction
+  double overlap;             // that was there already when it came into view, and counts as no gap
+  double cap;                 // force that bounds its friction in this round
+  double cap_step, cap_left;  // how far that went in the last round, and from how far below the force
+  static Remembered read(const double* m) {
+    return {m[0], m[1], {m[2], m[3], m[4]}, {m[5], m[6], m[7]}, m[8], m[9], m[10], m[11], m[12]};
+  }
+  /// \return whether the cap was further from the force than the least that matters
+  bool follow(double pressing, double least);
   void write(double* m) const {
-    m[0] = force, m[1] = gap, m[8] = lost, m[9] = overlap;
+    m[0] = force, m[1] = gap, m[8] = lost, m[9] = overlap, m[10] = cap, m[11] = cap_step, m[12] = cap_left;
     for (int k = 0; k < 3; ++k) m[2 + k] = along[k], m[5 + k] = counted[k];
   }
 };

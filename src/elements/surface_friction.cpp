@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 
 #include "archway/base/index.hpp"
@@ -8,13 +9,13 @@ namespace archway::elements {
 
 using base::at;
 
-/// How far the sides of each knot slid on each other.
-void SurfaceContact::slide(const Trial& trial, Gaps& g) const {
+/// How far the sides of each knot slid on each other; without `smooth_as_well`, where something rubs.
+void SurfaceContact::slide(const Trial& trial, Gaps& g, bool smooth_as_well) const {
   g.slides.assign(knots_.size(), {});
   for (std::size_t i = 0; i < g.points.size(); ++i) {
     const auto& p = g.points[i];
     const auto& face = faces_[at(p.face)].own;
-    if (friction_[at(faces_[at(p.face)].contact)] == 0.0) continue;
+    if (!smooth_as_well && friction_[at(faces_[at(p.face)].contact)] == 0.0) continue;
     const auto& leader = faces_[at(p.leader)].own;
     const auto own = detail::shape_on(face.count, p.r, p.s), other = detail::shape_on(leader.count, p.at_r, p.at_s);
     Vec3 way = Vec3::Zero();
@@ -41,9 +42,8 @@ void SurfaceContact::rub(const Trial& trial, Gaps& g) const {
     auto& t = g.knots[k];
     auto& s = g.slides[k];
     const auto before = Remembered::read(trial.knots.data() + kKnot * k);
-    // by the last force, which is that of the state when it is found: within a round the stiffness is symmetric
-    const double most = friction_[at(knots_[k].contact)] * before.force,
-                 stiffness = detail::kAlong * knots_[k].stiffness;
+    // by a force of rounds before, which is that of the state when it is found: so the stiffness is symmetric
+    const double most = friction_[at(knots_[k].contact)] * before.cap, stiffness = detail::kAlong * knots_[k].stiffness;
     if (!(most > 0 && t.force > 0)) continue;
     const Mat3 across = Mat3::Identity() - s.normal * s.normal.transpose();
     const Vec3 tried = across * (before.along - stiffness * (s.way - before.counted));
@@ -71,6 +71,18 @@ std::vector<Vec3> SurfaceContact::mean_slips(const Gaps& g, const std::vector<do
   for (std::size_t c = 0; c < ways.size(); ++c)
     if (forces[c] > 0) ways[c] /= forces[c];
   return ways;
+}
+
+double SurfaceContact::slides_by(const Trial& from, const State& to) const {
+  Gaps one, other;
+  const Trial there{to, from.knots, from.pairs};
+  if (gaps(from, one, nullptr) != base::Verdict::good || gaps(there, other, nullptr) != base::Verdict::good) return 0;
+  slide(from, one, true);
+  slide(there, other, true);
+  double most = 0;
+  for (std::size_t k = 0; k < knots_.size(); ++k)
+    if (one.knots[k].force > 0) most = std::max(most, (other.slides[k].way - one.slides[k].way).norm() / knots_[k].size);
+  return most;
 }
 
 double SurfaceContact::dissipated(const std::vector<double>& knots) const {

@@ -243,7 +243,8 @@ void SurfaceContact::add_piece(const State& state, const Sheet& sheet, std::size
   const auto& piece = sheet.pieces[number].outline;
   const auto& own = faces_[at(sheet.face)].own;
   const double facing = detail::fading(sheet.pieces[number].facing, kFacing, kLeastFacing);
-  const bool fine = own.count > 4 || faces_[at(sheet.pieces[number].leader)].own.count > 4;
+  // shares of corners of two by two are of the second degree, and distances are none of the first alone
+  const bool fine = own.count > 3 || faces_[at(sheet.pieces[number].leader)].own.count > 3;
   for (std::size_t k = 2; k < piece.size(); ++k) {
     const std::array<Vector2d, 3> t = {piece[0], piece[k - 1], piece[k]};
     const double area = 0.5 * cross(t[1] - t[0], t[2] - t[0]);

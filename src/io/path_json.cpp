@@ -51,6 +51,7 @@ ordered_json branches_json(const analysis::PathResult& path, const study::StudyS
     list.push_back({{"leaves_at_increment", branch.increment},
                     {"mode", branch.mode + 1},
                     {"sense", branch.sense},
+                    {"mix", std::vector<double>(branch.mix.data(), branch.mix.data() + branch.mix.size())},
                     {"ended", own.stop_reason.empty() ? own.message : own.stop_reason},
                     {"factorisations", own.factorisations},
                     {"passes_through", crossings_json(own, model)},

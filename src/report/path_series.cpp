@@ -39,8 +39,9 @@ void add_branches(const analysis::PathResult& path, const std::string& name, std
   for (const auto& branch : path.branches) {
     if (branch.path->increments.size() < 2) continue;
     Series s;
-    s.name = fmt::format("{} {}{}", name, branch.sense > 0 ? '+' : '-',
-                         branch.mode > 0 ? fmt::format("mode {}", branch.mode + 1) : "branch");
+    const std::string way = branch.mode > 0 ? fmt::format("mode {}", branch.mode + 1) : "branch";
+    s.name = branch.mix.size() > 0 ? fmt::format("{} {}", name, analysis::way_text(branch))
+                                   : fmt::format("{} {}{}", name, branch.sense > 0 ? '+' : '-', way);
     for (const auto& i : branch.path->increments) add_point(s, i, watch);
     all.push_back(std::move(s));
     add_branches(*branch.path, name, watch, all);

@@ -149,18 +149,18 @@ std::string branches_text(const analysis::PathResult& r, const study::StudySpec&
   for (const auto& branch : r.branches) {
     const auto& own = branch.path->increments;
     if (own.size() < 2) {
-      out += fmt::format("{}branch from increment {}, mode {}, {}: not found ({})\n", indent, branch.increment,
-                         branch.mode + 1, branch.sense > 0 ? "one way" : "the other way", branch.path->message);
+      out += fmt::format("{}branch from increment {}, {}: not found ({})\n", indent, branch.increment,
+                         analysis::way_text(branch), branch.path->message);
       continue;
     }
     const auto stable = std::all_of(own.begin() + 1, own.end(), [](const auto& i) { return i.negative_pivots == 0; });
     const auto& end = own.back();
     out += fmt::format(
-        "{}branch from increment {} at {}, mode {}, {}: load {}, to {} after {} increments (largest "
+        "{}branch from increment {} at {}, {}: load {}, to {} after {} increments (largest "
         "movement {} {}); {}; ended: {}\n",
-        indent, branch.increment, analysis::place_text(own.front()), branch.mode + 1,
-        branch.sense > 0 ? "one way" : "the other way", own[1].load_factor >= own[0].load_factor ? "rises" : "falls",
-        number(end.load_factor), own.size() - 1, number(end.largest_movement, 4), spec.units.length,
+        indent, branch.increment, analysis::place_text(own.front()), analysis::way_text(branch),
+        own[1].load_factor >= own[0].load_factor ? "rises" : "falls", number(end.load_factor), own.size() - 1,
+        number(end.largest_movement, 4), spec.units.length,
         stable ? "stable"
                : fmt::format("{} unstable directions at its beginning, {} at its end", own[1].negative_pivots,
                              end.negative_pivots),

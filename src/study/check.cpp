@@ -170,7 +170,7 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   } else if (look_for_mechanism && system.free_count() > 0) {
     // what lies against each other holds each other
     const auto memory = system.geometry().virgin_memory();
-    const auto coupled = system.coupled(&memory);
+    const auto coupled = system.coupled(reference, &memory);
     const auto& own = coupled ? *coupled : system;
     algebra::SymmetricMatrix stiffness(own.pattern());
     analysis::AssemblyRequest request;

@@ -80,3 +80,68 @@ TEST_CASE("branches: beside another path they end where they meet it", "[study][
   CHECK(one.increments.back().load_factor == Approx(other.increments.back().load_factor).epsilon(1e-5));
   CHECK(one.increments.back().load_factor < 0);
 }
+
+namespace {
+/// Straight legs from a ring of feet to one tip, pressed down: both sideways movements of the tip lose their stability
+/// together.
+struct Legs {
+  int count;
+  double turned, away;
+  static constexpr double kRadius = 100, kHeight = 500, kStiffness = 200000.0 * 100, kPush = 1e5;
+  std::array<double, 2> foot(int leg) const {
+    const double angle = turned + 2 * M_PI * leg / count;
+    return {kRadius * std::cos(angle), kRadius * std::sin(angle)};
+  }
+  std::string study() const {
+    std::string text = head() + profile("leg", "shape = \"rectangle\"\nwidth = 10\nheight = 10");
+    for (int k = 0; k < count; ++k)
+      text += fmt::format(
+          "\n[[bars]]\nname = \"leg{}\"\nmaterial = \"m\"\nprofile = \"leg\"\nfrom = [{}, {}, {}]\nto = [{}, 0, {}]\n",
+          k, away + foot(k)[0], foot(k)[1], away, away, away + kHeight);
+    for (int k = 0; k < count; ++k) text += support(fmt::format("\"leg{}.start\"", k), "[\"x\", \"y\", \"z\"]");
+    text += action("push", force("\"leg0.end\"", fmt::format("[0, 0, {}]", -kPush)));
+    for (int k = 0; k < 3; ++k)
+      text += fmt::format("\n[[watch]]\nname = \"u{}\"\nat = \"leg0.end\"\ndirection = [{}, {}, {}]\n", k, int(k == 0),
+                          int(k == 1), int(k == 2));
+    return text + step("tree", "GNA",
+                       "grow = \"push\"\nfirst_step = 0.2\nbranches = { increments = 6 }\nstop = { first_loss = true }");
+  }
+  /// What is left of the forces at the tip where it has moved by u under so much load.
+  Eigen::Vector3d left(const std::vector<double>& u, double factor) const {
+    Eigen::Vector3d sum(0, 0, -factor * kPush);
+    const double length = std::hypot(kRadius, kHeight);
+    for (int k = 0; k < count; ++k) {
+      const Eigen::Vector3d leg(u[0] - foot(k)[0], u[1] - foot(k)[1], kHeight + u[2]);
+      sum -= kStiffness * (leg.norm() / length - 1) * leg.normalized();
+    }
+    return sum;
+  }
+};
+}  // namespace
+
+TEST_CASE("branches: where two modes buckle together, also mixes of both are followed", "[study][fast]") {
+  const auto legs = GENERATE(Legs{4, 0, 0}, Legs{4, 0.3, 0}, Legs{3, 0, 0}, Legs{3, 1.1, 1e5});
+  CAPTURE(legs.count, legs.turned, legs.away);
+  const auto r = run(legs.study());
+  const auto& path = path_in(r, "tree");
+  REQUIRE(path.first_loss >= 0);
+  REQUIRE(path.critical_points.front().multiplicity == 2);
+  // along every plane of symmetry, both ways
+  const int rays = legs.count == 4 ? 8 : 6;
+  REQUIRE(static_cast<int>(path.branches.size()) == rays);
+  std::vector<double> turns;
+  for (const auto& branch : path.branches) {
+    const auto& own = branch.path->increments;
+    REQUIRE(own.size() == 7);
+    for (const auto& i : own)
+      CHECK(legs.left(i.watched, i.load_factor).norm() < 1e-5 * std::abs(i.load_factor) * Legs::kPush);
+    const double angle = std::atan2(own.back().watched[1], own.back().watched[0]) - legs.turned;
+    CHECK(std::abs(std::remainder(angle, 2 * M_PI / rays)) < 1e-3);
+    turns.push_back(std::remainder(angle, 2 * M_PI));
+    const bool mixed = branch.mix.size() > 0;
+    CHECK((!mixed || branch.mix.norm() == Approx(1)));
+    CHECK(analysis::way_text(branch).find("and") == (mixed ? analysis::way_text(branch).find("and") : std::string::npos));
+  }
+  std::sort(turns.begin(), turns.end());
+  for (std::size_t i = 1; i < turns.size(); ++i) CHECK(turns[i] - turns[i - 1] > 1.5 * M_PI / rays);
+}

@@ -217,10 +217,16 @@ struct Crossing {
 };
 
 struct PathResult;
+struct PathBranch;
+/// Which way a branch leaves, in words: "mode 1, one way", "0.71 of mode 1 and -0.71 of mode 2".
+std::string way_text(const PathBranch& branch);
 /// A path that leaves another at a bifurcation.
 struct PathBranch {
   int increment = -1;       ///< of the path that it leaves
-  int mode = 0, sense = 1;  ///< along which null vector there (from 0), which way
+  int mode = 0, sense = 1;  ///< along which null vector there (from 0), which way; of a mix the largest share
+  /// Where two directions lose their stability together and the branch leaves along neither: its shares of both null
+  /// vectors, each of one size by the movements of all nodes; the sum of their squares is 1. Empty: one alone.
+  Eigen::VectorXd mix;
   std::shared_ptr<const PathResult> path;
 };
 

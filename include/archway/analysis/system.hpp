@@ -22,8 +22,9 @@ class System {
          std::shared_ptr<const Topology> shared = nullptr, const State* standing = nullptr);
   /// The same whose ties hold nodes as they lie in a state, see elements::Ties.
   std::shared_ptr<const System> standing_at(const State& state) const;
-  /// The same on a pattern that couples what lies opposite to each other in a memory; nullptr: this one does.
-  std::shared_ptr<const System> coupled(const elements::Memory* memory) const;
+  /// The same on a pattern that couples what touches in a state, by a memory's pairs, and what may touch soon; nullptr:
+  /// this one couples what touches.
+  std::shared_ptr<const System> coupled(const State& state, const elements::Memory* memory) const;
   System(const System&) = delete;
   System& operator=(const System&) = delete;
 

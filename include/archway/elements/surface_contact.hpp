@@ -56,8 +56,9 @@ class SurfaceContact {
   /// What lies opposite to what in a state.
   /// \param margin  faces that come nearer than this besides their reach are paired; and at least a face's size
   std::vector<double> pair(const State& state, double margin, const base::Executor* executor = nullptr) const;
-  /// Nodes that each knot couples: those of the faces around it, and of what lies opposite.
-  std::vector<std::vector<int>> couplings(const std::vector<double>& pairs) const;
+  /// Nodes that each knot that touches couples: those of the faces around it, and of what lies opposite.
+  /// \param ahead  what is nearer than so much of its faces' size, as if it touched
+  std::vector<std::vector<int>> couplings(const Trial& trial, double ahead) const;
 
   /// What one knot gets.
   struct Touch {
@@ -84,6 +85,8 @@ class SurfaceContact {
   /// something (from the side, or in a fold tighter than its walls are thick) touches there, without force.
   /// \param found  with the new pairs
   void carry_over(const Trial& before, const Trial& found, std::vector<double>& knots) const;
+  /// How far what touches slides along on its way to another state: the largest way of a knot, in its faces' sizes.
+  double slides_by(const Trial& from, const State& to) const;
   /// What friction has taken.
   double dissipated(const std::vector<double>& knots) const;
   /// What an accepted state remembers.
@@ -108,7 +111,7 @@ class SurfaceContact {
   /// Force on every node, three values each.
   std::vector<double> at_nodes(const Trial& trial) const;
 
-  static constexpr std::size_t kKnot = 10;  ///< numbers that a knot remembers, the first its normal force, then its gap
+  static constexpr std::size_t kKnot = 13;  ///< numbers that a knot remembers, the first its normal force, then its gap
 
  private:
   struct Face {
@@ -138,6 +141,7 @@ class SurfaceContact {
   using Knots = std::map<std::pair<int, int>, int>;  // by node and side
   Range add_faces(const model::Model& model, const std::vector<model::ContactFace>& list, int contact,
                   const Parts& parts, Knots& own, bool follow);
+  void soften(const Knots& own, const Range& leaders);
   void add_knots(Face& face, Knots& own, int partners);
   void add_girth(const model::Model& model, Face& face);
   void find_bodies();
@@ -162,7 +166,7 @@ class SurfaceContact {
   double push(const Gaps& gaps, std::size_t number) const;
   Vec3 drag(const Gaps& gaps, std::size_t number) const;
   void add_sticking(const Gaps& gaps, int knot, const std::vector<std::size_t>& points, Group& group) const;
-  void slide(const Trial& trial, Gaps& gaps) const;
+  void slide(const Trial& trial, Gaps& gaps, bool smooth_as_well = false) const;
   void rub(const Trial& trial, Gaps& gaps) const;
   std::vector<Vec3> mean_slips(const Gaps& gaps, const std::vector<double>& knots) const;
   bool from_side(std::size_t knot, double gap) const { return gap > 0.5 * knots_[knot].size; }
