@@ -114,9 +114,16 @@ bool PathLead::end_where_wanted(const Point& from, Point& to, double step, int n
     to = std::move(point);
     return true;
   }
-  to.tangent = {};  // that of the state before says nothing of the way back
-  return !factor ||
-         equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome == Attempt::converged;
+  if (!factor) return true;
+  // what rubs has touched and slid beyond: it would be dragged back. Else the state beyond is the nearer one
+  const auto& obstacles = system_.model().obstacles;
+  const bool rubs = equilibrium_.rubs() ||
+                    std::any_of(obstacles.begin(), obstacles.end(), [](const auto& o) { return o.friction > 0; });
+  if (rubs)
+    to = from;
+  else
+    to.tangent = {};  // that of the state before says nothing of the way back
+  return equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome == Attempt::converged;
 }
 
 }  // namespace archway::analysis::detail

@@ -128,6 +128,8 @@ void SurfaceContact::remember(const Trial& trial, std::vector<double>& next) con
     auto kept = Remembered::read(next.data() + kKnot * k);
     kept.force = std::max(0.0, t.force);
     kept.gap = t.force > 0 ? t.gap : std::max(0.0, t.gap);
+    // most of its gap is that it hardly sees anything yet: it comes from the side
+    if (t.weight > 0 && !(t.force > 0) && out_of_view(k, t.weight) > 0.5 * kept.gap) kept.gap = knots_[k].size;
     if (t.gap >= kept.overlap) kept.overlap = 0;  // apart again
     if (rubs_) {
       kept.along = t.force > 0 ? t.along : Vec3(Vec3::Zero());

@@ -46,10 +46,10 @@ TEST_CASE("hard paths: each reaches its stated end", "[study][fast]") {
     const auto& path = *result.outcomes.back().path;
     CAPTURE(path.message, path.stop_reason);
     CHECK(reached(path));
-    if (kRubs.count(name) > 0) {  // what was put in is stored, or lost to friction
+    if (kRubs.count(name) > 0) {  // what was put in is stored, or lost to friction; as far as limits.md says
       const auto& end = path.increments.back();
-      CHECK(end.dissipated_energy > 0.3 * end.external_work);
-      CHECK(std::abs(end.energy_gap) < 0.01 * end.external_work);
+      CHECK(end.dissipated_energy > 0.5 * end.external_work);
+      CHECK(std::abs(end.energy_gap) < 0.05 * end.external_work);
     }
     int cuts = 0, iterations = 0;
     for (const auto& i : path.increments) cuts += i.cut_backs, iterations += i.iterations;
