@@ -105,6 +105,11 @@ class StudyReader : detail::SpotReader {
     spec_.refine = t.number("refine", 1.0);
     positive(t, "refine", spec_.refine);
     spec_.join_edges = t.flag("join_edges", true);
+    if (t.has("plane")) {
+      static const std::vector<std::string> kPlanes = {"yz", "xz", "xy"};
+      spec_.plane_normal = static_cast<int>(t.choice("plane", kPlanes, ""));
+      spec_.plane_place = t.place("plane");
+    }
     spec_.units = study::units_of(study::force_names()[force], study::length_names()[length]);
     t.finish();
   }
@@ -199,16 +204,25 @@ class StudyReader : detail::SpotReader {
       b.edge = spot(t, "at");
     else
       b.part = t.text("on");
-    if (t.has("stiffness")) {
+    if (t.has("stiffness")) b.varying = t.vector_field("stiffness");
+    if (t.has("stiffness") && !b.varying) {
       const auto k = numbers(t, "stiffness", 3);
       std::copy(k.begin(), k.end(), b.stiffness.begin());
     }
-    b.normal = t.number("normal", 0.0);
-    if (b.normal < 0 || *std::min_element(b.stiffness.begin(), b.stiffness.end()) < 0)
+    if (t.has("normal")) b.normal_at = t.field("normal");
+    if (!b.normal_at) b.normal = t.number("normal", 0.0);
+    b.sideways = t.number("sideways", 0.0);
+    b.along = t.number("along", 0.0);
+    b.turning = t.number("turning", 0.0);
+    const double own[] = {b.normal, b.sideways, b.along, b.turning};
+    if (*std::min_element(own, own + 4) < 0 || *std::min_element(b.stiffness.begin(), b.stiffness.end()) < 0)
       reading_.complain(t.place(), "a bedding stiffness is negative", "none may be negative");
-    if (!t.has("stiffness") && b.normal == 0)
+    if (!b.edge && (b.sideways > 0 || b.along > 0))
+      reading_.complain(t.place(), "'sideways' and 'along' are directions of an edge of a panel",
+                        "lay the bedding 'at' an edge, or give stiffness = [kx, ky, kz]");
+    if (!t.has("stiffness") && !t.has("normal") && *std::max_element(own, own + 4) == 0)
       reading_.complain(t.place(), "this bedding has no stiffness",
-                        "add stiffness = [kx, ky, kz], or normal = k for a panel");
+                        "add stiffness = [kx, ky, kz], normal = k for a panel, or turning = k");
     spec_.beddings.push_back(b);
   }
 

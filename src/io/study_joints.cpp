@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/limits.hpp"
 #include "study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -82,15 +83,36 @@ class JointsReader : SpotReader {
       f.first = pair->get(0)->value_or(std::string());
       f.second = pair->get(1)->value_or(std::string());
     }
-    const auto* points = t.node("points");
+    if (t.has("edge")) {
+      f.edge = spot(t, "edge");
+      f.pitch = t.number("pitch");
+      if (!(f.pitch > 0)) reading_.complain(t.place("pitch"), "'pitch' must be above zero", "");
+    } else if (t.has("from") || t.has("to")) {
+      row(t, f);
+    }
+    const auto* points = t.has("points") ? t.node("points") : nullptr;
     const auto* list = points == nullptr ? nullptr : points->as_array();
-    if (list == nullptr || list->empty())
-      reading_.complain(t.place("points"), "'points' must list where the fasteners are",
-                        "for instance [[0, 0, 0], [50, 0, 0]]");
-    else
+    if (list != nullptr)
       for (const auto& p : *list) f.points.push_back(reading_.vector(p, "a point").value_or(Vec3::Zero()));
+    if (f.points.empty() && !f.edge)
+      reading_.complain(t.place("points"), "'points' must list where the fasteners are",
+                        "for instance [[0, 0, 0], [50, 0, 0]]; or give from, to and pitch, or edge and pitch");
     stiffness(t, f);
     spec_.fasteners.push_back(f);
+  }
+
+  /// Evenly between two points, no further apart than the pitch.
+  void row(TableReader& t, study::FastenerSpec& f) {
+    const Vec3 from = t.vector("from"), to = t.vector("to");
+    const double pitch = t.number("pitch");
+    if (!(pitch > 0) || !((to - from).norm() > 0))
+      return reading_.complain(t.place("pitch"), "a row of fasteners needs two different points and a pitch above zero",
+                               "for instance from = [0, 0, 0], to = [400, 0, 0], pitch = 50");
+    const double count = std::ceil((to - from).norm() / pitch - 1e-9);
+    if (count > study::kMostParts)
+      return reading_.complain(t.place("pitch"), fmt::format("a row of {:.0f} fasteners", count),
+                               "give a larger pitch");
+    for (int k = 0; k <= count; ++k) f.points.push_back(from + k / count * (to - from));
   }
 
   void coupling(TableReader& t) {

@@ -1,8 +1,12 @@
 #include <algorithm>
 #include <map>
 
+#include <fmt/format.h>
+
+#include "archway/base/index.hpp"
 #include "archway/elements/beam.hpp"
 #include "archway/model/joints.hpp"
+#include "archway/study/limits.hpp"
 #include "build_model_detail.hpp"
 
 namespace archway::study::detail {
@@ -82,7 +86,12 @@ void JointBuilder::joints() {
   for (const auto& m : spec_.members)
     if (m.plates > 0) at(m.place, [&] { plate_ends(m); });
   for (const auto& c : spec_.couplings) at(c.place, [&] { couple(c); });
-  for (const auto& s : spec_.springs) at(s.place, [&] { add_springs(s); });
+  for (const auto& s : spec_.springs)
+    at(s.place, [&] {
+      node_at_point(s.from);
+      if (s.to) node_at_point(*s.to);
+      add_springs(s);
+    });
   for (const auto& f : spec_.fasteners) at(f.place, [&] { fasten(f); });
 }
 
@@ -175,6 +184,14 @@ model::SpringElement JointBuilder::spring_of(const Spec& s) {
   return spring;
 }
 
+/// A point of the study that nothing else stands on is a node where a spring wants one.
+void JointBuilder::node_at_point(const Spot& spot) {
+  const auto point = spec_.points.find(spot.selection.group);
+  if (point == spec_.points.end() || model_.groups.count(point->first) > 0) return;
+  model_.nodes.push_back(point->second);
+  model_.groups[point->first] = {model_.node_count() - 1};
+}
+
 void JointBuilder::add_springs(const SpringSpec& s) {
   model::SpringElement spring = spring_of(s);
   const auto from = nodes_at(s.from, "this spring");
@@ -224,6 +241,48 @@ void JointBuilder::remark_on(const SpringSpec& s, std::size_t count) {
                     s.name, count));
 }
 
+/// Places along an edge, evenly and no further apart than the pitch.
+std::vector<Vec3> JointBuilder::row_along(const FastenerSpec& f) {
+  std::map<int, std::vector<int>> next;
+  for (const auto& [a, b] : model::edges_among(model_, nodes_at(*f.edge, "this row of fasteners")))
+    next[a].push_back(b), next[b].push_back(a);
+  std::vector<int> ends;
+  bool forks = next.empty();
+  for (const auto& [node, others] : next) {
+    if (others.size() == 1) ends.push_back(node);
+    forks = forks || others.size() > 2;
+  }
+  std::vector<int> chain;
+  if (!forks) chain.push_back(ends.empty() ? next.begin()->first : ends[0]);
+  for (std::set<int> seen(chain.begin(), chain.end()); !chain.empty();) {
+    const auto& others = next.at(chain.back());
+    const auto fresh = std::find_if(others.begin(), others.end(), [&](int n) { return seen.count(n) == 0; });
+    if (fresh == others.end()) break;
+    seen.insert(*fresh);
+    chain.push_back(*fresh);
+  }
+  if (chain.size() != next.size() || chain.empty()) {
+    complain(f.place, fmt::format("'{}' is to run along an edge, and what it names is none, or several", f.name),
+             "name one edge of a panel, for instance \"skin.left\"");
+    return {};
+  }
+  const bool closed = ends.empty();
+  if (closed) chain.push_back(chain[0]);
+  std::vector<double> way{0};
+  for (std::size_t i = 1; i < chain.size(); ++i)
+    way.push_back(way.back() + (model_.nodes[base::at(chain[i])] - model_.nodes[base::at(chain[i - 1])]).norm());
+  const auto count = static_cast<int>(std::min(1.0 * kMostParts, std::ceil(way.back() / f.pitch - 1e-9)));
+  std::vector<Vec3> row;
+  std::size_t i = 1;
+  for (int k = 0; k < count + (closed ? 0 : 1); ++k) {
+    const double s = way.back() * k / count;
+    while (i + 1 < way.size() && way[i] < s) ++i;
+    const double share = (s - way[i - 1]) / (way[i] - way[i - 1]);
+    row.push_back((1 - share) * model_.nodes[base::at(chain[i - 1])] + share * model_.nodes[base::at(chain[i])]);
+  }
+  return row;
+}
+
 void JointBuilder::fasten(const FastenerSpec& f) {
   const model::SpringElement spring = spring_of(f);
   const auto size_of_element = [&](const std::string& part) {
@@ -236,7 +295,12 @@ void JointBuilder::fasten(const FastenerSpec& f) {
     return size / static_cast<double>(facets.size());
   };
   const double reach = 3 * std::min(size_of_element(f.first), size_of_element(f.second));
-  for (const Vec3& point : f.points) model::add_fastener(model_, f.first, f.second, point, reach, spring);
+  std::vector<Vec3> points = f.points;
+  if (f.edge) {
+    const auto row = row_along(f);
+    points.insert(points.end(), row.begin(), row.end());
+  }
+  for (const Vec3& point : points) model::add_fastener(model_, f.first, f.second, point, reach, spring);
 }
 
 void JointBuilder::bonds() {

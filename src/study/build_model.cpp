@@ -30,6 +30,7 @@ class Builder : public detail::LoadBuilder {
     stop_if_wrong();
     beddings();
     supports();
+    keep_plane();
     bonds();
     stop_if_wrong();
     if (spec_.join_edges)
@@ -37,6 +38,7 @@ class Builder : public detail::LoadBuilder {
     obstacles();
     contacts();
     loads();
+    remark_on_loads_across();
     residual_stresses();
     anchor();
     combinations();
@@ -58,6 +60,18 @@ class Builder : public detail::LoadBuilder {
     for (const auto& s : spec_.supports) remark("support", s.name, s.during);
     for (const auto& c : spec_.couplings) remark("coupling", c.name, c.during);
     for (const auto& b : spec_.bonds) remark("bond", b.name, b.during);
+  }
+
+  /// Loads that a frame in a plane does not feel.
+  void remark_on_loads_across() {
+    if (spec_.plane_normal < 0) return;
+    for (const auto& action : model_.actions) {
+      const Vec3 total = total_of(action);
+      if (std::abs(total[spec_.plane_normal]) > 1e-9 * total.norm())
+        model_.remarks.push_back(fmt::format(
+            "action '{}' has {:.6g} {} across the plane, which goes straight into what holds the frame there",
+            action.name, total[spec_.plane_normal], spec_.units.force));
+    }
   }
 
   void points() {

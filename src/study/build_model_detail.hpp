@@ -150,6 +150,8 @@ class JointBuilder : public StructureBuilder {
   void bonds();
 
  private:
+  std::vector<Vec3> row_along(const FastenerSpec& fastener);
+  void node_at_point(const Spot& spot);
   std::vector<std::pair<Vec3, int>> coupling_points_;
 };
 
@@ -191,6 +193,8 @@ class SupportBuilder : public ContactBuilder {
  protected:
   void supports();
   void beddings();
+  /// A frame in a plane: everything else is held.
+  void keep_plane();
   /// Last step: nodes held in axes of their own get one that stands in for the ground.
   void anchor();
 
@@ -202,6 +206,9 @@ class SupportBuilder : public ContactBuilder {
     bool ever;  ///< at some time it holds more than warping
   };
   void hold(const SupportSpec& support);
+  void keep_in_plane(model::Tie& tie, int across);
+  void lay(const BeddingSpec& bedding);
+  void spring_up(const BeddingSpec& bedding, int node, double share, const Vec3& normal, const Vec3& along);
   base::Mat3 axes_at(const AxesSpec& axes, int node);
   /// The node has no radial direction, and the support asks for one.
   bool on_axis(const SupportSpec& support, int node) const;
@@ -227,6 +234,8 @@ class LoadBuilder : public SupportBuilder {
   std::vector<int> corners(int element, int face) const;
   bool inside(const LoadSpec& l, const Vec3& middle) const;
   std::set<int> parts_named(const std::string& wanted);
+  /// Those that a load names; all where it names none.
+  std::set<int> parts_of(const LoadSpec& l);
   Vec3 total_of(const model::Action& action) const;
 
  protected:
@@ -235,11 +244,11 @@ class LoadBuilder : public SupportBuilder {
   void residual_stresses();
 
  private:
-  Faces solid_faces(const LoadSpec& l);
+  Faces solid_faces(const std::string& part);
   void member_stress(const ResidualStressSpec& r, int part);
   void panel_stresses(const ResidualStressSpec& r, const std::vector<int>& parts);
   Vec3 mean(const int* first, const int* last) const;
-  void complain_of_nothing(const LoadSpec& l);
+  void complain_of_nothing(const LoadSpec& l, const std::string& part);
 };
 
 }  // namespace archway::study::detail

@@ -180,6 +180,8 @@ struct SpringSpec {
 struct FastenerSpec {
   std::string name, first, second;  ///< parts
   std::vector<Vec3> points;
+  std::optional<Spot> edge;  ///< a row along this edge of a panel, besides the points
+  double pitch = 0;          ///< of that row, at most; its ends have fasteners
   std::array<double, 6> stiffness{};
   std::vector<SpringCurveSpec> curves;
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
@@ -234,10 +236,15 @@ struct SupportSpec {
 
 /// Springs to the ground spread over a part or an edge.
 struct BeddingSpec {
-  std::string name, part;             ///< part: panel (stiffness per area) or member (per length)
-  std::optional<Spot> edge;           ///< instead of a part: stiffness per length
-  std::array<double, 3> stiffness{};  ///< along the global axes
-  double normal = 0;                  ///< panels: along the normal, added to these
+  std::string name, part;    ///< part: panel (stiffness per area) or member (per length)
+  std::optional<Spot> edge;  ///< instead of a part: stiffness per length
+  using Field = std::function<double(const Vec3&)>;
+  std::array<double, 3> stiffness{};         ///< along the global axes
+  std::function<Vec3(const Vec3&)> varying;  ///< instead, by place
+  double normal = 0;                         ///< panels and their edges: along the normal, added to these
+  Field normal_at;                           ///< instead, by place
+  /// Edges: in the plane of the panel across the edge, along it, against turning about it. Members: against turning.
+  double sideways = 0, along = 0, turning = 0;
   Place place;
 };
 
@@ -245,9 +252,10 @@ struct BeddingSpec {
 enum class Sharing { unset, total, each };
 struct LoadSpec {
   const LoadKind* kind = load_kinds().front();
-  Spot at;           ///< nodes: force, edge, movement
-  std::string part;  ///< temperature: empty: all parts; line, surface, pressure, member_pressure; of a solid also the
-                     ///< side: "part.top"
+  Spot at;                         ///< nodes: force, edge, movement
+  std::vector<std::string> parts;  ///< temperature: none: all parts; line, surface, pressure, member_pressure; of a
+                                   ///< solid also the side: "part.top"
+  std::string names() const;       ///< of them, as a sentence wants it
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
   Vec3 arm = Vec3::Zero();                       ///< force: from the node to where it acts, turns with the node
   double height_y = 0, height_z = 0;             ///< line: where it acts, from the line of the member, own axes
@@ -424,7 +432,9 @@ struct HandCheckSpec {
 struct StudySpec {
   std::string title, file;
   Units units;
-  double refine = 1;       ///< multiplies every number of elements and divisions
+  double refine = 1;      ///< multiplies every number of elements and divisions
+  int plane_normal = -1;  ///< frames in a plane: the axis (0 to 2) across it; -1: in space
+  Place plane_place;
   bool join_edges = true;  ///< panel edges that lie on other panels are bonded where their meshes differ
   std::map<std::string, double> parameters;
   std::map<std::string, double> overrides;  ///< parameters given on the command line

@@ -41,9 +41,15 @@ void add_lines_on_plates(LoadBuilder& b, model::Action& action, const LoadSpec& 
 }
 
 void add_lines(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
-  for (const auto& m : b.study().members)
-    if (m.name == l.part && m.plates > 0) return add_lines_on_plates(b, action, l, m);
-  for (const int e : b.line_elements(l)) {
+  LoadSpec on_lines = l;
+  auto& names = on_lines.parts;
+  for (const auto& m : b.study().members) {
+    const auto here = std::find(names.begin(), names.end(), m.name);
+    if (m.plates <= 0 || here == names.end()) continue;
+    add_lines_on_plates(b, action, l, m);
+    names.erase(here);
+  }
+  for (const int e : b.line_elements(on_lines)) {
     model::MemberLoad load{e, l.value, l.projected, l.height_y, l.height_z};
     if (l.value_at) {
       const auto& nodes = b.model().line_elements[static_cast<std::size_t>(e)].nodes;
@@ -60,7 +66,7 @@ class Line final : public LoadKind {
  public:
   const char* word() const override { return "line"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on");
+    read_parts(keys, l);
     read_varying_force(keys, l);
     l.projected = keys.flag("projected", false);
     if (keys.has("height")) {

@@ -18,6 +18,12 @@ const std::vector<const LoadKind*>& load_kinds() {
 
 }  // namespace archway::study
 
+namespace archway::study {
+std::string LoadSpec::names() const {
+  return fmt::format("'{}'", fmt::join(parts, "', '"));
+}
+}  // namespace archway::study
+
 namespace archway::study::detail {
 
 void read_sharing(Keys& keys, LoadSpec& l, const char* each) {
@@ -30,6 +36,11 @@ void read_sharing(Keys& keys, LoadSpec& l, const char* each) {
 void read_varying_force(Keys& keys, LoadSpec& l) {
   l.value_at = keys.vector_field("force");
   if (!l.value_at) l.value = keys.vector("force");
+}
+
+void read_parts(Keys& keys, LoadSpec& l) {
+  if (!keys.has("on")) (void)keys.text("on");  // it is missed
+  l.parts = keys.texts("on");
 }
 
 void read_where(Keys& keys, LoadSpec& l) {
@@ -51,10 +62,10 @@ void LoadBuilder::loads() {
 }
 
 /// Faces on a side of a solid, "part.top" and the like.
-LoadBuilder::Faces LoadBuilder::solid_faces(const LoadSpec& l) {
+LoadBuilder::Faces LoadBuilder::solid_faces(const std::string& part) {
   Faces list;
-  const auto group = model_.groups.find(l.part);
-  if (l.part.find('.') == std::string::npos || group == model_.groups.end()) return list;
+  const auto group = model_.groups.find(part);
+  if (part.find('.') == std::string::npos || group == model_.groups.end()) return list;
   const std::set<int> chosen(group->second.begin(), group->second.end());
   for (std::size_t e = 0; e < model_.solid_elements.size(); ++e)
     for (int f = 0; f < 6; ++f) {
@@ -80,14 +91,33 @@ std::set<int> LoadBuilder::parts_named(const std::string& wanted) {
   return parts;
 }
 
-LoadBuilder::Faces LoadBuilder::faces(const LoadSpec& l) {
-  Faces list = solid_faces(l);
-  if (list.empty()) {
-    const auto parts = parts_named(l.part);
-    for (std::size_t e = 0; e < model_.shell_elements.size(); ++e)
-      if (parts.count(model_.shell_elements[e].part) > 0) list.emplace_back(static_cast<int>(e), -1);
+std::set<int> LoadBuilder::parts_of(const LoadSpec& l) {
+  if (l.parts.empty()) return parts_named("");
+  std::set<int> all;
+  for (const auto& name : l.parts) {
+    const auto some = parts_named(name);
+    if (name.empty() || some.empty())
+      complain(l.place, fmt::format("no part is called '{}'", name), "name parts with 'on'");
+    all.insert(some.begin(), some.end());
   }
-  if (list.empty()) return complain_of_nothing(l), list;
+  return all;
+}
+
+LoadBuilder::Faces LoadBuilder::faces(const LoadSpec& l) {
+  Faces list;
+  std::set<std::pair<int, int>> known;
+  for (const auto& name : l.parts) {
+    Faces own = solid_faces(name);
+    if (own.empty()) {
+      const auto parts = parts_named(name);
+      for (std::size_t e = 0; e < model_.shell_elements.size(); ++e)
+        if (parts.count(model_.shell_elements[e].part) > 0) own.emplace_back(static_cast<int>(e), -1);
+    }
+    if (own.empty()) complain_of_nothing(l, name);
+    for (const auto& one : own)  // named twice it is still one
+      if (known.insert(one).second) list.push_back(one);
+  }
+  if (list.empty()) return list;
   if (!l.where) return list;
   Faces chosen;
   for (const auto& [e, face] : list) {
@@ -95,13 +125,13 @@ LoadBuilder::Faces LoadBuilder::faces(const LoadSpec& l) {
     if (inside(l, mean(nodes.data(), nodes.data() + nodes.size()))) chosen.emplace_back(e, face);
   }
   if (chosen.empty())
-    complain(l.place, fmt::format("the load acts on nothing: no element of '{}' has its middle in the box", l.part),
+    complain(l.place, fmt::format("the load acts on nothing: no element of {} has its middle in the box", l.names()),
              "check 'where'");
   return chosen;
 }
 
-void LoadBuilder::complain_of_nothing(const LoadSpec& l) {
-  complain(l.place, fmt::format("the load acts on nothing: part '{}' has no elements of that kind", l.part),
+void LoadBuilder::complain_of_nothing(const LoadSpec& l, const std::string& part) {
+  complain(l.place, fmt::format("the load acts on nothing: part '{}' has no elements of that kind", part),
            "'line' and 'member-pressure' act on members, 'surface' and 'pressure' on panels");
 }
 
@@ -132,8 +162,15 @@ bool LoadBuilder::inside(const LoadSpec& l, const Vec3& middle) const {
 
 /// Line elements of a member whose middle lies where the load says.
 std::vector<int> LoadBuilder::line_elements(const LoadSpec& l) {
-  const auto elements = model::line_elements_of(model_, l.part);
-  if (elements.empty()) return complain_of_nothing(l), elements;
+  std::vector<int> elements;
+  std::set<int> known;
+  for (const auto& name : l.parts) {
+    const auto own = model::line_elements_of(model_, name);
+    if (own.empty()) complain_of_nothing(l, name);
+    for (const int e : own)
+      if (known.insert(e).second) elements.push_back(e);
+  }
+  if (elements.empty()) return elements;
   if (!l.where) return elements;
   std::vector<int> chosen;
   for (const int e : elements) {
@@ -141,7 +178,7 @@ std::vector<int> LoadBuilder::line_elements(const LoadSpec& l) {
     if (inside(l, mean(nodes.data(), nodes.data() + 4))) chosen.push_back(e);
   }
   if (chosen.empty())
-    complain(l.place, fmt::format("the load acts on nothing: no element of '{}' has its middle in the box", l.part),
+    complain(l.place, fmt::format("the load acts on nothing: no element of {} has its middle in the box", l.names()),
              "check 'where'");
   return chosen;
 }

@@ -7,7 +7,7 @@ class MemberPressure final : public LoadKind {
  public:
   const char* word() const override { return "member-pressure"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on");
+    read_parts(keys, l);
     l.amount = keys.number("value");
     l.follows = keys.flag("follows", true);
     l.plane_normal = keys.vector("plane_normal");

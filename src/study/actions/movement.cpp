@@ -10,7 +10,8 @@ class Movement final : public LoadKind {
   const char* word() const override { return "movement"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
     l.at = keys.spot("at");
-    l.amount = keys.number("value");
+    l.amount_at = keys.field("value");
+    if (!l.amount_at) l.amount = keys.number("value");
     const std::string word = keys.text("freedom");
     const auto& names = model::kFreedomNames;
     l.freedom = static_cast<int>(std::find(names.begin(), names.end(), word) - names.begin());
@@ -19,7 +20,9 @@ class Movement final : public LoadKind {
     l.freedom = 0;
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override {
-    for (const int node : b.nodes_at(l.at, "this movement")) action.movements.push_back({node, l.freedom, l.amount});
+    for (const int node : b.nodes_at(l.at, "this movement"))
+      action.movements.push_back(
+          {node, l.freedom, l.amount_at ? l.amount_at(b.model().nodes[static_cast<std::size_t>(node)]) : l.amount});
   }
 };
 }  // namespace

@@ -23,7 +23,7 @@ class Pressure final : public LoadKind {
  public:
   const char* word() const override { return "pressure"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on");
+    read_parts(keys, l);
     l.amount_at = keys.field("value");
     if (!l.amount_at) l.amount = keys.number("value");
     l.follows = keys.flag("follows", true);

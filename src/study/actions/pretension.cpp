@@ -7,9 +7,7 @@ namespace archway::study::detail {
 namespace {
 /// Bars made too short by what the force would stretch them.
 void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
-  const auto parts = b.parts_named(l.part);
-  if (l.part.empty() || parts.empty())
-    return b.complain(l.place, fmt::format("no part is called '{}'", l.part), "name a bar with 'on'");
+  const auto parts = b.parts_of(l);
   for (const int p : parts) {
     const auto& part = b.model().parts[static_cast<std::size_t>(p)];
     if (part.kind != model::PartKind::bar)
@@ -19,16 +17,16 @@ void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
     action.temperatures.push_back({p, 0, -l.amount / stiffness});
   }
   action.notes.push_back(
-      fmt::format("pretension of {:.6g} in '{}' while its ends stand still; what they give way is "
+      fmt::format("pretension of {:.6g} in {} while its ends stand still; what they give way is "
                   "lost; no resultant",
-                  l.amount, l.part));
+                  l.amount, l.names()));
 }
 
 class Pretension final : public LoadKind {
  public:
   const char* word() const override { return "pretension"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on");
+    read_parts(keys, l);
     l.amount = keys.number("value");
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { shorten(b, action, l); }

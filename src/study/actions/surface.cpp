@@ -28,15 +28,15 @@ void add_surfaces(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
   const double area = b.total_of(unit).norm();
   if (!(area > 0)) return;
   for (std::size_t k = first; k < action.surface_loads.size(); ++k) action.surface_loads[k].force_per_area /= area;
-  action.notes.push_back(fmt::format("force of {:.6g} {} in total shared over {:.6g} {}^2 of '{}'", l.value.norm(),
-                                     b.study().units.force, area, b.study().units.length, l.part));
+  action.notes.push_back(fmt::format("force of {:.6g} {} in total shared over {:.6g} {}^2 of {}", l.value.norm(),
+                                     b.study().units.force, area, b.study().units.length, l.names()));
 }
 
 class SurfaceForce final : public LoadKind {
  public:
   const char* word() const override { return "surface"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on");
+    read_parts(keys, l);
     read_varying_force(keys, l);
     read_sharing(keys, l, "per-area");
     l.projected = keys.flag("projected", false);

@@ -6,9 +6,7 @@ namespace archway::study::detail {
 
 namespace {
 void warm(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
-  const auto parts = b.parts_named(l.part);
-  if (parts.empty())
-    b.complain(l.place, fmt::format("no part is called '{}'", l.part), "leave 'on' out to warm everything");
+  const auto parts = b.parts_of(l);
   for (const int p : parts) {
     const auto& part = b.model().parts[static_cast<std::size_t>(p)];
     const auto& material = b.model().materials[static_cast<std::size_t>(part.material)];
@@ -22,14 +20,14 @@ void warm(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
     action.temperatures.push_back({p, l.amount});
   }
   action.notes.push_back(fmt::format("{} warmed by {:.6g} degrees; temperatures have no resultant",
-                                     l.part.empty() ? "everything" : "'" + l.part + "'", l.amount));
+                                     l.parts.empty() ? "everything" : l.names(), l.amount));
 }
 
 class Temperature final : public LoadKind {
  public:
   const char* word() const override { return "temperature"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    l.part = keys.text("on", "");
+    l.parts = keys.texts("on");
     l.amount = keys.number("value");
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { warm(b, action, l); }
