@@ -33,10 +33,22 @@ double largest_movement(const VectorXd& step) {
   return largest;
 }
 
+namespace {
+/// Less than the digits of places and turns: where a step moves nothing (pretension between fixed ends) there is no
+/// work to measure anything by.
+bool is_no_movement(const VectorXd& step, double size) {
+  constexpr double kDigits = 1e-13;
+  for (Eigen::Index n = 0; n < step.size(); n += model::kNodeFreedoms)
+    if (!(step.segment<3>(n).norm() <= kDigits * size && step.segment<3>(n + 3).norm() <= kDigits)) return false;
+  return true;
+}
+}  // namespace
+
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
   if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
   if (!tangent_->factored()) return true;  // no tangent to measure it by
   const VectorXd left = tangent_->nearly(residual.free);
+  if (is_no_movement(system_.to_full(left, point.state), system_.model().size())) return true;
   // of growing temperatures or near a limit the loads do no work: what the way costs by the tangent counts as well
   const VectorXd free = system_.free_values(way, point.state);
   const double work = std::max(std::abs(residual.internal.dot(way)),

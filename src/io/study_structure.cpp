@@ -301,6 +301,11 @@ class StructureReader : SpotReader {
     if (t.has("thickness")) c.thickness = t.number("thickness");
     c.profile = t.text("profile", "");
     c.material = t.text("material", "");
+    if (t.has("carry")) {
+      c.carry = t.texts("carry");
+      c.carry_all = c.carry == std::vector<std::string>{"all"};
+      if (c.carry_all) c.carry.clear();
+    }
     spec_.copies.push_back(c);
   }
 

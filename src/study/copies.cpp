@@ -6,22 +6,12 @@
 #include <fmt/format.h>
 
 #include "archway/study/limits.hpp"
+#include "copies_detail.hpp"
 
 namespace archway::study {
 
 namespace {
-/// Where a copy goes: x -> turn x + shift; turn may be a reflection.
-struct Motion {
-  base::Mat3 turn = base::Mat3::Identity();
-  Vec3 shift = Vec3::Zero();
-  bool mirrored = false;
-  Vec3 point(const Vec3& x) const { return turn * x + shift; }
-  model::Line line(const model::Line& l) const {
-    model::Line moved{point(l.from), point(l.to), {}};
-    if (l.via) moved.via = point(*l.via);
-    return moved;
-  }
-};
+using detail::Motion;
 
 Motion motion_of(const CopySpec& c, int k) {
   Motion m;
@@ -45,16 +35,27 @@ class Copier {
   explicit Copier(StudySpec& spec) : spec_(spec) {}
   void run() {
     refine();
-    for (const auto& c : spec_.copies)
+    for (const auto& c : spec_.copies) {
+      copied_.clear();
       for (const auto& name : c.of)
         if (!in(spec_.members, name, c) && !in(spec_.bars, name, c) && !in(spec_.panels, name, c) &&
             !in(spec_.solids, name, c))
           complain(c, fmt::format("there is no part named '{}' to copy", name),
                    "name members, bars, panels or solids; copies of copies must come later in the file");
+      carry_along(c);
+    }
     if (!complaints_.empty()) throw base::InputError(std::move(complaints_));
   }
 
  private:
+  void carry_along(const CopySpec& c) {
+    if (c.carry.empty() && !c.carry_all) return;
+    detail::Companions companions(spec_, c.carry, c.carry_all);
+    for (const auto& [k, names] : copied_) companions.copy(motion_of(c, k), names);
+    for (const auto& fault : companions.faults())
+      complain(c, fault, "name what can go along in 'carry', and describe the rest by itself");
+  }
+
   void complain(const CopySpec& c, std::string problem, std::string remedy) {
     complaints_.push_back(c.place.complaint(std::move(problem), std::move(remedy)));
   }
@@ -94,6 +95,7 @@ class Copier {
       for (int k = 1; k <= c.count; ++k) {
         Spec copy = list[i];
         copy.name = next_name(name);
+        copied_[k][name] = copy.name;
         copy.place = c.place;
         if (!c.material.empty()) copy.material = c.material;
         move(copy, motion_of(c, k), c);
@@ -167,6 +169,7 @@ class Copier {
   long made_ = 0;
   std::set<std::string> names_;
   std::map<std::string, int> next_;
+  std::map<int, std::map<std::string, std::string>> copied_;  ///< names of this entry's copies, by number and original
   std::vector<base::Complaint> complaints_;
 };
 }  // namespace

@@ -154,6 +154,8 @@ struct CopySpec {
   int count = 1;
   std::optional<double> thickness;  ///< of the copies; none: as the original
   std::string profile, material;    ///< of the copies; empty: as the original
+  std::vector<std::string> carry;   ///< fasteners, springs, couplings, bonds, supports, beddings, actions that go along
+  bool carry_all = false;           ///< whatever names a copied part does
   Place place;
 };
 

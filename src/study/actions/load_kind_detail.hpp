@@ -14,12 +14,13 @@ const LoadKind& gravity_kind();
 const LoadKind& movement_kind();
 const LoadKind& temperature_kind();
 const LoadKind& pretension_kind();
+const LoadKind& lack_of_fit_kind();
 
 /// share = "total" or, by its name, what the force is meant per. \param each  "each", "per-length", "per-area"
 void read_sharing(Keys& keys, LoadSpec& load, const char* each);
-/// force = [..], whose parts may be expressions in x, y and z.
 /// `on`: one part or several.
 void read_parts(Keys& keys, LoadSpec& load);
+/// force = [..], whose parts may be expressions in x, y and z.
 void read_varying_force(Keys& keys, LoadSpec& load);
 /// where = [..]: only elements whose middle lies in this box.
 void read_where(Keys& keys, LoadSpec& load);

@@ -1,25 +1,56 @@
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
 #include "load_kind_detail.hpp"
 
 namespace archway::study::detail {
 
 namespace {
-/// Bars made too short by what the force would stretch them.
+/// Members and bars that a load names; complains of others.
+std::vector<int> lines_of(LoadBuilder& b, const LoadSpec& l, const char* what) {
+  std::vector<int> lines;
+  for (const int p : b.parts_of(l)) {
+    const auto& part = b.model().parts[base::at(p)];
+    if (part.kind == model::PartKind::bar || part.kind == model::PartKind::member)
+      lines.push_back(p);
+    else
+      b.complain(l.place, fmt::format("'{}' is no bar and no member", part.name),
+                 fmt::format("{} acts in bars and members", what));
+  }
+  return lines;
+}
+
+/// From end to end, along its pieces.
+double length_of(const model::Model& model, int part) {
+  const auto between = [&](int a, int b) { return (model.nodes[base::at(b)] - model.nodes[base::at(a)]).norm(); };
+  double sum = 0;
+  for (const auto& e : model.bar_elements)
+    if (e.part == part) sum += between(e.nodes[0], e.nodes[1]);
+  for (const auto& e : model.line_elements)
+    for (std::size_t k = 0; k < 3 && e.part == part; ++k) sum += between(e.nodes[k], e.nodes[k + 1]);
+  return sum;
+}
+
+/// Made too short by what the force would stretch them.
 void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
-  const auto parts = b.parts_of(l);
-  for (const int p : parts) {
-    const auto& part = b.model().parts[static_cast<std::size_t>(p)];
-    if (part.kind != model::PartKind::bar)
-      return b.complain(l.place, fmt::format("'{}' is no bar", part.name), "pretension acts in bars");
-    const double stiffness = b.model().materials[static_cast<std::size_t>(part.material)].youngs_modulus *
-                             b.model().profiles[static_cast<std::size_t>(part.profile)].area;
+  for (const int p : lines_of(b, l, "pretension")) {
+    const auto& part = b.model().parts[base::at(p)];
+    const double stiffness =
+        b.model().materials[base::at(part.material)].youngs_modulus * b.model().profiles[base::at(part.profile)].area;
     action.temperatures.push_back({p, 0, -l.amount / stiffness});
   }
   action.notes.push_back(
       fmt::format("pretension of {:.6g} in {} while its ends stand still; what they give way is "
                   "lost; no resultant",
                   l.amount, l.names()));
+}
+
+/// Each too long by so much when nothing acts on it.
+void misfit(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
+  for (const int p : lines_of(b, l, "lack of fit"))
+    action.temperatures.push_back({p, 0, l.amount / length_of(b.model(), p)});
+  action.notes.push_back(fmt::format("{} made {:.6g} {} too {}, each; no resultant", l.names(), std::abs(l.amount),
+                                     b.study().units.length, l.amount < 0 ? "short" : "long"));
 }
 
 class Pretension final : public LoadKind {
@@ -31,10 +62,24 @@ class Pretension final : public LoadKind {
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { shorten(b, action, l); }
 };
+
+class LackOfFit final : public LoadKind {
+ public:
+  const char* word() const override { return "lack-of-fit"; }
+  void read(Keys& keys, LoadSpec& l, const Units&) const override {
+    read_parts(keys, l);
+    l.amount = keys.number("value");
+  }
+  void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { misfit(b, action, l); }
+};
 }  // namespace
 
 const LoadKind& pretension_kind() {
   static const Pretension kind;
+  return kind;
+}
+const LoadKind& lack_of_fit_kind() {
+  static const LackOfFit kind;
   return kind;
 }
 
