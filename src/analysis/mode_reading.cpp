@@ -374,6 +374,8 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model, const 
   constexpr double taken_along = 0.1;
   std::vector<EffectiveLength> list;
   std::map<int, std::vector<PartPeak>> peaks;  // at the critical load of each mode that is asked for
+  const auto as_given =
+      readings.empty() ? std::vector<PartPeak>() : peaks_by_part(model, sum_of(base.held, 1, base.growing));
   for (std::size_t p = 0; p < model.parts.size(); ++p) {
     const auto& part = model.parts[p];
     if (part.kind != model::PartKind::member) continue;
@@ -389,6 +391,7 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model, const 
     }
     e.axial = -of_mode[p].axial_low;
     if (!(e.axial > 0)) continue;
+    e.at_factor_one = -as_given[p].axial_low;
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
     if (e.mode >= 0) {

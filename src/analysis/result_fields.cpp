@@ -105,7 +105,13 @@ const base::Fields<EffectiveLength>& effective_length_fields() {
       {"about_y", Dimension::length, "effective length for bending about y", [](L l) { return l.about_y; }},
       {"about_z", Dimension::length, "effective length for bending about z", [](L l) { return l.about_z; }},
       {"slenderness", Dimension::none, "relative, sqrt(A yield / axial); 0: no yield stress is given",
-       [](L l) { return l.slenderness; }}};
+       [](L l) { return l.slenderness; }},
+      {"at_factor_one", Dimension::force, "at the most compressed place at load factor 1, tension positive",
+       [](L l) { return -l.at_factor_one; }},
+      {"reduction", Dimension::none, "chi of the member's buckling curve; 0: none is chosen",
+       [](L l) { return l.reduction; }},
+      {"resistance", Dimension::force, "chi A yield, without a partial factor; 0: no curve is chosen",
+       [](L l) { return l.resistance; }}};
   return fields;
 }
 

@@ -139,17 +139,19 @@ class StudyReader : detail::SpotReader {
                         "for instance [\"x\", \"y\", \"z\"], or \"all\"; turns are rx, ry, rz");
     };
     if (hold == nullptr) return complain();
-    if (const auto word = hold->value_exact<std::string>(); word && *word == "all") {
-      s.freedoms = {0, 1, 2, 3, 4, 5, model::warp};
-    } else if (const auto* list = hold->as_array(); list != nullptr && !list->empty()) {
-      for (const auto& item : *list) {
-        const int freedom = freedom_of(item.value_or(std::string()));
-        if (freedom < 0) return complain();
-        s.freedoms.push_back(freedom);
+    std::vector<std::string> words;
+    if (const auto word = hold->value_exact<std::string>()) words.push_back(*word);
+    if (const auto* list = hold->as_array())
+      for (const auto& item : *list) words.push_back(item.value_or(std::string()));
+    for (const auto& word : words) {
+      if (word == "all") {
+        s.freedoms = {0, 1, 2, 3, 4, 5, model::warp};
+        break;
       }
-    } else {
-      return complain();
+      s.freedoms.push_back(freedom_of(word));
+      if (s.freedoms.back() < 0) return complain();
     }
+    if (words.empty()) return complain();
     spec_.supports.push_back(s);
   }
 

@@ -173,6 +173,10 @@ class StructureReader : SpotReader {
                           "'via' bends the member into an arc, 'through' gives it corners");
     }
     m.elements = t.whole("elements", 8);
+    if (t.has("buckling_curve")) {
+      static const std::vector<std::string> kCurves = {"a0", "a", "b", "c", "d"};
+      m.buckling_curve = kCurves[t.choice("buckling_curve", kCurves, "")];
+    }
     if (t.choice("model", {"line", "plates"}, "line") == 1) m.plates = t.whole("across", 4);
     if (m.elements < 1 || m.plates < 0) reading_.complain(t.place(), "numbers of elements must be at least 1", "");
     m.up = t.vector("up", Vec3(Vec3::UnitZ()));

@@ -62,14 +62,29 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
   }
   const bool taken_along = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.mode >= 0; });
   if (taken_along && o.lengths.size() <= 20) {
-    Table table({"member", "mode", fmt::format("axial force then [{}]", units.force),
-                 fmt::format("effective length about y [{}]", units.length), "about z", "slenderness"},
-                "lrrrrr");
-    for (const auto& e : o.lengths)
-      table.row({model.parts[static_cast<std::size_t>(e.part)].name,
-                 e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1), number(-e.axial, 5),
-                 e.mode < 0 ? "" : number(e.about_y, 4), e.mode < 0 ? "" : number(e.about_z, 4),
-                 e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""});
+    std::vector<std::string> head = {"member",
+                                     "mode",
+                                     fmt::format("axial force then [{}]", units.force),
+                                     fmt::format("effective length about y [{}]", units.length),
+                                     "about z",
+                                     "slenderness"};
+    const bool curves = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.resistance > 0; });
+    if (curves) head.insert(head.end(), {fmt::format("resistance [{}]", units.force), "used at factor 1"});
+    Table table(head, "l" + std::string(head.size() - 1, 'r'));
+    for (const auto& e : o.lengths) {
+      std::vector<std::string> row = {model.parts[static_cast<std::size_t>(e.part)].name,
+                                      e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1),
+                                      number(-e.axial, 5),
+                                      e.mode < 0 ? "" : number(e.about_y, 4),
+                                      e.mode < 0 ? "" : number(e.about_z, 4),
+                                      e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""};
+      if (curves && e.resistance > 0)
+        row.insert(row.end(), {number(e.resistance, 4),
+                               fmt::format("{:.0f} %", 100 * std::max(0.0, e.at_factor_one) / e.resistance)});
+      else if (curves)
+        row.insert(row.end(), {"", ""});
+      table.row(row);
+    }
     out += table.text(style);
   }
   if (!o.sensitivities.empty()) {

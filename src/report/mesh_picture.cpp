@@ -8,6 +8,7 @@
 #include "archway/elements/beam.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
+#include "archway/study/build_model.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
 #include "raster_detail.hpp"
@@ -208,7 +209,8 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
   for (const auto& e : model.bar_elements) piece(e.nodes[0], e.nodes[1]);
   std::map<int, std::set<int>> held;  // directions of movement
   for (const auto& support : model.supports)
-    if (support.freedom < 3) held[support.node].insert(support.freedom);
+    if (support.name != study::kPlaneSupport)  // it stands at every node
+      if (support.freedom < 3) held[support.node].insert(support.freedom);
   if (held.size() >= 200) return;
   const Colour dark{0.35, 0.35, 0.38, 1};
   for (const auto& [node, directions] : held) {

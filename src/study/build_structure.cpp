@@ -99,6 +99,10 @@ void StructureBuilder::add_member(const MemberSpec& m) {
   if (m.warping && part.profile >= 0 && model_.profiles[static_cast<std::size_t>(part.profile)].warping_constant <= 0)
     complain(m.place, fmt::format("member '{}' asks for warping, but profile '{}' does not warp", m.name, m.profile),
              "leave warping out: solid sections, tubes and walls through one point twist without it");
+  if (!m.buckling_curve.empty() && part.material >= 0 &&
+      !(model_.materials[static_cast<std::size_t>(part.material)].yield_stress > 0))
+    complain(m.place, fmt::format("member '{}' has a buckling curve, but '{}' has no yield stress", m.name, m.material),
+             "give the material a yield_stress");
   if (m.plates > 0) return add_plates(m, part);
   std::vector<model::Line> lines = {m.line};
   if (!m.through.empty()) {

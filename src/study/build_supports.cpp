@@ -133,7 +133,7 @@ void SupportBuilder::keep_plane() {
   for (std::size_t n = 0; n < model_.nodes.size(); ++n)
     for (const int freedom : {across, 3 + (across + 1) % 3, 3 + (across + 2) % 3})
       if (tied[n] == nullptr || !tied[n]->gives(freedom))
-        model_.supports.push_back({static_cast<int>(n), freedom, "plane"});
+        model_.supports.push_back({static_cast<int>(n), freedom, kPlaneSupport});
   model_.remarks.push_back(name + ": what leads out of it is held at every node");
 }
 

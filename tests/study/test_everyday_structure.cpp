@@ -171,6 +171,19 @@ TEST_CASE("fasteners: rows by pitch, between two points or along an edge", "[stu
         std::string::npos);
 }
 
+TEST_CASE("supports: all, a list with all in it and one word hold what they say", "[study][fast]") {
+  const auto held = [](const std::string& hold) {
+    return run(head() + kProfile + member("beam", "[0, 0, 0]", "[900, 0, 0]", "elements = 3") +
+               support("\"beam.start\"", hold) + support("\"beam.end\"", "\"z\"") +
+               action("p", "{ kind = \"line\", on = \"beam\", force = [0, 1, -3] }") +
+               step("la", "LA", "load = \"p\""));
+  };
+  const double known = largest_movement(held("[\"x\", \"y\", \"z\", \"rx\", \"ry\", \"rz\", \"warp\"]"));
+  CHECK(largest_movement(held("\"all\"")) == known);
+  CHECK(largest_movement(held("[\"all\"]")) == known);
+  CHECK(largest_movement(held("[\"x\", \"all\"]")) == known);
+}
+
 TEST_CASE("points: a spring may stand between points with nothing else on them", "[study][fast]") {
   const auto r =
       run(head() + "\n[points]\nhook = [0, 0, 500]\nring = [0, 0, 300]\n" +
@@ -299,4 +312,28 @@ TEST_CASE("pretension: a string carries across by what it is pulled by", "[study
   // its bending, over sqrt(E I / pull) = 6 mm, makes it stiffer by that much of half its length
   CHECK(2 * pull * sag / half == Approx(8).epsilon(0.015));
   CHECK(sag > 1);
+}
+
+TEST_CASE("members: a buckling curve gives the resistance, by the slenderness of the mode", "[study][fast]") {
+  const auto [curve, imperfection] = GENERATE(std::pair("a0", 0.13), std::pair("b", 0.34), std::pair("d", 0.76));
+  const auto study = [&](const std::string& yield) {
+    auto text = head() + profile("s", "shape = \"rectangle\"\nwidth = 30\nheight = 20") +
+                member("strut", "[0, 0, 0]", "[0, 0, 900]",
+                       fmt::format("elements = 4\nup = [1, 0, 0]\nbuckling_curve = \"{}\"", curve), "s") +
+                support("\"strut.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
+                support("\"strut.end\"", "[\"x\", \"y\"]") + action("p", force("\"strut.end\"", "[0, 0, -20000]")) +
+                step("b", "LBA", "grow = \"p\"\nmodes = 1");
+    text.replace(text.find("poisson_ratio"), 0, yield);
+    return text;
+  };
+  const auto r = run(study("yield_stress = 235\n"));
+  const auto& length = r.find("b")->lengths.at(0);
+  const double critical = 20000 * factor(r), slenderness = std::sqrt(600 * 235 / critical),
+               phi = 0.5 * (1 + imperfection * (slenderness - 0.2) + slenderness * slenderness),
+               reduction = 1 / (phi + std::sqrt(phi * phi - slenderness * slenderness));
+  CHECK(length.slenderness == Approx(slenderness).epsilon(1e-6));
+  CHECK(length.reduction == Approx(reduction).epsilon(1e-6));
+  CHECK(length.resistance == Approx(reduction * 600 * 235).epsilon(1e-6));
+  CHECK(length.at_factor_one == Approx(20000).epsilon(1e-6));
+  CHECK(complaint_of(study("")).find("has a buckling curve, but 'm' has no yield stress") != std::string::npos);
 }

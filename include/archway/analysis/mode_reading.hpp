@@ -97,8 +97,10 @@ std::vector<ModeReading> read_modes_about(const System& system, const StateInPla
 struct EffectiveLength {
   int part = -1, mode = -1;  ///< mode: the first with a tenth of its destabilising work in the part; -1: none does
   double axial = 0;          ///< most compressed place at that mode's critical load, positive
-  double about_y = 0, about_z = 0;  ///< pi sqrt(E I / axial), for bending about the section's axes
-  double slenderness = 0;           ///< relative: sqrt(A yield / axial); 0: no yield stress
+  double about_y = 0, about_z = 0;       ///< pi sqrt(E I / axial), for bending about the section's axes
+  double slenderness = 0;                ///< relative: sqrt(A yield / axial); 0: no yield stress
+  double at_factor_one = 0;              ///< most compressed place with the growing loads once, positive
+  double reduction = 0, resistance = 0;  ///< chi and chi A yield, of what chooses a curve; 0: none is chosen
 };
 /// Members only, those that are pressed.
 std::vector<EffectiveLength> effective_lengths(const model::Model& model, const BaseState& base,

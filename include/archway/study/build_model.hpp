@@ -4,6 +4,9 @@
 
 namespace archway::study {
 
+/// Name of what holds a frame in its plane (no support of a study can be called so).
+inline constexpr const char* kPlaneSupport = "(plane)";
+
 model::Profile to_profile(const std::string& name, const theory::SectionProperties& properties);
 
 /// Mesh, supports, loads and combinations of a study.

@@ -64,6 +64,7 @@ struct MemberSpec {
   bool up_given = true;  ///< false: the default of a study file, told where it decides how the section stands
   double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
   bool warping = false;
+  std::string buckling_curve;  ///< of EN 1993-1-1, 6.3.1.2: a0, a, b, c or d; empty: no resistance is told
   MemberEnd start, end;
   Place place;
 };

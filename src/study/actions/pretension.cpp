@@ -53,33 +53,30 @@ void misfit(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
                                      b.study().units.length, l.amount < 0 ? "short" : "long"));
 }
 
-class Pretension final : public LoadKind {
+/// A free strain of lines, by the word of the study.
+class InLines final : public LoadKind {
  public:
-  const char* word() const override { return "pretension"; }
+  using Put = void (*)(LoadBuilder&, model::Action&, const LoadSpec&);
+  InLines(const char* word, Put put) : word_(word), put_(put) {}
+  const char* word() const override { return word_; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
     read_parts(keys, l);
     l.amount = keys.number("value");
   }
-  void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { shorten(b, action, l); }
-};
+  void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { put_(b, action, l); }
 
-class LackOfFit final : public LoadKind {
- public:
-  const char* word() const override { return "lack-of-fit"; }
-  void read(Keys& keys, LoadSpec& l, const Units&) const override {
-    read_parts(keys, l);
-    l.amount = keys.number("value");
-  }
-  void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { misfit(b, action, l); }
+ private:
+  const char* word_;
+  Put put_;
 };
 }  // namespace
 
 const LoadKind& pretension_kind() {
-  static const Pretension kind;
+  static const InLines kind("pretension", shorten);
   return kind;
 }
 const LoadKind& lack_of_fit_kind() {
-  static const LackOfFit kind;
+  static const InLines kind("lack-of-fit", misfit);
   return kind;
 }
 
