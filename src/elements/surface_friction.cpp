@@ -81,7 +81,8 @@ double SurfaceContact::slides_by(const Trial& from, const State& to) const {
   slide(there, other, true);
   double most = 0;
   for (std::size_t k = 0; k < knots_.size(); ++k)
-    if (one.knots[k].force > 0) most = std::max(most, (other.slides[k].way - one.slides[k].way).norm() / knots_[k].size);
+    if (one.knots[k].force > 0)
+      most = std::max(most, (other.slides[k].way - one.slides[k].way).norm() / knots_[k].size);
   return most;
 }
 

@@ -103,8 +103,9 @@ struct Legs {
     for (int k = 0; k < 3; ++k)
       text += fmt::format("\n[[watch]]\nname = \"u{}\"\nat = \"leg0.end\"\ndirection = [{}, {}, {}]\n", k, int(k == 0),
                           int(k == 1), int(k == 2));
-    return text + step("tree", "GNA",
-                       "grow = \"push\"\nfirst_step = 0.2\nbranches = { increments = 6 }\nstop = { first_loss = true }");
+    return text +
+           step("tree", "GNA",
+                "grow = \"push\"\nfirst_step = 0.2\nbranches = { increments = 6 }\nstop = { first_loss = true }");
   }
   /// What is left of the forces at the tip where it has moved by u under so much load.
   Eigen::Vector3d left(const std::vector<double>& u, double factor) const {
@@ -140,7 +141,8 @@ TEST_CASE("branches: where two modes buckle together, also mixes of both are fol
     turns.push_back(std::remainder(angle, 2 * M_PI));
     const bool mixed = branch.mix.size() > 0;
     CHECK((!mixed || branch.mix.norm() == Approx(1)));
-    CHECK(analysis::way_text(branch).find("and") == (mixed ? analysis::way_text(branch).find("and") : std::string::npos));
+    CHECK(analysis::way_text(branch).find("and") ==
+          (mixed ? analysis::way_text(branch).find("and") : std::string::npos));
   }
   std::sort(turns.begin(), turns.end());
   for (std::size_t i = 1; i < turns.size(); ++i) CHECK(turns[i] - turns[i - 1] > 1.5 * M_PI / rays);
