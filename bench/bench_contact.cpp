@@ -104,6 +104,11 @@ void pattern(benchmark::State& bench) {
   const auto& c = the_case(bench);
   for (auto _ : bench) benchmark::DoNotOptimize(c.system.coupled(c.state, &c.memory));
 }
+/// Whether all that touches is coupled already, asked before every correction.
+void still_coupled(benchmark::State& bench) {
+  const auto& c = the_case(bench);
+  for (auto _ : bench) benchmark::DoNotOptimize(c.coupled->coupled(c.state, &c.memory));
+}
 }  // namespace
 
 #define FACES Args({12000, 100})->Args({50000, 5})->Unit(benchmark::kMillisecond)->Iterations(2)->UseRealTime()
@@ -113,5 +118,6 @@ BENCHMARK_CAPTURE(assembly, touching, true)->FACES;
 BENCHMARK_CAPTURE(factorisation, alone, false)->FACES;
 BENCHMARK_CAPTURE(factorisation, touching, true)->FACES;
 BENCHMARK(pattern)->FACES;
+BENCHMARK(still_coupled)->FACES;
 
 BENCHMARK_MAIN();

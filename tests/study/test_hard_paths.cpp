@@ -1,6 +1,7 @@
 // Paths with many turns: each reaches the end that its study states. ARCHWAY_WRITE_DOCS=1 writes docs/hard-paths.md,
 // for which the slow ones are followed as well.
 #include <cstdlib>
+#include <map>
 #include <set>
 
 #include <catch2/catch.hpp>
@@ -15,7 +16,8 @@ namespace {
 /// More than two seconds each.
 const std::set<std::string> kSlow = {"cap-point",      "stiffened",    "tube-bend",    "web-shear",
                                      "trolley-bumper", "riveted-skin", "post-foot-box"};
-const std::set<std::string> kRubs = {"rubbing-blocks", "roller-on-mat"};
+/// And how much of the work put in may be missing: large meshes that follow lose most, see docs/limits.md.
+const std::map<std::string, double> kRubs = {{"rubbing-blocks", 0.05}, {"roller-on-mat", 0.01}};
 
 std::vector<std::filesystem::path> studies() {
   std::vector<std::filesystem::path> list;
@@ -46,10 +48,10 @@ TEST_CASE("hard paths: each reaches its stated end", "[study][fast]") {
     const auto& path = *result.outcomes.back().path;
     CAPTURE(path.message, path.stop_reason);
     CHECK(reached(path));
-    if (kRubs.count(name) > 0) {  // what was put in is stored, or lost to friction; as far as limits.md says
+    if (const auto rubs = kRubs.find(name); rubs != kRubs.end()) {  // what was put in is stored, or lost to friction
       const auto& end = path.increments.back();
       CHECK(end.dissipated_energy > 0.5 * end.external_work);
-      CHECK(std::abs(end.energy_gap) < 0.05 * end.external_work);
+      CHECK(std::abs(end.energy_gap) < rubs->second * end.external_work);
     }
     int cuts = 0, iterations = 0;
     for (const auto& i : path.increments) cuts += i.cut_backs, iterations += i.iterations;
