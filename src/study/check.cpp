@@ -10,6 +10,7 @@
 #include "archway/model/mesh_check.hpp"
 #include "archway/model/touching.hpp"
 #include "archway/study/advice.hpp"
+#include "archway/study/build_model.hpp"
 
 namespace archway::study {
 
@@ -138,7 +139,8 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     report.high = report.high.cwiseMax(node);
   }
   std::set<int> held;
-  for (const auto& support : model.supports) held.insert(support.node);
+  for (const auto& support : model.supports)
+    if (support.name != kPlaneSupport) held.insert(support.node);
   report.supported_nodes = static_cast<int>(held.size());
   for (std::size_t p = 0; p < model.parts.size(); ++p) report.parts.push_back(row_of(spec, model, static_cast<int>(p)));
   const auto fineness = expected_fineness(model);

@@ -1,6 +1,7 @@
 // What saves lines in a study: frames in a plane, lists, expressions, beddings along edges, rows of fasteners.
 #include <catch2/catch.hpp>
 
+#include "archway/study/check.hpp"
 #include "support/pieces.hpp"
 
 using namespace archway;
@@ -63,6 +64,8 @@ TEST_CASE("plane: what lies beside it, is no member, or is loaded across it is t
   const auto r = run(across);
   CHECK(told(r.model->remarks, "'p' has 6000 N across the plane"));
   CHECK(told(r.model->remarks, "a frame in the plane xz"));
+  // those that the study holds, not what holds the frame in its plane
+  CHECK(study::check_model(r.spec, *r.model, false).supported_nodes == 2);
 }
 
 TEST_CASE("loads: one total is shared by area over several parts, named twice or not", "[study][fast]") {
