@@ -16,6 +16,8 @@
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
 #include "assignment.hpp"
+#include "keys_command.hpp"
+#include "measure_command.hpp"
 #include "mesh_command.hpp"
 #include "section_command.hpp"
 #include "session.hpp"
@@ -39,13 +41,15 @@ constexpr const char* kFooter =
     "              archway check vault.toml\n"
     "              archway show vault.toml '{ z = 0 }' --picture caught.png\n"
     "              archway run vault.toml\n"
+    "              archway measure vault.toml    lengths, areas, masses\n"
+    "              archway keys bedding          what the study file knows of a word\n"
     "              archway section channel width=50 height=120 flange=6 web=4\n"
     "              archway theory column\n";
 
 struct Options {
   std::string study, out;
   std::vector<std::string> sets;
-  bool quiet = false, json = false, no_figures = false, force = false;
+  bool quiet = false, verbose = false, json = false, no_figures = false, force = false;
   int modes_drawn = 4;
   SectionOptions section;
   ShowOptions show;
@@ -53,7 +57,8 @@ struct Options {
   SweepOptions sweep;
   MeshOptions mesh;
   TheoryOptions theory;
-  std::string pictures;
+  std::string pictures, in_full, key;
+  MeasureOptions measure;
 };
 
 std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
@@ -64,9 +69,10 @@ std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
   }
 }
 
-report::TextStyle style_of(const Console& console) {
+report::TextStyle style_of(const Console& console, bool verbose) {
   report::TextStyle style;
-  style.width = std::min(console.width, 130);
+  style.width = std::min(console.width, 160);
+  style.verbose = verbose;
   style.bold = console.out_is_terminal;
   style.unicode = console.unicode;
   return style;
@@ -88,7 +94,7 @@ int run_study(const study::StudySpec& spec, const Options& options, Console& con
   Session session({options.out, !options.no_figures, options.modes_drawn}, spec, console);
   const bool talks = !options.quiet && !options.json;
   report::LiveOptions live;
-  live.style = style_of(console);
+  live.style = style_of(console, options.verbose);
   live.out = talks ? &console.out : nullptr;
   live.bar = talks && console.err_is_terminal ? &console.err : nullptr;
   live.wants_stop = stop_of(console);
@@ -133,8 +139,12 @@ int command_check(const Options& options, Console& console) {
   if (options.json)
     console.out << io::check_json(spec, report);
   else if (!options.quiet)
-    console.out << report::check_text(spec, report, style_of(console));
+    console.out << report::check_text(spec, report, style_of(console, options.verbose));
   if (!options.pictures.empty()) write_pictures(spec, model, report, options, console);
+  if (!options.in_full.empty()) {
+    write_file(options.in_full, io::study_in_full(options.study, overrides(options.sets)), "study", options.force);
+    if (!options.json && !options.quiet) console.out << fmt::format("  written in full to {}\n", options.in_full);
+  }
   tell_formula_shapes(spec, model, options.pictures, options.force, options.quiet || options.json, console);
   if (report.has_mechanism) {
     if (!options.json)
@@ -188,6 +198,7 @@ void add_common(CLI::App* command, Options& options) {
       ->take_all()
       ->allow_extra_args(false);
   command->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
+  command->add_flag("-v,--verbose", options.verbose, "all rows and columns, and more digits");
   command->add_flag("--json", options.json, "print the results as JSON and nothing else");
 }
 
@@ -242,6 +253,8 @@ void describe(CLI::App& app, Options& options) {
   add_common(check, options);
   check->add_option("--pictures", options.pictures,
                     "draw the structure (thickness, supports, free edges) and every action to this folder");
+  check->add_option("--in-full", options.in_full,
+                    "write the study with everything that it leaves to the program spelled out to this file");
   add_force(check, options);
   auto* fresh =
       app.add_subcommand("new", "write a commented study file to start from (to the screen when no name is given)");
@@ -255,8 +268,10 @@ void describe(CLI::App& app, Options& options) {
       ->capture_default_str();
   section->add_option("--profile", options.section.profile, "a profile of the study");
   section->add_option("--cut", options.section.cut, "cut the panels of the study, for instance x=500");
-  section->add_option("--part", options.section.parts, "cut this panel only (may be repeated)")
-      ->allow_extra_args(false);
+  section->add_option(
+      "--forces", options.section.forces,
+      "run this analysis of the study (LA, or a path: its last state) and tell the forces through the cut");
+  section->add_option("--part", options.section.parts, "cut this part only (may be repeated)")->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
   section->add_option("--material", options.section.material,
                       "moment against curvature of the profile in this material of the study, which must yield");
@@ -273,6 +288,16 @@ void describe(CLI::App& app, Options& options) {
       ->take_all()
       ->allow_extra_args(false);
   add_force(show, options);
+  auto* measure = app.add_subcommand(
+      "measure", "lengths, areas, volumes and masses of parts and selections, distance between two of them");
+  measure->add_option("study", options.measure.study, "study file")->required();
+  measure
+      ->add_option("what", options.measure.what,
+                   "a part, a name, or rules as in the study file; two of them: the distance (default: all parts)")
+      ->expected(0, 2);
+  add_sets(measure, options);
+  auto* keys = app.add_subcommand("keys", "the reference of the study file: every key, searched for a word");
+  keys->add_option("word", options.key, "what to look for (default: all)");
   describe_shapes(app, options);
   auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
   mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
@@ -294,6 +319,7 @@ void describe(CLI::App& app, Options& options) {
       "run the three demo studies: ribs and skin of an orchid house's entrance vault, and a rack upright that yields");
   demo->add_option("-o,--out", options.out, "folder for the results (default: archway-demo)");
   demo->add_flag("-q,--quiet", options.quiet, "say only what matters at the end");
+  demo->add_flag("-v,--verbose", options.verbose, "all rows and columns, and more digits");
 }
 
 int dispatch(const CLI::App& app, const Options& options, Console& console) {
@@ -301,6 +327,8 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
   if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), options.force, console);
+  if (app.got_subcommand("keys")) return command_keys(options.key, console);
+  if (app.got_subcommand("measure")) return command_measure(options.measure, overrides(options.sets), console);
   if (app.got_subcommand("shape")) return command_shape(options.shape, overrides(options.sets), options.force, console);
   if (app.got_subcommand("sweep")) return command_sweep(options.sweep, overrides(options.sets), options.force, console);
   if (app.got_subcommand("mesh")) return command_mesh(options.mesh, options.force, console);

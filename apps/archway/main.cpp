@@ -31,8 +31,11 @@ bool speaks_utf8() {
   return false;
 }
 
+/// Of the terminal; where there is none what COLUMNS says ([POSIX.1-2017], environment variables).
 int terminal_width() {
   winsize size{};
+  if (const char* columns = std::getenv("COLUMNS"); columns != nullptr && isatty(STDOUT_FILENO) == 0)
+    if (const int width = std::atoi(columns); width >= 40 && width <= 1000) return width;
   return ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 20 ? size.ws_col : 100;
 }
 }  // namespace

@@ -11,6 +11,7 @@
 #include "archway/report/section_curve_sheet.hpp"
 #include "archway/report/section_sheet.hpp"
 #include "archway/study/build_model.hpp"
+#include "archway/study/chain.hpp"
 #include "archway/study/section_of.hpp"
 #include "assignment.hpp"
 #include "write_file.hpp"
@@ -18,6 +19,13 @@
 namespace archway::app {
 
 namespace {
+std::string vector_text(base::Vec3 v) {
+  const double size = v.norm();
+  for (int k = 0; k < 3; ++k)
+    if (std::abs(v[k]) < 1e-9 * size) v[k] = 0;
+  return fmt::format("({:.6g}, {:.6g}, {:.6g})", v.x(), v.y(), v.z());
+}
+
 struct Found {
   std::string title, unit;
   theory::SectionProperties section;
@@ -65,16 +73,6 @@ Found from_shape(const SectionOptions& options) {
 Found from_study(const SectionOptions& options) {
   const auto spec = io::read_study(options.what, {});
   const std::string& unit = spec.units.length;
-  if (!options.cut.empty()) {
-    const auto [axis, value] = *number_assignments({options.cut}, "--cut x=500").begin();
-    const auto k = std::string("xyz").find(axis);
-    if (axis.size() != 1 || k == std::string::npos)
-      throw base::InputError("", fmt::format("'{}' is not an axis", axis), "cut across x, y or z: --cut x=500");
-    const auto direction = base::Vec3::Unit(static_cast<Eigen::Index>(k));
-    const auto cut = study::cut_section(study::build_model(spec), value * direction, direction, options.parts);
-    return {fmt::format("{}, cut at {} = {:g} {}", spec.title, axis, value, unit), unit,
-            theory::thin_walled_properties(cut.walls)};
-  }
   std::vector<std::string> names;
   for (const auto& p : spec.profiles) {
     names.push_back(p.name);
@@ -112,8 +110,129 @@ std::string json_of(const Found& found) {
 }
 }  // namespace
 
+namespace {
+/// A cut through a structure: where, and what it cuts.
+struct Cut {
+  study::StudySpec spec;
+  model::Model model;
+  std::string title;
+  base::Vec3 point, normal;
+  std::optional<study::CutSection> section;  // of panels, when any is cut
+};
+
+Cut cut_of(const SectionOptions& options) {
+  Cut cut{io::read_study(options.what, {}), {}, "", base::Vec3::Zero(), base::Vec3::Zero(), {}};
+  cut.model = study::build_model(cut.spec);
+  const auto [axis, value] = *number_assignments({options.cut}, "--cut x=500").begin();
+  const auto k = std::string("xyz").find(axis);
+  if (axis.size() != 1 || k == std::string::npos)
+    throw base::InputError("", fmt::format("'{}' is not an axis", axis), "cut across x, y or z: --cut x=500");
+  std::vector<std::string> names;
+  for (const auto& part : cut.model.parts) names.push_back(part.name);
+  for (const auto& part : options.parts)
+    if (std::find(names.begin(), names.end(), part) == names.end())
+      throw base::InputError(options.what, fmt::format("there is no part named '{}'", part),
+                             base::suggestion(part, names));
+  cut.normal = base::Vec3::Unit(static_cast<Eigen::Index>(k));
+  cut.point = value * cut.normal;
+  cut.title = fmt::format("{}, cut at {} = {:g} {}", cut.spec.title, axis, value, cut.spec.units.length);
+  try {
+    cut.section = study::cut_section(cut.model, cut.point, cut.normal, options.parts);
+  } catch (const base::InputError&) {
+    if (options.forces.empty()) throw;  // members and solids have forces, if no walls
+  }
+  return cut;
+}
+
+/// One section that hangs together, as a profile; nothing where the cut is in pieces or a straight strip.
+std::optional<theory::SectionProperties> whole_section(const study::CutSection& section) {
+  if (study::pieces_of(section).size() > 1) return {};
+  const auto p = study::plane_properties(section.walls);
+  const double det = p.second_moment_y * p.second_moment_z - p.product_moment * p.product_moment;
+  if (section.walls.walls.size() == 1 || det < 1e-4 * std::pow(p.second_moment_y + p.second_moment_z, 2)) return {};
+  return theory::thin_walled_properties(section.walls);
+}
+
+void tell_pieces(const Cut& cut, Console& console) {
+  const auto& unit = cut.spec.units.length;
+  console.out << fmt::format("{}\n  axes of the cut: y along {}, z along {}; torsion of open walls\n", cut.title,
+                             vector_text(cut.section->y_axis), vector_text(cut.section->z_axis));
+  const auto line = [&](const std::string& name, const study::PlaneProperties& p) {
+    console.out << fmt::format(
+        "  {}: {} walls, A {:.6g} {}^2, centroid y {:.6g}, z {:.6g}, Iy {:.6g} {}^4, Iz {:.6g}, Iyz {:.6g}, IT "
+        "{:.4g}\n",
+        name, p.walls, p.area, unit, p.centroid_y, p.centroid_z, p.second_moment_y, unit, p.second_moment_z,
+        p.product_moment, p.open_torsion);
+  };
+  const auto pieces = study::pieces_of(*cut.section);
+  for (std::size_t k = 0; k < pieces.size(); ++k)
+    line(pieces.size() > 1 ? fmt::format("piece {}", k + 1) : "strip", study::plane_properties(pieces[k]));
+  if (pieces.size() > 1) line("together, if the section stays plane", study::plane_properties(cut.section->walls));
+}
+
+/// Forces through the cut in the analysis that is asked for.
+void tell_forces(const SectionOptions& options, const Cut& cut, Console& console) {
+  study::StudySpec only = cut.spec;
+  only.analyses = study::with_sources(cut.spec, {options.forces});
+  if (cut.spec.find_analysis(options.forces) == nullptr) {
+    std::vector<std::string> names;
+    for (const auto& a : cut.spec.analyses) names.push_back(a.name);
+    throw base::InputError(options.what, fmt::format("there is no analysis named '{}'", options.forces),
+                           base::suggestion(options.forces, names));
+  }
+  only.hand_checks.clear();
+  const auto result = study::run_study(only);
+  const auto* o = result.find(options.forces);
+  if (o == nullptr || !o->usable())
+    throw base::InputError(options.what, fmt::format("'{}' has no state to cut", options.forces),
+                           "archway run tells why it did not come to one");
+  const auto [forces, state] = study::forces_through(*o, cut.point, cut.normal, options.parts, cut.section);
+  const auto& u = cut.spec.units;
+  const base::Mat3 axes = study::cut_axes(cut.normal);
+  const auto clean = [](const base::Vec3& v, double noise) {
+    base::Vec3 c = v;
+    for (int k = 0; k < 3; ++k)
+      if (std::abs(c[k]) < 1e-9 * noise) c[k] = 0;
+    return c;
+  };
+  const double size = cut.model.size(), most = std::max(forces.force.norm(), forces.moment.norm() / size);
+  const base::Vec3 f = clean(axes.transpose() * forces.force, most),
+                   m = clean(axes.transpose() * forces.moment, most * size);
+  console.out << fmt::format(
+      "  forces through the cut in {}, on the side behind it ({} elements behind, {} ahead, {} nodes between):\n"
+      "  N {:.6g} {}, V {:.6g} along y, {:.6g} along z\n"
+      "  M {:.6g} {} about y, {:.6g} about z, torque {:.6g}; about {} {}\n",
+      state, forces.behind, forces.ahead, forces.nodes.size(), f.x(), u.force, f.y(), f.z(), m.y(), u.moment(), m.z(),
+      m.x(), vector_text(forces.about), u.length);
+}
+
+int command_cut(const SectionOptions& options, bool force, Console& console) {
+  const Cut cut = cut_of(options);
+  std::optional<theory::SectionProperties> whole;
+  if (cut.section) whole = whole_section(*cut.section);
+  report::TextStyle style;
+  style.bold = console.out_is_terminal;
+  style.unicode = console.unicode;
+  if (whole)
+    console.out << (options.json ? json_of({cut.title, cut.spec.units.length, *whole})
+                                 : report::section_text(cut.title, *whole, cut.spec.units.length, style));
+  else if (cut.section)
+    tell_pieces(cut, console);
+  if (!options.forces.empty()) tell_forces(options, cut, console);
+  if (options.picture.empty()) return done;
+  if (!whole)
+    throw base::InputError(options.what, "the cut is in pieces, or a strip: there is no picture of it",
+                           "name one part with --part");
+  write_file(options.picture, report::section_figure(options.picture, cut.title, *whole, cut.spec.units.length).content,
+             "picture", force);
+  console.out << fmt::format("  picture in {}\n", options.picture);
+  return done;
+}
+}  // namespace
+
 int command_section(const SectionOptions& options, bool force, Console& console) {
   const bool is_study = options.what.size() > 5 && options.what.substr(options.what.size() - 5) == ".toml";
+  if (is_study && !options.cut.empty()) return command_cut(options, force, console);
   const Found found = is_study ? from_study(options) : from_shape(options);
   report::TextStyle style;
   style.bold = console.out_is_terminal;

@@ -8,7 +8,8 @@ struct SectionOptions {
   std::vector<std::string> dimensions;  ///< NAME=NUMBER, for a shape
   std::string unit = "mm";
   std::string profile, cut;        ///< of a study
-  std::vector<std::string> parts;  ///< to cut; empty: all panels
+  std::vector<std::string> parts;  ///< to cut; empty: all
+  std::string forces;              ///< analysis whose forces through the cut are told; empty: none
   std::string picture;             ///< file to draw to; empty: none
   std::string material, curve;     ///< moment against curvature with this material, drawn to this file
   double axial = 0;                ///< normal force of the curve, tension positive

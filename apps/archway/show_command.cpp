@@ -13,6 +13,39 @@
 
 namespace archway::app {
 
+WhatStands what_stands(const std::string& file, const std::map<std::string, double>& overrides) {
+  std::vector<base::Complaint> wrong;
+  WhatStands found{io::read_what_stands(file, overrides, wrong), {}, 0};
+  if (wrong.empty()) {
+    try {
+      found.model = study::build_model(found.spec);
+      return found;
+    } catch (const base::InputError&) {
+      wrong.clear();
+    }
+  }
+  found.model = study::build_what_stands(found.spec, wrong);
+  found.wrong = std::max<std::size_t>(wrong.size(), 1);
+  if (found.model.nodes.empty()) throw base::InputError(std::move(wrong));
+  return found;
+}
+
+std::vector<int> caught(const WhatStands& study, const std::string& what, std::string& in_words) {
+  const auto selection = io::parse_selection(study.spec, what);
+  if (!selection.group.empty() && study.model.groups.count(selection.group) == 0) {
+    std::vector<std::string> names;
+    for (const auto& [name, nodes] : study.model.groups) names.push_back(name);
+    throw base::InputError(study.spec.file, fmt::format("nothing is called '{}'", selection.group),
+                           base::suggestion(selection.group, names));
+  }
+  auto nodes = model::select(study.model, selection);
+  if (nodes.empty())
+    throw base::InputError(study.spec.file, fmt::format("the selection {} catches no node", selection.text()),
+                           "check the name and the coordinates; planes and boxes must pass through mesh nodes");
+  in_words = selection.text();
+  return nodes;
+}
+
 namespace {
 using base::Vec3;
 
@@ -40,9 +73,9 @@ void list_names(const model::Model& model, Console& console) {
       console.out << fmt::format("  {:<{}}  {:>5}  {}\n", name, width, nodes.size(), extent(model, nodes));
 }
 
-void tell(const study::StudySpec& spec, const model::Model& model, const model::Selection& selection,
+void tell(const study::StudySpec& spec, const model::Model& model, const std::string& what,
           const std::vector<int>& nodes, Console& console) {
-  console.out << fmt::format("  {}: {} node{}, {} {}\n", selection.text(), nodes.size(), nodes.size() == 1 ? "" : "s",
+  console.out << fmt::format("  {}: {} node{}, {} {}\n", what, nodes.size(), nodes.size() == 1 ? "" : "s",
                              extent(model, nodes), spec.units.length);
   const std::set<int> caught(nodes.begin(), nodes.end());
   std::map<int, std::set<int>> of_part;
@@ -64,26 +97,20 @@ void tell(const study::StudySpec& spec, const model::Model& model, const model::
 
 int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, bool force,
                  Console& console) {
-  const auto spec = io::read_study(options.study, overrides);
-  const auto model = study::build_model(spec);
+  const auto stands = what_stands(options.study, overrides);
+  const auto& [spec, model, wrong] = stands;
+  if (wrong > 0)
+    console.err << fmt::format("{} thing{} in this study {} wrong (archway check tells): shown is what stands\n", wrong,
+                               wrong == 1 ? "" : "s", wrong == 1 ? "is" : "are");
   if (options.what.empty()) {
     list_names(model, console);
     return done;
   }
-  const auto selection = io::parse_selection(spec, options.what);
-  if (!selection.group.empty() && model.groups.count(selection.group) == 0) {
-    std::vector<std::string> names;
-    for (const auto& [name, nodes] : model.groups) names.push_back(name);
-    throw base::InputError(options.study, fmt::format("nothing is called '{}'", selection.group),
-                           base::suggestion(selection.group, names));
-  }
-  const auto nodes = model::select(model, selection);
-  if (nodes.empty())
-    throw base::InputError(options.study, fmt::format("the selection {} catches no node", selection.text()),
-                           "check the name and the coordinates; planes and boxes must pass through mesh nodes");
-  tell(spec, model, selection, nodes, console);
+  std::string in_words;
+  const auto nodes = caught(stands, options.what, in_words);
+  tell(spec, model, in_words, nodes, console);
   if (options.picture.empty()) return done;
-  write_file(options.picture, report::selection_figure(options.picture, spec, model, selection.text(), nodes).content,
+  write_file(options.picture, report::selection_figure(options.picture, spec, model, in_words, nodes).content,
              "picture", force);
   console.out << fmt::format("  picture in {}\n", options.picture);
   return done;

@@ -4,6 +4,7 @@
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/contact_forces.hpp"
 #include "archway/analysis/coupling_forces.hpp"
+#include "archway/analysis/cut_forces.hpp"
 #include "archway/analysis/element_forces.hpp"
 #include "archway/analysis/geometry.hpp"
 #include "archway/analysis/linear_static.hpp"

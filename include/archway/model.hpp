@@ -2,6 +2,7 @@
 /// Everything of the room `model`: what the user describes.
 #include "archway/model/contact.hpp"
 #include "archway/model/cut.hpp"
+#include "archway/model/joined.hpp"
 #include "archway/model/joints.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/mesh_check.hpp"

@@ -4,6 +4,7 @@
 #include "archway/theory/catalogue.hpp"
 #include "archway/theory/columns.hpp"
 #include "archway/theory/formulas.hpp"
+#include "archway/theory/frames.hpp"
 #include "archway/theory/knock_down.hpp"
 #include "archway/theory/laminate.hpp"
 #include "archway/theory/plates.hpp"

@@ -68,6 +68,29 @@ std::vector<PencilPair> solve_densely(const SymmetricMatrix& k, const SymmetricM
   return pairs;
 }
 
+/// The same with multipliers, by the compliance: it is found without anything that cancels.
+std::vector<PencilPair> solve_by_compliance(const SymmetricMatrix& k, const SymmetricMatrix& g,
+                                            Factorisation& factorisation) {
+  const int own = k.pattern->own();
+  MatrixXd compliance = MatrixXd::Zero(k.size(), own);
+  compliance.topRows(own).setIdentity();
+  factorisation.solve(compliance);
+  const MatrixXd square = compliance.topRows(own);
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> parts(0.5 * (square + square.transpose()));
+  const MatrixXd root = parts.eigenvectors() * parts.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
+  const MatrixXd load = -g.dense().topLeftCorner(own, own);
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(root.transpose() * load * root);
+  const VectorXd theta = solver.eigenvalues();
+  const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
+  std::vector<PencilPair> pairs;
+  for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
+    PencilPair pair{1 / theta[i], 0, compliance * (load * (root * solver.eigenvectors().col(i))) / theta[i]};
+    pair.residual = residual_of(k, g, pair.shape, pair.factor);
+    pairs.push_back(std::move(pair));
+  }
+  return pairs;
+}
+
 /// Runs the search; a class so that its steps can be read one by one.
 ///
 /// The spectrum is cut into slices: a factorisation at a shift counts the factors below it, block Lanczos about it
@@ -93,7 +116,8 @@ class Search {
       }
     }
     if (k_.size() <= kDenseLimit) {
-      for (auto& pair : solve_densely(k_, g_))
+      const bool plain = k_.pattern->multipliers() == 0;
+      for (auto& pair : plain ? solve_densely(k_, g_) : solve_by_compliance(k_, g_, factorisation_))
         if (pair.factor > options_.lower) pairs_.push_back(std::move(pair));
       result_.block_steps = 1;
     } else if (options_.lower <= 0) {
@@ -229,6 +253,7 @@ class Search {
   void iterate_about(double shift) {
     const auto apply = [this](const MatrixXd&, const MatrixXd& kv) {
       MatrixXd w = kv;
+      w.bottomRows(k_.pattern->multipliers()).setZero();  // but for rounding they are, and random starts are to be
       factorisation_.solve(w);
       return w;
     };

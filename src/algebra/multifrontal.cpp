@@ -146,7 +146,7 @@ class Multifrontal final : public FactorBackend {
       outcome.message = fmt::format("the sparse solver gave up (code {}, {})", status, detail);
     } else {
       outcome.ending = FactorEnding::done;
-      outcome.negative_pivots = mumps_.infog[11];
+      outcome.negative_pivots = mumps_.infog[11] - matrix.negative_multipliers();
       outcome.message = "";
       // INFOG(29): entries in the factors; negative values count millions
       cost.storage_bytes = 8.0 * (mumps_.infog[28] < 0 ? -1e6 * mumps_.infog[28] : mumps_.infog[28]);
@@ -161,7 +161,7 @@ class Multifrontal final : public FactorBackend {
     control(24) = 0;
     std::vector<int> list;
     for (int k = 0; mumps_.infog[0] >= 0 && k < mumps_.infog[27]; ++k)  // INFOG(28): how many
-      list.push_back(mumps_.pivnul_list[k] - 1);
+      if (const int equation = mumps_.pivnul_list[k] - 1; equation < pattern_->own()) list.push_back(equation);
     return list;
   }
 

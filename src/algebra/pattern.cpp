@@ -42,7 +42,7 @@ std::vector<int> nested_dissection(const std::vector<std::vector<int>>& near) {
 }
 }  // namespace
 
-SymmetricPattern::SymmetricPattern(const BlockGraph& graph) {
+SymmetricPattern::SymmetricPattern(const BlockGraph& graph) : multipliers_(graph.multipliers) {
   const auto near = neighbours(graph);
   const int equations = graph.block_start.back();
   column_start_.assign(1, 0);
@@ -160,6 +160,12 @@ Eigen::MatrixXd SymmetricMatrix::times(const Eigen::MatrixXd& x, const base::Exe
   for (; at + 4 <= x.cols(); at += 4) result.middleCols<4>(at) = product<4>(*this, x.middleCols<4>(at), executor);
   for (; at < x.cols(); ++at) result.col(at) = product<1>(*this, x.col(at), executor);
   return result;
+}
+
+int SymmetricMatrix::negative_multipliers() const {
+  int count = 0;
+  for (int i = pattern->own(); i < size(); ++i) count += values[static_cast<std::size_t>(pattern->first_entry(i))] < 0;
+  return count;
 }
 
 SymmetricMatrix SymmetricMatrix::plus(double factor, const SymmetricMatrix& other) const {

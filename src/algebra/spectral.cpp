@@ -23,7 +23,7 @@ class Spectral final : public FactorBackend {
     outcome.ending = FactorEnding::done;
     outcome.message = "";
     for (Eigen::Index i = 0; i < values.size(); ++i) {
-      if (values[i] < 0) ++outcome.negative_pivots;
+      if (values[i] < 0) ++outcome.negative_pivots;  // less those of multipliers, below
       if (std::abs(values[i]) > noise) continue;
       outcome.ending = FactorEnding::singular;
       outcome.message = "the matrix is singular";
@@ -31,6 +31,7 @@ class Spectral final : public FactorBackend {
       solver_.eigenvectors().col(i).cwiseAbs().maxCoeff(&most);
       outcome.where.push_back(static_cast<int>(most));
     }
+    outcome.negative_pivots -= matrix.negative_multipliers();
     return outcome;
   }
 

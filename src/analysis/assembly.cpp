@@ -32,7 +32,8 @@ void add_vectors(int size, const Freedom& freedom, const double* force, const do
 
 /// Outputs of a chunk of elements.
 struct ElementContribution::Buffers {
-  std::vector<double> force, tangent, geometric;
+  std::vector<double> force, tangent, geometric, rigid;
+  std::ptrdiff_t rigid_stride = 0;  // numbers an element
 };
 
 base::Verdict ElementContribution::add(const State& state, const AssemblyRequest& request) const {
@@ -57,10 +58,15 @@ base::Verdict ElementContribution::add_run(const Topology::Run& run, int begin, 
   buffers.force.resize(own * kChunk);
   if (request.tangent != nullptr || request.direction != nullptr) buffers.tangent.resize(own * own * kChunk);
   if (request.geometric != nullptr) buffers.geometric.resize(own * own * kChunk);
+  const bool own_rows = !buffers.tangent.empty() && !topology_.set(run.set).rigid.empty();
+  if (own_rows) {
+    buffers.rigid_stride = static_cast<std::ptrdiff_t>(batch.rigid_rows()) * (batch.freedom_count() + 1);
+    buffers.rigid.resize(static_cast<std::size_t>(buffers.rigid_stride) * kChunk);
+  }
   const bool wants_force = request.internal_force != nullptr || !topology_.set(run.set).tied.empty();
-  const elements::Outputs out{wants_force ? buffers.force.data() : nullptr,
-                              buffers.tangent.empty() ? nullptr : buffers.tangent.data(),
-                              buffers.geometric.empty() ? nullptr : buffers.geometric.data()};
+  const elements::Outputs out{
+      wants_force ? buffers.force.data() : nullptr, buffers.tangent.empty() ? nullptr : buffers.tangent.data(),
+      buffers.geometric.empty() ? nullptr : buffers.geometric.data(), own_rows ? buffers.rigid.data() : nullptr};
   const bool remembers = batch.memory_size() > 0;
   const elements::Trial trial(
       state, remembers && request.committed != nullptr ? (*request.committed)[run.set].data() : nullptr,
@@ -84,6 +90,8 @@ void ElementContribution::take(std::size_t set, int element, const Buffers& buff
   const double* force = buffers.force.data() + shift;
   const double* tangent = buffers.tangent.empty() ? nullptr : buffers.tangent.data() + shift * own;
   const double* geometric = buffers.geometric.empty() ? nullptr : buffers.geometric.data() + shift * own;
+  if (!buffers.rigid.empty())
+    take_rigid(set, element, buffers.rigid.data() + buffers.rigid_stride * place, state, request);
   if (topology_.set(set).tied.count(element) != 0)
     return take_tied(set, element, force, tangent, geometric, state, request);
   if (request.tangent != nullptr) topology_.scatter(set, element, tangent, request.tangent->values);
@@ -92,6 +100,32 @@ void ElementContribution::take(std::size_t set, int element, const Buffers& buff
   const int* nodes = batch.nodes(element);
   const auto freedom = [&](int i) { return model::kNodeFreedoms * nodes[i / width] + i % width; };
   add_vectors(own, freedom, force, tangent, request);
+}
+
+void ElementContribution::take_rigid(std::size_t set, int element, const double* rows, const State& state,
+                                     const AssemblyRequest& request) const {
+  const auto found = topology_.set(set).rigid.find(element);
+  if (found == topology_.set(set).rigid.end()) return;
+  const Eigen::Index own = geometry_.sets()[set].batch->freedom_count();
+  const auto tied = topology_.set(set).tied.find(element);
+  const bool follows = tied != topology_.set(set).tied.end();
+  const auto freedoms = follows ? tied->second.freedoms : Topology::freedoms_of(*geometry_.sets()[set].batch, element);
+  for (int r = 0; r < found->second.count; ++r, rows += own + 1) {
+    VectorXd row = Eigen::Map<const VectorXd>(rows, own);
+    if (follows) {  // a row goes to the leaders as a force does
+      row.conservativeResizeLike(VectorXd::Zero(static_cast<Eigen::Index>(tied->second.freedoms.size())));
+      geometry_.ties().reduce(state, tied->second, row, nullptr, nullptr);
+    }
+    if (request.tangent != nullptr) topology_.scatter_rigid(set, element, r, row, rows[own], request.tangent->values);
+    if (request.direction == nullptr) continue;
+    double strain = 0;
+    for (std::size_t i = 0; i < freedoms.size(); ++i)
+      if (freedoms[i] >= 0) strain += row[static_cast<Eigen::Index>(i)] * (*request.direction)[freedoms[i]];
+    for (std::size_t i = 0; i < freedoms.size(); ++i)
+      if (freedoms[i] >= 0)
+        (*request.tangent_times)[freedoms[i]] +=
+            elements::kRigid / rows[own] * strain * row[static_cast<Eigen::Index>(i)];
+  }
 }
 
 void ElementContribution::take_tied(std::size_t set, int element, const double* force, const double* tangent,

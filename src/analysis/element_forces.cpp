@@ -39,6 +39,12 @@ ElementForces recover_forces(const System& system, const std::vector<double>& fa
   return forces_of(system, system.warmed_reference(factors), &displacement, slack);
 }
 
+ElementForces added_forces(const System& system, const State& state, const Eigen::VectorXd& displacement) {
+  State still = state;
+  still.expansion.clear();
+  return forces_of(system, still, &displacement, {});
+}
+
 ElementForces forces_at(const System& system, const std::vector<double>& factors, const State& state,
                         const elements::Memory* memory) {
   State warmed = state;

@@ -22,14 +22,18 @@ void System::each_form(const State& state, const elements::StressSource& source,
     executor_->for_range(
         set.batch->size(),
         [&](int begin, int end) {
-          MatrixXd matrix(n, n), own(n, shapes.cols());
+          MatrixXd matrix(n, n), own(n, shapes.cols()), rigid(n + 1, geometric ? 0 : set.batch->rigid_rows());
           elements::Outputs out;
           (geometric ? out.geometric : out.tangent) = matrix.data();
+          if (rigid.cols() > 0) out.rigid = rigid.data();
           for (int e = begin; e < end; ++e) {
             (void)set.batch->evaluate(state, &e, 1, out, source);  // the state was accepted before
             const auto freedoms = Topology::freedoms_of(*set.batch, e);
             for (Eigen::Index i = 0; i < n; ++i) own.row(i) = shapes.row(freedoms[static_cast<std::size_t>(i)]);
             values.col(e) = own.cwiseProduct(matrix * own).colwise().sum().transpose();
+            for (int r = 0; r < (rigid.cols() > 0 ? set.batch->rigid_count(e) : 0); ++r)
+              values.col(e) +=
+                  elements::kRigid / rigid(n, r) * (rigid.col(r).head(n).transpose() * own).cwiseAbs2().transpose();
           }
         },
         64);

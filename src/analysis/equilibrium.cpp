@@ -58,7 +58,17 @@ Mechanism Equilibrium::mechanism() {
   request.committed = unloaded.memory.get();
   (void)coupled().assemble(unloaded.state, request);
   tangent_->changed({});
-  return find_mechanism(system_, tangent_->matrix(), tangent_->factorisation());
+  auto mechanism = find_mechanism(system_, tangent_->matrix(), tangent_->factorisation());
+  // what free strains pull tight may stand by that alone
+  for (const auto* factors : {&held_, &growing_}) {
+    if (!mechanism.exists || system_.expansion(*factors).empty()) continue;
+    State pulled = unloaded.state;
+    pulled.expansion = system_.expansion(*factors);
+    (void)coupled().assemble(pulled, request);
+    tangent_->changed({});
+    if (!find_mechanism(system_, tangent_->matrix(), tangent_->factorisation()).exists) mechanism = {};
+  }
+  return mechanism;
 }
 
 Point Equilibrium::start() const {
@@ -166,7 +176,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
 /// A residual of linear equations counts as the test of convergence counts it.
 void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
   if (!(balance.force_scale > 0 && balance.moment_scale > 0)) return;
-  VectorXd weights(system_.free_count());
+  VectorXd weights = VectorXd::Zero(system_.free_count());
   for (int i = 0; i < system_.full_size(); ++i)
     if (const int e = system_.equation(i); e >= 0) {
       const int k = i % model::kNodeFreedoms;

@@ -35,6 +35,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
     if (drag.size() == 0) {
       drag = tangent_->matrix().diagonal().cwiseAbs();
       drag = drag.cwiseMax(1e-6 * drag.mean());
+      drag.tail(system_.pattern()->multipliers()).setZero();
     }
     // what pulls lets go at every step, and what touches is found anew: a force that jumps by that is no step too long
     Pairing pairing{moved, 0};

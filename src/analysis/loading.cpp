@@ -12,6 +12,14 @@ using base::at;
 
 }  // namespace
 
+namespace {
+/// Along axis 1; of a curve at its beginning.
+double axial_stiffness(const model::Model& model, const model::SpringElement& spring) {
+  return spring.curves[0] < 0 ? spring.stiffness[0]
+                              : material::curve_law(model.spring_curves[at(spring.curves[0])].curve)->stiffness()(0, 0);
+}
+}  // namespace
+
 std::vector<double> Loading::expansion(const std::vector<double>& factors) const {
   std::vector<double> list;
   for (std::size_t p = 0; p < factors.size(); ++p)
@@ -20,6 +28,14 @@ std::vector<double> Loading::expansion(const std::vector<double>& factors) const
       list.resize(model_.parts.size(), 0.0);
       const auto part = static_cast<std::size_t>(t.part);
       list[part] += factors[p] * (t.change * model_.materials[at(model_.parts[part].material)].expansion + t.strain);
+    }
+  for (std::size_t p = 0; p < factors.size(); ++p)
+    for (const auto& misfit : model_.actions[p].misfits) {
+      if (factors[p] == 0.0) continue;
+      list.resize(model_.parts.size() + model_.springs.size(), 0.0);
+      for (std::size_t s = 0; s < model_.springs.size(); ++s)
+        if (const auto& spring = model_.springs[s]; spring.name == misfit.springs)
+          list[model_.parts.size() + s] += factors[p] * (misfit.longer - misfit.pull / axial_stiffness(model_, spring));
     }
   return list;
 }
@@ -43,7 +59,7 @@ void Loading::each_warmed(const std::vector<double>& factors, const State& state
     VectorXd force(n);
     MatrixXd geometric(n, n);
     for (int e = 0; e < set.batch->size(); ++e) {
-      if (const int part = set.batch->part(e); part < 0 || warmed.free_strain(part) == 0.0) continue;
+      if (const int own = set.batch->expands(e); own < 0 || warmed.free_strain(own) == 0.0) continue;
       // cannot fold: no strain is taken from the state
       (void)set.batch->evaluate(warmed, &e, 1, {force.data(), nullptr, stiffness ? geometric.data() : nullptr}, source);
       use(Topology::freedoms_of(*set.batch, e), force, geometric);

@@ -179,7 +179,7 @@ VectorXd own_scale(const System& system, const VectorXd& diagonal) {
   std::array<double, 3> largest{};
   for (int f = 0; f < system.full_size(); ++f)
     if (const int e = system.equation(f); e >= 0) largest[kind(f)] = std::max(largest[kind(f)], diagonal[e]);
-  VectorXd scale = diagonal;
+  VectorXd scale = VectorXd::Zero(diagonal.size());  // multipliers are no movements
   for (int f = 0; f < system.full_size(); ++f)
     if (const int e = system.equation(f); e >= 0) scale[e] = std::max({diagonal[e], least * largest[kind(f)], 1e-300});
   return scale;
@@ -199,21 +199,21 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
     // a trace of stiffness on every freedom makes the matrix regular again
     algebra::SymmetricMatrix held = stiffness;
     const double trace = 1e-12;
-    for (int j = 0; j < held.size(); ++j) held.diagonal_entry(j) += trace * measure[j];
+    for (int j = 0; j < held.pattern->own(); ++j) held.diagonal_entry(j) += trace * measure[j];
     solvable = factorisation.factor(held).regular();
   }
   // inverse iteration for the smallest eigenvalue of S^-1 K S^-1, S^2 = diagonal of K
   VectorXd y = VectorXd::NullaryExpr(diagonal.size(),
                                      [](Eigen::Index i) { return 1.0 + 0.5 * std::sin(1.7 * static_cast<double>(i)); });
-  VectorXd x = y.cwiseQuotient(scale);
+  VectorXd x;
   double energy = 0;
   for (int i = 1; i <= 3 && solvable; ++i) {
     Eigen::MatrixXd solved = y.cwiseProduct(scale);
     factorisation.solve(solved);
     y = solved.col(0).cwiseProduct(scale);
     if (!y.allFinite() || y.norm() == 0.0) break;
+    x = solved.col(0) / y.norm();
     y.normalize();
-    x = y.cwiseQuotient(scale);
     energy = x.dot(VectorXd(stiffness.times(x)));
     // a free movement, were there one with a millionth of the start, would have been drawn out this far already
     if (energy > kFreeEnergy * std::pow(1e8, 1.0 / i)) break;
@@ -221,8 +221,8 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   if (!y.allFinite()) energy = 0;
   mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
   if (!mechanism.exists) return mechanism;
-  mechanism.movement = solvable && y.allFinite() ? system.to_full(x, State::reference(system.model()))
-                                                 : VectorXd::Zero(system.full_size());
+  mechanism.movement = solvable && y.allFinite() && x.size() > 0 ? system.to_full(x, State::reference(system.model()))
+                                                                 : VectorXd::Zero(system.full_size());
   mechanism.movement /= std::max(mechanism.movement.cwiseAbs().maxCoeff(), 1e-300);
   mechanism.description = describe(system, mechanism.movement, system.model().size());
   return mechanism;

@@ -25,6 +25,16 @@ BaseState base_state(const System& system, const BucklingOptions& options, const
   return base;
 }
 
+BaseState base_state_about(const System& system, const StateInPlace& in_place, const BucklingResult& result) {
+  BaseState base;
+  base.held = forces_at(system, system.factors(in_place.loads), in_place.state, in_place.memory.get());
+  base.growing = added_forces(system, in_place.state, result.growing_displacement);
+  if (!result.modes.empty())
+    base.at_critical = peaks_by_part(system.model(), sum_of(base.held, result.modes[0].load_factor, base.growing));
+  base.yield = first_yield(system.model(), base.held, base.growing);
+  return base;
+}
+
 namespace {
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
@@ -197,7 +207,9 @@ void read_section(const model::Model& model, const Bar& bar, const VectorXd& sha
 void read_members(const model::Model& model, const ElementForces& forces, ModeReading& reading) {
   static constexpr std::array<double, 3> kWeights = {5. / 18, 8. / 18, 5. / 18};
   double y = 0, z = 0, twist = 0;
+  reading.bending.assign(model.parts.size(), {0, 0});
   for (const auto& f : forces.member_forces) {
+    const double before_y = y, before_z = z;
     const auto& e = model.line_elements[static_cast<std::size_t>(f.element)];
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     const auto& m = model.materials[static_cast<std::size_t>(part.material)];
@@ -214,6 +226,8 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
       if (part.warping && profile.warping_constant > 0)
         twist += w * p.bimoment * p.bimoment / (m.youngs_modulus * profile.warping_constant);
     }
+    auto& own = reading.bending[static_cast<std::size_t>(e.part)];
+    own[0] += y - before_y, own[1] += z - before_z;
   }
   const double all = y + z + twist;
   if (all > 0) reading.bend_y = y / all, reading.bend_z = z / all, reading.torsion = twist / all;
@@ -369,39 +383,66 @@ std::vector<ModeReading> read_modes_about(const System& system, const StateInPla
   return readings;
 }
 
-std::vector<EffectiveLength> effective_lengths(const model::Model& model, const BaseState& base,
+namespace {
+/// A member at a critical load, from what its pieces have then and with the growing loads once.
+EffectiveLength pressed(const model::Model& model, const model::JoinedMember& member, const ModeReading& reading,
+                        const std::vector<PartPeak>& peaks, const std::vector<PartPeak>& as_given) {
+  EffectiveLength e;
+  e.member = member.name;
+  e.parts = member.parts;
+  e.length = member.length;
+  const auto& driven = reading.work.empty() ? reading.energy : reading.work;
+  int most_pressed = member.parts.front();
+  std::array<double, 2> bending{};
+  for (const int part : member.parts) {
+    const auto p = static_cast<std::size_t>(part);
+    e.share += driven[p];
+    if (-peaks[p].axial_low > e.axial) e.axial = -peaks[p].axial_low, most_pressed = part;
+    e.at_factor_one = std::max(e.at_factor_one, -as_given[p].axial_low);
+    if (p < reading.bending.size()) bending[0] += reading.bending[p][0], bending[1] += reading.bending[p][1];
+  }
+  if (const double all = bending[0] + bending[1]; all > 0) e.bend_y = bending[0] / all, e.bend_z = bending[1] / all;
+  if (!(e.axial > 0)) return e;
+  const auto& part = model.parts[static_cast<std::size_t>(most_pressed)];
+  const auto& material = model.materials[static_cast<std::size_t>(part.material)];
+  const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
+  e.about_y = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_y / e.axial);
+  e.about_z = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_z / e.axial);
+  if (material.yield_stress > 0) e.slenderness = std::sqrt(profile.area * material.yield_stress / e.axial);
+  return e;
+}
+}  // namespace
+
+std::vector<EffectiveLength> effective_lengths(const model::Model& model,
+                                               const std::vector<model::JoinedMember>& members, const BaseState& base,
                                                const BucklingResult& result, const std::vector<ModeReading>& readings) {
-  constexpr double taken_along = 0.1;
   std::vector<EffectiveLength> list;
-  std::map<int, std::vector<PartPeak>> peaks;  // at the critical load of each mode that is asked for
-  const auto as_given =
-      readings.empty() ? std::vector<PartPeak>() : peaks_by_part(model, sum_of(base.held, 1, base.growing));
-  for (std::size_t p = 0; p < model.parts.size(); ++p) {
-    const auto& part = model.parts[p];
-    if (part.kind != model::PartKind::member) continue;
-    EffectiveLength e;
-    e.part = static_cast<int>(p);
-    for (std::size_t m = 0; m < readings.size() && e.mode < 0; ++m)
-      if (readings[m].work[p] >= taken_along) e.mode = static_cast<int>(m);
-    const int mode = std::max(e.mode, 0);
-    auto& of_mode = peaks[mode];
-    if (of_mode.empty()) {
-      const double factor = result.modes[static_cast<std::size_t>(mode)].load_factor;
-      of_mode = peaks_by_part(model, sum_of(base.held, factor, base.growing));
+  if (readings.empty() || members.empty()) return list;
+  const auto as_given = peaks_by_part(model, sum_of(base.held, 1, base.growing));
+  for (std::size_t m = 0; m < readings.size(); ++m) {
+    const auto peaks = peaks_by_part(model, sum_of(base.held, result.modes[m].load_factor, base.growing));
+    for (const auto& member : members) {
+      auto e = pressed(model, member, readings[m], peaks, as_given);
+      e.mode = static_cast<int>(m);
+      if (e.axial > 0) list.push_back(std::move(e));
     }
-    e.axial = -of_mode[p].axial_low;
-    if (!(e.axial > 0)) continue;
-    e.at_factor_one = -as_given[p].axial_low;
-    const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-    const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
-    if (e.mode >= 0) {
-      e.about_y = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_y / e.axial);
-      e.about_z = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_z / e.axial);
-      if (material.yield_stress > 0) e.slenderness = std::sqrt(profile.area * material.yield_stress / e.axial);
-    }
-    list.push_back(e);
   }
   return list;
+}
+
+std::vector<EffectiveLength> first_taken_along(const std::vector<EffectiveLength>& by_mode) {
+  constexpr double taken_along = 0.1;
+  std::vector<EffectiveLength> first;
+  for (const auto& e : by_mode) {
+    const bool takes = e.share >= taken_along;
+    auto known = std::find_if(first.begin(), first.end(), [&](const auto& f) { return f.parts == e.parts; });
+    if (known == first.end()) known = first.insert(first.end(), e), known->mode = -1;
+    if (known->mode < 0 && takes) *known = e;
+  }
+  for (auto& e : first)
+    if (e.mode < 0) e.about_y = e.about_z = e.slenderness = 0;
+  std::stable_sort(first.begin(), first.end(), [](const auto& a, const auto& b) { return a.parts < b.parts; });
+  return first;
 }
 
 }  // namespace archway::analysis

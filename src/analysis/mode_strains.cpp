@@ -164,7 +164,9 @@ bool detail::causes_no_forces(const System& system, const std::vector<double>& f
   const auto& m = system.model();
   const double size = m.size();
   double scale = 0;
-  for (const double strain : system.expansion(factors)) scale = std::max(scale, std::abs(strain));
+  const auto free = system.expansion(factors);
+  for (std::size_t p = 0; p < free.size(); ++p)  // lengths of springs come behind the strains of parts
+    scale = std::max(scale, std::abs(free[p]) / (p < m.parts.size() ? 1 : size));
   for (Eigen::Index n = 0; n < displacement.size(); n += model::kNodeFreedoms)
     scale = std::max(scale, displacement.segment<3>(n).norm() / size);
   const auto forces = recover_forces(system, factors, displacement, slack);

@@ -38,7 +38,7 @@ double PathLead::load_target(const Point& from, double way) const {
 /// What a watch reads more, a unit of way along the tangent.
 double PathLead::per_way(const Point& from, const WatchPoint& watch) const {
   Point ahead;
-  ahead.state.position = system_.model().nodes;
+  ahead.state = State::reference(system_.model());
   for (std::size_t n = 0; n < ahead.state.position.size(); ++n)
     ahead.state.position[n] += from.tangent.displacement.segment<3>(model::row(n));
   return equilibrium_.reading(watch, ahead);

@@ -98,8 +98,15 @@ const base::Fields<ModeReading>& reading_fields() {
 const base::Fields<EffectiveLength>& effective_length_fields() {
   using L = const EffectiveLength&;
   static const base::Fields<EffectiveLength> fields = {
-      {"mode", Dimension::none, "the first that takes the member along, from 1; 0: none does",
+      {"mode", Dimension::none, "from 1; where only one is told, the first that takes the member along; 0: none does",
        [](L l) { return l.mode + 1; }},
+      {"length", Dimension::length, "of the member", [](L l) { return l.length; }},
+      {"share", Dimension::share, "of what drives the mode (about a state of a path: of its strain energy)",
+       [](L l) { return l.share; }},
+      {"bend_y", Dimension::share, "of the member's bending energy in the mode, about its y axis",
+       [](L l) { return l.bend_y; }},
+      {"bend_z", Dimension::share, "of the member's bending energy in the mode, about its z axis",
+       [](L l) { return l.bend_z; }},
       {"axial", Dimension::force, "at the most compressed place at that mode's critical load, tension positive",
        [](L l) { return -l.axial; }},
       {"about_y", Dimension::length, "effective length for bending about y", [](L l) { return l.about_y; }},

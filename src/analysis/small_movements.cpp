@@ -54,6 +54,7 @@ model::Model stiffened(const model::Model& model) {
   for (auto& action : stiff.actions) {
     for (auto& movement : action.movements) movement.value /= kStiffer;
     for (auto& t : action.temperatures) t.strain /= kStiffer;
+    for (auto& misfit : action.misfits) misfit.longer /= kStiffer;
     for (auto& load : action.surface_loads) load.about -= middle;
     for (auto& load : action.surface_pressures) load.about -= middle;
   }
@@ -66,7 +67,7 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
   auto own = std::make_shared<KeptState>(kept);
   own->moved *= kStiffer;
   for (std::size_t n = 0; n < own->state.position.size(); ++n) {
-    own->state.position[n] = model.nodes[n] + kStiffer * (kept.state.position[n] - stiff.nodes[n]);
+    own->state.put(n, model.nodes[n] + kStiffer * (kept.state.position[n] - stiff.nodes[n]));
     own->state.rotation[n] = base::exponential(kStiffer * base::rotation_vector(kept.state.rotation[n]));
     own->state.warp[n] *= kStiffer;
   }

@@ -147,7 +147,7 @@ VectorXd System::times_full(const Eigen::SparseMatrix<double>& full, const Vecto
 }
 
 VectorXd System::free_part(const VectorXd& full) const {
-  VectorXd free(free_count());
+  VectorXd free = VectorXd::Zero(free_count());
   for (int i = 0; i < full_size(); ++i)
     if (equation(i) >= 0) free[equation(i)] = full[i];
   return free;

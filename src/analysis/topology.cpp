@@ -45,6 +45,7 @@ Topology::Topology(const model::Model& model, const Geometry& geometry, const ba
   for (int t = 0; t < geometry.ties().size(); ++t) tie_columns_.push_back(geometry.ties().columns(t));
   find_tied(geometry);
   number_equations(model, geometry);
+  find_rigid(geometry);
   make_pattern(geometry, {});
   make_places(executor);
   make_colours(geometry);
@@ -57,6 +58,7 @@ Topology::Topology(const Topology& base, const Geometry& geometry, const base::E
       held_(base.held_),
       equation_(base.equation_),
       first_equation_(base.first_equation_),
+      multipliers_(base.multipliers_),
       runs_(base.runs_) {
   for (auto& set : sets_) set.tied_places.clear();
   make_pattern(geometry, couplings);
@@ -168,6 +170,50 @@ void Topology::number_equations(const model::Model& model, const Geometry& geome
   }
 }
 
+/// Elements of a set in rising order, as the blocks of the pattern are made.
+void Topology::find_rigid(const Geometry& geometry) {
+  for (std::size_t s = 0; s < sets_.size(); ++s) {
+    const auto& batch = *geometry.sets()[s].batch;
+    for (int e = 0; e < batch.size(); ++e)
+      if (const int count = batch.rigid_count(e); count > 0) {
+        sets_[s].rigid[e] = {multipliers_, count, {}};
+        multipliers_ += count;
+      }
+  }
+}
+
+void Topology::place_rigid(std::size_t index) {
+  Set& set = sets_[index];
+  for (auto& [element, rigid] : set.rigid) {
+    std::vector<int> freedoms;
+    if (const auto tied = set.tied.find(element); tied != set.tied.end()) {
+      freedoms = tied->second.freedoms;
+    } else {
+      const int* nodes = set.nodes.data() + static_cast<std::ptrdiff_t>(element) * set.nodes_per_element;
+      for (int i = 0; i < set.nodes_per_element * set.width; ++i)
+        freedoms.push_back(static_cast<int>(model::row(nodes[i / set.width])) + i % set.width);
+    }
+    rigid.places.clear();
+    for (int r = 0; r < rigid.count; ++r) {
+      const int row = pattern_->own() + rigid.first + r;
+      rigid.places.push_back(pattern_->position(row, row));
+      for (const int f : freedoms) {
+        const int own = f < 0 ? -1 : equation(f);
+        rigid.places.push_back(own < 0 ? -1 : pattern_->position(row, own));
+      }
+    }
+  }
+}
+
+void Topology::scatter_rigid(std::size_t set, int element, int row, const Eigen::VectorXd& values, double stiffness,
+                             std::vector<double>& matrix) const {
+  const auto& rigid = sets_[set].rigid.at(element);
+  const algebra::Entry* place = rigid.places.data() + (values.size() + 1) * row;
+  matrix[static_cast<std::size_t>(*place++)] -= stiffness / elements::kRigid;
+  for (Eigen::Index i = 0; i < values.size(); ++i, ++place)
+    if (*place >= 0) matrix[static_cast<std::size_t>(*place)] += values[i];
+}
+
 std::vector<int> Topology::nodes_touched(const Set& set, int element) const {
   if (const auto tied = set.tied.find(element); tied != set.tied.end()) return nodes_of(tied->second.freedoms);
   const auto first = set.nodes.begin() + static_cast<std::ptrdiff_t>(element) * set.nodes_per_element;
@@ -183,13 +229,26 @@ void Topology::make_pattern(const Geometry& geometry, const std::vector<std::vec
         graph.block_start.back() +
         static_cast<int>(std::count_if(first, first + model::kNodeFreedoms, [](int e) { return e >= 0; })));
   }
+  // multipliers, a block an element, behind all others
+  std::vector<int> multiplier_block;
+  for (const auto& set : sets_)
+    for (const auto& [element, rigid] : set.rigid) {
+      multiplier_block.push_back(graph.block_count());
+      graph.block_start.push_back(graph.block_start.back() + rigid.count);
+    }
+  graph.multipliers = multipliers_;
+  std::size_t next_block = 0;
   graph.clique_start.push_back(0);
   const auto add_clique = [&](const std::vector<int>& nodes) {
     graph.clique_blocks.insert(graph.clique_blocks.end(), nodes.begin(), nodes.end());
     graph.clique_start.push_back(static_cast<int>(graph.clique_blocks.size()));
   };
   for (std::size_t s = 0; s < sets_.size(); ++s)
-    for (int e = 0; e < geometry.sets()[s].batch->size(); ++e) add_clique(nodes_touched(sets_[s], e));
+    for (int e = 0; e < geometry.sets()[s].batch->size(); ++e) {
+      auto blocks = nodes_touched(sets_[s], e);
+      if (sets_[s].rigid.count(e) != 0) blocks.push_back(multiplier_block[next_block++]);
+      add_clique(blocks);
+    }
   // forces on a follower couple its leaders through the second-order terms
   for (const auto& columns : tie_columns_) add_clique(nodes_of(geometry.ties().localise(columns).freedoms));
   for (const auto& nodes : couplings) add_clique(led_by(nodes, geometry.ties()));
@@ -210,6 +269,7 @@ void Topology::make_places(const base::Executor& executor) {
         256);
     for (const auto& [element, local] : set.tied) set.tied_places.emplace(element, places_of(local.freedoms));
   }
+  for (std::size_t s = 0; s < sets_.size(); ++s) place_rigid(s);
 }
 
 void Topology::place_element(Set& set, int element) const {
@@ -300,6 +360,9 @@ bool Topology::fits(const model::Model& model, const Geometry& geometry) const {
     for (int e = 0; e < batch.size(); ++e)
       if (!std::equal(batch.nodes(e), batch.nodes(e) + batch.nodes_per_element(),
                       sets_[s].nodes.begin() + static_cast<std::ptrdiff_t>(e) * batch.nodes_per_element()))
+        return false;
+      else if (const auto own = sets_[s].rigid.find(e);
+               batch.rigid_count(e) != (own == sets_[s].rigid.end() ? 0 : own->second.count))
         return false;
   }
   for (int t = 0; t < geometry.ties().size(); ++t)

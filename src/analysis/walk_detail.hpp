@@ -26,6 +26,7 @@ class Walk {
   bool begin_from_nothing();
   bool can_stand();
   bool put_held_part();
+  bool pull_a_little();
   bool go_on_from_kept();
   bool let_go();
 

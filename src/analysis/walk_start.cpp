@@ -51,7 +51,7 @@ bool Walk::put_held_part() {
                  fmt::format("the held part finds no equilibrium beyond {:.3g} of its size", share)),
              false;
   }
-  if (!equilibrium_.set_scale(now_))
+  if (!equilibrium_.set_scale(now_) && !pull_a_little())
     return end(Ending::not_converged, "the tangent at the start of growth is singular"), false;
   if (now_.negative_pivots > 0)
     return end(Ending::preload_unstable,
@@ -63,6 +63,16 @@ bool Walk::put_held_part() {
   lead_.turn(now_.tangent);
   record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
   return true;
+}
+
+/// What stands by the tension that grows only, as nets do, begins with some of it.
+bool Walk::pull_a_little() {
+  Point next = now_;
+  const auto report = equilibrium_.at_load(next, options_.first_step, 1, options_.first_step, 0, Begin::factorise);
+  if (report.outcome != Attempt::converged) return false;
+  now_ = std::move(next);
+  equilibrium_.remember(now_);
+  return equilibrium_.set_scale(now_);
 }
 
 bool Walk::go_on_from_kept() {

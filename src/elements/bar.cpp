@@ -17,8 +17,7 @@ struct Line {
   double length;
 };
 Line line_of(const State& state, const std::array<int, 2>& nodes) {
-  const Vec3 d =
-      state.position[static_cast<std::size_t>(nodes[1])] - state.position[static_cast<std::size_t>(nodes[0])];
+  const Vec3 d = state.between(nodes[0], nodes[1]);
   return {d.normalized(), d.norm()};
 }
 
@@ -45,6 +44,8 @@ BarBatch::BarBatch(const model::Model& model) {
                      model.profiles[static_cast<std::size_t>(part.profile)].area;
     data.part = e.part;
     data.tension_only = part.tension_only;
+    data.rigid = part.rigid.axial;
+    if (data.rigid) data.stiffness *= 1 + kRigid;
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     data.area = model.profiles[static_cast<std::size_t>(part.profile)].area;
     if (material.flows()) {
@@ -111,6 +112,12 @@ base::Verdict BarBatch::evaluate(const Trial& trial, const int* elements, int co
       if (!data.law || turns) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
     }
     if (left_out) force = axial = modulus = 0;
+    if (out.rigid != nullptr && data.rigid) {
+      const double soft = data.stiffness / data.length / (1 + kRigid);
+      const Vec3 pulled = modulus != 0.0 ? Vec3(soft * line.direction) : Vec3::Zero();  // slack or left out: none
+      Eigen::Map<Eigen::Matrix<double, 7, 1>>(out.rigid + 7 * k) << -pulled, pulled, soft;
+      modulus /= 1 + kRigid;
+    }
     const Mat3 along = line.direction * line.direction.transpose();
     const Mat3 bend = axial / line.length * (Mat3::Identity() - along);
     if (out.force != nullptr) {

@@ -26,6 +26,7 @@ Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoi
   Response r;
   r.material = material_of(point.section, map, point.section.axial);
   r.sigma = r.material * e;
+  if (point.rigid) r.sigma += rigid_stress(*point.rigid, e);
   r.wagner_stress = (point.section.axial * (map.axial * e))[4];
   return r;
 }
@@ -158,7 +159,26 @@ void internal_force(const Tried& tried, Sums& sums, double* force) {
   if (data.has_arms) detail::bring_to_nodes(nodes.arms.data(), nullptr, 4, kWidth, force, {});
 }
 
-void stiffness(const Tried& tried, Sums& sums, double* tangent, double* geometric) {
+/// Rows of what a point keeps rigid, see Outputs::rigid. \return where the next ones go
+double* rigid_rows(const Tried& tried, const BeamBatch::GaussPoint& point, const Mat8x13& b, double* out) {
+  if (!point.rigid) return out;
+  for (Eigen::Index r = 0; r < point.rigid->soft.size(); ++r, out += 29) {
+    const double soft = point.weight * point.rigid->soft[r];
+    const Vec13 g = soft * (point.rigid->rows.row(r) * b).transpose();
+    for (std::size_t i = 0; i < 4; ++i) {
+      Eigen::Map<Eigen::Matrix<double, 7, 1>> own(out + kWidth * i);
+      own.head<3>() = point.dn[i] * g.head<3>();
+      own.segment<3>(3) =
+          spin_map(tried.nodes.q[i]).transpose() * (point.n[i] * g.segment<4>(3) + point.dn[i] * g.segment<4>(7));
+      own[6] = tried.data.warping ? point.n[i] * g[11] + point.dn[i] * g[12] : 0.0;
+    }
+    if (tried.data.has_arms) detail::bring_to_nodes(tried.nodes.arms.data(), nullptr, 4, kWidth, out, {});
+    out[28] = soft;
+  }
+  return out;
+}
+
+void stiffness(const Tried& tried, Sums& sums, double* tangent, double* geometric, double* rigid) {
   const auto& data = tried.data;
   const auto& nodes = tried.nodes;
   clear(sums);
@@ -166,7 +186,11 @@ void stiffness(const Tried& tried, Sums& sums, double* tangent, double* geometri
     const Sample z = sample(nodes, point);
     const Vec6 f = numerators(z);
     const Mat8x13 b = gradient(z, f);
-    const Response r = response_of(tried, point, z, f, b, true);
+    Response r = response_of(tried, point, z, f, b, true);
+    if (rigid != nullptr)
+      rigid = rigid_rows(tried, point, b, rigid);
+    else if (point.rigid)
+      r.material += rigid_material(*point.rigid);
     add_gradient(point, b, r.sigma, sums);
     Mat13 h = Mat13::Zero();
     h.topLeftCorner<11, 11>() = strain_curvature(z, f, b.topLeftCorner<6, 11>(), r.sigma.head<6>());
@@ -241,7 +265,8 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   Nodes nodes;
   for (std::size_t i = 0; i < 4; ++i) {
     data.arms[i] = data.axes[i] * Vec3(0, part.offset_y, part.offset_z);
-    nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + data.arms[i];
+    nodes.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] -
+                 model.nodes[static_cast<std::size_t>(element.nodes[0])] + data.arms[i];
     nodes.q[i] = as_vector(data.axes[i]);
     if (nodes.q[i].dot(nodes.q[0]) < 0) nodes.q[i] = -nodes.q[i];
   }
@@ -249,6 +274,7 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
     auto& point = data.points[p];
     point.section =
         section_of(model.profiles[static_cast<std::size_t>(profile_at(model, element, p))], material, data.warping);
+    point.rigid = rigidity_of(point.section, part.rigid, data.warping, (nodes.x[3] - nodes.x[0]).norm());
     const LineShape shape = line_shape(kPlaces[p]);
     Vec3 along = Vec3::Zero();
     for (std::size_t i = 0; i < 4; ++i) along += shape.dn[i] * nodes.x[i];
@@ -302,6 +328,7 @@ BeamBatch::BeamBatch(const model::Model& model) {
   for (const auto& element : model.line_elements) {
     data_.push_back(make(model, element));
     auto& data = data_.back();
+    rigid_rows_ = std::max(rigid_rows_, rigid_count(static_cast<int>(data_.size()) - 1));
     const auto& part = model.parts[static_cast<std::size_t>(element.part)];
     const auto& material = model.materials[static_cast<std::size_t>(part.material)];
     if (!material.flows()) continue;
@@ -331,6 +358,13 @@ detail::OwnMemory memory_in(const Trial& trial, const BeamBatch::Data& data) {
 }
 }  // namespace
 
+int BeamBatch::rigid_count(int element) const {
+  int count = 0;
+  for (const auto& point : data_[static_cast<std::size_t>(element)].points)
+    if (point.rigid) count += static_cast<int>(point.rigid->soft.size());
+  return count;
+}
+
 FlowRecords BeamBatch::flow_records(int element) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const auto& fibres = data.points[0].fibres;
@@ -350,6 +384,7 @@ void BeamBatch::start_memory(double* block) const {
 base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                   const StressSource& source) const {
   Sums sums;
+  const int rows = out.rigid != nullptr ? rigid_rows_ : 0;
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
     const auto memory = memory_in(trial, data);
@@ -360,7 +395,7 @@ base::Verdict BeamBatch::evaluate(const Trial& trial, const int* elements, int c
     const bool remembers = data.memory_size > 0 && trial.next != nullptr && source.linear == nullptr;
     if (out.force != nullptr || remembers) internal_force(tried, sums, at(out.force, 28));
     if (out.tangent != nullptr || out.geometric != nullptr)
-      stiffness(tried, sums, at(out.tangent, 784), at(out.geometric, 784));
+      stiffness(tried, sums, at(out.tangent, 784), at(out.geometric, 784), at(out.rigid, 29 * rows));
   }
   return base::Verdict::good;
 }

@@ -82,7 +82,7 @@ inline Mat11 strain_curvature(const Sample& z, const Vec6& f, const Mat6x11& b, 
 
 /// Nodal values of one element in a state.
 struct Nodes {
-  std::array<Vec3, 4> x;  // of the centroid
+  std::array<Vec3, 4> x;  // of the centroid, from the first node
   std::array<Vec4, 4> q;
   std::array<double, 4> p{};
   std::array<Vec3, 4> arms;  // as they point now
@@ -95,7 +95,7 @@ inline Nodes gather(const BeamBatch::Data& data, const State& state) {
   for (std::size_t i = 0; i < 4; ++i) {
     const auto n = static_cast<std::size_t>(data.nodes[i]);
     nodes.arms[i] = state.rotation[n] * data.arms[i];
-    nodes.x[i] = state.position[n] + nodes.arms[i];
+    nodes.x[i] = state.between(data.nodes[0], data.nodes[i]) + nodes.arms[i];
     nodes.q[i] = as_vector(state.rotation[n] * data.axes[i]);
     if (data.warping) nodes.p[i] = state.warp[n];
     if (nodes.q[i].dot(nodes.q[0]) < 0) nodes.q[i] = -nodes.q[i];  // q and -q are the same rotation

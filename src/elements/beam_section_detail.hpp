@@ -10,7 +10,8 @@ using Vec8 = Eigen::Matrix<double, 8, 1>;
 using Mat8 = Eigen::Matrix<double, 8, 8>;
 using Mat5 = Eigen::Matrix<double, 5, 5>;
 
-/// Stress resultants conjugate to the eight strains; the torque carries the Wagner part.
+/// Stress resultants conjugate to the eight strains; the torque carries the Wagner part. The material is without what
+/// is kept rigid.
 struct Response {
   Vec8 sigma;
   Mat8 material;
@@ -40,6 +41,43 @@ inline Mat8 material_of(const BeamBatch::Section& s, const SectionMap& map, cons
   return c;
 }
 
+/// Strains of a section that its part keeps rigid, shear at the shear centre; nullptr: none. Shear is measured by the
+/// bending over the element that it goes with (docs/design/013-rigid.md). \param length  of the element
+inline std::shared_ptr<const BeamBatch::Rigidity> rigidity_of(const BeamBatch::Section& s, const model::Rigid& rigid,
+                                                              bool warping, double length) {
+  if (!rigid.any()) return nullptr;
+  auto all = std::make_shared<BeamBatch::Rigidity>();
+  const auto add = [&](const Eigen::Matrix<double, 1, 8>& row, double soft) {
+    all->rows.conservativeResize(all->rows.rows() + 1, 8);
+    all->rows.bottomRows<1>() = row;
+    all->soft.conservativeResize(all->soft.size() + 1);
+    all->soft[all->soft.size() - 1] = soft;
+  };
+  const SectionMap map(s, 0);
+  const Eigen::Matrix<double, 8, 8> unit = Eigen::Matrix<double, 8, 8>::Identity();
+  if (rigid.axial) add(unit.row(0), s.axial(0, 0));
+  if (rigid.shear) {
+    const double square = length * length;
+    add(map.shear.row(0), s.axial(2, 2) / square);
+    add(map.shear.row(1), s.axial(1, 1) / square);
+    if (warping && s.warping_shear > 0) add(unit.row(3) - unit.row(6), s.axial(3, 3) / square);
+  }
+  if (rigid.bending) add(unit.row(4), s.axial(1, 1)), add(unit.row(5), s.axial(2, 2));
+  if (rigid.torsion) {
+    add(unit.row(3), s.torsion);
+    if (warping) add(unit.row(7), s.axial(3, 3));
+  }
+  return all;
+}
+
+/// Stress of the rigid strains of a point. \param e  less those that are free of stress
+inline Vec8 rigid_stress(const BeamBatch::Rigidity& rigid, const Vec8& e) {
+  return kRigid * rigid.rows.transpose() * rigid.soft.cwiseProduct(rigid.rows * e);
+}
+inline Mat8 rigid_material(const BeamBatch::Rigidity& rigid) {
+  return kRigid * rigid.rows.transpose() * rigid.soft.asDiagonal() * rigid.rows;
+}
+
 /// What a Gauss point remembers before a step, and where what it remembers after goes; elastic points need neither.
 struct PointMemory {
   const double* before = nullptr;
@@ -63,6 +101,7 @@ inline material::Energy energy_of(const BeamBatch::GaussPoint& point, const Vec8
   const Eigen::Vector2d shear = SectionMap(s, strain[3]).shear * e;
   material::Energy sum =
       memory != nullptr ? point.fibres->energy(a, memory) : material::Energy{0.5 * a.dot(s.axial * a), 0};
+  if (point.rigid) sum.stored += 0.5 * e.dot(rigid_stress(*point.rigid, e));
   sum.stored +=
       0.5 * (shear.dot(s.shear * shear) + s.torsion * e[3] * e[3] + s.warping_shear * (e[3] - e[6]) * (e[3] - e[6]));
   return sum;
@@ -84,6 +123,7 @@ inline Response respond(const BeamBatch::GaussPoint& point, const Vec8& strain, 
   const double secondary = s.warping_shear * (e[3] - e[6]);
   r.sigma[3] += s.torsion * e[3] + secondary;
   r.sigma[6] -= secondary;
+  if (point.rigid) r.sigma += rigid_stress(*point.rigid, e);
   r.material = material_of(s, map, n.tangent);
   r.wagner_stress = n.stress[4];
   return r;

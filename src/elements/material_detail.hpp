@@ -18,4 +18,10 @@ std::unique_ptr<material::Law<N>> flow_law_of(const model::Material& m) {
     return material::logarithmic<N>(material::flow_law<N>(elastic_of(m), m.true_flow.flows() ? m.true_flow : m.flow));
 }
 
+/// What is added to the stiffness across a wall that is to have no shear: so much above its bending stiffness over an
+/// element that a wave of eight elements is 1e-6 softer than without any. \param area  of the element
+inline double thin_wall_shear(double bending_stiffness, double area) {
+  return 1e5 * bending_stiffness / area;
+}
+
 }  // namespace archway::elements::detail

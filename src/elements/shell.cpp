@@ -39,12 +39,9 @@ GaussPoint make_point(const Corners& c, double r, double s, const Mat3& middle) 
 }
 
 /// Stiffness of the mean shear: flexibilities of shear and of the bending that two corners cannot show, in series.
-Matrix2d mean_shear_stiffness(const GaussPoint& middle, const model::Material& material, double t) {
-  const double e = material.youngs_modulus, nu = material.poisson_ratio;
-  const double rigidity = e * t * t * t / (12 * (1 - nu * nu));
+Matrix2d mean_shear_stiffness(const GaussPoint& middle, double rigidity, double shear) {
   const Matrix2d jacobian = middle.inverse_jacobian.inverse();
-  const Matrix2d flexibility = Matrix2d::Identity() / (5.0 / 6.0 * material.shear_modulus() * t) +
-                               4.0 * (jacobian.transpose() * jacobian) / (12 * rigidity);
+  const Matrix2d flexibility = Matrix2d::Identity() / shear + 4.0 * (jacobian.transpose() * jacobian) / (12 * rigidity);
   return flexibility.inverse();
 }
 
@@ -75,8 +72,10 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   data.drilling_stiffness = material.shear_modulus() * t;
   data.reference_shear = shear_measure(c);
   data.middle = make_point(c, 0, 0, axes);
-  data.mean_shear_stiffness = mean_shear_stiffness(data.middle, material, t);
+  const double rigidity = data.bending_factor * data.membrane_stiffness(0, 0);
   data.shear_stiffness = 5.0 / 6.0 * material.shear_modulus() * t;
+  if (part.rigid.shear) data.shear_stiffness += detail::thin_wall_shear(rigidity, (c.x[2] - c.x[0]).squaredNorm() / 2);
+  data.mean_shear_stiffness = mean_shear_stiffness(data.middle, rigidity, data.shear_stiffness);
   data.middle.reference_drilling = drilling_sample(c, sample(c, 0, 0), data.middle.inverse_jacobian).measure();
   data.enhancement_axes = data.middle.to_local;
   const double g = 1 / std::sqrt(3.0);

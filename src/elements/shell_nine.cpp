@@ -215,7 +215,9 @@ class Maker {
             turn_shear.transpose() * own.shear * turn_shear};
   }
 
-  void stiffness(const Wall& law) {
+  void stiffness(Wall law) {
+    if (part_.rigid.shear)
+      law.shear += detail::thin_wall_shear(law.bending.topLeftCorner<2, 2>().trace() / 2, area_) * Matrix2d::Identity();
     Eigen::Matrix<double, 3, 16> mean = Eigen::Matrix<double, 3, 16>::Zero();
     Eigen::Matrix<double, 2, 12> mean_shear = Eigen::Matrix<double, 2, 12>::Zero();
     for (const auto& g : rule()) {

@@ -116,11 +116,12 @@ Vec12 step_of(const Data& data, const Eigen::VectorXd& u) {
   return step;
 }
 
-/// Strains by the values of the state, or those of linear theory.
-Vec6 strain_values(const std::array<J, 6>& e, const Vec12* linear) {
+/// Strains by the values of the state, or those of linear theory. \param free  what it is too long by along axis 1
+Vec6 strain_values(const std::array<J, 6>& e, const Vec12* linear, double free) {
   Vec6 s;
   for (std::size_t i = 0; i < 6; ++i)
     s[static_cast<Eigen::Index>(i)] = linear == nullptr ? e[i].v : e[i].g.dot(*linear);
+  s[0] -= free;
   return s;
 }
 
@@ -152,7 +153,7 @@ detail::OwnMemory memory_in(const Trial& trial, const Data& data) {
 }
 }  // namespace
 
-SpringBatch::SpringBatch(const model::Model& model) {
+SpringBatch::SpringBatch(const model::Model& model) : parts_(static_cast<int>(model.parts.size())) {
   for (const auto& s : model.springs) {
     Data data;
     data.grounded = s.second < 0;
@@ -194,14 +195,16 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
     if (source.linear != nullptr) linear = step_of(data, *source.linear);
     const auto memory = memory_in(trial, data);
     const bool linearly = source.linear != nullptr;
-    const Pull own = pull(data, strain_values(e, linearly ? &linear : nullptr), linearly, memory.before, memory.after);
+    const double free = trial.state.free_strain(expands(elements[k]));
+    const Pull own =
+        pull(data, strain_values(e, linearly ? &linear : nullptr, free), linearly, memory.before, memory.after);
     const Vec6 force = own.force;
     Vec6 stress = force;
     if (!linearly && source.previous != nullptr) {
       const auto last = strains(data, *source.previous);
       const Vec12 step = step_of(data, *source.step);
       std::vector<double> thrown_away(data.memory_size);
-      stress = pull(data, strain_values(last, nullptr) + strain_values(last, &step), false, memory.before,
+      stress = pull(data, strain_values(last, nullptr, free) + strain_values(last, &step, 0), false, memory.before,
                     thrown_away.data())
                    .force;
     }
@@ -222,7 +225,7 @@ base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int
 
 material::Energy SpringBatch::energy(const Trial& trial, int element) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
-  const Vec6 strain = strain_values(strains(data, trial.state), nullptr);
+  const Vec6 strain = strain_values(strains(data, trial.state), nullptr, trial.state.free_strain(expands(element)));
   const auto own = memory_in(trial, data);
   const double* memory = own.before;
   material::Energy sum;
@@ -243,8 +246,10 @@ Vec6 SpringBatch::forces(const Trial& trial, int element, const Eigen::VectorXd*
   Vec12 step = Vec12::Zero();
   if (linear != nullptr) step = step_of(data, *linear);
   const auto memory = memory_in(Trial(trial.state, trial.committed, nullptr), data);
-  return pull(data, strain_values(strains(data, trial.state), linear == nullptr ? nullptr : &step), linear != nullptr,
-              memory.before, memory.after)
+  return pull(data,
+              strain_values(strains(data, trial.state), linear == nullptr ? nullptr : &step,
+                            trial.state.free_strain(expands(element))),
+              linear != nullptr, memory.before, memory.after)
       .force;
 }
 

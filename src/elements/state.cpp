@@ -1,18 +1,37 @@
 #include "archway/elements/state.hpp"
 
+#include <cmath>
+
 namespace archway::elements {
 
 State State::reference(const model::Model& model) {
   return {model.nodes,
           std::vector<Eigen::Quaterniond>(model.nodes.size(), Eigen::Quaterniond::Identity()),
           std::vector<double>(model.nodes.size(), 0.0),
-          {}};
+          {},
+          std::vector<Vec3>(model.nodes.size(), Vec3::Zero())};
+}
+
+namespace {
+/// Adds to a position; what the sum leaves out ([Neumaier1974]) goes to the remainder.
+void add(const Vec3& own, Vec3& position, Vec3& remainder) {
+  const Vec3 before = position;
+  position += own;
+  for (int k = 0; k < 3; ++k)
+    remainder[k] += std::abs(before[k]) >= std::abs(own[k]) ? (before[k] - position[k]) + own[k]
+                                                            : (own[k] - position[k]) + before[k];
+}
+}  // namespace
+
+void State::put_from(std::size_t leader, std::size_t node, const Vec3& arm) {
+  position[node] = position[leader], remainder[node] = remainder[leader];
+  add(arm, position[node], remainder[node]);
 }
 
 void State::advance(const Eigen::VectorXd& step) {
   for (std::size_t n = 0; n < position.size(); ++n) {
     const auto at = model::row(n);
-    position[n] += step.segment<3>(at);
+    add(step.segment<3>(at), position[n], remainder[n]);
     const Vec3 spin = step.segment<3>(at + 3);
     if (!spin.isZero(0.0)) rotation[n] = (base::exponential(spin) * rotation[n]).normalized();
     warp[n] += step[at + model::warp];
@@ -23,7 +42,7 @@ Eigen::VectorXd State::movement(const model::Model& model) const {
   Eigen::VectorXd u(model::row(position.size()));
   for (std::size_t n = 0; n < position.size(); ++n) {
     const auto at = model::row(n);
-    u.segment<3>(at) = position[n] - model.nodes[n];
+    u.segment<3>(at) = (position[n] - model.nodes[n]) + remainder[n];
     u.segment<3>(at + 3) = base::rotation_vector(rotation[n]);
     u[at + model::warp] = warp[n];
   }

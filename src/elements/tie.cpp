@@ -418,13 +418,14 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
   if (tie.kind == model::Tie::Kind::alike) {
     for (int k = 0; k < 3; ++k)
       if (tie.gives(k))
+        state.remainder[s][k] = 0,
         state.position[s][k] = tie.times[at(k)] * state.position[at(tie.alike[at(k)])][k] + data.distance[k];
     if (tie.turns_like >= 0) state.rotation[s] = state.rotation[at(tie.turns_like)] * data.turned;
     return;
   }
   if (tie.kind == model::Tie::Kind::mean) {
     const Fit fit(state, data);
-    if (tie.moves) state.position[s] = fit.mean + fit.arm;
+    if (tie.moves) state.put(s, fit.mean + fit.arm);
     if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized() * data.turned;
     return;
   }
@@ -435,7 +436,7 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
       state.rotation[s] =
           Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized() * data.turned;
     if (!tie.moves) return;
-    state.position[s].setZero();
+    state.put(s, Vec3::Zero());
     for (std::size_t i = 0; i < tie.leaders.size(); ++i)
       state.position[s] +=
           tie.weights[i] * (state.position[at(tie.leaders[i])] +
@@ -453,12 +454,11 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
     state.rotation[s] = (state.rotation[l] * before.rotation[l].conjugate() * q).normalized();
   }
   if (!tie.moves) return;
-  Vec3 arm = before.position[s] - before.position[l];
+  Vec3 arm = before.between(tie.leaders[0], tie.follower);
   Eigen::Index k = 0;
   for (const Vec3& axis : moves_now(tie, before)) arm += slides[k++] * axis;
   if (!tie.arms_turn) arm = data.distance;
-  state.position[s] =
-      state.position[l] + (tie.arms_turn ? Vec3(state.rotation[l] * (before.rotation[l].conjugate() * arm)) : arm);
+  state.put_from(l, s, tie.arms_turn ? Vec3(state.rotation[l] * (before.rotation[l].conjugate() * arm)) : arm);
 }
 
 void Ties::free_values(const Data& data, const State& state, const VectorXd& step, VectorXd& slides,

@@ -355,8 +355,14 @@ class Writer {
                             {"part", o.base->yield.part < 0 ? "" : part_name(o.base->yield.part)},
                             {"at", vector(o.base->yield.place)}};
     }
-    for (const auto& e : o.lengths)
-      a["effective_lengths"][part_name(e.part)] = json_of(analysis::effective_length_fields(), e);
+    const auto member = [&](const analysis::EffectiveLength& e) {
+      auto j = json_of(analysis::effective_length_fields(), e);
+      for (const int part : e.parts)
+        if (e.parts.size() > 1) j["pieces"].push_back(part_name(part));
+      return j;
+    };
+    for (const auto& e : o.lengths) a["effective_lengths"][e.member] = member(e);
+    for (const auto& e : o.lengths_by_mode) a["effective_lengths_by_mode"][e.member].push_back(member(e));
     for (const auto& s : o.sensitivities)
       for (const double value : s.relative)
         a[s.part < 0 ? "spring_sensitivities" : "sensitivities"][s.part < 0 ? s.springs : part_name(s.part)].push_back(
@@ -420,6 +426,10 @@ class Writer {
       a["first_yield"] = {{"load_factor", number(r.first_yield.load_factor)},
                           {"part", part_name(r.first_yield.part)},
                           {"increment", r.first_yield.increment}};
+    for (const auto& s : o.second_order) {
+      a["second_order"][s.member] = json_of(study::second_order_fields(), s);
+      a["second_order"][s.member]["buckling"] = s.buckling;
+    }
     if (!o.plies.empty()) a["plies"] = plies(o.plies);
     a["applied_at_end"] = resultant(r.applied);
     a["reacted_at_end"] = resultant(r.reacted);

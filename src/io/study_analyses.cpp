@@ -145,6 +145,7 @@ class AnalysisReader : SpotReader {
     if (h.mode < 1 || h.value < 1) reading_.complain(t.place(), "modes and values are counted from 1", "");
     h.material = t.text("material", "");
     h.profile = t.text("profile", "");
+    h.member = t.text("member", "");
     if (t.has("about")) h.about = t.choice("about", {"y", "z"}, "") == 0 ? "y" : "z";
     h.at_factor_one = t.number("at_factor_one", 0.0);
     const auto* inputs = t.node("inputs");

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <sstream>
 
 #include <fmt/format.h>
 
@@ -40,6 +41,8 @@ class StudyReader : detail::SpotReader {
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
     root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
+    root_.each("charts", "this chart", [&](TableReader& t) { chart(t); });
+    root_.table("pictures", "these pictures", "pictures = { hide = [\"roof\"] }", [&](study::Keys& t) { pictures(t); });
     detail::read_analyses(reading_, root_, spec_);
     if (const auto* old = root_.node("patterns"))
       reading_.complain(reading_.place(*old), "the study has no key 'patterns'",
@@ -258,6 +261,33 @@ class StudyReader : detail::SpotReader {
     spec_.combinations.push_back(c);
   }
 
+  void chart(TableReader& t) {
+    study::ChartSpec c;
+    c.place = t.place();
+    c.name = t.text("name");
+    c.watches = t.texts("watches");
+    if (t.has("against")) c.against = t.text("against");
+    if (t.has("analyses")) c.analyses = t.texts("analyses");
+    if (c.watches.empty())
+      reading_.complain(t.place(), fmt::format("chart '{}' shows no watch", c.name),
+                        "for instance watches = [\"ridge\"]");
+    spec_.pictures.charts.push_back(c);
+  }
+
+  void pictures(study::Keys& t) {
+    auto& p = spec_.pictures;
+    p.place = t.place();
+    if (t.has("hide")) p.hide = t.texts("hide");
+    if (t.has("from")) p.from = t.vector("from");
+    if (p.from && p.from->norm() == 0.0)
+      reading_.complain(t.place("from"), "the direction to the eye has no length", "for instance from = [1, -1, 0.5]");
+    t.table("open", "this cut", "open = { at = [0, 0, 1000], normal = [0, 0, 1] }", [&](study::Keys& o) {
+      p.open = {o.vector("at"), o.vector("normal")};
+      if (p.open->second.norm() == 0.0)
+        reading_.complain(o.place("normal"), "the normal has no length", "for instance normal = [0, 0, 1]");
+    });
+  }
+
   void watch(TableReader& t) {
     using Kind = analysis::WatchPoint::Kind;
     study::WatchSpec w;
@@ -339,8 +369,25 @@ void refuse_control_characters(Reading& reading, const toml::node& node) {
     }
 }
 
+/// A table with what stands for itself in it and in the tables inside.
+void spell_out(const toml::table& written, const std::map<const toml::table*, toml::table>& defaults,
+               toml::table& full) {
+  if (const auto found = defaults.find(&written); found != defaults.end())
+    for (const auto& [key, value] : found->second)
+      if (!full.contains(key)) full.insert(key, value);
+  for (const auto& [key, value] : written) {
+    auto* own = full.get(key);
+    if (const auto* table = value.as_table()) spell_out(*table, defaults, *own->as_table());
+    if (const auto* list = value.as_array())
+      for (std::size_t k = 0; k < list->size(); ++k)
+        if (const auto* table = list->get(k)->as_table())
+          spell_out(*table, defaults, *own->as_array()->get(k)->as_table());
+  }
+}
+
+/// \param wrong  takes what is wrong with single entries, which are then left as far as they were read; nullptr: throws
 StudySpec parse(const std::string& text, const std::string& file, const std::map<std::string, double>& overrides,
-                double finer) {
+                double finer, std::vector<base::Complaint>* wrong = nullptr) {
   Reading reading(file, text);
   refuse_deep_keys(reading, text);
   try {
@@ -360,6 +407,10 @@ StudySpec parse(const std::string& text, const std::string& file, const std::map
       study::bring_along(spec);
       return spec;
     }
+    if (wrong != nullptr) {
+      *wrong = std::move(reading.complaints);
+      return spec;
+    }
   } catch (const toml::parse_error& error) {
     reading.complain(reading.place(error.source()), fmt::format("this is not TOML: {}", error.description()),
                      "see toml.io for the few rules of the format");
@@ -367,11 +418,45 @@ StudySpec parse(const std::string& text, const std::string& file, const std::map
   throw base::InputError(std::move(reading.complaints));
 }
 
+std::string text_of(const std::string& path) {
+  constexpr std::size_t most = 64 << 20;
+  return detail::read_file(path, "study file", most, "check the path; archway new writes one to start from");
+}
 }  // namespace
 
 StudySpec parse_study(const std::string& text, const std::string& file,
                       const std::map<std::string, double>& overrides) {
   return parse(text, file, overrides, 1);
+}
+
+StudySpec read_what_stands(const std::string& path, const std::map<std::string, double>& overrides,
+                           std::vector<base::Complaint>& wrong) {
+  return parse(text_of(path), path, overrides, 1, &wrong);
+}
+
+std::string study_in_full(const std::string& path, const std::map<std::string, double>& overrides) {
+  const std::string text = text_of(path);
+  (void)parse(text, path, overrides, 1);  // says what is wrong
+  Reading reading(path, text);
+  std::map<const toml::table*, toml::table> defaults;
+  reading.defaults = &defaults;
+  const toml::table root = toml::parse(text, path);
+  (void)StudyReader(reading, root).read(overrides);
+  toml::table full = root;
+  spell_out(root, defaults, full);
+  for (const auto& [name, value] : overrides) full["parameters"].as_table()->insert_or_assign(name, value);
+  std::ostringstream out;
+  out << toml::toml_formatter(full, toml::toml_formatter::default_flags & ~toml::format_flags::allow_literal_strings);
+  return fmt::format("# {} with everything that it leaves to the program spelled out\n{}\n", path, out.str());
+}
+
+std::map<std::string, std::set<std::string>> keys_asked_for(const std::string& text) {
+  Reading reading("study", text);
+  std::map<std::string, std::set<std::string>> keys;
+  reading.asked = &keys;
+  const toml::table root = toml::parse(text);
+  (void)StudyReader(reading, root).read({});
+  return keys;
 }
 
 model::Selection parse_selection(const StudySpec& spec, const std::string& text) {
@@ -401,10 +486,7 @@ model::Selection parse_selection(const StudySpec& spec, const std::string& text)
 }
 
 StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides) {
-  constexpr std::size_t most = 64 << 20;
-  return parse_study(
-      detail::read_file(path, "study file", most, "check the path; archway new writes one to start from"), path,
-      overrides);
+  return parse_study(text_of(path), path, overrides);
 }
 
 }  // namespace archway::io

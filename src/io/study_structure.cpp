@@ -1,4 +1,5 @@
 #include <cmath>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -186,12 +187,29 @@ class StructureReader : SpotReader {
       m.offset_y = offset[0], m.offset_z = offset[1];
     }
     m.warping = t.flag("warping", false);
+    m.rigid = rigid(t);
+    if (t.has("piece_of")) m.piece_of = t.text("piece_of");
     end(t, "start", m.start);
     end(t, "end", m.end);
     if (!m.warping && (t.has("warping_start") || t.has("warping_end")))
       reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends",
                         "add warping = true");
     spec_.members.push_back(m);
+  }
+
+  model::Rigid rigid(TableReader& t) {
+    model::Rigid r;
+    for (const auto& word : t.texts("rigid")) {
+      r.axial |= word == "axial" || word == "all";
+      r.shear |= word == "shear" || word == "all";
+      r.bending |= word == "bending" || word == "all";
+      r.torsion |= word == "torsion" || word == "all";
+      static const std::set<std::string> kWords = {"axial", "shear", "bending", "torsion", "all"};
+      if (kWords.count(word) == 0)
+        reading_.complain(t.place("rigid"), fmt::format("'rigid' has no '{}'", word),
+                          "list what is kept rigid: \"axial\", \"shear\", \"bending\", \"torsion\", or \"all\"");
+    }
+    return r;
   }
 
   void line(TableReader& t, model::Line& line) {
@@ -322,6 +340,7 @@ class StructureReader : SpotReader {
     line(t, b.line);
     b.elements = t.whole("elements", 1);
     b.tension_only = t.flag("tension_only", false);
+    b.rigid = t.flag("rigid", false);
     spec_.bars.push_back(b);
   }
 
@@ -337,6 +356,10 @@ class StructureReader : SpotReader {
     }
     p.offset = t.number("offset", 0.0);
     p.layers = t.whole("layers", p.layers);
+    p.shear_flexible = t.flag("shear_flexible", true);
+    if (!p.shear_flexible && t.choice("faces", {"four", "three", "nine"}, "four") == 1)
+      reading_.complain(t.place("shear_flexible"), "three-node elements always have shear across the wall",
+                        "use faces = \"four\" or \"nine\" for a thin plate");
     if (p.layers < 4 || p.layers > 32 || p.layers % 4 != 0)
       reading_.complain(t.place("layers"), fmt::format("'layers' is {}", p.layers),
                         "points through the thickness: 4, 8, 12 .. 32");
@@ -344,8 +367,11 @@ class StructureReader : SpotReader {
     p.surface = static_cast<study::Surface>(
         t.choice("surface", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));
     if (p.surface != study::Surface::extrusion && p.laminate.empty()) {
-      p.thickness = t.number("thickness");
-      positive(t, "thickness", p.thickness);
+      p.thickness_at = t.field("thickness");
+      if (!p.thickness_at) {
+        p.thickness = t.number("thickness");
+        positive(t, "thickness", p.thickness);
+      }
     }
     if (p.surface == study::Surface::rectangle) {
       p.corner = position(t, "corner");

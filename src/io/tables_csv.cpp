@@ -214,10 +214,11 @@ std::string stress_columns(const analysis::Stress& s) {
 }
 constexpr const char* kStressHead = "s11,s22,s33,s12,s23,s13,equivalent,principal_largest,principal_smallest";
 
-std::string shell_stresses_csv(const model::Model& m, const study::AnalysisOutcome& o) {
+std::string shell_stresses_csv(const model::Model& m, const study::AnalysisOutcome& o,
+                               const analysis::ElementForces& forces) {
   std::string csv = fmt::format("part,element,N11,N22,N12,M11,M22,M12,Q1,Q2,surface,{}\n", kStressHead);
-  for (std::size_t e = 0; e < o.linear->shell_stresses.size(); ++e) {
-    const auto& s = o.linear->shell_stresses[e];
+  for (std::size_t e = 0; e < forces.shell_stresses.size(); ++e) {
+    const auto& s = forces.shell_stresses[e];
     std::string head = fmt::format("{},{}", quoted(part_name(m, m.shell_elements[e].part)), e);
     for (const double v :
          {s.membrane[0], s.membrane[1], s.membrane[2], s.moment[0], s.moment[1], s.moment[2], s.shear[0], s.shear[1]})
@@ -257,7 +258,7 @@ std::string nodal_stresses_csv(const model::Model& m, const study::AnalysisOutco
   return csv;
 }
 
-std::string joint_forces_csv(const model::Model& m, const analysis::LinearStaticResult& r) {
+std::string joint_forces_csv(const model::Model& m, const analysis::ElementForces& r) {
   std::string csv = "name,first_node,second_node,force_1,force_2,force_3,moment_1,moment_2,moment_3\n";
   for (std::size_t s = 0; s < r.spring_forces.size(); ++s) {
     csv += fmt::format("{},{},{}", quoted(m.springs[s].name), m.springs[s].first, m.springs[s].second);
@@ -267,29 +268,53 @@ std::string joint_forces_csv(const model::Model& m, const analysis::LinearStatic
   return csv;
 }
 
-std::string bar_forces_csv(const model::Model& m, const analysis::LinearStaticResult& r) {
+/// A bar that takes tension only, and has none.
+bool is_slack(const model::Model& m, const analysis::ElementForces& r, std::size_t bar) {
+  return m.parts[static_cast<std::size_t>(m.bar_elements[bar].part)].tension_only && r.bar_forces[bar] == 0.0;
+}
+
+std::string bar_forces_csv(const model::Model& m, const analysis::ElementForces& r) {
   std::string csv = "part,element,axial,slack\n";
   for (std::size_t b = 0; b < r.bar_forces.size(); ++b)
     csv += fmt::format("{},{},{},{}\n", quoted(part_name(m, m.bar_elements[b].part)), b, number(r.bar_forces[b]),
-                       r.slack[b] ? 1 : 0);
+                       is_slack(m, r, b) ? 1 : 0);
   return csv;
 }
 }  // namespace
 
 std::string member_forces_csv(const study::AnalysisOutcome& outcome) {
+  const analysis::ElementForces& forces = outcome.linear ? *outcome.linear : *outcome.end_forces;
+  const auto& model = outcome.linear ? *outcome.model : *outcome.geometry;
   std::string csv = "part,element,place,axial,shear_y,shear_z,torque,moment_y,moment_z,bimoment\n";
   const auto& g = elements::BeamBatch::gauss_places();
-  for (const auto& f : outcome.linear->member_forces)
+  for (const auto& f : forces.member_forces)
     for (const double place : {0.0, g[0], g[1], g[2], 1.0}) {
       const auto s = elements::along_element(f.points, place);
-      csv += fmt::format(
-          "{},{},{},{},{},{},{},{},{},{}\n",
-          quoted(part_name(*outcome.model, outcome.model->line_elements[static_cast<std::size_t>(f.element)].part)),
-          f.element, number(place), number(s.axial), number(s.shear_y), number(s.shear_z), number(s.torque),
-          number(s.moment_y), number(s.moment_z), number(s.bimoment));
+      csv += fmt::format("{},{},{},{},{},{},{},{},{},{}\n",
+                         quoted(part_name(model, model.line_elements[static_cast<std::size_t>(f.element)].part)),
+                         f.element, number(place), number(s.axial), number(s.shear_y), number(s.shear_z),
+                         number(s.torque), number(s.moment_y), number(s.moment_z), number(s.bimoment));
     }
   return csv;
 }
+
+namespace {
+std::string pressed_members_csv(const study::AnalysisOutcome& o) {
+  const auto& fields = analysis::effective_length_fields();
+  std::string csv = "member,pieces," + detail::head_of(fields) + "\n";
+  for (const auto& e : o.lengths_by_mode)
+    csv += fmt::format("{},{},{}\n", quoted(e.member), e.parts.size(), detail::row_of(fields, e));
+  return csv;
+}
+
+std::string second_order_csv(const study::AnalysisOutcome& o) {
+  const auto& fields = study::second_order_fields();
+  std::string csv = "member,buckling," + detail::head_of(fields) + "\n";
+  for (const auto& s : o.second_order)
+    csv += fmt::format("{},{},{}\n", quoted(s.member), quoted(s.buckling), detail::row_of(fields, s));
+  return csv;
+}
+}  // namespace
 
 std::string comparison_csv(const study::StudyResult& result) {
   std::string csv = detail::head_of(study::comparison_fields()) + "\n";
@@ -297,23 +322,36 @@ std::string comparison_csv(const study::StudyResult& result) {
   return csv;
 }
 
+namespace {
+/// Forces and stresses of an LA, or of the last state of a path.
+void write_forces(ResultsFolder& folder, const study::AnalysisOutcome& o, const analysis::ElementForces& forces) {
+  const auto& m = o.linear ? *o.model : *o.geometry;
+  const auto table = [&](const char* what, const std::string& csv) {
+    folder.write(fmt::format("tables/{}-{}.csv", o.spec.name, what), csv);
+  };
+  if (!forces.member_forces.empty()) table("member-forces", member_forces_csv(o));
+  if (!forces.bar_forces.empty()) table("bar-forces", bar_forces_csv(m, forces));
+  if (!forces.spring_forces.empty()) table("joint-forces", joint_forces_csv(m, forces));
+  if (!o.stresses) return;
+  if (!o.stresses->shells.empty()) table("shell-stresses", shell_stresses_csv(m, o, forces));
+  if (!o.stresses->solids.empty()) table("solid-stresses", solid_stresses_csv(m, o));
+  if (!o.stresses->nodes.empty()) table("averaged-stresses", nodal_stresses_csv(m, o));
+}
+}  // namespace
+
 void write_data(ResultsFolder& folder, const study::StudyResult& result) {
   folder.write("study.toml", result.spec.text);
   folder.write("comparison.csv", comparison_csv(result));
   for (const auto& o : result.outcomes) {
-    if (o.linear && !o.linear->member_forces.empty())
-      folder.write(fmt::format("tables/{}-member-forces.csv", o.spec.name), member_forces_csv(o));
-    if (o.linear && o.stresses) {
-      const auto table = [&](const char* what, const std::string& csv) {
-        folder.write(fmt::format("tables/{}-{}.csv", o.spec.name, what), csv);
-      };
-      if (!o.stresses->shells.empty()) table("shell-stresses", shell_stresses_csv(*o.model, o));
-      if (!o.stresses->solids.empty()) table("solid-stresses", solid_stresses_csv(*o.model, o));
-      if (!o.stresses->nodes.empty()) table("averaged-stresses", nodal_stresses_csv(*o.model, o));
-      if (!o.linear->bar_forces.empty()) table("bar-forces", bar_forces_csv(*o.model, *o.linear));
-      if (!o.linear->spring_forces.empty()) table("joint-forces", joint_forces_csv(*o.model, *o.linear));
-    }
+    if (o.linear)
+      write_forces(folder, o, *o.linear);
+    else if (o.end_forces)
+      write_forces(folder, o, *o.end_forces);
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
+    if (!o.lengths_by_mode.empty())
+      folder.write(fmt::format("tables/{}-pressed-members.csv", o.spec.name), pressed_members_csv(o));
+    if (!o.second_order.empty())
+      folder.write(fmt::format("tables/{}-second-order.csv", o.spec.name), second_order_csv(o));
     if (o.path) {
       folder.write(fmt::format("tables/{}-path.csv", o.spec.name), path_csv(result, o));
       detail::write_path_tables(folder, o);

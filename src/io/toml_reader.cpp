@@ -252,13 +252,14 @@ double TableReader::number(const std::string& key, std::optional<double> otherwi
   const auto* found = node(key);
   if (found == nullptr) {
     if (!otherwise) missing(key, "a number");
+    if (otherwise && std::isfinite(*otherwise)) reading_.stands_for_itself(table_, key, *otherwise);
     return otherwise.value_or(NAN);
   }
   return reading_.number(*found, fmt::format("'{}' of {}", key, what_)).value_or(NAN);
 }
 
 int TableReader::whole(const std::string& key, int otherwise) {
-  if (!has(key)) return otherwise;
+  if (!has(key)) return reading_.stands_for_itself(table_, key, static_cast<int64_t>(otherwise)), otherwise;
   const double value = number(key);
   if (std::isnan(value)) return otherwise;
   return reading_.whole(value, place(key), fmt::format("'{}' of {}", key, what_)).value_or(otherwise);
@@ -276,7 +277,7 @@ std::optional<int> Reading::whole(double value, const Place& where, const std::s
 
 bool TableReader::flag(const std::string& key, bool otherwise) {
   const auto* found = node(key);
-  if (found == nullptr) return otherwise;
+  if (found == nullptr) return reading_.stands_for_itself(table_, key, otherwise), otherwise;
   if (const auto value = found->value_exact<bool>()) return *value;
   wrong_type(*found, key, "true or false");
   return otherwise;
@@ -286,6 +287,7 @@ std::string TableReader::text(const std::string& key, std::optional<std::string>
   const auto* found = node(key);
   if (found == nullptr) {
     if (!otherwise) missing(key, "\"...\"");
+    if (otherwise && !otherwise->empty()) reading_.stands_for_itself(table_, key, *otherwise);
     return otherwise.value_or("");
   }
   if (const auto value = found->value_exact<std::string>()) return *value;
@@ -324,6 +326,7 @@ Vec3 TableReader::vector(const std::string& key, std::optional<Vec3> otherwise) 
   const auto* found = node(key);
   if (found == nullptr) {
     if (!otherwise) missing(key, "[x, y, z]");
+    if (otherwise) reading_.stands_for_itself(table_, key, toml::array{otherwise->x(), otherwise->y(), otherwise->z()});
     return otherwise.value_or(Vec3::Zero());
   }
   return reading_.vector(*found, fmt::format("'{}' of {}", key, what_)).value_or(Vec3::Zero());
@@ -470,6 +473,10 @@ void TableReader::forgive() {
 }
 
 void TableReader::finish() {
+  if (reading_.asked != nullptr) {
+    const auto name = what_.find(" '");
+    (*reading_.asked)[what_.substr(0, name)].insert(asked_.begin(), asked_.end());
+  }
   const std::vector<std::string> known(asked_.begin(), asked_.end());
   for (const auto& [key, value] : table_) {
     const std::string name(key.str());

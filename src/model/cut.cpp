@@ -45,7 +45,7 @@ std::vector<CutLine> cut(const Model& model, const Vec3& point, const Vec3& norm
       const auto& [p, a] = crossings[k];
       const auto& [q, b] = crossings[k + 1];
       if (a >= 0 && b >= 0 && !along.insert(std::minmax(a, b)).second) continue;
-      if ((p - q).norm() > tiny) lines.push_back({p, q, part.thickness, part.name});
+      if ((p - q).norm() > tiny) lines.push_back({p, q, model.thickness(e), part.name});
     }
   }
   return lines;

@@ -43,6 +43,55 @@ std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& s
   return fmt::format("  second mesh with {} freedoms:\n", second.freedoms) + table.text(style);
 }
 
+namespace {
+/// Effective lengths of members in the first mode that takes each along. An axis that the mode does not bend it about
+/// is left empty.
+std::string pressed_members_text(const study::Units& units, const study::AnalysisOutcome& o, const TextStyle& style) {
+  const std::size_t most = style.verbose ? 100000 : 20;
+  constexpr double bends = 0.02;  // of a member's bending energy
+  std::vector<const analysis::EffectiveLength*> list;
+  for (const auto& e : o.lengths)
+    if (e.mode >= 0) list.push_back(&e);
+  if (list.empty()) return "";
+  const auto left = list.size() > most ? list.size() - most : 0;
+  if (left > 0) {  // those that share most in the first mode
+    std::stable_sort(list.begin(), list.end(), [](const auto* a, const auto* b) {
+      return a->mode != b->mode ? a->mode < b->mode : a->share > b->share;
+    });
+    list.resize(most);
+  }
+  std::vector<std::string> head = {"member",
+                                   "mode",
+                                   fmt::format("axial force then [{}]", units.force),
+                                   fmt::format("effective length about y [{}]", units.length),
+                                   "about z",
+                                   "slenderness"};
+  const bool curves = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.resistance > 0; });
+  if (curves) head.insert(head.end(), {fmt::format("resistance [{}]", units.force), "used at factor 1"});
+  Table table(head, "l" + std::string(head.size() - 1, 'r'));
+  for (const auto* e : list) {
+    const bool any = e->bend_y + e->bend_z > 0;
+    std::vector<std::string> row = {e->member,
+                                    fmt::format("{}", e->mode + 1),
+                                    number(-e->axial, 5),
+                                    any && e->bend_y < bends ? "" : number(e->about_y, 4),
+                                    any && e->bend_z < bends ? "" : number(e->about_z, 4),
+                                    e->slenderness > 0 ? fmt::format("{:.2f}", e->slenderness) : ""};
+    if (curves && e->resistance > 0)
+      row.insert(row.end(), {number(e->resistance, 4),
+                             fmt::format("{:.0f} %", 100 * std::max(0.0, e->at_factor_one) / e->resistance)});
+    else if (curves)
+      row.insert(row.end(), {"", ""});
+    table.row(row);
+  }
+  std::string out = table.text(style);
+  if (left > 0)
+    out +=
+        fmt::format("  and {} more: all of them, in every mode, in tables/{}-pressed-members.csv\n", left, o.spec.name);
+  return out;
+}
+}  // namespace
+
 /// Where every mode lives and what drives it; effective lengths, sensitivities, verdicts.
 std::string readings_text(const study::Units& units, const study::AnalysisOutcome& o, const TextStyle& style) {
   const auto& model = *o.geometry;
@@ -60,33 +109,7 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
     }
     out += table.text(style);
   }
-  const bool taken_along = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.mode >= 0; });
-  if (taken_along && o.lengths.size() <= 20) {
-    std::vector<std::string> head = {"member",
-                                     "mode",
-                                     fmt::format("axial force then [{}]", units.force),
-                                     fmt::format("effective length about y [{}]", units.length),
-                                     "about z",
-                                     "slenderness"};
-    const bool curves = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.resistance > 0; });
-    if (curves) head.insert(head.end(), {fmt::format("resistance [{}]", units.force), "used at factor 1"});
-    Table table(head, "l" + std::string(head.size() - 1, 'r'));
-    for (const auto& e : o.lengths) {
-      std::vector<std::string> row = {model.parts[static_cast<std::size_t>(e.part)].name,
-                                      e.mode < 0 ? "none" : fmt::format("{}", e.mode + 1),
-                                      number(-e.axial, 5),
-                                      e.mode < 0 ? "" : number(e.about_y, 4),
-                                      e.mode < 0 ? "" : number(e.about_z, 4),
-                                      e.slenderness > 0 ? fmt::format("{:.2f}", e.slenderness) : ""};
-      if (curves && e.resistance > 0)
-        row.insert(row.end(), {number(e.resistance, 4),
-                               fmt::format("{:.0f} %", 100 * std::max(0.0, e.at_factor_one) / e.resistance)});
-      else if (curves)
-        row.insert(row.end(), {"", ""});
-      table.row(row);
-    }
-    out += table.text(style);
-  }
+  out += pressed_members_text(units, o, style);
   if (!o.sensitivities.empty()) {
     Table table({"factor 1 changes by, for 1 % more of", ""}, "lr");
     for (const auto& s : o.sensitivities)
@@ -143,6 +166,50 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
 }
 }  // namespace
 
+namespace {
+/// Modes from `first` on that are one and the same number to the digits that are told.
+std::size_t equal_from(const std::vector<analysis::Mode>& modes, std::size_t first, int digits) {
+  std::size_t last = first;
+  while (modes[first].repeated && last + 1 < modes.size() && modes[last + 1].repeated &&
+         number(modes[last + 1].load_factor, digits) == number(modes[first].load_factor, digits))
+    ++last;
+  return last;
+}
+
+/// Equal modes are one row, but not where all is wanted.
+Table factors_table(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
+                    bool balanced, const TextStyle& style) {
+  const int digits = style.verbose ? 10 : 6;
+  std::vector<std::string> head = {"mode", "load factor", fmt::format("critical load [{}]", spec.units.force)};
+  if (style.verbose) head.insert(head.end(), {fmt::format("as (x, y, z) [{}]", spec.units.force), "residual"});
+  head.insert(head.end(), {"mesh error", ""});
+  Table table(head, style.verbose ? "rrrlrrl" : "rrrrl");
+  const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
+    for (std::size_t m = 0; m < modes.size(); ++m) {
+      const std::size_t last = style.verbose ? m : equal_from(modes, m, digits);
+      const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
+      const char* minus = sign < 0 ? "-" : "";
+      std::vector<std::string> row = {
+          last > m ? fmt::format("{0}{1} .. {0}{2}", minus, m + 1, last + 1) : fmt::format("{}{}", minus, m + 1),
+          number(modes[m].load_factor, digits), number(study::total_load(o, modes[m].load_factor), digits)};
+      if (style.verbose)
+        row.insert(row.end(), {balanced ? "-" : vector(force), fmt::format("{:.0e}", modes[m].residual)});
+      row.push_back(sign > 0 ? m < o.readings.size() ? percent(o.readings[m].mesh_error) : "not known" : "");
+      row.push_back(sign < 0                    ? "load reversed"
+                    : last > m                  ? fmt::format("{} equal", last - m + 1)
+                    : modes[m].repeated         ? "one of a pair"
+                    : modes[last].close_to_next ? "close to next"
+                                                : "");
+      table.row(row);
+      m = last;
+    }
+  };
+  add(r.modes, 1);
+  add(r.negative_modes, -1);
+  return table;
+}
+}  // namespace
+
 std::string detail::modes_text(const study::StudySpec& spec, const study::AnalysisOutcome& o,
                                const analysis::BucklingResult& r, const TextStyle& style) {
   if (!r.usable()) return "";
@@ -152,27 +219,9 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                        vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
                        std::max(r.growing_imbalance, 1e-16));
   if (r.no_compression || r.empty_window) return out + fmt::format("  {}\n", r.message);
-  Table table({"mode", "load factor", fmt::format("critical load [{}]", spec.units.force),
-               fmt::format("as (x, y, z) [{}]", spec.units.force), "residual", "mesh error", ""},
-              "rrrlrrl");
   // loads that balance each other have no resultant to read
   const bool balanced = o.growing_total.force.isZero(0);
-  const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
-    for (std::size_t m = 0; m < modes.size(); ++m) {
-      const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
-      table.row({fmt::format("{}{}", sign < 0 ? "-" : "", m + 1), number(modes[m].load_factor),
-                 number(study::total_load(o, modes[m].load_factor)), balanced ? "-" : vector(force),
-                 fmt::format("{:.0e}", modes[m].residual),
-                 sign > 0 ? m < o.readings.size() ? percent(o.readings[m].mesh_error) : "not known" : "",
-                 sign < 0                 ? "load reversed"
-                 : modes[m].repeated      ? "one of a pair"
-                 : modes[m].close_to_next ? "close to next"
-                                          : ""});
-    }
-  };
-  add(r.modes, 1);
-  add(r.negative_modes, -1);
-  out += table.text(style);
+  out += factors_table(spec, o, r, balanced, style).text(style);
   if (!o.held.terms.empty())
     out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
   if (balanced) out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
@@ -198,8 +247,9 @@ std::string comparison_text(const study::StudyResult& result, const TextStyle& s
   for (const auto& r : result.comparison)
     table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
                std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
-  return preloads + heading("Comparison", style) + table.text(style) + shapes_text(result, style) +
-         hand_checks_text(result, style);
+  return detail::wrapped(preloads + heading("Comparison", style) + table.text(style) + shapes_text(result, style) +
+                             hand_checks_text(result, style),
+                         style);
 }
 
 }  // namespace archway::report

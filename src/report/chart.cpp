@@ -71,6 +71,17 @@ void draw_axes(Canvas& canvas, const Chart& chart, const Frame& f) {
   canvas.line({{f.left, f.top}, {f.left, f.bottom}, {f.right, f.bottom}}, axis, 1.5);
   canvas.text((f.left + f.right) / 2, f.bottom + 56, chart.x_label, 17, Anchor::middle);
   canvas.text(f.left - 82, (f.top + f.bottom) / 2, chart.y_label, 17, Anchor::middle, {0.13, 0.13, 0.15, 1}, true);
+  if (!(chart.right_per_left > 0)) return;
+  const double low = f.y_ticks.front(), high = f.y_ticks.back(), per = chart.right_per_left;
+  const auto right = ticks(low * per, high * per, 7);
+  for (const double t : right) {
+    const double y = f.y(t / per);
+    if (y < f.top - 0.5 || y > f.bottom + 0.5) continue;
+    canvas.line({{f.right, y}, {f.right + 6, y}}, axis, 1.5);
+    canvas.text(f.right + 10, y + 5, tick_label(t, step(right)), 15, Anchor::start);
+  }
+  canvas.line({{f.right, f.top}, {f.right, f.bottom}}, axis, 1.5);
+  canvas.text(f.right + 96, (f.top + f.bottom) / 2, chart.right_label, 17, Anchor::middle, {0.13, 0.13, 0.15, 1}, true);
 }
 
 /// Where the label of a marked point goes.
@@ -103,9 +114,31 @@ int covered(const Chart& chart, const Frame& f, const LabelPlace& p, const std::
   return count + (outside ? 1000 : 0);
 }
 
-/// The best of twelve places around every marked point, the first of equals; in the order of series and marks.
-std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f) {
+/// Words of levels at the right end, above their lines or, where another word is, below or further left.
+std::vector<LabelPlace> place_levels(const Chart& chart, const Frame& f) {
   std::vector<LabelPlace> placed;
+  for (const auto& level : chart.levels) {
+    LabelPlace best;
+    int least = -1;
+    for (const double shift : {0.0, 0.3, 0.6})
+      for (const double up : {-8.0, 18.0}) {
+        const LabelPlace p{f.right - 8 - shift * (f.right - f.left), f.y(level.value) + up,
+                           8.6 * static_cast<double>(level.name.size()), true};
+        int count = p.y - 15 < f.top || p.y > f.bottom - 4 ? 1 : 0;
+        for (const auto& other : placed) count += overlap(p, other) ? 1 : 0;
+        if (least >= 0 && count >= least) continue;
+        least = count;
+        best = p;
+      }
+    placed.push_back(best);
+  }
+  return placed;
+}
+
+/// The best of twelve places around every marked point, the first of equals; in the order of series and marks.
+/// \param levels  places that words have already
+std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f, const std::vector<LabelPlace>& levels) {
+  std::vector<LabelPlace> placed = levels;
   for (const auto& series : chart.series)
     for (const auto& [index, label] : series.marks) {
       const double x = f.x(series.points[index].first), y = f.y(series.points[index].second);
@@ -121,7 +154,7 @@ std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f) {
         }
       placed.push_back(best);
     }
-  return placed;
+  return {placed.begin() + static_cast<std::ptrdiff_t>(levels.size()), placed.end()};
 }
 
 /// Full lines between stable states, broken ones to and between unstable ones.
@@ -138,8 +171,8 @@ void draw_by_stability(Canvas& canvas, const Points& pixels, const std::vector<c
   }
 }
 
-void draw_series(Canvas& canvas, const Chart& chart, const Frame& f) {
-  const auto places = place_labels(chart, f);
+void draw_series(Canvas& canvas, const Chart& chart, const Frame& f, const std::vector<LabelPlace>& levels) {
+  const auto places = place_labels(chart, f, levels);
   // pale patches under the labels come first, so that they never hide a curve or a ring
   for (const auto& p : places)
     canvas.area({{p.left() - 3, p.y - 15},
@@ -190,24 +223,23 @@ void draw(Canvas& canvas, const Chart& chart, int width, int height) {
   y.settle();
   Frame f{120,
           96,
-          static_cast<double>(width) - 48,
+          static_cast<double>(width) - (chart.right_per_left > 0 ? 150 : 48),
           static_cast<double>(height) - 140,
           ticks(x.low, x.high, 8),
           ticks(y.low, y.high, 7)};
   canvas.text(40, 42, chart.title, 23, Anchor::start);
   canvas.text(40, 70, chart.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
   draw_axes(canvas, chart, f);
-  for (const auto& level : chart.levels) {
-    canvas.line({{f.left, f.y(level.value)}, {f.right, f.y(level.value)}}, {0.45, 0.45, 0.48, 1}, 1.8, true);
-    const double room = 8.6 * static_cast<double>(level.name.size());
-    canvas.area({{f.right - 11 - room, f.y(level.value) - 23},
-                 {f.right - 5, f.y(level.value) - 23},
-                 {f.right - 5, f.y(level.value) - 3},
-                 {f.right - 11 - room, f.y(level.value) - 3}},
+  const auto levels = place_levels(chart, f);
+  for (std::size_t k = 0; k < levels.size(); ++k) {
+    const auto& [name, value] = chart.levels[k];
+    const auto& p = levels[k];
+    canvas.line({{f.left, f.y(value)}, {f.right, f.y(value)}}, {0.45, 0.45, 0.48, 1}, 1.8, true);
+    canvas.area({{p.left() - 3, p.y - 15}, {p.x + 3, p.y - 15}, {p.x + 3, p.y + 5}, {p.left() - 3, p.y + 5}},
                 {1, 1, 1, 0.8});
-    canvas.text(f.right - 8, f.y(level.value) - 8, level.name, 15, Anchor::end, {0.35, 0.35, 0.38, 1});
+    canvas.text(p.x, p.y, name, 15, Anchor::end, {0.35, 0.35, 0.38, 1});
   }
-  draw_series(canvas, chart, f);
+  draw_series(canvas, chart, f, levels);
   draw_legend(canvas, chart, f);
 }
 

@@ -17,6 +17,9 @@ struct Chart {
   std::string title, subtitle, x_label, y_label;
   std::vector<Series> series;
   std::vector<Level> levels;  ///< horizontal lines
+  /// A second scale on the right: its label, and how much of it one of the left scale is; 0: none.
+  std::string right_label{};
+  double right_per_left = 0;
 };
 void draw(Canvas& canvas, const Chart& chart, int width, int height);
 

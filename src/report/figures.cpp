@@ -10,6 +10,7 @@
 #include "archway/base/executor.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/study/comparison.hpp"
+#include "camera_detail.hpp"
 #include "chart_detail.hpp"
 #include "imperfection_figures_detail.hpp"
 #include "mesh_picture_detail.hpp"
@@ -65,29 +66,6 @@ double stress_shown(const analysis::LayerStress& s, study::StressSurface surface
   }
 }
 
-/// What a watch records, with its unit.
-std::string watch_label(const study::WatchSpec& watch, const study::Units& u) {
-  using Kind = analysis::WatchPoint::Kind;
-  switch (watch.kind) {
-    case Kind::turn:
-      return fmt::format("turn of '{}' [rad]", watch.name);
-    case Kind::distance:
-      return fmt::format("'{}': two points closer by [{}]", watch.name, u.length);
-    case Kind::reaction:
-      return fmt::format("reaction '{}' [{}]", watch.name, u.force);
-    case Kind::reaction_moment:
-      return fmt::format("reaction '{}' [{}]", watch.name, u.moment());
-    case Kind::normal_force:
-      return fmt::format("normal force '{}' [{}]", watch.name, u.force);
-    case Kind::stress:
-      return fmt::format("largest stress '{}' [{}]", watch.name, u.stress());
-    case Kind::plastic_strain:
-      return fmt::format("plastic strain '{}'", watch.name);
-    default:
-      return fmt::format("movement of '{}' [{}]", watch.name, u.length);
-  }
-}
-
 /// What is to be drawn, collected first so that it can be drawn on all threads.
 struct Plan {
   std::vector<std::pair<std::string, MeshPicture>> pictures;
@@ -113,8 +91,9 @@ class Planner {
     }
     if (most_modes_ > 0)
       for (const auto& comparison : result_.shapes) side_by_side(comparison);
-    for (std::size_t w = 0; w < result_.spec.watches.size(); ++w) chart(w);
-    stability();
+    plan_.charts = detail::path_charts(result_);
+    for (auto& [name, p] : plan_.pictures) place_camera(p);
+    for (auto& [name, sheet] : plan_.sheets) place_camera(sheet);
     return std::move(plan_);
   }
 
@@ -125,11 +104,45 @@ class Planner {
     MeshPicture p;
     p.title = result_.spec.title;
     p.legend = fmt::format("movement [{}]", units().length);
-    p.model = o.geometry.get();
+    p.kept = shown_of(o.geometry);
+    p.model = p.kept.get();
     p.movement = movement;
+    p.tell_extremes = true;
     p.value = sizes(movement);
     p.scale = shown_scale(largest(p.value), o.geometry->size(), share);
     return p;
+  }
+
+  /// Without what the study's pictures leave out.
+  std::shared_ptr<const model::Model> shown_of(const std::shared_ptr<const model::Model>& model) const {
+    auto& own = shown_[model.get()];
+    if (!own) own = detail::shown(model, result_.spec.pictures);
+    return own;
+  }
+
+  /// What the camera judges a picture by.
+  static detail::Subject subject_of(const MeshPicture& p) {
+    detail::Subject s{p.model, p.model->nodes, std::vector<double>(p.model->nodes.size(), 1)};
+    for (std::size_t n = 0; n < s.drawn.size(); ++n) s.drawn[n] += p.scale * p.movement.segment<3>(model::row(n));
+    if (p.value.size() == s.amount.size())
+      for (std::size_t n = 0; n < s.amount.size(); ++n)
+        s.amount[n] = std::isfinite(p.value[n]) ? std::abs(p.value[n]) : 0;
+    return s;
+  }
+  void place_camera(MeshPicture& p) const {
+    if (p.view) return;
+    const auto& from = result_.spec.pictures.from;
+    p.view = from ? detail::axes_towards(*from) : detail::best_view({subject_of(p)});
+  }
+  /// Pictures side by side are seen from one place.
+  void place_camera(detail::Sheet& sheet) const {
+    if (sheet.cells.empty()) return;
+    std::vector<detail::Subject> subjects;
+    for (const auto& cell : sheet.cells) subjects.push_back(subject_of(cell));
+    const auto& from = result_.spec.pictures.from;
+    const auto view = from ? detail::axes_towards(*from) : detail::best_view(subjects);
+    for (auto& cell : sheet.cells)
+      if (!cell.view) cell.view = view;
   }
 
   void linear(const study::AnalysisOutcome& o) {
@@ -176,6 +189,11 @@ class Planner {
         o, "axial", "axial force", units().force, [](const Forces& s) { return Vec3(0, 0, s.axial); }, true);
   }
 
+  static bool is_shown(const MeshPicture& p, const model::LineElement& e) {
+    return std::any_of(p.model->line_elements.begin(), p.model->line_elements.end(),
+                       [&](const auto& own) { return own.nodes == e.nodes; });
+  }
+
   template <class Ordinate>
   void diagram(const study::AnalysisOutcome& o, const char* name, const char* what, const std::string& unit,
                const Ordinate& ordinate, bool has_sign) {
@@ -188,6 +206,7 @@ class Planner {
     double most = 0, low = 0, high = 0;
     for (const auto& f : o.linear->member_forces) {
       const auto& e = m.line_elements[static_cast<std::size_t>(f.element)];
+      if (!is_shown(p, e)) continue;
       const auto axes = elements::nodal_axes(m, e);
       detail::Ordinates piece;
       for (std::size_t k = 0; k < 4; ++k) {
@@ -213,6 +232,7 @@ class Planner {
   MeshPicture mode(const study::AnalysisOutcome& o, std::size_t m) const {
     MeshPicture p = picture(o, o.buckling->modes[m].shape, 0.1);
     p.legend = "shape, largest = 1";
+    p.tell_extremes = false;
     // a member that twists shows it by its section: sizes are those of its corners, and no turn beyond 40 degrees
     const elements::Outline outline(*o.geometry);
     double turned = 0;
@@ -283,6 +303,24 @@ class Planner {
     plan_.sheets.emplace_back(fmt::format("{}-beside-{}", comparison.analysis, comparison.with), std::move(sheet));
   }
 
+  /// Shares by part; those of members that are cut into pieces are one.
+  static std::vector<std::pair<std::string, double>> energy_by_member(const model::Model& m,
+                                                                      const std::vector<double>& energy) {
+    std::vector<std::string> name(energy.size(), "joints");
+    for (std::size_t p = 0; p < m.parts.size(); ++p) name[p] = m.parts[p].name;
+    for (const auto& member : model::joined_members(m))
+      for (const int part : member.parts) name[static_cast<std::size_t>(part)] = member.name;
+    std::vector<std::pair<std::string, double>> list;
+    for (std::size_t p = 0; p < energy.size(); ++p) {
+      const auto known = std::find_if(list.begin(), list.end(), [&](const auto& one) { return one.first == name[p]; });
+      if (known == list.end())
+        list.emplace_back(name[p], energy[p]);
+      else
+        known->second += energy[p];
+    }
+    return list;
+  }
+
   /// Where the mode lives and which loads drive it, when there is more than one of them.
   static std::vector<detail::StackedBar> bars(const study::AnalysisOutcome& o, const analysis::ModeReading& r) {
     const auto& m = *o.geometry;
@@ -290,11 +328,11 @@ class Planner {
     if (m.parts.size() > 1) {
       detail::StackedBar energy{"strain energy in", {}};
       double rest = 0;
-      for (std::size_t p = 0; p < r.energy.size(); ++p)
-        if (r.energy[p] >= 0.02)
-          energy.shares.emplace_back(p < m.parts.size() ? m.parts[p].name : "joints", r.energy[p]);
+      for (const auto& [name, share] : energy_by_member(m, r.energy))
+        if (share >= 0.02)
+          energy.shares.emplace_back(name, share);
         else
-          rest += r.energy[p];
+          rest += share;
       if (rest > 0.005) energy.shares.emplace_back("others", rest);
       list.push_back(std::move(energy));
     }
@@ -404,51 +442,8 @@ class Planner {
     plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
   }
 
-  /// Softest directions over the load, where a path was asked for them.
-  void stability() {
-    Chart c;
-    c.title = result_.spec.title;
-    c.subtitle = "stiffness of the softest direction over that at the beginning: at zero stability is lost";
-    c.x_label = "load factor";
-    c.y_label = "softest direction";
-    for (const auto& o : result_.outcomes) {
-      if (!o.path || o.path->increments.size() < 2 || !std::isfinite(o.path->increments[1].softest)) continue;
-      detail::Series s;
-      s.name = fmt::format("{} {}", o.spec.kind->word(), o.spec.name);
-      for (const auto& i : o.path->increments) s.points.emplace_back(i.load_factor, i.softest);
-      c.series.push_back(std::move(s));
-    }
-    if (!c.series.empty()) plan_.charts.emplace_back("stability", std::move(c));
-  }
-
-  void chart(std::size_t watch) {
-    Chart c;
-    c.title = result_.spec.title;
-    c.x_label = watch_label(result_.spec.watches[watch], units());
-    c.y_label = "load factor";
-    c.subtitle =
-        "load factor against movement; rings mark first yield, limit points and bifurcations; broken "
-        "lines: unstable";
-    for (const auto& o : result_.outcomes) {
-      if (o.path && o.path->increments.size() > 1) {
-        c.series.push_back(detail::path_series(o, watch));
-        detail::add_branches(*o.path, o.spec.name, watch, c.series);
-      }
-      if (o.buckling && !o.buckling->modes.empty() && belongs(o))
-        c.levels.push_back({fmt::format("'{}': {:.5g}", o.spec.name, o.buckling->modes[0].load_factor),
-                            o.buckling->modes[0].load_factor});
-    }
-    if (!c.series.empty()) plan_.charts.emplace_back("path-" + result_.spec.watches[watch].name, std::move(c));
-  }
-
-  /// Some path grows the same load as this buckling analysis.
-  bool belongs(const study::AnalysisOutcome& buckling) const {
-    for (const auto& o : result_.outcomes)
-      if (o.path && o.growing.terms == buckling.growing.terms && o.held.terms == buckling.held.terms) return true;
-    return false;
-  }
-
   const study::StudyResult& result_;
+  mutable std::map<const model::Model*, std::shared_ptr<const model::Model>> shown_;
   int most_modes_;
   Plan plan_;
 };

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "text_detail.hpp"
+
 namespace archway::report {
 
 namespace {
@@ -25,6 +27,20 @@ std::string bar_of(double share, const TextStyle& style) {
   return "[" + bar + "]";
 }
 
+/// So much of a line as a terminal shows without a second one, which could not be wiped; the bar goes first.
+std::string cut_to(const std::string& line, int width) {
+  const auto room = static_cast<std::size_t>(std::max(width, 1));
+  std::string text = line;
+  if (const auto end = text.find("] "); detail::columns_of(text) > room && end != std::string::npos)
+    text = "  " + text.substr(end + 2);
+  std::size_t columns = 0, at = 0;
+  while (at < text.size() && columns < room) {
+    ++at, ++columns;
+    while (at < text.size() && (static_cast<unsigned char>(text[at]) & 0xC0) == 0x80) ++at;
+  }
+  return text.substr(0, at);
+}
+
 class Live {
  public:
   Live(study::StudySpec spec, LiveOptions options) : spec_(std::move(spec)), options_(std::move(options)) {}
@@ -37,7 +53,7 @@ class Live {
   void started(const study::AnalysisOutcome& outcome) {
     say(start_text(spec_, outcome, options_.style));
     using Gives = study::AnalysisKind::Gives;
-    if (outcome.spec.kind->gives() == Gives::states) say(path_head(spec_, outcome.spec.kind->yields()));
+    if (outcome.spec.kind->gives() == Gives::states) say(path_head(spec_, options_.style, outcome.spec.kind->yields()));
     has_last_ = false;
     if (outcome.spec.kind->gives() == Gives::load) draw("  solving");
   }
@@ -53,7 +69,7 @@ class Live {
 
   analysis::Next path(const analysis::PathOptions& path, const analysis::PathProgress& p) {
     if (p.increment != nullptr) {
-      say(path_line(*p.increment, has_last_ ? &last_ : nullptr));
+      say(path_line(*p.increment, has_last_ ? &last_ : nullptr, options_.style));
       last_ = *p.increment;
       last_.kept.reset();
       has_last_ = true;
@@ -81,7 +97,7 @@ class Live {
   }
   void draw(const std::string& line) {
     if (options_.bar == nullptr) return;
-    *options_.bar << "\r\033[K" << line << std::flush;
+    *options_.bar << "\r\033[K" << cut_to(line, options_.style.width - 1) << std::flush;
     drawn_ = true;
   }
   void wipe() {

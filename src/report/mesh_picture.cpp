@@ -9,6 +9,7 @@
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/study/build_model.hpp"
+#include "camera_detail.hpp"
 #include "chart_detail.hpp"
 #include "mesh_picture_detail.hpp"
 #include "raster_detail.hpp"
@@ -31,59 +32,40 @@ struct View {
 }  // namespace
 
 base::Mat3 view_axes(const model::Model& model) {
-  Vec3 low = model.nodes[0], high = low;
-  for (const auto& n : model.nodes) {
-    low = low.cwiseMin(n);
-    high = high.cwiseMax(n);
-  }
+  const auto used = used_nodes(model);
+  Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
+  for (std::size_t n = 0; n < model.nodes.size(); ++n)
+    if (used[n]) low = low.cwiseMin(model.nodes[n]), high = high.cwiseMax(model.nodes[n]);
+  if (!(low.x() <= high.x())) low = high = Vec3::Zero();
   const Vec3 extent = high - low;
   Vec3 towards = Vec3(-0.42, -0.82, 0.42);
   const bool thin_x = extent.x() < 0.02 * extent.maxCoeff(), thin_y = extent.y() < 0.02 * extent.maxCoeff();
   if (thin_y && !thin_x) towards = Vec3(0, -1, 0);
   if (thin_x && !thin_y)
     towards = Vec3(1, 0, 0);  // a single line is seen from the side: it shows how its section turns
-  const Vec3 back = towards.normalized(), right = Vec3::UnitZ().cross(back).normalized();
-  base::Mat3 axes;
-  axes << right, back.cross(right), back;
-  return axes;
+  return axes_towards(towards);
 }
 
 namespace {
-View fit(const model::Model& model, const std::vector<Vec3>& moved, double left, double top, double right,
-         double bottom) {
+/// \param moved  where the nodes are drawn, and then everything else that is
+View fit(const MeshPicture& p, const std::vector<Vec3>& moved, double left, double top, double right, double bottom) {
   View view;
-  view.axes = view_axes(model);
+  view.axes = p.view ? *p.view : view_axes(*p.model);
   double x[2] = {HUGE_VAL, -HUGE_VAL}, y[2] = {HUGE_VAL, -HUGE_VAL};
-  for (const auto* list : {&model.nodes, &moved})
-    for (const auto& p : *list) {
-      const Vec3 q = view.axes.transpose() * p;
+  const auto used = used_nodes(*p.model);
+  for (const auto* list : {&p.model->nodes, &moved})
+    for (std::size_t n = 0; n < list->size(); ++n) {
+      if (n < used.size() && !used[n]) continue;
+      const Vec3 q = view.axes.transpose() * (*list)[n];
       x[0] = std::min(x[0], q.x()), x[1] = std::max(x[1], q.x());
       y[0] = std::min(y[0], q.y()), y[1] = std::max(y[1], q.y());
     }
+  if (!(x[0] <= x[1])) x[0] = x[1] = y[0] = y[1] = 0;
   const double tiny = 1e-12 + 1e-6 * std::max(x[1] - x[0], y[1] - y[0]);
   view.zoom = std::min((right - left) / std::max(x[1] - x[0], tiny), (bottom - top) / std::max(y[1] - y[0], tiny));
   view.x0 = 0.5 * (left + right) - view.zoom * 0.5 * (x[0] + x[1]);
   view.y0 = 0.5 * (top + bottom) + view.zoom * 0.5 * (y[0] + y[1]);
   return view;
-}
-
-/// A face to draw: its nodes once around, middles of the edges in between when the element is curved.
-struct Face {
-  std::vector<int> nodes;
-};
-
-std::vector<Face> faces_of(const model::Model& model) {
-  std::vector<Face> faces;
-  for (const auto& facet : model::outer_facets(model)) {
-    Face face;
-    const auto corners = static_cast<std::size_t>(facet.corners());
-    for (std::size_t k = 0; k < corners; ++k) {
-      face.nodes.push_back(facet.nodes[k]);
-      if (facet.nodes.size() > 4) face.nodes.push_back(facet.nodes[k + 4]);
-    }
-    faces.push_back(std::move(face));
-  }
-  return faces;
 }
 
 Vec3 normal_of(const Face& face, const std::vector<Vec3>& nodes) {
@@ -223,7 +205,7 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
 }
 
 void draw_legend(Canvas& canvas, const std::string& legend, double low, double high, int width, int height,
-                 double shift = 0) {
+                 double shift, bool cut_off) {
   const double x = width - 150.0, top = 150, bottom = height - 120.0;
   const int steps = 120;
   for (int i = 0; i < steps; ++i) {
@@ -237,8 +219,9 @@ void draw_legend(Canvas& canvas, const std::string& legend, double low, double h
   for (int i = 0; i <= 4; ++i)
     canvas.text(
         x + 34, bottom - (bottom - top) * i / 4 + 5,
-        fmt::format("{:.3g}", i == 0 && std::abs(low) < 1e-6 * std::abs(high) ? 0.0 : low + (high - low) * i / 4), 15,
-        Anchor::start);
+        fmt::format("{:.3g}{}", i == 0 && std::abs(low) < 1e-6 * std::abs(high) ? 0.0 : low + (high - low) * i / 4,
+                    i == 4 && cut_off ? " or more" : ""),
+        15, Anchor::start);
   canvas.text(x + 24, top - 18, legend, 15, Anchor::middle);
 }
 
@@ -321,7 +304,84 @@ struct Box {
 };
 struct Range {
   double low = 0, high = 0;
+  bool cut_off = false;  // values beyond have the colour of the end
 };
+
+/// Of the colours: where one peak in a hundred values stands far above all others, these have the colours to
+/// themselves.
+Range range_of(const MeshPicture& p) {
+  constexpr double far = 2.5;
+  if (p.signed_up_to > 0) return {-p.signed_up_to, p.signed_up_to};
+  std::vector<double> values;
+  const auto used = used_nodes(*p.model);
+  const auto& all = p.face_value.empty() ? p.value : p.face_value;
+  for (std::size_t k = 0; k < all.size(); ++k)
+    if (std::isfinite(all[k]) && (!p.face_value.empty() || used[k])) values.push_back(all[k]);
+  if (values.empty()) return {};
+  std::sort(values.begin(), values.end());
+  Range range{values.front(), values.back()};
+  const double most = values[values.size() - 1 - values.size() / 100];
+  if (values.size() >= 400 && range.low >= 0 && most > 0 && range.high > far * most) range = {range.low, most, true};
+  return range;
+}
+
+/// A label beside a ring, where no other label is.
+void draw_label(Canvas& canvas, const Pixel& at, const std::string& words, const Box& box,
+                std::vector<std::array<double, 4>>& taken) {
+  const double room = 7.4 * static_cast<double>(words.size());
+  canvas.circle(at.x, at.y, 6, {0.1, 0.1, 0.12, 1});
+  canvas.circle(at.x, at.y, 3.6, {1, 1, 1, 1});
+  std::array<double, 4> best{};
+  int least = -1;
+  for (const double up : {-14.0, 26.0, -38.0, 50.0, -62.0, 74.0})
+    for (const bool left : {false, true}) {
+      const double x = left ? at.x - 12 - room : at.x + 12, y = at.y + up;
+      const std::array<double, 4> own = {x - 4, y - 15, x + room + 4, y + 5};
+      int covered = own[0] < box.x + 4 || own[2] > box.x + box.width - box.right + 40 || own[1] < box.y ||
+                            own[3] > box.y + box.height
+                        ? 1
+                        : 0;
+      for (const auto& other : taken)
+        covered += own[0] < other[2] && other[0] < own[2] && own[1] < other[3] && other[1] < own[3] ? 1 : 0;
+      if (least < 0 || covered < least) least = covered, best = own;
+    }
+  taken.push_back(best);
+  canvas.area({{best[0], best[1]}, {best[2], best[1]}, {best[2], best[3]}, {best[0], best[3]}}, {1, 1, 1, 0.82});
+  canvas.text(best[0] + 4, best[3] - 5, words, 14, Anchor::start);
+}
+
+/// The largest value with its number and place; of signed values the least as well.
+void draw_extremes(Canvas& canvas, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
+                   const Box& box) {
+  constexpr double as_large = 1e-6;  // of equals the first: rounding is not to choose
+  const auto used = used_nodes(*p.model);
+  int most = -1, least = -1;
+  double size = 0;
+  for (std::size_t n = 0; n < p.value.size(); ++n)
+    if (used[n] && std::isfinite(p.value[n])) size = std::max(size, std::abs(p.value[n]));
+  for (std::size_t n = 0; n < p.value.size(); ++n) {
+    if (!used[n] || !std::isfinite(p.value[n])) continue;
+    const double v = p.value[n], step = as_large * size;
+    if (most < 0 || v > p.value[static_cast<std::size_t>(most)] + step) most = static_cast<int>(n);
+    if (least < 0 || v < p.value[static_cast<std::size_t>(least)] - step) least = static_cast<int>(n);
+  }
+  if (most < 0 || !(size > 0)) return;
+  std::vector<std::array<double, 4>> taken;
+  const double model_size = p.model->size();
+  const auto tell = [&](const char* what, int node) {
+    const auto n = static_cast<std::size_t>(node);
+    const auto coordinate = [&](int k) {
+      const double x = p.model->nodes[n][k];
+      return std::abs(x) < 1e-9 * model_size ? 0.0 : x;
+    };
+    draw_label(canvas, view(moved[n]),
+               fmt::format("{} {:.4g} at ({:.5g}, {:.5g}, {:.5g})", what, p.value[n], coordinate(0), coordinate(1),
+                           coordinate(2)),
+               box, taken);
+  };
+  tell("most", most);
+  if (p.signed_up_to > 0 && p.value[static_cast<std::size_t>(least)] < 0) tell("least", least);
+}
 
 /// Faces, members, outline and all marks, without words. \return the view and the range of the colours
 std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box& box) {
@@ -331,16 +391,14 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
   const LineNet obstacles = obstacle_lines(*p.model);
   for (const auto& [a, b] : obstacles) seen.insert(seen.end(), {a, b});
-  View view = fit(*p.model, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
-  const auto& scaled = p.face_value.empty() ? p.value : p.face_value;
-  Range range{scaled.empty() ? 0 : *std::min_element(scaled.begin(), scaled.end()),
-              scaled.empty() ? 0 : *std::max_element(scaled.begin(), scaled.end())};
+  View view = fit(p, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
+  const Range range = range_of(p);
   const double most = p.signed_up_to;
-  if (most > 0) range = {-most, most};
   const auto shares = [&](const std::vector<double>& values) {
     std::vector<double> list;
     for (const double v : values) {
-      const double place = range.high > range.low ? (v - range.low) / (range.high - range.low) : 0.0;
+      const double place =
+          range.high > range.low ? std::clamp((v - range.low) / (range.high - range.low), 0.0, 1.0) : 0.0;
       list.push_back(!std::isfinite(v) ? -1.0 : most > 0 ? kTwoSided + place : place);
     }
     return list;
@@ -365,6 +423,7 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
     const Pixel at = view(p.model->nodes[static_cast<std::size_t>(node)]);
     canvas.circle(at.x, at.y, p.marks.size() > 300 ? 3 : 5, {0.85, 0.1, 0.35, 1});
   }
+  if (p.tell_extremes && p.face_value.empty() && !p.value.empty()) draw_extremes(canvas, p, moved, view, box);
   return {view, range};
 }
 
@@ -404,7 +463,8 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
   canvas.text(40, 42, p.title, 23, Anchor::start);
   canvas.text(40, 70, p.subtitle, 15, Anchor::start, {0.4, 0.4, 0.44, 1});
   if (!p.legend.empty())
-    draw_legend(canvas, p.legend, range.low, range.high, width, height, p.signed_up_to > 0 ? kTwoSided : 0);
+    draw_legend(canvas, p.legend, range.low, range.high, width, height, p.signed_up_to > 0 ? kTwoSided : 0,
+                range.cut_off);
   draw_axes_cross(canvas, view, height);
   if (!p.bars.empty()) draw_bars(canvas, p, height);
 }
@@ -429,7 +489,7 @@ void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {
     canvas.text(x + 0.5 * wide, y + high - 14, cell.subtitle, 14, Anchor::middle);
   }
   if (!sheet.legend.empty())
-    draw_legend(canvas, sheet.legend, range.low, range.high, width, height, two_sided ? kTwoSided : 0);
+    draw_legend(canvas, sheet.legend, range.low, range.high, width, height, two_sided ? kTwoSided : 0, false);
 }
 
 }  // namespace archway::report::detail

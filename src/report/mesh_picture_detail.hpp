@@ -1,5 +1,7 @@
 #pragma once
 #include <array>
+#include <memory>
+#include <optional>
 
 #include "archway/model/model.hpp"
 #include "canvas_detail.hpp"
@@ -31,15 +33,18 @@ struct StackedBar {
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit
   const model::Model* model = nullptr;
+  std::shared_ptr<const model::Model> kept{};             ///< owns the model, where nobody else does
+  std::optional<base::Mat3> view{};                       ///< see view_axes; nothing: that
   Eigen::VectorXd movement;                               ///< full: 6 values a node
   double scale = 1;                                       ///< times the movement
   std::vector<double> value;                              ///< one a node; empty: plain grey
   std::vector<double> face_value{};                       ///< one a shell element, instead of those of its nodes
   std::vector<int> marks{};                               ///< nodes to mark
   std::vector<std::pair<int, Eigen::Vector3d>> arrows{};  ///< forces at nodes, drawn with their points on the node
-  double signed_up_to = 0;  ///< above zero: values are signed, coloured from minus this to this
-  bool grey_faces = false;  ///< the values are those of members alone
-  bool free_edges = false;  ///< drawn thick
+  bool tell_extremes = false;  ///< mark the largest value (signed: and the least) with number and place
+  double signed_up_to = 0;     ///< above zero: values are signed, coloured from minus this to this
+  bool grey_faces = false;     ///< the values are those of members alone
+  bool free_edges = false;     ///< drawn thick
   std::vector<Ordinates> diagram{};
   std::vector<AxisMark> axes{};
   std::vector<StackedBar> bars{};  ///< below the structure

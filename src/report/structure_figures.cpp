@@ -6,6 +6,7 @@
 #include "archway/material/stress_strain.hpp"
 #include "archway/report/curves.hpp"
 #include "archway/report/figures.hpp"
+#include "camera_detail.hpp"
 #include "mesh_picture_detail.hpp"
 
 namespace archway::report {
@@ -18,7 +19,9 @@ MeshPicture still(const study::StudySpec& spec, const model::Model& model, const
   MeshPicture p;
   p.title = spec.title;
   p.subtitle = subtitle;
-  p.model = &model;
+  p.kept = detail::shown({std::shared_ptr<void>(), &model}, spec.pictures);  // the caller's, where all of it is
+  p.model = p.kept.get();
+  if (spec.pictures.from) p.view = detail::axes_towards(*spec.pictures.from);
   p.movement = Eigen::VectorXd::Zero(model::row(model.node_count()));
   return p;
 }
@@ -132,7 +135,7 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
   MeshPicture p =
       still(spec, model, "supports as triangles, guides (held one way) as dots, free edges of panels thick");
   p.free_edges = true;
-  for (const auto& e : model.shell_elements) p.face_value.push_back(model.thickness(e));
+  for (const auto& e : p.model->shell_elements) p.face_value.push_back(model.thickness(e));
   if (!model.shell_elements.empty()) p.legend = fmt::format("thickness [{}]", spec.units.length);
   std::vector<Figure> figures = {drawn("structure.png", p), drawn("axes.png", axes_picture(spec, model))};
   if (report.has_mechanism && report.free_movement.size() > 0) {

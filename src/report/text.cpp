@@ -170,7 +170,34 @@ std::string branches_text(const analysis::PathResult& r, const study::StudySpec&
   return out;
 }
 
-std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r) {
+/// Moments of pressed members by linear theory, amplified, and by the path.
+std::string second_order_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const TextStyle& style) {
+  constexpr std::size_t most = 12;
+  const auto& u = spec.units;
+  std::vector<std::pair<double, std::vector<std::string>>> rows;
+  for (const auto& s : o.second_order) {
+    const double largest = std::max({s.linear_y, s.linear_z, s.nonlinear_y, s.nonlinear_z});
+    const auto add = [&](const char* axis, double linear, double nonlinear) {
+      if (std::max(linear, nonlinear) < 1e-3 * largest || !(largest > 0)) return;
+      rows.push_back({nonlinear,
+                      {s.member, axis, number(s.axial, 4), number(linear, 4), fmt::format("{:.3f}", s.amplification),
+                       number(s.amplification * linear, 4), number(nonlinear, 4)}});
+    };
+    add("y", s.linear_y, s.nonlinear_y), add("z", s.linear_z, s.nonlinear_z);
+  }
+  if (rows.empty()) return "";
+  std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  Table table({"member", "axis", fmt::format("axial [{}]", u.force), fmt::format("linear moment [{}]", u.moment()),
+               "1/(1-f/fcr)", "amplified", "by this path"},
+              "llrrrrr");
+  for (std::size_t k = 0; k < std::min(most, rows.size()); ++k) table.row(rows[k].second);
+  return fmt::format("  moments of pressed members at load factor {}, fcr of '{}':\n",
+                     number(o.second_order[0].load_factor), o.second_order[0].buckling) +
+         table.text(style);
+}
+
+std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::PathResult& r,
+                      const TextStyle& style) {
   std::string out;
   const auto in_total = [&](const analysis::Increment& i) {  // nothing for loads that balance each other
     const double total = study::total_load(o, i.load_factor, i.stage);
@@ -207,6 +234,7 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
     out += std::isfinite(loss) ? fmt::format(": critical at about {:.4g} by the last three increments\n", loss) : "\n";
   }
   out += branches_text(r, spec, "  ");
+  out += second_order_text(spec, o, style);
   out += contacts_text(spec, *o.model, r);
   if (r.usable())
     out += fmt::format("  ended: {}; {} increments, {} factorisations\n",
@@ -297,7 +325,7 @@ std::string check_text(const study::StudySpec& spec, const study::CheckReport& r
   for (const auto& remark : r.remarks) out += paragraph("-", remark, style);
   out += stands_text(r, style);
   if (r.has_mechanism) out += paragraph("!", r.mechanism, style);
-  return out + warnings_text(r.warnings, style) + "\n";
+  return detail::wrapped(out, style) + warnings_text(r.warnings, style) + "\n";
 }
 
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const TextStyle& style) {
@@ -321,7 +349,7 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
     out += fmt::format("  together, {}: largest {} {}, rms {} {}\n", study::imperfections_text(o.spec),
                        number(o.imperfection->largest), spec.units.length, number(o.imperfection->root_mean_square),
                        spec.units.length);
-  return out;
+  return detail::wrapped(out, style);
 }
 
 std::string outcome_text(const study::StudySpec& spec, const model::Model& model, const study::AnalysisOutcome& o,
@@ -330,11 +358,11 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
   if (o.linear && o.linear->usable()) out += linear_text(spec, model, *o.linear, style);
   if (o.linear && !o.plies.empty()) out += plies_text(o.plies, spec.units, style);
   if (o.buckling) out += detail::modes_text(spec, o, *o.buckling, style);
-  if (o.path) out += path_text(spec, o, *o.path);
+  if (o.path) out += path_text(spec, o, *o.path, style);
   if (o.post_buckling) out += post_buckling_text(*o.post_buckling, spec.units);
   if (o.reduced) out += reduced_text(*o.reduced, spec.units);
   if (o.slopes) out += slopes_text(*o.slopes, model, spec.units);
-  return out + warnings_text(o.warnings, style) + "\n";
+  return detail::wrapped(out, style) + warnings_text(o.warnings, style) + "\n";
 }
 
 namespace detail {
@@ -381,16 +409,30 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
 }
 }  // namespace detail
 
-std::string path_head(const study::StudySpec& spec, bool flows) {
-  std::string line = "   inc   load factor";
-  for (const auto& watch : spec.watches) line += fmt::format("  {:>12}", watch.name.substr(0, 12));
+namespace {
+/// Watches whose columns fit.
+std::size_t watches_shown(std::size_t all, bool flows, const TextStyle& style) {
+  constexpr int others = 20 + 26 + 12, plastic = 10, one = 14;  // the last twelve: "limit point"
+  const int room = style.width - others - (flows ? plastic : 0);
+  return std::min(all, static_cast<std::size_t>(std::max(room / one, 1)));
+}
+}  // namespace
+
+std::string path_head(const study::StudySpec& spec, const TextStyle& style, bool flows) {
+  std::string line = "   inc   load factor", note;
+  const std::size_t shown = watches_shown(spec.watches.size(), flows, style);
+  for (std::size_t w = 0; w < shown; ++w) line += fmt::format("  {:>12}", spec.watches[w].name.substr(0, 12));
+  if (shown < spec.watches.size())
+    note =
+        detail::wrapped(fmt::format("  {} of {} watches; all are in the tables\n", shown, spec.watches.size()), style);
   if (flows) line += "  plastic%";
-  return line + "   iter       step  state\n";
+  return note + line + "   iter       step  state\n";
 }
 
-std::string path_line(const analysis::Increment& i, const analysis::Increment* before) {
+std::string path_line(const analysis::Increment& i, const analysis::Increment* before, const TextStyle& style) {
   std::string line = fmt::format("  {:>4}  {:>12}", i.number, analysis::place_text(i));
-  for (const double w : i.watched) line += fmt::format("  {:>12.5g}", w);
+  const std::size_t shown = watches_shown(i.watched.size(), !i.flow.empty(), style);
+  for (std::size_t w = 0; w < shown; ++w) line += fmt::format("  {:>12.{}g}", i.watched[w], style.verbose ? 9 : 5);
   if (!i.flow.empty()) line += fmt::format("  {:>8.3g}", 100 * i.plastic_strain);
   std::string state = i.negative_pivots == 0 ? "stable" : fmt::format("unstable ({})", i.negative_pivots);
   if (i.event == analysis::PathEvent::limit_point)
@@ -400,7 +442,11 @@ std::string path_line(const analysis::Increment& i, const analysis::Increment* b
   else if (before != nullptr && i.load_factor < before->load_factor)
     state += ", load falling";
   if (i.cut_backs > 0) state += fmt::format(", {} cut back", i.cut_backs);
-  return line + fmt::format("  {:>5}  {:>9.3g}  {}\n", i.iterations, i.step, state);
+  line += fmt::format("  {:>5}  {:>9.3g}  ", i.iterations, i.step);
+  const std::size_t used = detail::columns_of(line), room = static_cast<std::size_t>(std::max(style.width, 0));
+  const auto words = detail::broken(state, room > used + 12 ? room - used : 12);
+  for (std::size_t k = 0; k < words.size(); ++k) line += (k == 0 ? "" : "\n" + std::string(used, ' ')) + words[k];
+  return line + "\n";
 }
 
 }  // namespace archway::report

@@ -13,6 +13,13 @@ std::string percent(double share);
 /// Three numbers; those that are noise beside the whole are shown as 0.
 std::string vector(const base::Vec3& v);
 
+/// Columns that a text takes in a terminal.
+std::size_t columns_of(const std::string& text);
+/// Broken at spaces; words longer than the width stay whole.
+std::vector<std::string> broken(const std::string& text, std::size_t width);
+/// Lines that are too long are broken, what follows hangs.
+std::string wrapped(const std::string& text, const TextStyle& style);
+
 /// Columns as wide as their widest cell; numbers to the right.
 class Table {
  public:
@@ -20,9 +27,13 @@ class Table {
     rows_.push_back(std::move(head));
   }
   void row(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
+  /// Never wider than the style's width: heads are broken first, then texts; else one row after the other.
   std::string text(const TextStyle& style, const std::string& indent = "  ") const;
 
  private:
+  /// Empty: it does not fit.
+  std::vector<std::size_t> widths(const TextStyle& style, const std::string& indent) const;
+  std::string as_records(const TextStyle& style, const std::string& indent) const;
   std::vector<std::vector<std::string>> rows_;
   std::string alignment_;
 };

@@ -43,13 +43,44 @@ class Builder : public detail::LoadBuilder {
     anchor();
     combinations();
     remark_on_times();
+    hidden_parts();
     stop_if_wrong();
     model::settle_bonds(model_);
     model::require_sound(model_);
     return std::move(model_);
   }
 
+  /// Nodes, elements, names and supports as far as they can be made; everything that is wrong stays behind in a list.
+  model::Model build_what_stands(std::vector<Complaint>& wrong) {
+    const auto step = [&](const auto& body) { at({}, body); };
+    step([&] { materials_and_profiles(); });
+    step([&] { parts(); });
+    if (!model_.nodes.empty()) {
+      step([&] { model::merge_coincident_nodes(model_, 1e-6 * model_.size(), bonded_nodes()); });
+      step([&] { points(); });
+      step([&] { supports(); });
+      step([&] { hidden_parts(); });
+    }
+    for (auto& complaint : complaints_) wrong.push_back(std::move(complaint));
+    fill_gaps();
+    return std::move(model_);
+  }
+
  private:
+  /// Parts whose material or profile is not known get one to be drawn with.
+  void fill_gaps() {
+    const auto stand_in = [](auto& list, auto made) {
+      made.name = "(not known)";
+      list.push_back(made);
+      return static_cast<int>(list.size()) - 1;
+    };
+    for (auto& part : model_.parts) {
+      if (part.material < 0) part.material = stand_in(model_.materials, model::Material{});
+      if (part.profile < 0 && (part.kind == model::PartKind::member || part.kind == model::PartKind::bar))
+        part.profile = stand_in(model_.profiles, model::Profile{});
+    }
+  }
+
   /// What is not always there.
   void remark_on_times() {
     const auto remark = [&](const char* what, const std::string& name, const During& during) {
@@ -83,6 +114,15 @@ class Builder : public detail::LoadBuilder {
           (model_.nodes[static_cast<std::size_t>(nodes[0])] - position).norm() <= 1e-6 * model_.size())
         model_.groups[name] = nodes;
     }
+  }
+
+  /// What pictures leave out is there.
+  void hidden_parts() {
+    const auto names = detail::names_of(model_.parts);
+    for (const auto& word : spec_.pictures.hide)
+      if (std::find(names.begin(), names.end(), word) == names.end())
+        complain(spec_.pictures.place, fmt::format("[pictures] hides '{}', and there is no such part", word),
+                 base::suggestion(word, names));
   }
 
   void combinations() {
@@ -126,6 +166,11 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
 model::Model build_model(const StudySpec& spec) {
   if (auto list = size_complaints(spec); !list.empty()) throw InputError(std::move(list));
   return Builder(spec, nullptr).build();
+}
+
+model::Model build_what_stands(const StudySpec& spec, std::vector<Complaint>& wrong) {
+  if (auto list = size_complaints(spec); !list.empty()) throw InputError(std::move(list));
+  return Builder(spec, nullptr).build_what_stands(wrong);
 }
 
 model::Model build_model(const StudySpec& spec, const During& when) {

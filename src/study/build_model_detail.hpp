@@ -112,12 +112,14 @@ class StructureBuilder : public Workshop {
   void add_profile(const ProfileSpec& p, const std::string& name, const std::map<std::string, double>& dimensions);
   model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
   void parts();
+  model::Rigid rigidity_of(const MemberSpec& m);
   void add_member(const MemberSpec& m);
   void add_plates(const MemberSpec& m, model::Part part);
   std::vector<model::ProfileWall> walls_of(const std::string& profile, const Place& place);
   /// Sections at the Gauss points of a tapered member, from dimensions that go straight from one end to the other.
   void taper(const MemberSpec& m, int start, std::size_t first);
   std::vector<model::Spacing> panel_spacings();
+  void vary_thickness(const PanelSpec& p, std::size_t first);
   void add_panel(const PanelSpec& p, const model::Spacing& spacing);
   void add_solid(const SolidSpec& s);
   void add_mesh(const MeshSpec& m);

@@ -7,10 +7,6 @@
 
 namespace archway::study::detail {
 
-// shear areas of profiles that are not to flex in shear: enough to lose the effect in the fifth digit, while much more
-// would drown the axial strain in rounding
-constexpr double kStiffShear = 100;
-
 void StructureBuilder::materials_and_profiles() {
   for (const auto& m : spec_.materials) model_.materials.push_back(m.material);
   for (const auto& p : spec_.profiles) at(p.place, [&] { add_profile(p, p.name, p.dimensions); });
@@ -34,6 +30,7 @@ model::Part StructureBuilder::wall_of(const PanelSpec& p) {
       part_of(p.name, model::PartKind::panel, p.laminate.empty() ? p.material : "laminate " + p.laminate, p.place);
   part.thickness = p.thickness;
   part.layers = p.layers;
+  part.rigid.shear = !p.shear_flexible;
   if (p.laminate.empty()) return part;
   for (std::size_t k = 0; k < spec_.laminates.size(); ++k) {
     if (spec_.laminates[k].name != p.laminate) continue;
@@ -51,12 +48,6 @@ void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name
                                    const std::map<std::string, double>& dimensions) {
   auto profile = to_profile(name, p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
                                                         : theory::section_properties(p.shape, dimensions));
-  if (!p.shear_flexible) {
-    profile.shear_area_y *= kStiffShear;
-    profile.shear_area_z *= kStiffShear;
-    profile.shear_area_yz *= kStiffShear;
-    profile.warping_shear *= kStiffShear;
-  }
   if (p.shape == "given" && name == p.name && profile.shear_area_y == 5. / 6 * profile.area &&
       profile.shear_area_z == 5. / 6 * profile.area && p.shear_flexible)
     model_.remarks.push_back(
@@ -81,12 +72,27 @@ void StructureBuilder::parts() {
     model::Part part = part_of(b.name, model::PartKind::bar, b.material, b.place);
     part.profile = index_in(model_.profiles, b.profile, b.place, "profile");
     part.tension_only = b.tension_only;
+    part.rigid.axial = b.rigid;
     at(b.place, [&] { model::add_bar(model_, part, b.line, b.elements); });
   }
   const auto spacings = panel_spacings();
   for (std::size_t p = 0; p < spec_.panels.size(); ++p) add_panel(spec_.panels[p], spacings[p]);
   for (const auto& s : spec_.solids) add_solid(s);
   for (const auto& m : spec_.meshes) add_mesh(m);
+}
+
+/// What a member and its profile keep rigid.
+model::Rigid StructureBuilder::rigidity_of(const MemberSpec& m) {
+  model::Rigid rigid = m.rigid;
+  for (const auto& p : spec_.profiles) rigid.shear |= p.name == m.profile && !p.shear_flexible;
+  const auto flows = [&](const model::Material& material) { return material.name == m.material && material.flows(); };
+  if ((rigid.axial || rigid.bending) && std::any_of(model_.materials.begin(), model_.materials.end(), flows))
+    complain(m.place, fmt::format("member '{}' is rigid, but '{}' yields", m.name, m.material),
+             "give it a material without yield_stress, or keep it rigid in shear and torsion only");
+  if (rigid.any() && m.plates > 0)
+    complain(m.place, fmt::format("member '{}' is made of plates and cannot be kept rigid", m.name),
+             "model it as a line");
+  return rigid;
 }
 
 void StructureBuilder::add_member(const MemberSpec& m) {
@@ -96,6 +102,7 @@ void StructureBuilder::add_member(const MemberSpec& m) {
   part.offset_y = m.offset_y;
   part.offset_z = m.offset_z;
   part.warping = m.warping;
+  part.rigid = rigidity_of(m);
   if (m.warping && part.profile >= 0 && model_.profiles[static_cast<std::size_t>(part.profile)].warping_constant <= 0)
     complain(m.place, fmt::format("member '{}' asks for warping, but profile '{}' does not warp", m.name, m.profile),
              "leave warping out: solid sections, tubes and walls through one point twist without it");
@@ -230,10 +237,32 @@ std::vector<model::Spacing> StructureBuilder::panel_spacings() {
   return spacings;
 }
 
+/// Thickness by place, in the middle of each element; the part has the least.
+void StructureBuilder::vary_thickness(const PanelSpec& p, std::size_t first) {
+  if (first == model_.shell_elements.size()) return;
+  double least = HUGE_VAL;
+  Vec3 place = Vec3::Zero();
+  std::vector<double> own;
+  for (std::size_t e = first; e < model_.shell_elements.size(); ++e) {
+    const Vec3 middle = model_.middle(model_.shell_elements[e]);
+    own.push_back(p.thickness_at(middle));
+    if (!std::isfinite(own.back())) own.back() = -1;
+    if (own.back() < least) least = own.back(), place = middle;
+  }
+  if (!(least > 0))
+    return complain(p.place,
+                    fmt::format("the thickness of panel '{}' is not above zero at ({:.6g}, {:.6g}, {:.6g})", p.name,
+                                place.x(), place.y(), place.z()),
+                    "see to the expression: x, y and z are those of the middle of an element");
+  model_.parts[static_cast<std::size_t>(model_.shell_elements[first].part)].thickness = least;
+  for (std::size_t e = first; e < model_.shell_elements.size(); ++e)
+    model_.shell_elements[e].thicker = own[e - first] - least;
+}
+
 void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spacing) {
   model::Part part = wall_of(p);
   part.offset_z = p.offset;
-  if (p.surface != Surface::extrusion && !(part.thickness > 0))
+  if (p.surface != Surface::extrusion && !p.thickness_at && !(part.thickness > 0))
     complain(p.place, fmt::format("the thickness of panel '{}' is {}", p.name, p.thickness), "it must be above zero");
   if (p.surface == Surface::cylinder)
     if (const Vec3 axis = p.axis_to - p.axis_from; axis.norm() > 0)
@@ -246,6 +275,7 @@ void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spaci
             "give 'start' at the height of 'axis_from', where the cylinder is to begin");
   const double angle = p.angle_degrees * M_PI / 180;
   const std::size_t first = model_.shell_elements.size();
+  if (p.thickness_at) part.thickness = 1;  // until its elements are there
   at(p.place, [&] {
     if (p.surface == Surface::rectangle)
       model::add_rectangle(model_, part, p.corner, p.along, p.across, p.divisions[0], p.divisions[1], p.faces, spacing);
@@ -261,6 +291,7 @@ void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spaci
       model::add_revolution(model_, part, p.axis_from, p.axis_to, p.line, angle, p.divisions[0], p.divisions[1],
                             p.faces, spacing);
   });
+  if (p.thickness_at) vary_thickness(p, first);
   if (p.turned_over)
     for (std::size_t e = first; e < model_.shell_elements.size(); ++e) model::turn_over(model_.shell_elements[e]);
 }

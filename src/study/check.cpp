@@ -132,7 +132,7 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   report.solid_elements = static_cast<int>(model.solid_elements.size());
   report.springs = static_cast<int>(model.springs.size());
   report.ties = static_cast<int>(model.ties.size());
-  report.freedoms = system.free_count();
+  report.freedoms = system.free_count() - system.pattern()->multipliers();
   report.low = report.high = model.nodes.front();
   for (const auto& node : model.nodes) {
     report.low = report.low.cwiseMin(node);
@@ -180,7 +180,19 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
     request.committed = &memory;
     (void)own.assemble(reference, request);
     const auto factorisation = own.factorisation();
-    const auto mechanism = analysis::find_mechanism(own, stiffness, *factorisation);
+    auto mechanism = analysis::find_mechanism(own, stiffness, *factorisation);
+    for (std::size_t a = 0; a < model.actions.size() && mechanism.exists; ++a) {
+      auto pulled = reference;
+      pulled.expansion = own.expansion(own.factors({"", {{static_cast<int>(a), 1.0}}}));
+      if (pulled.expansion.empty()) continue;
+      (void)own.assemble(pulled, request);
+      if (analysis::find_mechanism(own, stiffness, *factorisation).exists) continue;
+      report.warnings.push_back(
+          fmt::format("it stands only when '{}' has pulled it tight (before: {}): run paths that hold it or put it on "
+                      "first; linear analyses have no answer, and an LBA needs the state of a path",
+                      model.actions[a].name, mechanism.description));
+      mechanism = {};
+    }
     report.has_mechanism = mechanism.exists;
     report.mechanism = mechanism.description;
     report.free_movement = mechanism.movement;

@@ -45,6 +45,17 @@ double of_section(const theory::SectionProperties& s, const std::string& name, c
   return found == values.end() ? std::nan("") : s.*found->second;
 }
 
+/// A formula of members that takes ends, about a member, and nobody said how they are held.
+bool ends_are_open(const HandCheckSpec& check) {
+  if (check.member.empty() || check.words.count("ends") != 0) return false;
+  for (const auto& input : theory::formula_named(check.formula).inputs)
+    if (input.name == "ends" && std::find(input.words.begin(), input.words.end(), "pinned-pinned") != input.words.end())
+      return check.numbers.count("start_turning") + check.numbers.count("end_turning") +
+                 check.numbers.count("end_sideways") ==
+             0;
+  return false;
+}
+
 theory::FormulaValue critical_of(const std::vector<theory::FormulaValue>& values, const HandCheckSpec& check) {
   int left = check.value;
   for (const auto& v : values)
@@ -53,7 +64,15 @@ theory::FormulaValue critical_of(const std::vector<theory::FormulaValue>& values
                    "ask for more with modes = ..., or choose another formula");
 }
 
-theory::FormulaValue value_of(const StudySpec& spec, const HandCheckSpec& check) {
+/// \param model  nullptr: not made yet, ends of members are taken as the formula takes them by itself
+theory::FormulaValue value_of(const StudySpec& spec, const HandCheckSpec& given, const model::Model* model) {
+  HandCheckSpec check = given;
+  if (model != nullptr && ends_are_open(check)) {
+    check.words["ends"] = ends_of_member(*model, check.member, check.about);
+    if (check.words["ends"].empty())
+      throw InputError("", fmt::format("how the ends of '{}' are held is not told by supports alone", check.member),
+                       "say it with inputs = { ends = \"pinned-fixed\" }, or with springs");
+  }
   const auto& formula = theory::formula_named(check.formula);
   auto numbers = inputs_from_study(spec, formula, check);
   for (const auto& [name, value] : check.numbers) numbers[name] = value;
@@ -63,12 +82,41 @@ theory::FormulaValue value_of(const StudySpec& spec, const HandCheckSpec& check)
 }
 }  // namespace
 
+namespace {
+double length_of(const MemberSpec& m) {
+  double length = 0;
+  base::Vec3 at = m.line.from;
+  for (const auto& corner : m.through) length += (corner - at).norm(), at = corner;
+  return length + (m.line.to - at).norm();
+}
+
+/// A check that names a member takes its material and profile.
+HandCheckSpec with_member(const StudySpec& spec, const HandCheckSpec& given, double& length) {
+  HandCheckSpec check = given;
+  if (check.member.empty()) return check;
+  std::vector<std::string> names;
+  for (const auto& m : spec.members) {
+    names.push_back(m.name);
+    if (m.name != check.member) continue;
+    if (check.material.empty()) check.material = m.material;
+    if (check.profile.empty()) check.profile = m.profile;
+    length = length_of(m);
+    return check;
+  }
+  throw InputError("", fmt::format("there is no member named '{}'", check.member),
+                   base::suggestion(check.member, names));
+}
+}  // namespace
+
 std::map<std::string, double> inputs_from_study(const StudySpec& spec, const theory::Formula& formula,
-                                                const HandCheckSpec& check) {
+                                                const HandCheckSpec& given) {
   std::map<std::string, double> numbers;
+  double length = 0;
+  const HandCheckSpec check = with_member(spec, given, length);
   const auto takes = [&](const std::string& name) {
     return std::any_of(formula.inputs.begin(), formula.inputs.end(), [&](const auto& i) { return i.name == name; });
   };
+  if (length > 0 && takes("length")) numbers["length"] = length;
   if (!check.material.empty()) {
     const auto& m = named(spec.materials, check.material, "material").material;
     if (takes("youngs_modulus")) numbers["youngs_modulus"] = m.youngs_modulus;
@@ -92,7 +140,7 @@ std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec) {
       if (of == nullptr || of->kind->gives() != AnalysisKind::Gives::modes)
         throw InputError("", fmt::format("a hand check goes with '{}', which is not a buckling analysis", check.of),
                          "name an LBA with of = \"...\"");
-      const auto unit = value_of(spec, check).unit;
+      const auto unit = value_of(spec, check, nullptr).unit;
       const bool is_force = unit.force == 1 && unit.length == 0, is_factor = unit.force == 0 && unit.length == 0;
       if (!(check.at_factor_one > 0) && !is_force && !is_factor)
         throw InputError("",
@@ -147,7 +195,15 @@ std::vector<HandCheck> hand_checks(const StudyResult& result) {
     const auto& formula = theory::formula_named(check.formula);
     h.title = formula.title;
     h.assumes = formula.assumes;
-    const auto value = value_of(result.spec, check);
+    theory::FormulaValue value;
+    try {
+      value = value_of(result.spec, check, outcome->model.get());
+    } catch (const InputError& error) {
+      h.note = fmt::format("{}: {}", error.complaints().front().problem, error.complaints().front().remedy);
+      h.load_factor = h.value = analysis::kUnset;
+      list.push_back(std::move(h));
+      continue;
+    }
     h.value = value.value;
     h.unit = theory::unit_text(value.unit, result.spec.units.force, result.spec.units.length);
     const bool is_factor = value.unit.force == 0 && value.unit.length == 0;

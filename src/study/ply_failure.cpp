@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "state_factors_detail.hpp"
+
 namespace archway::study {
 
 namespace {
@@ -56,10 +58,7 @@ std::vector<PlyFailure> ply_failures(const StudySpec& spec, const analysis::Syst
   double last_factor = 0;
   for (const auto& i : path.increments) {
     if (!i.kept) continue;
-    const auto& stage = path.stages[static_cast<std::size_t>(i.stage)];
-    auto factors = system.factors(stage.held);
-    const auto growing = system.factors(stage.growing);
-    for (std::size_t p = 0; p < factors.size(); ++p) factors[p] += i.load_factor * growing[p];
+    const auto factors = detail::factors_at(system, path, i);
     const auto now =
         ply_failures(spec, system, analysis::forces_at(system, factors, i.kept->state, i.kept->memory.get()));
     for (const auto& own : now) {

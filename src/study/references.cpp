@@ -31,6 +31,7 @@ class ReferenceCheck {
     times();
     designs();
     for (const auto& sweep : spec_.sweeps) look_at(sweep);
+    for (const auto& chart : spec_.pictures.charts) look_at(chart);
     for (const auto& imperfection : spec_.imperfections) check_imperfection(imperfection, references_);
     for (const auto& analysis : spec_.analyses) file_names(analysis);
     return std::move(references_.list);
@@ -57,6 +58,33 @@ class ReferenceCheck {
   }
   void designs() {
     for (const auto& design : spec_.designs) name(design.name, "design", design.place, designs_);
+  }
+  void look_at(const ChartSpec& chart) {
+    name(chart.name, "chart", chart.place, charts_);
+    auto named = chart.watches;
+    if (!chart.against.empty()) named.push_back(chart.against);
+    for (const auto& word : named)
+      if (std::find(watches_.begin(), watches_.end(), word) == watches_.end())
+        complain(chart.place, fmt::format("chart '{}' shows '{}', which is no watch point", chart.name, word),
+                 base::suggestion(word, watches_));
+    for (const auto& word : chart.analyses) {
+      const auto* path = spec_.find_analysis(word);
+      if (path == nullptr || path->kind->gives() != AnalysisKind::Gives::states)
+        complain(chart.place, fmt::format("chart '{}' shows '{}', which is no path", chart.name, word),
+                 base::suggestion(word, references_.before));
+    }
+    if (!alike(chart))
+      complain(chart.place, fmt::format("chart '{}' shows watches of different kinds along one axis", chart.name),
+               "movements together, turns together, forces together: one chart each");
+  }
+  /// Watches of a chart are of one kind (movements and distances count alike).
+  bool alike(const ChartSpec& chart) const {
+    using Kind = analysis::WatchPoint::Kind;
+    std::vector<Kind> kinds;
+    for (const auto& watch : spec_.watches)
+      if (std::find(chart.watches.begin(), chart.watches.end(), watch.name) != chart.watches.end())
+        kinds.push_back(watch.kind == Kind::distance ? Kind::movement : watch.kind);
+    return std::all_of(kinds.begin(), kinds.end(), [&](Kind kind) { return kind == kinds.front(); });
   }
   void look_at(const SweepSpec& sweep) {
     name(sweep.name, "sweep", sweep.place, sweeps_);
@@ -108,10 +136,10 @@ class ReferenceCheck {
       return word;
     };
     static const std::vector<std::string> ends = {
-        "mode",        "modes",  "negative", "imperfection", "path",   "movement", "stress",
-        "stresses",    "moment", "shear",    "axial",        "member", "bar",      "joint",
-        "shell",       "solid",  "averaged", "peak",         "end",    "state",    "sheet",
-        "temperature", "stuck",  "yield",    "reactions",    "parts",  "joints",   "couplings"};
+        "mode",      "modes", "negative", "imperfection", "path",    "movement",    "stress", "stresses",
+        "moment",    "shear", "axial",    "member",       "bar",     "joint",       "shell",  "solid",
+        "averaged",  "peak",  "end",      "state",        "sheet",   "temperature", "stuck",  "yield",
+        "reactions", "parts", "joints",   "couplings",    "pressed", "second"};
     const std::string name = lower(a.name);
     for (const auto& other : spec_.analyses) {
       if (&other == &a) continue;
@@ -130,7 +158,7 @@ class ReferenceCheck {
   }
   const StudySpec& spec_;
   References references_;
-  std::vector<std::string> parts_, obstacles_, watches_, designs_, sweeps_;
+  std::vector<std::string> parts_, obstacles_, watches_, designs_, sweeps_, charts_;
 };
 }  // namespace
 

@@ -50,6 +50,24 @@ const base::Fields<ModeMatch>& match_fields() {
   return fields;
 }
 
+const base::Fields<SecondOrder>& second_order_fields() {
+  using S = const SecondOrder&;
+  static const base::Fields<SecondOrder> fields = {
+      {"load_factor", Dimension::load_factor,
+       "of all moments here: the increment nearest to 1 before stability is lost", [](S s) { return s.load_factor; }},
+      {"axial", Dimension::force, "by linear theory, at the most compressed place, tension positive",
+       [](S s) { return s.axial; }},
+      {"amplification", Dimension::none, "1 / (1 - f / fcr) with the first mode that takes the member along",
+       [](S s) { return s.amplification; }},
+      {"linear_y", Dimension::work, "largest moment about y, by linear theory", [](S s) { return s.linear_y; }},
+      {"amplified_y", Dimension::work, "that, amplified", [](S s) { return s.linear_y * s.amplification; }},
+      {"nonlinear_y", Dimension::work, "largest moment about y, by the path", [](S s) { return s.nonlinear_y; }},
+      {"linear_z", Dimension::work, "largest moment about z, by linear theory", [](S s) { return s.linear_z; }},
+      {"amplified_z", Dimension::work, "that, amplified", [](S s) { return s.linear_z * s.amplification; }},
+      {"nonlinear_z", Dimension::work, "largest moment about z, by the path", [](S s) { return s.nonlinear_z; }}};
+  return fields;
+}
+
 namespace {
 template <class Record>
 std::string table(const char* title, const base::Fields<Record>& fields) {
@@ -63,6 +81,7 @@ std::string fields_in_words() {
   return table("An increment of a path", analysis::increment_fields()) + table("A mode", analysis::mode_fields()) +
          table("What a mode is read as", analysis::reading_fields()) +
          table("Effective length of a member", analysis::effective_length_fields()) +
+         table("Moments of a pressed member by second order", second_order_fields()) +
          table("A requirement", verdict_fields()) + table("Two modes side by side", match_fields()) +
          table("A row of the closing table", comparison_fields());
 }

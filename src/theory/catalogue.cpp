@@ -43,6 +43,7 @@ const std::vector<Formula>& formulas() {
   static const std::vector<Formula> all = [] {
     std::vector<Formula> list;
     detail::add_members(list);
+    detail::add_frames(list);
     detail::add_plates(list);
     detail::add_shells(list);
     detail::add_standards(list);

@@ -20,6 +20,7 @@ inline void add_critical(std::vector<FormulaValue>& out, const std::vector<doubl
 }
 
 void add_members(std::vector<Formula>& list);
+void add_frames(std::vector<Formula>& list);
 void add_plates(std::vector<Formula>& list);
 void add_shells(std::vector<Formula>& list);
 void add_standards(std::vector<Formula>& list);

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/base/errors.hpp"
 #include "archway/theory/knock_down.hpp"
 #include "archway/theory/plates.hpp"
 #include "archway/theory/shells.hpp"
@@ -34,7 +35,8 @@ void set_plate(Plate& p, const FormulaInputs& in) {
   const std::string &ends = in.words.at("loaded_edges"), &sides = in.words.at("side_edges");
   p.edges = {edge_of(ends[0]), edge_of(ends[ends.find('-') + 1]), edge_of(sides[0]),
              edge_of(sides[sides.find('-') + 1])};
-  p.restraint_y0 = p.restraint_yb = in["side_restraint"];
+  p.restraint_y0 = in["side_restraint"];
+  p.restraint_yb = in["far_side_restraint"] < 0 ? p.restraint_y0 : in["far_side_restraint"];
   p.along = in["along"];
   p.along_variation = in["variation"];
   p.across = in["across"];
@@ -51,6 +53,7 @@ std::vector<FormulaInput> plate_inputs(std::vector<FormulaInput> first) {
       edge_pair("loaded_edges", "where the main compression enters"),
       edge_pair("side_edges", "the other two"),
       number("side_restraint", "turning spring of the sides, per length", kForce, 0),
+      number("far_side_restraint", "of the second side, where it differs; below 0: as the first", kForce, -1),
       number("along", "growing force per length, compression positive", kLineLoad, 1),
       number("variation", "it is along (1 - variation y / width)", kPlain, 0),
       number("across", "growing, compression positive", kLineLoad, 0),
@@ -174,6 +177,24 @@ std::vector<FormulaValue> standard_cylinder(const FormulaInputs& in) {
           {"design", "elastic: alpha times critical, no partial factor", s.reduction * load, unit}};
 }
 
+/// Coefficients of outstands for stresses that vary across them, largest at the tip or at the root.
+double outstand_coefficient(double ratio, bool tip) {
+  if (ratio > 1 || ratio < (tip ? -3 : -1))
+    throw base::InputError("", "the stress ratio is outside of the table",
+                           tip ? "it covers -3 to 1 with the largest compression at the tip"
+                               : "it covers -1 to 1 with the largest compression at the root");
+  if (tip) return 0.57 - 0.21 * ratio + 0.07 * ratio * ratio;
+  return ratio >= 0 ? 0.578 / (ratio + 0.34) : 1.7 - 5 * ratio + 17.1 * ratio * ratio;
+}
+std::vector<FormulaValue> outstand(const FormulaInputs& in) {
+  const double t = in["thickness"], b = in["width"], nu = in["poisson_ratio"];
+  const double k = outstand_coefficient(in["ratio"], in.is("largest", "tip"));
+  const double stress = k * kPi * kPi * in["youngs_modulus"] / (12 * (1 - nu * nu)) * t * t / (b * b);
+  return {{"critical", "largest compression, force per length", stress * t, kLineLoad},
+          {"critical_stress", "the same as a stress", stress, kStress},
+          {"coefficient", "k sigma", k, kPlain}};
+}
+
 std::vector<FormulaValue> column_curve(const FormulaInputs& in) {
   return {{"reduction", "chi", column_reduction(in["slenderness"], in.words.at("curve").c_str()), kPlain}};
 }
@@ -239,6 +260,15 @@ void add_standards(std::vector<Formula>& list) {
        {number("slenderness", "relative: sqrt(A fy / Ncr)", kPlain), word("curve", "", {"a0", "a", "b", "c", "d"})},
        {"steel members of constant section"},
        column_curve});
+  list.push_back(
+      {"outstand",
+       "flange that stands out: the leg of an angle, half a flange; stress may vary across it",
+       "[EN1993-1-5] table 4.2",
+       {kYoung, kPoisson, kThickness, number("width", "from root to tip", kLength),
+        number("ratio", "least over largest stress, compression positive; below 0: one is tension", kPlain, 1),
+        word("largest", "where the largest compression is", {"tip", "root"})},
+       {"the root keeps its place and turns freely", "long against its width"},
+       outstand});
 }
 
 }  // namespace archway::theory::detail

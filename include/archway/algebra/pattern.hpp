@@ -14,6 +14,7 @@ struct BlockGraph {
   std::vector<int> block_start;   ///< equations of block b: block_start[b] .. block_start[b+1]; size blocks + 1
   std::vector<int> clique_start;  ///< blocks of clique c: clique_blocks[clique_start[c] .. clique_start[c+1]]
   std::vector<int> clique_blocks;
+  int multipliers = 0;  ///< equations at the end, in blocks of their own (SymmetricPattern)
   int block_count() const { return static_cast<int>(block_start.size()) - 1; }
 };
 
@@ -22,11 +23,20 @@ using Entry = std::int64_t;
 
 /// Sparsity of a symmetric matrix, lower triangle by columns with rising rows, made once and shared by all matrices of
 /// a model.
+///
+/// A matrix may have multipliers behind its own equations: [K, B^T; B, -C] with a diagonal C > 0 stands for K + B^T
+/// C^-1 B, and vectors have the multipliers C^-1 B x behind their own values. Rigid parts are written so: however small
+/// C is, nothing cancels. The whole has the negative eigenvalues of what it stands for and one more for every
+/// multiplier
+/// ([Haynsworth1968]); those are not counted.
 class SymmetricPattern {
  public:
   explicit SymmetricPattern(const BlockGraph& graph);
 
   int size() const { return static_cast<int>(column_start_.size()) - 1; }
+  /// Of these, at the end.
+  int multipliers() const { return multipliers_; }
+  int own() const { return size() - multipliers_; }
   std::size_t entry_count() const { return row_index_.size(); }
   /// Entries of a column: from its first, the diagonal, to the first of the next one.
   Entry first_entry(int column) const { return column_start_[static_cast<std::size_t>(column)]; }
@@ -40,6 +50,7 @@ class SymmetricPattern {
  private:
   std::vector<Entry> column_start_;
   std::vector<int> row_index_, elimination_place_;
+  int multipliers_ = 0;
 };
 
 /// A symmetric matrix on a shared pattern.
@@ -57,6 +68,8 @@ struct SymmetricMatrix {
   SymmetricMatrix plus(double factor, const SymmetricMatrix& other) const;
   Eigen::VectorXd diagonal() const;
   Eigen::MatrixXd dense() const;
+  /// Multipliers whose own entry is negative: not counted in the inertia of what the matrix stands for.
+  int negative_multipliers() const;
 };
 
 }  // namespace archway::algebra

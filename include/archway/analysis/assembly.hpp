@@ -41,6 +41,8 @@ class ElementContribution final : public Contribution {
                         const AssemblyRequest& request) const;
   void take(std::size_t set, int element, const Buffers& buffers, int place, const State& state,
             const AssemblyRequest& request) const;
+  void take_rigid(std::size_t set, int element, const double* rows, const State& state,
+                  const AssemblyRequest& request) const;
   void take_tied(std::size_t set, int element, const double* force, const double* tangent, const double* geometric,
                  const State& state, const AssemblyRequest& request) const;
 

@@ -24,6 +24,9 @@ struct ElementForces {
 ElementForces recover_forces(const System& system, const std::vector<double>& factors,
                              const Eigen::VectorXd& displacement, const std::vector<char>& slack);
 
+/// What a small displacement from a state adds, elastic, in the geometry of the state.
+ElementForces added_forces(const System& system, const State& state, const Eigen::VectorXd& displacement);
+
 /// The same of a state reached with large displacements, exact.
 /// \param factors  of the actions in place, for their temperatures
 /// \param memory  of the points after the state; nullptr: virgin

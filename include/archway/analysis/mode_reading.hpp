@@ -1,5 +1,6 @@
 #pragma once
 #include "archway/analysis/buckling.hpp"
+#include "archway/model/joined.hpp"
 
 /// What an analyst wants to know of buckling modes besides their factors.
 namespace archway::analysis {
@@ -12,6 +13,9 @@ struct BaseState {
 };
 /// \param options  with which `result` was obtained; it must have a mode
 BaseState base_state(const System& system, const BucklingOptions& options, const BucklingResult& result);
+
+/// The same about a state of a path: what is in place there, and the growing loads' answer in its geometry.
+BaseState base_state_about(const System& system, const StateInPlace& base, const BucklingResult& result);
 
 /// How often a mode changes sign along a line of a part's mesh through its largest movement.
 struct WaveCount {
@@ -58,6 +62,7 @@ struct ModeReading {
   /// Of the strain energy of all members: bending about y, about z, and torsion with warping; their sum is 1. NaN: no
   /// member has any.
   double bend_y = kUnset, bend_z = kUnset, torsion = kUnset;
+  std::vector<std::array<double, 2>> bending;  ///< by part: bending energy of members about y and z, to one scale
   double in_members = 0;  ///< share of the strain energy of all parts (not of springs) that members have
   int together = 0;       ///< parts that hang together with the leading one, itself included
   /// Turn of the chords of straight members, as sideways movement of one end against the other over the largest
@@ -93,18 +98,28 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
 /// error): strain energy is that of the tangent's material and stress part at the state.
 std::vector<ModeReading> read_modes_about(const System& system, const StateInPlace& base, const BucklingResult& result);
 
-/// Effective length of a member from the mode that takes it along first.
+/// A pressed member at the critical load of a mode.
 struct EffectiveLength {
-  int part = -1, mode = -1;  ///< mode: the first with a tenth of its destabilising work in the part; -1: none does
-  double axial = 0;          ///< most compressed place at that mode's critical load, positive
+  std::string member;      ///< see model::JoinedMember
+  std::vector<int> parts;  ///< one, or the pieces it is cut into
+  double length = 0;       ///< of the member
+  int mode = -1;           ///< -1: none takes the member along, the axial force is that of the first
+  double share = 0;        ///< of the mode's destabilising work (about a state: of its strain energy) in the member
+  /// Share of the member's own bending energy in the mode, about the section's axes; an effective length about an axis
+  /// that the mode does not bend it about says nothing.
+  double bend_y = 0, bend_z = 0;
+  double axial = 0;                      ///< most compressed place at that mode's critical load, positive
   double about_y = 0, about_z = 0;       ///< pi sqrt(E I / axial), for bending about the section's axes
   double slenderness = 0;                ///< relative: sqrt(A yield / axial); 0: no yield stress
   double at_factor_one = 0;              ///< most compressed place with the growing loads once, positive
   double reduction = 0, resistance = 0;  ///< chi and chi A yield, of what chooses a curve; 0: none is chosen
 };
-/// Members only, those that are pressed.
-std::vector<EffectiveLength> effective_lengths(const model::Model& model, const BaseState& base,
+/// Members that are pressed, every mode: mode by mode in the order of the members.
+std::vector<EffectiveLength> effective_lengths(const model::Model& model,
+                                               const std::vector<model::JoinedMember>& members, const BaseState& base,
                                                const BucklingResult& result, const std::vector<ModeReading>& readings);
+/// The first mode with a tenth of its work (energy) in each member, or none (mode -1).
+std::vector<EffectiveLength> first_taken_along(const std::vector<EffectiveLength>& by_mode);
 
 /// How a load factor answers to a number of the structure.
 struct Sensitivity {

@@ -20,6 +20,7 @@ class Topology {
            const std::vector<std::vector<int>>& couplings);
 
   int full_size() const { return static_cast<int>(equation_.size()); }
+  /// Of all equations: free freedoms, then the multipliers of rigid parts.
   int free_count() const { return pattern_->size(); }
   /// Equation of a freedom, or -1 when it is held, follows others or has no element.
   int equation(int freedom) const { return equation_[static_cast<std::size_t>(freedom)]; }
@@ -38,6 +39,12 @@ class Topology {
     /// Elements with followers, or that name a node twice, and the places of the lower triangle of their matrix.
     std::map<int, elements::LocalFreedoms> tied;
     std::map<int, std::vector<algebra::Entry>> tied_places;
+    /// Multipliers of elements that keep something rigid (algebra::SymmetricPattern): one a row of Outputs::rigid.
+    struct Rigid {
+      int first = -1, count = 0;           ///< among the multipliers
+      std::vector<algebra::Entry> places;  ///< of every row: its diagonal, then its freedoms, -1: not in the pattern
+    };
+    std::map<int, Rigid> rigid;
   };
   const Set& set(std::size_t index) const { return sets_[index]; }
   /// Full numbers of the freedoms of an element.
@@ -53,6 +60,9 @@ class Topology {
 
   /// Adds the matrix of an element (column-major, both triangles, on all its own freedoms) to values of the pattern.
   void scatter(std::size_t set, int element, const double* matrix, std::vector<double>& values) const;
+  /// Adds rows of what an element keeps rigid. \param row  on its freedoms, followers replaced
+  void scatter_rigid(std::size_t set, int element, int row, const Eigen::VectorXd& values, double stiffness,
+                     std::vector<double>& matrix) const;
   /// Adds scale x the lower triangle of a matrix on any freedoms.
   static void scatter(const std::vector<algebra::Entry>& places, const double* matrix, int size, double scale,
                       std::vector<double>& values);
@@ -87,7 +97,9 @@ class Topology {
   void number_equations(const model::Model& model, const Geometry& geometry);
   void find_tied(const Geometry& geometry);
   void make_pattern(const Geometry& geometry, const std::vector<std::vector<int>>& couplings);
+  void find_rigid(const Geometry& geometry);
   void make_places(const base::Executor& executor);
+  void place_rigid(std::size_t set);
   void place_element(Set& set, int element) const;
   void make_colours(const Geometry& geometry);
   std::vector<int> nodes_touched(const Set& set, int element) const;
@@ -97,6 +109,7 @@ class Topology {
   std::vector<std::vector<int>> tie_columns_;
   std::vector<char> held_;
   std::vector<int> equation_, first_equation_;  // first equation of a node, or -1
+  int multipliers_ = 0;
   std::shared_ptr<const algebra::SymmetricPattern> pattern_;
   std::vector<Run> runs_;
   mutable std::mutex idle_mutex_;

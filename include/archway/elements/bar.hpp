@@ -19,6 +19,7 @@ class BarBatch final : public Batch {
   material::Energy energy(const Trial& trial, int element) const override;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
+  int rigid_count(int element) const override { return data_[static_cast<std::size_t>(element)].rigid ? 1 : 0; }
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
   FlowRecords flow_records(int element) const override;
@@ -31,7 +32,7 @@ class BarBatch final : public Batch {
     std::array<int, 2> nodes{};
     double length = 0, stiffness = 0;  // L, EA
     int part = -1;
-    bool tension_only = false;
+    bool tension_only = false, rigid = false;  // rigid: stiffness is kRigid + 1 times the bar's own
     double area = 0;
     std::shared_ptr<const material::Law<1>> law;  // that remembers; nullptr: elastic
     std::size_t memory = 0;                       // where its memory begins

@@ -1,4 +1,6 @@
 #pragma once
+#include <algorithm>
+
 #include "archway/base/errors.hpp"
 #include "archway/elements/state.hpp"
 #include "archway/material/law.hpp"
@@ -20,11 +22,20 @@ struct Trial {
   double* next = nullptr;             ///< block of the batch; nullptr: not wanted
 };
 
+/// How much stiffer a rigid strain is than the same part would be if it were not rigid. The equations are written so
+/// that this does not make them worse to solve (algebra::SymmetricPattern): what it leaves is a millionth of what the
+/// strain would have given, and forces are then still told apart by rounding in nonlinear states.
+constexpr double kRigid = 1e6;
+
 /// Outputs of an evaluation for a run of elements, one after the other; nullptr: do not compute.
 struct Outputs {
   double* force = nullptr;      ///< internal force, n values an element (work-conjugate to translations and spins)
   double* tangent = nullptr;    ///< d force / d step, n x n, symmetric
   double* geometric = nullptr;  ///< part of the tangent linear in stress, n x n, symmetric
+  /// Rows of what the element keeps rigid, n + 1 values a row, Batch::rigid_rows() rows an element: stiffness of the
+  /// strain as if it were not rigid times its derivative by the step, and that stiffness. When wanted, the tangent is
+  /// without what rows^T rows kRigid / stiffness add to it.
+  double* rigid = nullptr;
 };
 
 /// Where a block of memory keeps the equivalent plastic strains of one element: `plastic` in each of points x layers
@@ -62,11 +73,17 @@ class Batch {
   virtual const int* nodes(int element) const = 0;
   /// Part of the model the element belongs to; -1: none (springs).
   virtual int part(int /*element*/) const { return -1; }
+  /// Place of an element in State::expansion; -1: none.
+  virtual int expands(int element) const { return part(element); }
   /// 3: translations; 6: and rotations; 7: and warping.
   virtual int freedoms_per_node() const { return 6; }
   int freedom_count() const { return freedoms_per_node() * nodes_per_element(); }
   /// The element gives stiffness to this freedom of its nodes (a beam without warping has none to the seventh).
   virtual bool uses(int /*element*/, int /*freedom*/) const { return true; }
+
+  /// Strains at points of an element that are kept rigid; rows of Outputs::rigid are as many as the most of them.
+  virtual int rigid_count(int /*element*/) const { return 0; }
+  int rigid_rows() const;
 
   /// Numbers that all elements remember together; 0: elastic, closed form.
   virtual std::size_t memory_size() const { return 0; }
@@ -87,5 +104,11 @@ class Batch {
   [[nodiscard]] virtual base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                                const StressSource& source) const = 0;
 };
+
+inline int Batch::rigid_rows() const {
+  int most = 0;
+  for (int e = 0; e < size(); ++e) most = std::max(most, rigid_count(e));
+  return most;
+}
 
 }  // namespace archway::elements

@@ -41,6 +41,7 @@ class BeamBatch final : public Batch {
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
 
+  int rigid_count(int element) const override;
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
   FlowRecords flow_records(int element) const override;
@@ -59,12 +60,18 @@ class BeamBatch final : public Batch {
     Eigen::Matrix2d shear = Eigen::Matrix2d::Zero();
     double torsion = 0, warping_shear = 0, centre_y = 0, centre_z = 0;
   };
+  /// Combinations of the eight strains that a part keeps rigid, one a row, and their stiffness if it did not.
+  struct Rigidity {
+    Eigen::Matrix<double, Eigen::Dynamic, 8> rows;
+    Eigen::VectorXd soft;
+  };
   struct GaussPoint {
     std::array<double, 4> n{}, dn{};  // shape functions and their derivatives by reference length
     double weight = 0;                // times reference length
     Vec6 reference_strain = Vec6::Zero();
     Section section;
     std::shared_ptr<const material::CrossSection> fibres;  // that remember; nullptr: elastic
+    std::shared_ptr<const Rigidity> rigid;                 // nullptr: nothing is
     std::size_t memory = 0;                                // where its memory begins, from that of its element
   };
   struct Data {
@@ -79,6 +86,7 @@ class BeamBatch final : public Batch {
 
  private:
   std::size_t memory_size_ = 0;
+  int rigid_rows_ = 0;
   std::vector<Data> data_;
 };
 

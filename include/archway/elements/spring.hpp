@@ -18,6 +18,7 @@ class SpringBatch final : public Batch {
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 2; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  int expands(int element) const override { return parts_ + element; }
   material::Energy energy(const Trial& trial, int element) const override;
   [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                        const StressSource& source) const override;
@@ -42,6 +43,7 @@ class SpringBatch final : public Batch {
 
  private:
   std::size_t memory_size_ = 0;
+  int parts_ = 0;  // of the model
   std::vector<Data> data_;
 };
 

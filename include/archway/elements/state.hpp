@@ -15,9 +15,24 @@ struct State {
   std::vector<Eigen::Quaterniond> rotation;
   std::vector<double> warp;  ///< amplitude of warping, 0 in the reference state
   /// Strain, the same in all directions, at which each part is free of stress (temperature times expansion); empty:
-  /// none anywhere. Stresses are those of what is left after it is taken off.
+  /// none anywhere. Stresses are those of what is left after it is taken off. Behind the parts stand the lengths by
+  /// which springs are too long along their axis 1, where any are.
   std::vector<double> expansion;
-  double free_strain(int part) const { return expansion.empty() ? 0.0 : expansion[static_cast<std::size_t>(part)]; }
+  /// What rounding has left out of each position: what far from the origin rigid parts are still told apart by.
+  std::vector<Vec3> remainder;
+  /// From one node to another, with what rounding has left out.
+  Vec3 between(int from, int to) const {
+    const auto a = static_cast<std::size_t>(from), b = static_cast<std::size_t>(to);
+    return (position[b] - position[a]) + (remainder[b] - remainder[a]);
+  }
+  double free_strain(int part) const {
+    const auto place = static_cast<std::size_t>(part);
+    return place < expansion.size() ? expansion[place] : 0.0;
+  }
+  /// Puts a node somewhere; nothing is left out.
+  void put(std::size_t node, const Vec3& at) { position[node] = at, remainder[node].setZero(); }
+  /// Puts a node where it lies from another; what rounding leaves out is kept.
+  void put_from(std::size_t leader, std::size_t node, const Vec3& arm);
 
   static State reference(const model::Model& model);
   /// Adds a step: translations are added, spins (about global axes) are applied from the left.

@@ -1,5 +1,6 @@
 #pragma once
 #include <map>
+#include <set>
 #include <string>
 
 #include "archway/study/spec.hpp"
@@ -11,9 +12,22 @@ namespace archway::io {
 /// \throws base::InputError with all complaints, each with file:line:column, the source line and a remedy
 study::StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides = {});
 
+/// The same of a study that is not finished: what is wrong with single entries goes to `wrong`, and they are as far as
+/// they were read. Copies are not made then. \throws base::InputError when the file cannot be read or is no TOML
+study::StudySpec read_what_stands(const std::string& path, const std::map<std::string, double>& overrides,
+                                  std::vector<base::Complaint>& wrong);
+
 /// The same from text; `file` is only used in messages.
 study::StudySpec parse_study(const std::string& text, const std::string& file,
                              const std::map<std::string, double>& overrides = {});
+
+/// A study file with every default that reading it has taken spelled out, as a study file again: expressions stay,
+/// overrides are written in, keys of a table are in the order of the alphabet. \throws base::InputError as read_study
+std::string study_in_full(const std::string& path, const std::map<std::string, double>& overrides = {});
+
+/// Keys that reading a study looks for, by what the program calls their table ("the study", "this member", "material"):
+/// what docs/keys.md must list. \param text  of a study file
+std::map<std::string, std::set<std::string>> keys_asked_for(const std::string& text);
 
 /// A selection as `at` takes it in a study file: a name, or { rules }. \throws base::InputError
 model::Selection parse_selection(const study::StudySpec& spec, const std::string& text);

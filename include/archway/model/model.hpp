@@ -67,6 +67,12 @@ struct Laminate {
 enum class PartKind { member, panel, bar, solid };
 
 /// A member or bar (line), a panel (surface) or a solid by its name in the study.
+/// Deformations that a part does not have; panels: shear across them only.
+struct Rigid {
+  bool axial = false, shear = false, bending = false, torsion = false;
+  bool any() const { return axial || shear || bending || torsion; }
+};
+
 struct Part {
   std::string name;
   PartKind kind = PartKind::member;
@@ -81,6 +87,7 @@ struct Part {
   Vec3 fibres = Vec3::UnitX();  ///< then: the direction whose projection on the panel is axis 1 of the laminate
   bool warping = false;         ///< members only: the rate of twist is a freedom of its own (restrained warping)
   bool tension_only = false;    ///< bars only: goes slack instead of carrying compression
+  Rigid rigid;                  ///< bars: axial only; panels: shear only
   int layers = 8;               ///< panels that flow: points through the thickness, a multiple of 4, besides the faces
 };
 
@@ -274,6 +281,12 @@ struct TemperatureChange {
   double change = 0;
   double strain = 0;  ///< free strain besides, whatever the material: pretension
 };
+/// Springs or fasteners that are made too long (too short: below zero) along their axis 1, or pulled by a force while
+/// their ends stand still.
+struct SpringMisfit {
+  std::string springs;         ///< name of all of them
+  double longer = 0, pull = 0;  ///< length; force
+};
 /// Prescribed movement (length or radians) of a supported freedom.
 struct Movement {
   int node = -1;
@@ -293,6 +306,7 @@ struct Action {
   std::vector<Vec3> accelerations;  ///< acts on all mass; gravity is (0, 0, -g)
   std::vector<Movement> movements;
   std::vector<TemperatureChange> temperatures;
+  std::vector<SpringMisfit> misfits;
   std::vector<std::string> notes;  ///< plain sentences about how the load was spread, for the check
 };
 

@@ -9,8 +9,9 @@ namespace archway::report {
 /// How text may look.
 struct TextStyle {
   int width = 100;
-  bool bold = false;    ///< terminal emphasis for headings
-  bool unicode = true;  ///< lines and blocks; plain ASCII otherwise
+  bool bold = false;     ///< terminal emphasis for headings
+  bool unicode = true;   ///< lines and blocks; plain ASCII otherwise
+  bool verbose = false;  ///< all columns, all rows, more digits
 };
 
 /// What was described: parts, mass, resultants of every action, warnings.
@@ -27,8 +28,8 @@ std::string comparison_text(const study::StudyResult& result, const TextStyle& s
 
 /// Table of the path as it goes: head, then one line an increment.
 /// \param flows  with a column of plastic strains
-std::string path_head(const study::StudySpec& spec, bool flows = false);
-std::string path_line(const analysis::Increment& increment, const analysis::Increment* before);
+std::string path_head(const study::StudySpec& spec, const TextStyle& style, bool flows = false);
+std::string path_line(const analysis::Increment& increment, const analysis::Increment* before, const TextStyle& style);
 
 /// Cases of a sweep as a table, and which is the worst.
 std::string sweep_text(const std::vector<study::CaseResult>& results, const study::Units& units);

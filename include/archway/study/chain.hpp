@@ -10,6 +10,7 @@
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
 #include "archway/study/imperfection_kind.hpp"
+#include "archway/study/members.hpp"
 #include "archway/study/ply_failure.hpp"
 
 namespace archway::study {
@@ -83,7 +84,8 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::BaseState> base;   ///< of the buckling analysis, when it has modes
   std::shared_ptr<analysis::StateInPlace> in_place;  ///< of a buckling analysis about a state of a path
   std::vector<analysis::ModeReading> readings;       ///< one a mode
-  std::vector<analysis::EffectiveLength> lengths;    ///< of pressed members
+  /// Of pressed members: in the first mode that takes each along, and in every mode.
+  std::vector<analysis::EffectiveLength> lengths, lengths_by_mode;
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part
   std::vector<Verdict> verdicts;                     ///< one a requirement
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
@@ -96,6 +98,9 @@ struct AnalysisOutcome {
   std::vector<SeededShape> seeded;                                 ///< one an imperfection that it has
   std::shared_ptr<const imperfection::Imperfection> imperfection;  ///< their sum, when any
   std::shared_ptr<const model::Model> geometry;  ///< the model it was run on (moved nodes with an imperfection)
+  /// Of a path, in its last state: what an LA has in `linear`.
+  std::shared_ptr<const analysis::ElementForces> end_forces;
+  std::vector<SecondOrder> second_order;  ///< of a path that has a linear and a buckling analysis before it
   std::vector<std::string> warnings;
   bool skipped = false;
   std::string skip_reason;

@@ -10,6 +10,11 @@ namespace archway::study {
 std::map<std::string, double> inputs_from_study(const StudySpec& spec, const theory::Formula& formula,
                                                 const HandCheckSpec& check);
 
+/// How the two ends of a member are held for bending about an axis ("y", "z"; empty: the weaker), in the words of the
+/// formulas: "pinned-fixed", "fixed-free". Empty where supports and released ends alone do not say: other parts,
+/// springs or couplings hold it too, or it lies askew to the axes.
+std::string ends_of_member(const model::Model& model, const std::string& member, const std::string& about);
+
 /// What is wrong with the hand checks of a study, at their places in the file.
 std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec);
 

@@ -15,6 +15,7 @@
 #include "archway/study/imperfection_spec.hpp"
 #include "archway/study/load_kind.hpp"
 #include "archway/study/obstacle_spec.hpp"
+#include "archway/study/pictures.hpp"
 #include "archway/study/units.hpp"
 #include "archway/theory/laminate.hpp"
 #include "archway/theory/section.hpp"
@@ -35,7 +36,7 @@ struct ProfileSpec {
   std::string name, shape;
   std::map<std::string, double> dimensions;
   theory::ThinWalled walls;    ///< of the shape "polyline"
-  bool shear_flexible = true;  ///< false: shear areas times 100, for comparison with formulas without shear
+  bool shear_flexible = true;  ///< false: members of it are rigid in shear, as formulas without shear take them
   Place place;
 };
 
@@ -56,6 +57,7 @@ struct MemberEnd {
 
 struct MemberSpec {
   std::string name, material, profile, profile_end;  ///< profile_end: the member tapers to it; empty: it does not
+  std::string piece_of;                              ///< name of the member it is a piece of; empty: found
   model::Line line;                                  ///< between the joints; with corners: only its ends count
   std::vector<Vec3> through;                         ///< corners between the ends: a polyline, straight pieces
   int elements = 8;                                  ///< of every piece
@@ -64,6 +66,7 @@ struct MemberSpec {
   bool up_given = true;  ///< false: the default of a study file, told where it decides how the section stands
   double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
   bool warping = false;
+  model::Rigid rigid;
   std::string buckling_curve;  ///< of EN 1993-1-1, 6.3.1.2: a0, a, b, c or d; empty: no resistance is told
   MemberEnd start, end;
   Place place;
@@ -73,7 +76,7 @@ struct BarSpec {
   std::string name, material, profile;
   model::Line line;
   int elements = 1;
-  bool tension_only = false;
+  bool tension_only = false, rigid = false;
   Place place;
 };
 
@@ -90,8 +93,10 @@ struct PanelSpec {
   Vec3 fibres = Vec3::UnitX();
   Surface surface = Surface::rectangle;
   model::Faces faces = model::Faces::four;
-  int layers = 8;                    ///< points through the thickness where it flows
-  double thickness = 0, offset = 0;  ///< offset: of the middle surface from the nodes along the normal
+  bool shear_flexible = true;                       ///< false: a thin plate, for comparison with formulas
+  int layers = 8;                                   ///< points through the thickness where it flows
+  std::function<double(const Vec3&)> thickness_at;  ///< instead of thickness: in the middle of an element
+  double thickness = 0, offset = 0;                 ///< offset: of the middle surface from the nodes along the normal
   Vec3 corner = Vec3::Zero(), along = Vec3::Zero(), across = Vec3::Zero();      // rectangle
   Vec3 axis_from = Vec3::Zero(), axis_to = Vec3::Zero(), start = Vec3::Zero();  // cylinder, revolution
   model::Line line;                                                             // revolution
@@ -421,7 +426,7 @@ std::string imperfections_text(const AnalysisSpec& analysis);
 
 /// A hand formula beside a mode of a buckling analysis.
 struct HandCheckSpec {
-  std::string of, formula;
+  std::string of, formula, member;       ///< member: of the study, whose length, profile and material are taken
   int mode = 1;                          ///< of the analysis, from 1
   bool mode_given = true;                ///< false: the first mode of the kind that the formula is about
   int value = 1;                         ///< which critical load of the formula, from 1
@@ -468,6 +473,7 @@ struct StudySpec {
   std::vector<HandCheckSpec> hand_checks;
   std::vector<DesignSpec> designs;
   std::vector<SweepSpec> sweeps;
+  PictureSpec pictures;
   std::string text;  ///< the study file as read, for its hash
   /// The same study with other numbers; reading a file sets it, a program that wants variants must.
   std::function<StudySpec(const Variant&)> vary;

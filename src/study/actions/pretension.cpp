@@ -1,3 +1,5 @@
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
@@ -6,18 +8,41 @@
 namespace archway::study::detail {
 
 namespace {
-/// Members and bars that a load names; complains of others.
+/// Springs or fasteners of this name.
+bool is_spring(const LoadBuilder& b, const std::string& name) {
+  const auto& springs = b.model().springs;
+  return std::any_of(springs.begin(), springs.end(), [&](const auto& s) { return s.name == name; });
+}
+
+/// Members and bars that a load names, springs and fasteners left out; complains of others.
 std::vector<int> lines_of(LoadBuilder& b, const LoadSpec& l, const char* what) {
+  LoadSpec of_parts = l;
+  of_parts.parts.erase(std::remove_if(of_parts.parts.begin(), of_parts.parts.end(),
+                                      [&](const auto& name) { return is_spring(b, name); }),
+                       of_parts.parts.end());
   std::vector<int> lines;
-  for (const int p : b.parts_of(l)) {
+  if (of_parts.parts.empty()) return lines;
+  for (const int p : b.parts_of(of_parts)) {
     const auto& part = b.model().parts[base::at(p)];
     if (part.kind == model::PartKind::bar || part.kind == model::PartKind::member)
       lines.push_back(p);
     else
-      b.complain(l.place, fmt::format("'{}' is no bar and no member", part.name),
-                 fmt::format("{} acts in bars and members", what));
+      b.complain(l.place, fmt::format("'{}' is no bar, no member and no fastener", part.name),
+                 fmt::format("{} acts in bars, members, springs and fasteners", what));
   }
   return lines;
+}
+
+/// Springs and fasteners that a load names; they must have stiffness along their axis.
+void add_misfits(LoadBuilder& b, model::Action& action, const LoadSpec& l, double longer, double pull) {
+  for (const auto& name : l.parts) {
+    if (!is_spring(b, name)) continue;
+    for (const auto& s : b.model().springs)
+      if (s.name == name && s.curves[0] < 0 && !(s.stiffness[0] > 0))
+        return b.complain(l.place, fmt::format("'{}' has no stiffness along its axis 1 to be pulled by", name),
+                          "give stiffness = [k1, ..] above zero, and 'along' the way it is pulled");
+    action.misfits.push_back({name, longer, pull});
+  }
 }
 
 /// From end to end, along its pieces.
@@ -39,6 +64,7 @@ void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
         b.model().materials[base::at(part.material)].youngs_modulus * b.model().profiles[base::at(part.profile)].area;
     action.temperatures.push_back({p, 0, -l.amount / stiffness});
   }
+  add_misfits(b, action, l, 0, l.amount);
   action.notes.push_back(
       fmt::format("pretension of {:.6g} in {} while its ends stand still; what they give way is "
                   "lost; no resultant",
@@ -49,6 +75,7 @@ void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
 void misfit(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
   for (const int p : lines_of(b, l, "lack of fit"))
     action.temperatures.push_back({p, 0, l.amount / length_of(b.model(), p)});
+  add_misfits(b, action, l, l.amount, 0);
   action.notes.push_back(fmt::format("{} made {:.6g} {} too {}, each; no resultant", l.names(), std::abs(l.amount),
                                      b.study().units.length, l.amount < 0 ? "short" : "long"));
 }

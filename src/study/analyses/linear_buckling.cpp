@@ -108,19 +108,6 @@ std::optional<Stage> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
   }
 }
 
-/// EN 1993-1-1, 6.3.1.2, by the slenderness of the mode that takes a member along first.
-void choose_curves(const StudySpec& spec, const model::Model& model, std::vector<analysis::EffectiveLength>& lengths) {
-  for (auto& e : lengths) {
-    const auto& part = model.parts[static_cast<std::size_t>(e.part)];
-    for (const auto& m : spec.members) {
-      if (m.name != part.name || m.buckling_curve.empty() || !(e.slenderness > 0)) continue;
-      e.reduction = theory::column_reduction(e.slenderness, m.buckling_curve.c_str());
-      e.resistance = e.reduction * model.profiles[static_cast<std::size_t>(part.profile)].area *
-                     model.materials[static_cast<std::size_t>(part.material)].yield_stress;
-    }
-  }
-}
-
 /// Two sources for the error of a factor: the stresses of the mode (in the reading already), and what half the
 /// elements change, which also knows the error of the preload and of curved surfaces. The larger one is told.
 void judge_mesh(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
@@ -191,6 +178,11 @@ void solve(Run& run, AnalysisOutcome& outcome) {
       return;
     }
     outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
+    if (!outcome.buckling->modes.empty() && !system.geometry().flows()) {
+      outcome.base = std::make_shared<analysis::BaseState>(
+          analysis::base_state_about(system, *outcome.in_place, *outcome.buckling));
+      read_pressed_members(run.result.spec, *run.stage.model, outcome);
+    }
     if (const auto text = where_bases_differ(run, outcome); !text.empty()) outcome.warnings.push_back(text);
   } else {
     options = in_systems_of(run.stage, outcome, options);
@@ -202,8 +194,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     const auto& system = buckling_system(run.stage, outcome);
     outcome.base = std::make_shared<analysis::BaseState>(analysis::base_state(system, options, result));
     outcome.readings = analysis::read_modes(system, options, result);
-    outcome.lengths = analysis::effective_lengths(*run.stage.model, *outcome.base, result, outcome.readings);
-    choose_curves(run.result.spec, *run.stage.model, outcome.lengths);
+    read_pressed_members(run.result.spec, *run.stage.model, outcome);
   }
   for (const auto& required : spec.required)
     outcome.verdicts.push_back(verdict_on(required, *run.stage.model, result, outcome.readings));

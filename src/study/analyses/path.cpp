@@ -7,6 +7,7 @@
 #include "imperfections/imperfection_detail.hpp"
 #include "path_detail.hpp"
 #include "slopes_detail.hpp"
+#include "state_factors_detail.hpp"
 
 namespace archway::study {
 
@@ -89,6 +90,20 @@ std::vector<Eigen::VectorXd> modes_before(const Run& run, const AnalysisOutcome&
 }
 
 /// GNA, with an imperfection GNIA; GMNA and GMNIA, whose materials flow; MNA, with small movements.
+/// Forces and stresses in the last state of a path, as an LA has them; stresses of walls that flow are told elsewhere.
+void tell_end(AnalysisOutcome& outcome, const analysis::System& system) {
+  const auto& path = *outcome.path;
+  if (path.increments.empty() || !path.increments.back().kept) return;
+  const auto& last = path.increments.back();
+  const auto factors = detail::factors_at(system, path, last);
+  outcome.end_forces = std::make_shared<const analysis::ElementForces>(
+      analysis::forces_at(system, factors, last.kept->state, last.kept->memory.get()));
+  if (system.geometry().flows()) return;
+  analysis::LinearStaticResult as_linear;
+  static_cast<analysis::ElementForces&>(as_linear) = *outcome.end_forces;
+  outcome.stresses = std::make_shared<const analysis::RecoveredStress>(analysis::recover_stresses(system, as_linear));
+}
+
 class Path final : public GrowingKind {
  public:
   Path(PathOf what, bool imperfect) : what_(what), imperfect_(imperfect) {}
@@ -151,6 +166,8 @@ class Path final : public GrowingKind {
           analysis::reduced_model(*stages.front().system, stages.front().options, *outcome.path,
                                   outcome.spec.branch_modes, modes_before(run, outcome)));
     if (outcome.spec.peak_slopes) outcome.slopes = peak_slopes(run, outcome, stages.back());
+    if (!small) tell_end(outcome, *stages.back().system);
+    outcome.second_order = second_order(run.result.outcomes, outcome);
     if (!small) outcome.plies = ply_failures(run.stage.spec, *stages.back().system, *outcome.path);
   }
 

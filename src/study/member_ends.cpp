@@ -1,0 +1,80 @@
+#include <algorithm>
+#include <cmath>
+
+#include "archway/elements/beam.hpp"
+#include "archway/study/hand_checks.hpp"
+
+namespace archway::study {
+
+namespace {
+using base::Vec3;
+
+/// The global axis that a direction runs along, or -1.
+int axis_along(const Vec3& direction) {
+  for (int k = 0; k < 3; ++k)
+    if (std::abs(direction[k]) > 1 - 1e-6) return k;
+  return -1;
+}
+
+bool supported(const model::Model& model, int node, int freedom) {
+  return std::any_of(model.supports.begin(), model.supports.end(),
+                     [&](const auto& s) { return s.node == node && s.freedom == freedom; });
+}
+
+/// Something besides one part is joined to a node.
+bool joined_to_others(const model::Model& model, int node, int part) {
+  bool others = false;
+  model.each_element([&](const int* first, const int* last, int own) {
+    if (own != part && std::find(first, last, node) != last) others = true;
+  });
+  for (const auto& s : model.springs) others = others || s.first == node || s.second == node;
+  for (const auto& tie : model.ties)
+    others =
+        others || tie.follower == node || std::find(tie.leaders.begin(), tie.leaders.end(), node) != tie.leaders.end();
+  return others;
+}
+
+/// "fixed", "pinned", "guided", "free", or nothing where supports alone do not say.
+std::string end_of(const model::Model& model, int part, int node, const Vec3& sideways, const Vec3& turning) {
+  const int move = axis_along(sideways), turn = axis_along(turning);
+  if (move < 0 || turn < 0) return "";
+  bool turns_freely = false;
+  int root = node;
+  for (const auto& tie : model.ties)  // a released end: what it hangs on
+    if (tie.follower == node && tie.kind == model::Tie::Kind::carried && tie.leaders.size() == 1 && tie.moves &&
+        tie.free_moves.empty()) {
+      root = tie.leaders[0];
+      turns_freely = !tie.turns || std::any_of(tie.free_turns.begin(), tie.free_turns.end(),
+                                               [&](const Vec3& t) { return std::abs(t.dot(turning)) > 1 - 1e-6; });
+    }
+  const bool place = supported(model, root, move), held = supported(model, root, 3 + turn) && !turns_freely;
+  if (place && held) return "fixed";
+  if (place && turns_freely) return "pinned";
+  if (root != node || joined_to_others(model, node, part)) return "";
+  return place ? "pinned" : held ? "guided" : "free";
+}
+}  // namespace
+
+std::string ends_of_member(const model::Model& model, const std::string& member, const std::string& about) {
+  int part = -1;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].name == member) part = static_cast<int>(p);
+  const model::LineElement *first = nullptr, *last = nullptr;
+  for (const auto& e : model.line_elements)
+    if (e.part == part) first = first == nullptr ? &e : first, last = &e;
+  if (first == nullptr) return "";
+  const auto& profile = model.profiles[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(part)].profile)];
+  const double iy = profile.second_moment_y, iz = profile.second_moment_z;
+  if (about.empty() && std::abs(iy - iz) < 1e-9 * iy) {  // the same whichever way it goes, if it is held so
+    const auto y = ends_of_member(model, member, "y"), z = ends_of_member(model, member, "z");
+    return y == z ? y : "";
+  }
+  const bool about_y = about.empty() ? iy < iz : about == "y";
+  const base::Mat3 axes = elements::middle_axes(model, *first);
+  const Vec3 sideways = axes.col(about_y ? 2 : 1), turning = axes.col(about_y ? 1 : 2);
+  const auto start = end_of(model, part, first->nodes[0], sideways, turning),
+             end = end_of(model, part, last->nodes[3], sideways, turning);
+  return start.empty() || end.empty() ? "" : start + "-" + end;
+}
+
+}  // namespace archway::study

@@ -1,0 +1,256 @@
+// Looking, measuring, cutting and writing back; text in any width; the tutorials as they are printed.
+#include <regex>
+
+#include <nlohmann/json.hpp>
+
+#include "archway/io/study_file.hpp"
+#include "support/digits.hpp"
+#include "tour/desk.hpp"
+
+using namespace archway;
+namespace fs = std::filesystem;
+using nlohmann::json;
+using tour::Desk;
+
+namespace {
+bool contains(const std::string& text, const std::string& piece) {
+  return text.find(piece) != std::string::npos;
+}
+std::string file_text(const fs::path& path) {
+  std::ostringstream text;
+  text << std::ifstream(path).rdbuf();
+  return text.str();
+}
+const fs::path kExamples = fs::path(ARCHWAY_SOURCE_DIR) / "examples" / "studies";
+
+const std::string kShed = R"([study]
+title = "Lean-to"
+force = "N"
+length = "mm"
+
+[materials.m]
+youngs_modulus = 200000
+poisson_ratio = 0.3
+density = 1e-8
+
+[profiles]
+r = { shape = "rectangle", width = 40, height = 60 }
+
+[points]
+ridge = [1000, 0, 2000]
+
+[[members]]
+name = "post"
+material = "m"
+profile = "r"
+from = [0, 0, 0]
+to = [0, 0, 2000]
+
+[[members]]
+name = "rafter"
+material = "m"
+profile = "r"
+from = [0, 0, 2000]
+to = "ridge"
+
+[[panels]]
+name = "wall"
+material = "m"
+thickness = 2
+corner = [0, 0, 0]
+along = [0, 500, 0]
+across = [0, 0, 2000]
+divisions = [4, 8]
+
+[[supports]]
+at = { z = 0 }
+hold = "all"
+
+[[actions]]
+name = "p"
+loads = [{ kind = "force", at = "ridge", force = [0, 0, -100] }]
+
+[[analyses]]
+name = "la"
+kind = "LA"
+load = "p"
+)";
+}  // namespace
+
+TEST_CASE("everyday: measuring parts, selections and distances, also of what is not finished", "[tour]") {
+  const Desk desk;
+  desk.write("shed.toml", kShed);
+  const auto all = desk.run("archway measure shed.toml");
+  CHECK(all.code == 0);
+  CHECK(contains(all.out, "post    length 2000 mm, mass 0.048 t, centre (0, 0, 1000) mm"));
+  CHECK(contains(all.out, "wall    area 1e+06 mm^2"));
+  CHECK(contains(all.out, "all     mass"));
+  CHECK(contains(desk.run("archway measure shed.toml rafter").out, "members and bars between them: length 1000 mm"));
+  CHECK(contains(desk.run("archway measure shed.toml post.start ridge").out, "distance 2236.07 mm, by (1000, 0, 2000)"));
+  CHECK(contains(desk.run("archway measure shed.toml '{ in = \"wall\", z = 0 }'").out,
+                 "panel edges between them: length 500 mm"));
+  // a study with mistakes: what stands can be looked at
+  auto broken = kShed;
+  broken.replace(broken.find("profile = \"r\"\nfrom = [0, 0, 2000]"), 13, "profile = \"q\"");
+  broken.replace(broken.find("kind = \"LA\""), 11, "kind = \"LX\"");
+  desk.write("broken.toml", broken);
+  CHECK(desk.run("archway check broken.toml").code == 3);
+  const auto shown = desk.run("archway show broken.toml wall --picture w.png");
+  CHECK(shown.code == 0);
+  CHECK(contains(shown.err, "wrong"));
+  CHECK(contains(shown.out, "45 nodes"));
+  CHECK(desk.has("w.png"));
+  CHECK(contains(desk.run("archway measure broken.toml post").out, "length 2000 mm"));
+  CHECK(desk.run("archway measure broken.toml nothing").code == 3);
+  CHECK(desk.run("archway measure shed.toml a b c").code == 2);
+}
+
+TEST_CASE("everyday: a study written back in full is the same study", "[tour]") {
+  const auto path = GENERATE(from_range([] {
+    std::vector<std::string> list;
+    for (const auto& entry : fs::directory_iterator(kExamples))
+      if (entry.path().extension() == ".toml") list.push_back(entry.path().string());
+    std::sort(list.begin(), list.end());
+    return list;
+  }()));
+  CAPTURE(path);
+  const Desk desk;
+  for (const auto& entry : fs::directory_iterator(kExamples))  // tables beside it
+    if (entry.path().extension() != ".toml") fs::copy(entry.path(), desk.path());
+  fs::copy(path, desk.path() / "study.toml");
+  const auto own = io::study_in_full((desk.path() / "study.toml").string());
+  desk.write("full.toml", own);
+  const auto again = io::study_in_full((desk.path() / "full.toml").string());
+  CHECK(own.substr(own.find('\n')) == again.substr(again.find('\n')));  // nothing more to spell out
+  const auto first = desk.run("archway check study.toml --json"), second = desk.run("archway check full.toml --json");
+  CHECK(first.code == second.code);
+  auto a = json::parse(first.out), b = json::parse(second.out);
+  for (auto* j : {&a, &b}) j->erase("study"), j->erase("remarks"), j->erase("file");
+  if (a.contains("model")) a["model"].erase("remarks"), b["model"].erase("remarks");
+  CHECK(a == b);
+}
+
+TEST_CASE("everyday: in full tells what was left out, and takes overrides", "[tour]") {
+  const Desk desk;
+  desk.write("shed.toml", kShed);
+  CHECK(desk.run("archway check shed.toml --in-full all.toml").code == 0);
+  CHECK(contains(desk.read("all.toml"), "elements = 8"));
+  CHECK(contains(desk.read("all.toml"), "join_edges = true"));
+  CHECK(desk.run("archway check shed.toml --in-full shed.toml").code == 5);  // never over what is there
+}
+
+TEST_CASE("everyday: sections of one part, of pieces, with the forces through them", "[tour]") {
+  const Desk desk;
+  desk.write("shed.toml", kShed);
+  const auto cut = desk.run("archway section shed.toml --cut z=1125 --forces la");
+  CHECK(cut.code == 0);
+  CHECK(contains(cut.out, "strip: 4 walls, A 1000 mm^2"));
+  CHECK(contains(cut.out, "N -100 N"));            // what hangs above
+  CHECK(contains(cut.out, "elements behind"));
+  const auto only = desk.run("archway section shed.toml --cut z=1125 --forces la --part post");
+  CHECK(only.code == 0);
+  CHECK(desk.run("archway section shed.toml --cut z=1125 --part loft").code == 3);
+  CHECK(contains(desk.run("archway section shed.toml --cut x=500 --forces la").out, "V 0 along y, -100 along z"));
+  CHECK(contains(desk.run("archway section shed.toml --cut z=9000 --forces la").err, "on one side"));
+}
+
+TEST_CASE("everyday: nothing is wider than the terminal, and -v tells more", "[tour]") {
+  const Desk desk;
+  fs::copy(kExamples / "potting-shed-frame.toml", desk.path());
+  for (const int width : {60, 80, 160}) {
+    CAPTURE(width);
+    const auto o = desk.run("COLUMNS=" + std::to_string(width) +
+                            " archway run potting-shed-frame.toml --no-figures");
+    CHECK(o.code == 0);
+    std::istringstream lines(o.out);
+    for (std::string line; std::getline(lines, line);) {
+      CAPTURE(line);
+      int columns = 0;
+      for (const char c : line) columns += (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+      CHECK(columns <= width);
+    }
+  }
+  const auto plain = desk.run("archway run potting-shed-frame.toml --no-figures"),
+             more = desk.run("archway run potting-shed-frame.toml --no-figures -v");
+  CHECK(!contains(plain.out, "residual"));
+  CHECK(contains(more.out, "residual"));
+}
+
+namespace {
+/// A block of a tutorial: its language, and what is in it.
+struct Block {
+  std::string language, text;
+};
+std::vector<Block> blocks_of(const std::string& markdown) {
+  std::vector<Block> list;
+  std::istringstream lines(markdown);
+  bool inside = false;
+  for (std::string line; std::getline(lines, line);) {
+    if (line.rfind("```", 0) == 0) {
+      inside = !inside;
+      if (inside) list.push_back({line.substr(3), ""});
+    } else if (inside) {
+      list.back().text += line + "\n";
+    }
+  }
+  return list;
+}
+std::string trimmed(const std::string& line) {
+  const auto first = line.find_first_not_of(" \t"), last = line.find_last_not_of(" \t");
+  return first == std::string::npos ? "" : line.substr(first, last - first + 1);
+}
+}  // namespace
+
+TEST_CASE("tutorials: their studies run and say what is printed there", "[tour][slow]") {
+  const std::string name = GENERATE("plane-frame.md", "stayed-mast.md", "sucked-butt.md");
+  CAPTURE(name);
+  const Desk desk;
+  std::string said;
+  int studies = 0, lines = 0;
+  for (const auto& block : blocks_of(file_text(fs::path(ARCHWAY_SOURCE_DIR) / "docs" / "tutorials" / name))) {
+    if (block.language == "toml") {
+      std::smatch match;
+      REQUIRE(std::regex_search(block.text, match, std::regex("^# ([a-z0-9-]+\\.toml)")));
+      desk.write(match[1], block.text);
+      ++studies;
+    } else if (block.language == "sh") {
+      const auto o = desk.run("export COLUMNS=80; " + trimmed(block.text));
+      said = o.out + o.err;
+    } else if (block.language == "text") {
+      std::istringstream wanted(block.text);
+      for (std::string line; std::getline(wanted, line);) {
+        if (trimmed(line).empty() || trimmed(line) == "...") continue;
+        CAPTURE(line);
+        CHECK(contains(said, trimmed(line)));
+        ++lines;
+      }
+    }
+  }
+  CHECK(studies >= 3);
+  CHECK(lines >= 10);
+}
+
+TEST_CASE("keys: the reference has every key that reading looks for, and no other", "[tour]") {
+  std::map<std::string, std::set<std::string>> asked;
+  const auto add = [&](const std::string& text) {
+    for (const auto& [table, keys] : io::keys_asked_for(text)) asked[table].insert(keys.begin(), keys.end());
+  };
+  for (const auto& entry : fs::directory_iterator(kExamples))
+    if (entry.path().extension() == ".toml") add(file_text(entry.path()));
+  add(kShed);
+  const auto reference = file_text(fs::path(ARCHWAY_SOURCE_DIR) / "docs" / "keys.md");
+  std::set<std::string> listed;
+  std::istringstream lines(reference);
+  const std::regex row("^\\| `([a-z_0-9.]+)` \\|");
+  for (std::string line; std::getline(lines, line);)
+    if (std::smatch match; std::regex_search(line, match, row)) listed.insert(match[1]);
+  for (const auto& [table, keys] : asked)
+    for (const auto& key : keys) {
+      CAPTURE(table, key);
+      CHECK(listed.count(key) == 1);
+    }
+  const Desk desk;
+  CHECK(contains(desk.run("archway keys pretension").out, "pretension"));
+  CHECK(contains(desk.run("archway keys elements").out, "elements"));
+  CHECK(desk.run("archway keys xyzzy").code == 3);
+}
