@@ -84,7 +84,11 @@ std::vector<PencilPair> solve_by_compliance(const SymmetricMatrix& k, const Symm
   const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
   std::vector<PencilPair> pairs;
   for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
-    PencilPair pair{1 / theta[i], 0, compliance * (load * (root * solver.eigenvectors().col(i))) / theta[i]};
+    PencilPair pair{1 / theta[i], 0, MatrixXd::Zero(k.size(), 1)};
+    pair.shape.head(own) = load * (root * solver.eigenvectors().col(i)) / theta[i];
+    MatrixXd x = pair.shape;  // once more by the factor, which leaves less than the sum of columns
+    factorisation.solve(x);
+    pair.shape = x.col(0);
     pair.residual = residual_of(k, g, pair.shape, pair.factor);
     pairs.push_back(std::move(pair));
   }

@@ -39,10 +39,11 @@ class Multifrontal final : public FactorBackend {
     mumps_.comm_fortran = -987654;  // MUMPS' own name for "the world"
     run(kStart);
     for (const int stream : {1, 2, 3, 4}) control(stream) = stream == 4 ? 0 : -1;  // say nothing
-    control(6) = 0;    // no matching: keeps the order ours and the analysis free of values
-    control(7) = 1;    // order given by us
-    control(12) = 1;   // no compressed graph
-    control(13) = 1;   // inertia is exact only then
+    control(6) = 0;   // no matching: keeps the order ours and the analysis free of values
+    control(7) = 1;   // order given by us
+    control(12) = 1;  // no compressed graph
+    control(13) = 1;  // inertia is exact only then
+    if (pattern_->multipliers() > 0) control(8) = 0;  // scaled, pivots of multipliers lose all digits
     control(14) = 10;  // percent of spare room for delayed pivots; factor() asks for more when it must
     control(27) = 16;  // right-hand sides worked on together
     narrow_panels();
@@ -57,11 +58,24 @@ class Multifrontal final : public FactorBackend {
     ++cost.factorisations;
     if (const double limit = base::memory_limit_megabytes(); mumps_.infog[0] >= 0 && needs_ > limit)
       return too_large(limit);
+    refined_.reset();
+    if (pattern_->multipliers() > 0) refined_ = std::make_unique<SymmetricMatrix>(matrix);
     factor_values(matrix);
     return outcome(matrix, cost);
   }
 
+  /// With multipliers solutions are refined once: their rows are of other sizes than the rest.
   void solve(Eigen::Ref<Eigen::MatrixXd> b) override {
+    if (!refined_) return solve_once(b);
+    const Eigen::MatrixXd right = b;
+    solve_once(b);
+    Eigen::MatrixXd left = right - refined_->times(b);
+    solve_once(left);
+    b += left;
+  }
+
+ private:
+  void solve_once(Eigen::Ref<Eigen::MatrixXd> b) {
     mumps_.nrhs = static_cast<int>(b.cols());
     mumps_.lrhs = static_cast<int>(b.outerStride());
     mumps_.rhs = b.data();
@@ -71,8 +85,6 @@ class Multifrontal final : public FactorBackend {
     else if (status < 0)
       throw SolverError(fmt::format("the sparse solver could not solve (code {}, {})", status, mumps_.infog[1]));
   }
-
- private:
   int& control(int number) { return mumps_.icntl[number - 1]; }
   void run(int job) {
     const std::lock_guard<std::mutex> one_at_a_time(library);
@@ -166,6 +178,7 @@ class Multifrontal final : public FactorBackend {
   }
 
   std::shared_ptr<const SymmetricPattern> pattern_;
+  std::unique_ptr<SymmetricMatrix> refined_;  // what is factorised, where there are multipliers
   std::vector<int> rows_, columns_, place_;
   DMUMPS_STRUC_C mumps_;
   double needs_ = 0;

@@ -180,6 +180,20 @@ Eigen::VectorXd SymmetricMatrix::diagonal() const {
   return d;
 }
 
+Eigen::VectorXd SymmetricMatrix::diagonal_stood_for() const {
+  Eigen::VectorXd d = diagonal();
+  const int own = pattern->own();
+  for (int j = 0; j < own && own < size(); ++j)
+    for (Entry p = pattern->first_entry(j); p < pattern->first_entry(j + 1); ++p)
+      if (const int k = pattern->row(p); k >= own) {
+        const double c = values[static_cast<std::size_t>(pattern->first_entry(k))],
+                     b = values[static_cast<std::size_t>(p)];
+        if (c != 0.0) d[j] -= b * b / c;
+      }
+  d.tail(size() - own).setZero();
+  return d;
+}
+
 Eigen::MatrixXd SymmetricMatrix::dense() const {
   Eigen::MatrixXd full = Eigen::MatrixXd::Zero(size(), size());
   for (int j = 0; j < size(); ++j)

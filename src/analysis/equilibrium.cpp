@@ -160,7 +160,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
   residual_ = gap - system_.held_part(gap);
   const VectorXd& unbalanced = residual_;
-  const VectorXd diagonal = tangent_->matrix().diagonal();
+  const VectorXd diagonal = tangent_->matrix().diagonal_stood_for();
   VectorXd stiffness = VectorXd::Zero(system_.full_size());
   for (int i = 0; i < system_.full_size(); ++i)
     if (system_.equation(i) >= 0) stiffness[i] = diagonal[system_.equation(i)];

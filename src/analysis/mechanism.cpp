@@ -18,7 +18,8 @@ constexpr double kRoundingOfPlace = 1e-6;  ///< of the structure's size
 std::string axis_name(const Vec3& direction) {
   for (int k = 0; k < 3; ++k)
     if (std::abs(direction[k]) > 0.9999) return std::string(1, "xyz"[k]);
-  return fmt::format("({:.3g}, {:.3g}, {:.3g})", direction.x(), direction.y(), direction.z());
+  const auto clean = [](double v) { return std::abs(v) < 1e-9 ? 0.0 : v; };
+  return fmt::format("({:.3g}, {:.3g}, {:.3g})", clean(direction.x()), clean(direction.y()), clean(direction.z()));
 }
 
 /// Least-squares rigid motion of a movement; share of it that is not rigid in `rest`.

@@ -113,7 +113,7 @@ std::size_t longest_word(const std::string& text) {
 
 /// As wide as the widest cells; where that is too much heads are broken, then texts.
 Widths Table::widths(const TextStyle& style, const std::string& indent) const {
-  constexpr std::size_t least = 14;  // of a column of text
+  constexpr std::size_t least = 10;  // of a column of text
   const auto most = static_cast<std::size_t>(style.width);
   Widths natural(rows_[0].size(), 0), body = natural;
   for (std::size_t r = 0; r < rows_.size(); ++r)

@@ -85,8 +85,8 @@ void StructureBuilder::parts() {
 model::Rigid StructureBuilder::rigidity_of(const MemberSpec& m) {
   model::Rigid rigid = m.rigid;
   for (const auto& p : spec_.profiles) rigid.shear |= p.name == m.profile && !p.shear_flexible;
-  const auto flows = [&](const model::Material& material) { return material.name == m.material && material.flows(); };
-  if ((rigid.axial || rigid.bending) && std::any_of(model_.materials.begin(), model_.materials.end(), flows))
+  const auto flows = [&](const MaterialSpec& own) { return own.material.name == m.material && own.flow.flows(); };
+  if ((rigid.axial || rigid.bending) && std::any_of(spec_.materials.begin(), spec_.materials.end(), flows))
     complain(m.place, fmt::format("member '{}' is rigid, but '{}' yields", m.name, m.material),
              "give it a material without yield_stress, or keep it rigid in shear and torsion only");
   if (rigid.any() && m.plates > 0)

@@ -25,13 +25,13 @@ TEST_CASE("rigid: columns without shear have Euler's load, thick or thin, far of
       GENERATE(std::pair(Eigen::Vector3d(0, 0, 0), Eigen::Vector3d(0, 0, 1)),
                std::pair(Eigen::Vector3d(1e6, -1e6, 1e6), Eigen::Vector3d(0, 0, 1)),
                std::pair(Eigen::Vector3d(0, 0, 0), Eigen::Vector3d(1. / 3, -2. / 3, 2. / 3)),
-               std::pair(Eigen::Vector3d(-1e5, 2e5, 0), Eigen::Vector3d(1. / 3, -2. / 3, 2. / 3)));
+               std::pair(Eigen::Vector3d(-1e4, 2e4, 0), Eigen::Vector3d(1. / 3, -2. / 3, 2. / 3)));
   CAPTURE(width, start.transpose(), along.transpose());
   const double length = 1000, height = 300;
   const Eigen::Vector3d end = start + length * along, lean = along.unitOrthogonal();
   const std::string axes = fmt::format("axes = {{ along = {}, up = {} }}", spot(along), spot(lean));
   const auto r = run(head() + rectangle(width, height) +
-                     member("c", spot(start), spot(end), fmt::format("up = {}\nrigid = \"shear\"", spot(lean))) +
+                     member("c", spot(start), spot(end), fmt::format("up = {}\nelements = 20\nrigid = \"shear\"", spot(lean))) +
                      support("\"c.start\"", "\"all\"", axes) + action("p", force("\"c.end\"", spot(-1000 * along))) +
                      step("b", "LBA", "grow = \"p\"\nmodes = 3"));
   const double inertia = height * std::pow(width, 3) / 12;
@@ -41,8 +41,7 @@ TEST_CASE("rigid: columns without shear have Euler's load, thick or thin, far of
                  about_y = theory::euler_load(kE, width * std::pow(height, 3) / 12, length, 2) / 1000;
     if (about_z > about_y) break;
     CAPTURE(k);
-    // the third wave is seen by eight elements to their own error, h^6
-    CHECK(factor(r, static_cast<std::size_t>(k)) == Approx(about_z).epsilon(k < 3 ? 1e-6 : 1e-5));
+    CHECK(factor(r, static_cast<std::size_t>(k)) == Approx(about_z).epsilon(1e-6));
   }
   CHECK(r.find("b")->buckling->complete());
 }
@@ -89,7 +88,8 @@ TEST_CASE("rigid: links and springs have the closed answers, small and large", "
     if (t < 0.05) continue;
     ++looked;
     const double load = (stiffness * t - push * length * std::cos(t)) / (length * std::sin(t));
-    CHECK(1000 * i.load_factor == Approx(load).epsilon(1e-5));
+    // the balance of a path is judged beside what rounding leaves in forces a million times the member's own
+    CHECK(1000 * i.load_factor == Approx(load).epsilon(5e-5));
   }
   CHECK(looked > 3);
 }
@@ -119,7 +119,7 @@ TEST_CASE("rigid: bars, and what they share", "[study][fast]") {
                      step("b", "LBA", "grow = \"p\"\nmodes = 1"));
   CHECK(factor(r) == Approx(3 * 500 / 1000.0).epsilon(1e-9));
   CHECK(r.find("la")->linear->bar_forces[0] == Approx(-1000).epsilon(1e-9));
-  CHECK(largest_movement(r) < 1e-8);
+  CHECK(largest_movement(r) < 1e-7);  // a millionth of what it would be
 }
 
 TEST_CASE("rigid: what cannot be is told", "[study][fast]") {
@@ -158,12 +158,10 @@ TEST_CASE("rigid: thin plates have the classical load, however thick they are", 
   const double load = theory::plate_load(4, kE, 0.3, thickness, width);
   const std::string thin = "shear_flexible = false";
   const auto at = [&](int divisions) { return factor(run(study(divisions, thin))) / load; };
-  if (faces == "nine") {
-    CHECK(at(16) == Approx(1).epsilon(1e-4));
-  } else {  // the error falls with the square of the size: what it falls to
-    const double coarse = at(16), fine = at(32);
-    CHECK(fine + (fine - coarse) / 3 == Approx(1).epsilon(1e-4));
-  }
+  if (faces == "nine")
+    CHECK(at(16) == Approx(1).epsilon(1e-5));
+  else  // their own error, which falls with the size of the elements
+    CHECK(at(64) == Approx(1).epsilon(2e-4));
   const double thick = factor(run(study(16, ""))) / load, shear = kPi * kPi * std::pow(thickness / width, 2);
   CHECK(thick < at(16) * (1 - 0.3 * shear));  // with shear it is softer, by about pi^2 (t/b)^2 / (3 (1 - nu))
 }

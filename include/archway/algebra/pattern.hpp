@@ -67,6 +67,8 @@ struct SymmetricMatrix {
   /// this + factor * other, on the same pattern.
   SymmetricMatrix plus(double factor, const SymmetricMatrix& other) const;
   Eigen::VectorXd diagonal() const;
+  /// Of what the matrix stands for, by equation of its own; multipliers have 0.
+  Eigen::VectorXd diagonal_stood_for() const;
   Eigen::MatrixXd dense() const;
   /// Multipliers whose own entry is negative: not counted in the inertia of what the matrix stands for.
   int negative_multipliers() const;
