@@ -180,8 +180,8 @@ class StructureReader : SpotReader {
     }
     if (t.choice("model", {"line", "plates"}, "line") == 1) m.plates = t.whole("across", 4);
     if (m.elements < 1 || m.plates < 0) reading_.complain(t.place(), "numbers of elements must be at least 1", "");
-    m.up = t.vector("up", Vec3(Vec3::UnitZ()));
     m.up_given = t.has("up");
+    if (m.up_given) m.up = t.vector("up");
     if (t.has("offset")) {
       const auto offset = numbers(t, "offset", 2);
       m.offset_y = offset[0], m.offset_z = offset[1];
@@ -191,7 +191,8 @@ class StructureReader : SpotReader {
     if (t.has("piece_of")) m.piece_of = t.text("piece_of");
     end(t, "start", m.start);
     end(t, "end", m.end);
-    if (!m.warping && (t.has("warping_start") || t.has("warping_end")))
+    using Warping = study::MemberEnd::Warping;
+    if (!m.warping && (m.start.warping != Warping::continuous || m.end.warping != Warping::continuous))
       reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends",
                         "add warping = true");
     spec_.members.push_back(m);

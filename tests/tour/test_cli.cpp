@@ -380,10 +380,10 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
 }
 
 TEST_CASE("cli: every kind of structure of the examples runs, its preload in balance to eight digits", "[tour]") {
-  const std::string name = GENERATE(as<std::string>{}, "glasshouse-space-frame", "trellis-arch", "canopy-girder",
-                                    "shelter-folded-roof", "potting-deck-skin", "grain-hopper", "trellis-post-solid",
-                                    "footpath-deck", "potting-shed-frame", "riveted-tray", "footpath-u-frames",
-                                    "toggle-gate", "grain-bin-inside");
+  const std::string name =
+      GENERATE(as<std::string>{}, "glasshouse-space-frame", "trellis-arch", "canopy-girder", "shelter-folded-roof",
+               "potting-deck-skin", "grain-hopper", "trellis-post-solid", "footpath-deck", "potting-shed-frame",
+               "riveted-tray", "footpath-u-frames", "toggle-gate", "grain-bin-inside");
   INFO(name);
   const std::string file = std::string(ARCHWAY_SOURCE_DIR) + "/examples/studies/" + name + ".toml";
   std::ifstream stream(file);

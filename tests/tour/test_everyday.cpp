@@ -86,7 +86,8 @@ TEST_CASE("everyday: measuring parts, selections and distances, also of what is 
   CHECK(contains(all.out, "wall    area 1e+06 mm^2"));
   CHECK(contains(all.out, "all     mass"));
   CHECK(contains(desk.run("archway measure shed.toml rafter").out, "members and bars between them: length 1000 mm"));
-  CHECK(contains(desk.run("archway measure shed.toml post.start ridge").out, "distance 2236.07 mm, by (1000, 0, 2000)"));
+  CHECK(
+      contains(desk.run("archway measure shed.toml post.start ridge").out, "distance 2236.07 mm, by (1000, 0, 2000)"));
   CHECK(contains(desk.run("archway measure shed.toml '{ in = \"wall\", z = 0 }'").out,
                  "panel edges between them: length 500 mm"));
   // a study with mistakes: what stands can be looked at
@@ -145,7 +146,7 @@ TEST_CASE("everyday: sections of one part, of pieces, with the forces through th
   const auto cut = desk.run("archway section shed.toml --cut z=1125 --forces la");
   CHECK(cut.code == 0);
   CHECK(contains(cut.out, "strip: 4 walls, A 1000 mm^2"));
-  CHECK(contains(cut.out, "N -100 N"));            // what hangs above
+  CHECK(contains(cut.out, "N -100 N"));  // what hangs above
   CHECK(contains(cut.out, "elements behind"));
   const auto only = desk.run("archway section shed.toml --cut z=1125 --forces la --part post");
   CHECK(only.code == 0);
@@ -159,8 +160,7 @@ TEST_CASE("everyday: nothing is wider than the terminal, and -v tells more", "[t
   fs::copy(kExamples / "potting-shed-frame.toml", desk.path());
   for (const int width : {60, 80, 160}) {
     CAPTURE(width);
-    const auto o = desk.run("COLUMNS=" + std::to_string(width) +
-                            " archway run potting-shed-frame.toml --no-figures");
+    const auto o = desk.run("COLUMNS=" + std::to_string(width) + " archway run potting-shed-frame.toml --no-figures");
     CHECK(o.code == 0);
     std::istringstream lines(o.out);
     for (std::string line; std::getline(lines, line);) {
@@ -230,7 +230,7 @@ TEST_CASE("tutorials: their studies run and say what is printed there", "[tour][
   CHECK(lines >= 10);
 }
 
-TEST_CASE("keys: the reference has every key that reading looks for, and no other", "[tour]") {
+TEST_CASE("keys: the reference has every key that reading looks for", "[tour]") {
   std::map<std::string, std::set<std::string>> asked;
   const auto add = [&](const std::string& text) {
     for (const auto& [table, keys] : io::keys_asked_for(text)) asked[table].insert(keys.begin(), keys.end());
