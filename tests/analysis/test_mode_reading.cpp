@@ -135,7 +135,8 @@ TEST_CASE("modes: a column gives back its effective length, where it yields firs
   const auto result = analysis::linear_buckling(system, options);
   const auto base = analysis::base_state(system, options, result);
   CHECK(base.yield.load_factor == Approx(150 * 200).epsilon(1e-7));  // found by halving
-  const auto lengths = analysis::effective_lengths(m, base, result, analysis::read_modes(system, options, result));
+  const auto lengths = analysis::first_taken_along(analysis::effective_lengths(
+      m, model::joined_members(m), base, result, analysis::read_modes(system, options, result)));
   REQUIRE(lengths.size() == 1);
   CHECK(lengths[0].about_y == Approx(1000).epsilon(1e-3));  // shear shortens it by nothing to speak of
   CHECK(lengths[0].axial == archway::test::but_for_rounding(result.modes[0].load_factor));
