@@ -93,6 +93,7 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
   struct Field {
     mu::Parser parser;
     Vec3 place = Vec3::Zero();
+    double radius = 0, angle = 0;  // about the global z axis
   };
   const auto field = std::make_shared<Field>();
   try {
@@ -101,6 +102,9 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
     field->parser.DefineConst("pi", M_PI);
     const char* names[] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k) field->parser.DefineVar(names[k], &field->place[k]);
+    // where no parameter has their names, which came before them
+    if (parameters.count("radius") == 0) field->parser.DefineVar("radius", &field->radius);
+    if (parameters.count("angle") == 0) field->parser.DefineVar("angle", &field->angle);
     field->parser.SetExpr(*text);
     const auto used = field->parser.GetUsedVar();  // names nobody knows are among them, without a variable
     if (used.empty() || std::any_of(used.begin(), used.end(), [](const auto& one) { return one.second == nullptr; }))
@@ -114,6 +118,8 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
   }
   return [field, text = *text](const Vec3& place) {
     field->place = place;
+    field->radius = std::hypot(place.x(), place.y());
+    field->angle = std::atan2(place.y(), place.x());
     double value = NAN;
     try {
       value = field->parser.Eval();

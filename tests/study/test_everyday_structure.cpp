@@ -340,3 +340,44 @@ TEST_CASE("members: a buckling curve gives the resistance, by the slenderness of
   CHECK(length.at_factor_one == Approx(20000).epsilon(1e-6));
   CHECK(complaint_of(study("")).find("has a buckling curve, but 'm' has no yield stress") != std::string::npos);
 }
+
+TEST_CASE("thickness: by place, in x, y, z and radius and angle about the z axis", "[study][fast]") {
+  const auto study = [](const std::string& thickness, const std::string& more = "") {
+    auto text = head(more) + panel("w", "[100, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[6, 4]") +
+                support("\"w.start\"", "\"all\"") +
+                action("p", "{ kind = \"surface\", on = \"w\", force = [0, 0, -1], share = \"total\" }") +
+                step("la", "LA", "load = \"p\"");
+    text.replace(text.find("thickness = 4"), 13, "thickness = " + thickness);
+    return text;
+  };
+  const auto model = *run(study("\"2 + 0.01 * x\"")).model;
+  for (const auto& e : model.shell_elements)
+    CHECK(model.thickness(e) == Approx(2 + 0.01 * model.middle(e).x()).epsilon(1e-12));
+  const auto round = *run(study("\"2 + 0.01 * radius + angle\"")).model;
+  for (const auto& e : round.shell_elements) {
+    const auto x = round.middle(e);
+    CHECK(round.thickness(e) == Approx(2 + 0.01 * std::hypot(x.x(), x.y()) + std::atan2(x.y(), x.x())).epsilon(1e-12));
+  }
+  // a uniform expression is a number
+  CHECK(largest_movement(run(study("\"4 + 0 * x\""))) == Approx(largest_movement(run(study("4")))).epsilon(1e-12));
+  CHECK(complaint_of(study("\"x - 200\"")).find("not above zero at") != std::string::npos);
+}
+
+TEST_CASE("pictures and charts: what they name must be there", "[study][fast]") {
+  const auto study = [](const std::string& more) {
+    return head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 500]") + support("\"c.start\"", "\"all\"") +
+           "\n[[watch]]\nname = \"top\"\nat = \"c.end\"\n\n[[watch]]\nname = \"turn\"\nat = \"c.end\"\nabout = [1, 0, "
+           "0]\n" +
+           action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"") + more;
+  };
+  const auto refused = [&](const std::string& more) { return complaint_of(study(more)); };
+  CHECK(refused("\n[pictures]\nhide = [\"d\"]\n").find("hides 'd'") != std::string::npos);
+  CHECK(refused("\n[[charts]]\nname = \"k\"\nwatches = [\"tip\"]\n").find("'tip', which is no watch point") !=
+        std::string::npos);
+  CHECK(refused("\n[[charts]]\nname = \"k\"\nwatches = [\"top\"]\nanalyses = [\"b\"]\n").find("is no path") !=
+        std::string::npos);
+  CHECK(refused("\n[[charts]]\nname = \"k\"\nwatches = [\"top\", \"turn\"]\n").find("different kinds") !=
+        std::string::npos);
+  CHECK(refused("\n[pictures]\nfrom = [0, 0, 0]\n").find("no length") != std::string::npos);
+  CHECK(refused("") == "");
+}

@@ -241,7 +241,9 @@ ComparisonRow hand_check_row(const AnalysisOutcome& outcome, const HandCheck& h)
   row.meaning = fmt::format("{}, mode {}", h.spec.formula, h.spec.mode);
   row.load_factor = h.load_factor;
   row.ratio = 1 / (1 + h.deviation);
-  row.note = h.note.empty() ? fmt::format("LBA is {:+.2f} %", 100 * h.deviation) : "not comparable";
+  row.note = !h.note.empty()                       ? "not comparable"
+             : std::abs(100 * h.deviation) < 0.005 ? "LBA is the same"  // to the digits told
+                                                   : fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
   return row;
 }
 
