@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include "dense_pairs_detail.hpp"
 #include "krylov_space_detail.hpp"
 
 namespace archway::algebra {
@@ -32,11 +33,7 @@ MatrixXd random_block(int rows, int columns, unsigned seed) {
   return MatrixXd::NullaryExpr(rows, columns, [&] { return uniform(generator); });
 }
 
-double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const VectorXd& x, double factor) {
-  const VectorXd kx = k.times(x);
-  return (kx + factor * VectorXd(g.times(x))).norm() / kx.norm();
-}
-/// The same of several pairs at once.
+/// residual_of, of several pairs at once.
 VectorXd residuals_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const MatrixXd& x, const VectorXd& factors,
                       const base::Executor* executor) {
   const MatrixXd kx = k.times(x, executor);
@@ -51,48 +48,6 @@ double rounding_in(const SymmetricMatrix& k, const VectorXd& x) {
   for (double& value : sizes.values) value = std::abs(value);
   return std::min(kMostRounding, 4 * std::numeric_limits<double>::epsilon() *
                                      VectorXd(sizes.times(x.cwiseAbs())).norm() / VectorXd(k.times(x)).norm());
-}
-
-/// All positive factors of a small problem, rising.
-std::vector<PencilPair> solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g) {
-  std::vector<PencilPair> pairs;
-  // (-G) x = theta K x, f = 1 / theta
-  const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
-  const VectorXd theta = solver.eigenvalues();
-  const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
-  for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
-    PencilPair pair{1 / theta[i], 0, solver.eigenvectors().col(i)};
-    pair.residual = residual_of(k, g, pair.shape, pair.factor);
-    pairs.push_back(std::move(pair));
-  }
-  return pairs;
-}
-
-/// The same with multipliers, by the compliance: it is found without anything that cancels.
-std::vector<PencilPair> solve_by_compliance(const SymmetricMatrix& k, const SymmetricMatrix& g,
-                                            Factorisation& factorisation) {
-  const int own = k.pattern->own();
-  MatrixXd compliance = MatrixXd::Zero(k.size(), own);
-  compliance.topRows(own).setIdentity();
-  factorisation.solve(compliance);
-  const MatrixXd square = compliance.topRows(own);
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> parts(0.5 * (square + square.transpose()));
-  const MatrixXd root = parts.eigenvectors() * parts.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
-  const MatrixXd load = -g.dense().topLeftCorner(own, own);
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(root.transpose() * load * root);
-  const VectorXd theta = solver.eigenvalues();
-  const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
-  std::vector<PencilPair> pairs;
-  for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
-    PencilPair pair{1 / theta[i], 0, MatrixXd::Zero(k.size(), 1)};
-    pair.shape.head(own) = load * (root * solver.eigenvectors().col(i)) / theta[i];
-    MatrixXd x = pair.shape;  // once more by the factor, which leaves less than the sum of columns
-    factorisation.solve(x);
-    pair.shape = x.col(0);
-    pair.residual = residual_of(k, g, pair.shape, pair.factor);
-    pairs.push_back(std::move(pair));
-  }
-  return pairs;
 }
 
 /// Runs the search; a class so that its steps can be read one by one.
@@ -121,7 +76,7 @@ class Search {
     }
     if (k_.size() <= kDenseLimit) {
       const bool plain = k_.pattern->multipliers() == 0;
-      for (auto& pair : plain ? solve_densely(k_, g_) : solve_by_compliance(k_, g_, factorisation_))
+      for (auto& pair : plain ? detail::solve_densely(k_, g_) : detail::solve_by_compliance(k_, g_, factorisation_))
         if (pair.factor > options_.lower) pairs_.push_back(std::move(pair));
       result_.block_steps = 1;
     } else if (options_.lower <= 0) {
@@ -374,7 +329,7 @@ class Search {
         const double energy = cleaner.shape.dot(kx);
         cleaner.factor = -energy / cleaner.shape.dot(VectorXd(g_.times(cleaner.shape)));
         cleaner.shape /= std::sqrt(energy);
-        cleaner.residual = residual_of(k_, g_, cleaner.shape, cleaner.factor);
+        cleaner.residual = detail::residual_of(k_, g_, cleaner.shape, cleaner.factor);
         if (cleaner.residual >= pair.residual || std::abs(cleaner.factor / pair.factor - 1) > 1e-5) break;
         pair = std::move(cleaner);
       }

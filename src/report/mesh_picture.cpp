@@ -353,18 +353,25 @@ void draw_label(Canvas& canvas, const Pixel& at, const std::string& words, const
 /// The largest value with its number and place; of signed values the least as well.
 void draw_extremes(Canvas& canvas, const MeshPicture& p, const std::vector<Vec3>& moved, const View& view,
                    const Box& box) {
-  constexpr double as_large = 1e-6;  // of equals the first: rounding is not to choose
+  constexpr double as_large = 1e-6;  // of equals the one in front, then the first: rounding is not to choose
   const auto used = used_nodes(*p.model);
-  int most = -1, least = -1;
-  double size = 0;
+  double size = 0, highest = -HUGE_VAL, lowest = HUGE_VAL;
+  const auto counts = [&](std::size_t n) { return used[n] && std::isfinite(p.value[n]); };
   for (std::size_t n = 0; n < p.value.size(); ++n)
-    if (used[n] && std::isfinite(p.value[n])) size = std::max(size, std::abs(p.value[n]));
-  for (std::size_t n = 0; n < p.value.size(); ++n) {
-    if (!used[n] || !std::isfinite(p.value[n])) continue;
-    const double v = p.value[n], step = as_large * size;
-    if (most < 0 || v > p.value[static_cast<std::size_t>(most)] + step) most = static_cast<int>(n);
-    if (least < 0 || v < p.value[static_cast<std::size_t>(least)] - step) least = static_cast<int>(n);
-  }
+    if (counts(n))
+      size = std::max(size, std::abs(p.value[n])), highest = std::max(highest, p.value[n]),
+      lowest = std::min(lowest, p.value[n]);
+  const auto in_front = [&](double value) {
+    int found = -1;
+    double depth = -HUGE_VAL;
+    for (std::size_t n = 0; n < p.value.size(); ++n) {
+      if (!counts(n) || std::abs(p.value[n] - value) > as_large * size) continue;
+      const double own = view(moved[n]).depth;
+      if (found < 0 || own > depth + 0.5) found = static_cast<int>(n), depth = own;  // half a pixel
+    }
+    return found;
+  };
+  const int most = in_front(highest), least = in_front(lowest);
   if (most < 0 || !(size > 0)) return;
   std::vector<std::array<double, 4>> taken;
   const double model_size = p.model->size();
@@ -427,34 +434,6 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   return {view, range};
 }
 
-void draw_bars(Canvas& canvas, const MeshPicture& p, int height) {
-  constexpr double left = 250, length = 640, thick = 20;
-  double y = height - 40.0 - 46.0 * static_cast<double>(p.bars.size() - 1);
-  for (const auto& bar : p.bars) {
-    canvas.text(left - 12, y + 15, bar.label, 14, Anchor::end);
-    double positive = 0, x = left, free = left;
-    for (const auto& [name, share] : bar.shares) positive += std::max(share, 0.0);
-    std::string against;
-    for (std::size_t k = 0; k < bar.shares.size(); ++k) {
-      const auto& [name, share] = bar.shares[k];
-      if (share < 0) {
-        against += fmt::format("{}{} holds against it {:.0f} %", against.empty() ? "" : ", ", name, -100 * share);
-        continue;
-      }
-      const double wide = length * share / std::max(positive, 1e-300);
-      canvas.area({{x, y}, {x + wide, y}, {x + wide, y + thick}, {x, y + thick}}, series_colour(k));
-      const std::string words = fmt::format("{} {:.0f} %", name, 100 * share);
-      const double room = 7.2 * static_cast<double>(words.size());
-      if (wide > 12 && x + 0.5 * wide - 0.5 * room >= free) {
-        canvas.text(x + 0.5 * wide, y + thick + 14, words, 12, Anchor::middle, {0.3, 0.3, 0.33, 1});
-        free = x + 0.5 * wide + 0.5 * room;
-      }
-      x += wide;
-    }
-    if (!against.empty()) canvas.text(left + length + 12, y + 15, against, 12, Anchor::start, {0.3, 0.3, 0.33, 1});
-    y += 46;
-  }
-}
 }  // namespace
 
 void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
@@ -466,7 +445,7 @@ void draw(Canvas& canvas, const MeshPicture& p, int width, int height) {
     draw_legend(canvas, p.legend, range.low, range.high, width, height, p.signed_up_to > 0 ? kTwoSided : 0,
                 range.cut_off);
   draw_axes_cross(canvas, view, height);
-  if (!p.bars.empty()) draw_bars(canvas, p, height);
+  if (!p.bars.empty()) draw_bars(canvas, p.bars, height);
 }
 
 void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {

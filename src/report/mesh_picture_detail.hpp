@@ -50,6 +50,8 @@ struct MeshPicture {
   std::vector<StackedBar> bars{};  ///< below the structure
 };
 void draw(Canvas& canvas, const MeshPicture& picture, int width, int height);
+/// Bars one over the other at the bottom of a sheet.
+void draw_bars(Canvas& canvas, const std::vector<StackedBar>& bars, int height);
 
 /// Pieces of lines in space.
 using LineNet = std::vector<std::array<Eigen::Vector3d, 2>>;
