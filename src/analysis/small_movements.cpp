@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -18,6 +19,39 @@ Vec3 middle_of(const model::Model& model) {
   Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
   for (const auto& x : model.nodes) low = low.cwiseMin(x), high = high.cwiseMax(x);
   return model.nodes.empty() ? Vec3(Vec3::Zero()) : Vec3(0.5 * (low + high));
+}
+
+/// Of members that are rigid in shear: a hundred times their shear areas instead. Rigid strains are told from movements
+/// a million times the members' own, which is too much of movements that are made as small as these; a plastic limit
+/// load does not hang on shear.
+void shear_by_stiffness(model::Model& model) {
+  constexpr double stiff = 100;
+  std::map<int, int> own;  // profiles of rigid members, by those they are made from
+  const auto of = [&](int profile) {
+    if (profile < 0) return profile;
+    const auto [known, fresh] = own.try_emplace(profile, static_cast<int>(model.profiles.size()));
+    if (fresh) {
+      auto made = model.profiles[static_cast<std::size_t>(profile)];
+      made.shear_area_y *= stiff, made.shear_area_z *= stiff, made.shear_area_yz *= stiff, made.warping_shear *= stiff;
+      model.profiles.push_back(std::move(made));
+    }
+    return known->second;
+  };
+  std::vector<char> turned(model.parts.size(), 0);
+  for (std::size_t p = 0; p < model.parts.size(); ++p) {
+    auto& part = model.parts[p];
+    if (part.kind != model::PartKind::member || !part.rigid.shear) continue;
+    turned[p] = 1;
+    part.rigid.shear = false;
+    part.profile = of(part.profile);
+  }
+  for (auto& e : model.line_elements)
+    for (int& profile : e.profiles)
+      if (turned[static_cast<std::size_t>(e.part)]) profile = of(profile);
+  for (auto& stress : model.member_stresses)
+    for (const auto& [from, to] : own)
+      if (const auto found = stress.by_profile.find(from); found != stress.by_profile.end())
+        stress.by_profile[to] = found->second;
 }
 }  // namespace
 
@@ -51,6 +85,7 @@ model::Model stiffened(const model::Model& model) {
     for (auto& k : s.stiffness) k *= kStiffer;
   for (auto& c : stiff.spring_curves)
     for (auto& point : c.curve.points) point.first /= kStiffer;
+  shear_by_stiffness(stiff);
   for (auto& action : stiff.actions) {
     for (auto& movement : action.movements) movement.value /= kStiffer;
     for (auto& t : action.temperatures) t.strain /= kStiffer;

@@ -72,16 +72,27 @@ void Stage::use_threads(const Threads& other) {
   threads = other;
 }
 
+namespace {
+bool same_rigid_parts(const model::Model& a, const model::Model& b) {
+  return std::equal(a.parts.begin(), a.parts.end(), b.parts.begin(), b.parts.end(), [](const auto& p, const auto& q) {
+    return p.rigid.axial == q.rigid.axial && p.rigid.shear == q.rigid.shear && p.rigid.bending == q.rigid.bending &&
+           p.rigid.torsion == q.rigid.torsion;
+  });
+}
+}  // namespace
+
 std::shared_ptr<const analysis::System> Stage::moved(const model::Model& geometry, const model::Combination& acting,
                                                      const During& when) {
   const auto& perfect = system(acting, when);
   const auto now = model_when(when);
   const auto moving = movers(*model, acting);
-  if (now == model) return system_for(geometry, moving, threads, perfect.topology());
+  // what is no longer rigid has other equations
+  const auto topology = same_rigid_parts(*model, geometry) ? perfect.topology() : nullptr;
+  if (now == model) return system_for(geometry, moving, threads, topology);
   model::Model own = geometry;
   own.supports = now->supports;
   own.ties = now->ties;
-  return system_for(own, moving, threads, perfect.topology());
+  return system_for(own, moving, threads, topology);
 }
 
 Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {

@@ -30,10 +30,11 @@ TEST_CASE("rigid: columns without shear have Euler's load, thick or thin, far of
   const double length = 1000, height = 300;
   const Eigen::Vector3d end = start + length * along, lean = along.unitOrthogonal();
   const std::string axes = fmt::format("axes = {{ along = {}, up = {} }}", spot(along), spot(lean));
-  const auto r = run(head() + rectangle(width, height) +
-                     member("c", spot(start), spot(end), fmt::format("up = {}\nelements = 20\nrigid = \"shear\"", spot(lean))) +
-                     support("\"c.start\"", "\"all\"", axes) + action("p", force("\"c.end\"", spot(-1000 * along))) +
-                     step("b", "LBA", "grow = \"p\"\nmodes = 3"));
+  const auto r =
+      run(head() + rectangle(width, height) +
+          member("c", spot(start), spot(end), fmt::format("up = {}\nelements = 20\nrigid = \"shear\"", spot(lean))) +
+          support("\"c.start\"", "\"all\"", axes) + action("p", force("\"c.end\"", spot(-1000 * along))) +
+          step("b", "LBA", "grow = \"p\"\nmodes = 3"));
   const double inertia = height * std::pow(width, 3) / 12;
   for (const int k : {1, 2, 3}) {
     // the strong axis has its own modes in between only where it is as weak

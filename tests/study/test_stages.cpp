@@ -420,10 +420,11 @@ const analysis::CouplingForce& coupling(const std::vector<analysis::CouplingForc
 
 TEST_CASE("couplings: a multiple of a point's movement, and what each coupling carries", "[study][fast]") {
   const std::string point = "point = [500, 250, 0]\nshare = [\"z\"]\n";
-  const auto r =
-      run(pair_of(alike("one", "\"a.end\"", point) + alike("other", "\"b.end\"", point + "times = -2\n"),
-                  step("la", "LA", "load = \"p\"") +
-                      step("g", "GNA", "grow = \"p\"\nfirst_step = 2000\nstop = { watch = \"a\", movement = 150 }")));
+  const auto r = run(pair_of(
+      alike("one", "\"a.end\"", point) + alike("other", "\"b.end\"", point + "times = -2\n"),
+      step("la", "LA", "load = \"p\"") +
+          step("g", "GNA",
+               "grow = \"p\"\nfirst_step = 2000\nlargest_step = 2000\nstop = { watch = \"a\", movement = 150 }")));
   const double stiffness = 3 * kBend / 1e9;
   const auto& la = *r.find("la")->linear;
   const auto end = [&](const char* name) { return la.displacement[model::row(r.model->groups.at(name).front()) + 2]; };

@@ -35,6 +35,18 @@ void check_yielding(const AnalysisSpec& a, References& references) {
   }
 }
 
+/// Rigid strains drown in movements that are made as small as those of an MNA.
+void check_rigid(const AnalysisSpec& a, References& references) {
+  for (const auto& m : references.spec.members)
+    if (m.rigid.axial || m.rigid.bending || m.rigid.torsion)
+      references.complain(a.place, fmt::format("'{}' is an MNA, and member '{}' is rigid", a.name, m.name),
+                          "rigid members are for all other analyses: give it a stiff profile here");
+  for (const auto& b : references.spec.bars)
+    if (b.rigid)
+      references.complain(a.place, fmt::format("'{}' is an MNA, and bar '{}' is rigid", a.name, b.name),
+                          "rigid bars are for all other analyses: give it a stiff profile here");
+}
+
 std::vector<Yielding> flows_of(const StudySpec& spec) {
   std::vector<Yielding> flows;
   for (const auto& m : spec.materials) flows.push_back({m.flow, m.true_flow});
@@ -136,6 +148,7 @@ class Path final : public GrowingKind {
                 "start from an LA (its load is held) or an LBA (same held and growing parts)");
     if (imperfect_) check_imperfections_of(a, references);
     if (yields()) check_yielding(a, references);
+    if (what_ == PathOf::small_movements) check_rigid(a, references);
     detail::check_path(a, references);
   }
 
