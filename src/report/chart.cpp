@@ -124,8 +124,7 @@ std::vector<LabelPlace> place_levels(const Chart& chart, const Frame& f) {
       for (const double up : {-8.0, 18.0}) {
         const LabelPlace p{f.right - 8 - shift * (f.right - f.left), f.y(level.value) + up,
                            8.6 * static_cast<double>(level.name.size()), true};
-        int count = p.y - 15 < f.top || p.y > f.bottom - 4 ? 1 : 0;
-        for (const auto& other : placed) count += overlap(p, other) ? 1 : 0;
+        const int count = covered(chart, f, p, placed);
         if (least >= 0 && count >= least) continue;
         least = count;
         best = p;
@@ -135,7 +134,7 @@ std::vector<LabelPlace> place_levels(const Chart& chart, const Frame& f) {
   return placed;
 }
 
-/// The best of twelve places around every marked point, the first of equals; in the order of series and marks.
+/// The best of sixteen places around every marked point, the first of equals; in the order of series and marks.
 /// \param levels  places that words have already
 std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f, const std::vector<LabelPlace>& levels) {
   std::vector<LabelPlace> placed = levels;
@@ -144,7 +143,7 @@ std::vector<LabelPlace> place_labels(const Chart& chart, const Frame& f, const s
       const double x = f.x(series.points[index].first), y = f.y(series.points[index].second);
       LabelPlace best;
       int least = -1;
-      for (const double up : {-12.0, 24.0, -34.0, 46.0, -58.0, -82.0})
+      for (const double up : {-12.0, 24.0, -34.0, 46.0, -58.0, -82.0, 70.0, 94.0})
         for (const bool left : {false, true}) {
           const LabelPlace p{left ? x - 12 : x + 12, y + up, 7.8 * static_cast<double>(label.size()), left};
           const int count = covered(chart, f, p, placed);
@@ -190,6 +189,12 @@ void draw_series(Canvas& canvas, const Chart& chart, const Frame& f, const std::
   for (std::size_t s = 0; s < chart.series.size(); ++s)
     for (const auto& [index, label] : chart.series[s].marks) {
       const auto& point = chart.series[s].points[index];
+      constexpr double far = 40;  // pixels: then a thin line leads to the label
+      if (const double x = f.x(point.first), y = f.y(point.second); std::abs(place->y - y) > far) {
+        Colour thin = series_colour(s);
+        thin.a = 0.6;
+        canvas.line({{x, y}, {place->x, place->y - (place->y > y ? 14 : -2)}}, thin, 1);
+      }
       canvas.circle(f.x(point.first), f.y(point.second), 7, series_colour(s));
       canvas.circle(f.x(point.first), f.y(point.second), 4, {1, 1, 1, 1});
       canvas.text(place->x, place->y, label, 15, place->to_the_left ? Anchor::end : Anchor::start, series_colour(s));

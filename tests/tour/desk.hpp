@@ -12,6 +12,10 @@
 namespace tour {
 namespace fs = std::filesystem;
 
+inline bool contains(const std::string& text, const std::string& piece) {
+  return text.find(piece) != std::string::npos;
+}
+
 /// A folder of its own for every test, gone afterwards.
 class Desk {
  public:

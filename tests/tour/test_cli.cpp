@@ -19,13 +19,8 @@
 using namespace archway;
 namespace fs = std::filesystem;
 using nlohmann::json;
+using tour::contains;
 using tour::Desk;
-
-namespace {
-bool contains(const std::string& text, const std::string& piece) {
-  return text.find(piece) != std::string::npos;
-}
-}  // namespace
 
 TEST_CASE("cli: help teaches, version tells, nonsense is code 2", "[tour]") {
   const Desk desk;

@@ -10,12 +10,10 @@
 using namespace archway;
 namespace fs = std::filesystem;
 using nlohmann::json;
+using tour::contains;
 using tour::Desk;
 
 namespace {
-bool contains(const std::string& text, const std::string& piece) {
-  return text.find(piece) != std::string::npos;
-}
 std::string file_text(const fs::path& path) {
   std::ostringstream text;
   text << std::ifstream(path).rdbuf();
