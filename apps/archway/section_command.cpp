@@ -157,7 +157,10 @@ void tell_pieces(const Cut& cut, Console& console) {
   const auto& unit = cut.spec.units.length;
   console.out << fmt::format("{}\n  axes of the cut: y along {}, z along {}; torsion of open walls\n", cut.title,
                              vector_text(cut.section->y_axis), vector_text(cut.section->z_axis));
-  const auto line = [&](const std::string& name, const study::PlaneProperties& p) {
+  const auto line = [&](const std::string& name, study::PlaneProperties p) {
+    for (double* centre : {&p.centroid_y, &p.centroid_z})
+      if (std::abs(*centre) < 1e-9 * cut.model.size()) *centre = 0;
+    if (std::abs(p.product_moment) < 1e-9 * (p.second_moment_y + p.second_moment_z)) p.product_moment = 0;
     console.out << fmt::format(
         "  {}: {} walls, A {:.6g} {}^2, centroid y {:.6g}, z {:.6g}, Iy {:.6g} {}^4, Iz {:.6g}, Iyz {:.6g}, IT "
         "{:.4g}\n",

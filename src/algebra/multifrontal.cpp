@@ -123,8 +123,9 @@ class Multifrontal final : public FactorBackend {
   }
 
   void factor_values(const SymmetricMatrix& matrix) {
-    mumps_.a = const_cast<double*>(matrix.values.data());  // the C interface has no const; MUMPS only reads it
-    for (int attempt = 0; attempt < 4 && analysed_; ++attempt) {
+    mumps_.a = const_cast<double*>(matrix.values.data());      // the C interface has no const; MUMPS only reads it
+    const int attempts = pattern_->multipliers() > 0 ? 8 : 4;  // multipliers delay many pivots in small fronts
+    for (int attempt = 0; attempt < attempts && analysed_; ++attempt) {
       run(kFactor);
       const int status = mumps_.infog[0];
       if (status != kOutOfSpace1 && status != kOutOfSpace2) break;
