@@ -77,10 +77,13 @@ CutForces cut_forces(const System& system, const State& state, const VectorXd* l
     throw base::InputError("", "the plane leaves all elements on one side", "move it, or name other parts");
   for (const int node : ahead.nodes) {
     if (behind.nodes.count(node) == 0) continue;
-    // what those ahead exert on a node is minus their internal force there
-    const Vec3 place = linear != nullptr ? system.model().nodes[static_cast<std::size_t>(node)]
-                                         : state.position[static_cast<std::size_t>(node)];
-    const Vec3 f = -ahead.force.segment<3>(model::row(node)), m = -ahead.force.segment<3>(model::row(node) + 3);
+    // what acts on a node from outside belongs to the side that it lies on: the other side's elements tell
+    const Vec3 lies = system.model().nodes[static_cast<std::size_t>(node)],
+               place = linear != nullptr ? lies : state.position[static_cast<std::size_t>(node)];
+    const bool in_front = plane.normal.dot(lies - plane.point) > 0;
+    const double sign = in_front ? 1 : -1;
+    const VectorXd& told_by = in_front ? behind.force : ahead.force;
+    const Vec3 f = sign * told_by.segment<3>(model::row(node)), m = sign * told_by.segment<3>(model::row(node) + 3);
     cut.force += f;
     cut.moment += m + (place - about).cross(f);
     cut.nodes.push_back(node);

@@ -22,8 +22,8 @@ struct CutForces {
 
 /// Forces through a cut, from the forces that elements with their middle ahead of the plane exert on the nodes that
 /// they share with those behind it: in balance with everything that acts ahead, whatever the mesh. Couplings and bonds
-/// that join the two sides count. Loads between the plane and the mesh lines nearest to it go to the side of their
-/// nodes.
+/// that join the two sides count, springs and fasteners where no parts are named. Loads and reactions between the plane
+/// and the mesh lines nearest to it belong to the side that their nodes lie on.
 /// \param linear  full displacement of linear theory from the reference; nullptr: the state as it is
 /// \param memory  of the state; nullptr: virgin
 /// \throws base::InputError when all elements lie on one side
