@@ -284,7 +284,7 @@ struct TemperatureChange {
 /// Springs or fasteners that are made too long (too short: below zero) along their axis 1, or pulled by a force while
 /// their ends stand still.
 struct SpringMisfit {
-  std::string springs;         ///< name of all of them
+  std::string springs;          ///< name of all of them
   double longer = 0, pull = 0;  ///< length; force
 };
 /// Prescribed movement (length or radians) of a supported freedom.
