@@ -3,6 +3,7 @@
 
 #include "archway/theory/columns.hpp"
 #include "archway/theory/formulas.hpp"
+#include "archway/theory/shells.hpp"
 #include "support/pieces.hpp"
 
 using namespace archway;
@@ -65,6 +66,20 @@ TEST_CASE("rigid: a sway frame that does not shorten has the load of the slope e
   const double bending = kE * 40 * std::pow(60, 3) / 12;
   const double load = theory::portal_load({bending, bending, height, span, fixed, true});
   CHECK(factor(r) == Approx(load / 1000).epsilon(1e-6));
+}
+
+TEST_CASE("rigid: an arch that does not shorten has the load of its formula", "[study][fast]") {
+  const bool fixed = GENERATE(false, true);
+  CAPTURE(fixed);
+  const double radius = 2000, half = kPi / 3;
+  const Eigen::Vector3d end(radius * std::sin(half), 0, 0), crown(0, 0, radius - radius * std::cos(half));
+  const auto r = run(head("plane = \"xz\"\n") + rectangle(60, 40) +
+                     member("a", spot(-end), spot(end),
+                            fmt::format("via = {}\nelements = 24\nrigid = [\"axial\", \"shear\"]", spot(crown))) +
+                     support("{ any = [\"a.start\", \"a.end\"] }", fixed ? "\"all\"" : "[\"x\", \"z\"]") +
+                     action("p", "{ kind = \"member-pressure\", on = \"a\", value = 1, plane_normal = [0, 1, 0] }") +
+                     step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  CHECK(factor(r) == Approx(theory::arch_pressure(kE * 60 * std::pow(40, 3) / 12, radius, 120, fixed)).epsilon(1e-6));
 }
 
 TEST_CASE("rigid: links and springs have the closed answers, small and large", "[study][fast]") {
