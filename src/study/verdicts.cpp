@@ -58,6 +58,10 @@ std::string homes_of(const model::Model& model, const analysis::ModeReading& rea
     for (std::size_t p = 1; p < left.size(); ++p)
       if (analysis::clearly_more(left[p], left[home])) home = p;
     const double share = std::exchange(left[home], 0.0);
+    if (share < 0.05 && k == 0)
+      return fmt::format("spread over {} parts, none with more than {:.1f} %",
+                         std::count_if(reading.energy.begin(), reading.energy.end(), [](double e) { return e > 1e-6; }),
+                         100 * share);
     if (share < 0.05) break;
     text += fmt::format("{}{} {:.0f} %", k == 0 ? "" : ", ",
                         home < model.parts.size() ? model.parts[home].name : "joints", 100 * share);
