@@ -176,17 +176,23 @@ std::size_t equal_from(const std::vector<analysis::Mode>& modes, std::size_t fir
   return last;
 }
 
+/// Digits of a factor that its mesh lets one believe, and one or two more to see it settle: six at most.
+int believed_digits(const study::AnalysisOutcome& o, std::size_t mode) {
+  const double error = mode < o.readings.size() ? o.readings[mode].mesh_error : 0;
+  return error > 0 ? std::clamp(2 - static_cast<int>(std::floor(std::log10(error))), 3, 6) : 6;
+}
+
 /// Equal modes are one row, but not where all is wanted.
 Table factors_table(const study::StudySpec& spec, const study::AnalysisOutcome& o, const analysis::BucklingResult& r,
                     bool balanced, const TextStyle& style) {
-  const int digits = style.verbose ? 10 : 6;
   std::vector<std::string> head = {"mode", "load factor", fmt::format("critical load [{}]", spec.units.force)};
   if (style.verbose) head.insert(head.end(), {fmt::format("as (x, y, z) [{}]", spec.units.force), "residual"});
   head.insert(head.end(), {"mesh error", ""});
   Table table(head, style.verbose ? "rrrlrrl" : "rrrrl");
   const auto add = [&](const std::vector<analysis::Mode>& modes, int sign) {
     for (std::size_t m = 0; m < modes.size(); ++m) {
-      const std::size_t last = style.verbose ? m : equal_from(modes, m, digits);
+      const int digits = style.verbose ? 10 : sign > 0 ? believed_digits(o, m) : 6;
+      const std::size_t last = style.verbose ? m : equal_from(modes, m, 6);
       const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
       const char* minus = sign < 0 ? "-" : "";
       std::vector<std::string> row = {
