@@ -14,6 +14,7 @@ inline FormulaInput number(const char* name, const char* meaning, UnitPowers uni
 inline FormulaInput word(const char* name, const char* meaning, std::vector<std::string> words) {
   return {name, meaning, kPlain, {}, std::move(words)};
 }
+inline const FormulaInput kYoung = number("youngs_modulus", "Young's modulus", kStress);
 inline void add_critical(std::vector<FormulaValue>& out, const std::vector<double>& loads, const char* meaning,
                          UnitPowers unit) {
   for (double load : loads) out.push_back({"critical", meaning, load, unit});

@@ -104,12 +104,11 @@ std::vector<FormulaValue> u_frame(const FormulaInputs& in) {
 }  // namespace
 
 void add_frames(std::vector<Formula>& list) {
-  const auto young = number("youngs_modulus", "Young's modulus", kStress);
   const auto inertia = number("second_moment", "about the axis of bending", {0, 4});
   list.push_back({"framed-column",
                   "column of a rectangular frame by the charts of effective lengths",
                   "[ChenLui1987] ch. 4",
-                  {young, inertia, number("length", "between the joints", kLength),
+                  {kYoung, inertia, number("length", "between the joints", kLength),
                    number("ratio_start", "at the start: sum of I / L of columns over that of beams; 0: fixed", kPlain),
                    number("ratio_end", "the same at the end; a pinned foot: 1e9 or more", kPlain),
                    word("sway", "of the storey", {"free", "held"})},
@@ -121,7 +120,7 @@ void add_frames(std::vector<Formula>& list) {
       {"u-frame-chord",
        "pressed chord of a half-through bridge, held sideways by U-frames",
        "[TimoshenkoGere1961] sec. 2.7, [EN1993-2] annex D",
-       {young, number("second_moment", "of the chord for bending sideways", {0, 4}),
+       {kYoung, number("second_moment", "of the chord for bending sideways", {0, 4}),
         number("length", "of the chord", kLength),
         number("panels", "U-frames stand between them, and stiff end frames at both ends", kPlain),
         number("stiffness", "of one U-frame, force / movement; 0: from posts and cross member", kLineLoad, 0),

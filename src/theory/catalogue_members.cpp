@@ -12,7 +12,6 @@ namespace archway::theory::detail {
 namespace {
 constexpr double kPi = 3.14159265358979323846;
 
-const FormulaInput kYoung = number("youngs_modulus", "Young's modulus", kStress);
 const FormulaInput kModes = number("modes", "how many critical loads", kPlain, 3);
 
 FormulaInput ends_input() {

@@ -11,7 +11,6 @@ namespace archway::theory::detail {
 
 namespace {
 constexpr double kPi = 3.14159265358979323846;
-const FormulaInput kYoung = number("youngs_modulus", "Young's modulus", kStress);
 const FormulaInput kPoisson = number("poisson_ratio", "Poisson's ratio", kPlain, 0.3);
 const FormulaInput kThickness = number("thickness", "of the wall", kLength);
 const FormulaInput kRadius = number("radius", "of the middle surface", kLength);
