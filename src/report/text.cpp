@@ -245,6 +245,9 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
 
 namespace {
 /// "12 beam and 40 shell elements": the kinds there are.
+std::string counted(int number, const char* what) {
+  return fmt::format("{} {}{}", number, what, number == 1 ? "" : "s");
+}
 std::string elements_text(const study::CheckReport& r) {
   std::vector<std::string> kinds;
   for (const auto& [count, name] :
@@ -253,9 +256,6 @@ std::string elements_text(const study::CheckReport& r) {
     if (count > 0) kinds.push_back(fmt::format("{} {}", count, name));
   return fmt::format("{} elements", fmt::join(kinds, ", "));
 }
-}  // namespace
-
-namespace {
 std::string resultants_text(const std::string& what, const std::vector<study::ActionRow>& rows, bool with_mass,
                             const study::Units& u, const TextStyle& style) {
   if (rows.empty()) return "";
@@ -270,9 +270,6 @@ std::string resultants_text(const std::string& what, const std::vector<study::Ac
   }
   return table.text(style);
 }
-}  // namespace
-
-namespace {
 /// Members by the way their sections stand.
 std::string stands_text(const study::CheckReport& r, const TextStyle& style) {
   std::map<std::string, std::vector<std::string>> groups;
@@ -294,8 +291,9 @@ std::string stands_text(const study::CheckReport& r, const TextStyle& style) {
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
-  out += fmt::format("  units {}, {}, s (mass in {}); {} members, {} panels; {} nodes, {}, {} free freedoms\n", u.force,
-                     u.length, u.mass(), r.members, r.panels, r.nodes, elements_text(r), r.freedoms);
+  out += fmt::format("  units {}, {}, s (mass in {}); {}, {}; {} nodes, {}, {} free freedoms\n", u.force, u.length,
+                     u.mass(), counted(r.members, "member"), counted(r.panels, "panel"), r.nodes, elements_text(r),
+                     r.freedoms);
   if (r.ties > 0) out += fmt::format("  {} nodes follow others in couplings, bonds and joints\n", r.ties);
   out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length,
                      r.supported_nodes);

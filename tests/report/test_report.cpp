@@ -67,7 +67,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
   INFO(text);
   std::size_t at = 0;
   for (const char* piece : {"Planting bench column",
-                            "units N, mm, s (mass in t); 1 members, 0 panels; 19 nodes, 6 beam elements",
+                            "units N, mm, s (mass in t); 1 member, 0 panels; 19 nodes, 6 beam elements",
                             "part    kind    material  size",
                             "action  total force [N]",
                             "weight",
