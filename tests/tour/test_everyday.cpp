@@ -153,6 +153,58 @@ TEST_CASE("everyday: sections of one part, of pieces, with the forces through th
   CHECK(contains(desk.run("archway section shed.toml --cut z=9000 --forces la").err, "on one side"));
 }
 
+TEST_CASE("everyday: the rope net stands by its pull, then slackens as closed forms say", "[tour]") {
+  const Desk desk;
+  const auto o = desk.run("archway run " + (kExamples / "shade-net.toml").string() + " --out out");
+  INFO(o.err);
+  REQUIRE(o.code == 0);
+  const double axial = 110000 * M_PI * 16;
+  const auto rope = [&](double post, double knot) {  // {pull, its part along z}
+    const double now = std::hypot(2000, post - knot);
+    const double pull = std::max(0.0, 5000 + axial * (now / std::hypot(2000, post - 40) - 1));
+    return std::pair(pull, pull * (post - knot) / now);
+  };
+  const auto split = [](const std::string& line) {
+    std::vector<std::string> list;
+    std::istringstream stream(line);
+    for (std::string cell; std::getline(stream, cell, ',');) list.push_back(cell);
+    return list;
+  };
+  std::istringstream rows(desk.read("out/tables/net-path.csv"));
+  std::string line;
+  std::getline(rows, line);
+  const auto head = split(line);
+  const auto column = [&](const std::string& name) {
+    const auto found = std::find(head.begin(), head.end(), name);
+    REQUIRE(found != head.end());
+    return static_cast<std::size_t>(found - head.begin());
+  };
+  const std::size_t stage = column("stage"), factor = column("load_factor"), knot = column("knot"),
+                    pull = column("tension");
+  int slack = 0, snowed = 0;
+  while (std::getline(rows, line)) {
+    const auto cells = split(line);
+    if (cells[stage] != "1") continue;
+    const double z = 40 - std::stod(cells[knot]), snow = 1000 * std::stod(cells[factor]);
+    const auto high = rope(300, z), low = rope(-300, z);
+    CHECK(2 * high.second + 2 * low.second == Approx(snow).margin(1));
+    CHECK(std::stod(cells[pull]) == Approx(low.first).margin(1));
+    slack += low.first == 0;
+    ++snowed;
+  }
+  CHECK(snowed > 4);
+  CHECK(slack > 1);
+  CHECK(desk.has("out/figures/chart-slackens.svg"));
+}
+
+TEST_CASE("everyday: examples of single jobs stay under 60 lines", "[tour]") {
+  for (const char* name : {"footpath-u-frames", "toggle-gate", "shade-net", "grain-bin-inside", "potting-shed-frame"}) {
+    CAPTURE(name);
+    const auto text = file_text(kExamples / (std::string(name) + ".toml"));
+    CHECK(std::count(text.begin(), text.end(), '\n') < 60);
+  }
+}
+
 TEST_CASE("everyday: nothing is wider than the terminal, and -v tells more", "[tour]") {
   const Desk desk;
   fs::copy(kExamples / "potting-shed-frame.toml", desk.path());
