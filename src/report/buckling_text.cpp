@@ -60,23 +60,19 @@ std::string pressed_members_text(const study::Units& units, const study::Analysi
     });
     list.resize(most);
   }
-  std::vector<std::string> head = {"member",
-                                   "mode",
-                                   fmt::format("axial force then [{}]", units.force),
-                                   fmt::format("effective length about y [{}]", units.length),
-                                   "about z",
-                                   "slenderness"};
+  std::vector<std::string> head = {"member", "mode", fmt::format("axial force then [{}]", units.force),
+                                   fmt::format("effective length about y [{}]", units.length), "about z"};
+  const bool slender = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.slenderness > 0; });
+  if (slender) head.emplace_back("slenderness");  // relative: where there is a yield stress
   const bool curves = std::any_of(o.lengths.begin(), o.lengths.end(), [](const auto& e) { return e.resistance > 0; });
   if (curves) head.insert(head.end(), {fmt::format("resistance [{}]", units.force), "used at factor 1"});
   Table table(head, "l" + std::string(head.size() - 1, 'r'));
   for (const auto* e : list) {
     const bool any = e->bend_y + e->bend_z > 0;
-    std::vector<std::string> row = {e->member,
-                                    fmt::format("{}", e->mode + 1),
-                                    number(-e->axial, 5),
+    std::vector<std::string> row = {e->member, fmt::format("{}", e->mode + 1), number(-e->axial, 5),
                                     any && e->bend_y < bends ? "" : number(e->about_y, 4),
-                                    any && e->bend_z < bends ? "" : number(e->about_z, 4),
-                                    e->slenderness > 0 ? fmt::format("{:.2f}", e->slenderness) : ""};
+                                    any && e->bend_z < bends ? "" : number(e->about_z, 4)};
+    if (slender) row.push_back(e->slenderness > 0 ? fmt::format("{:.2f}", e->slenderness) : "");
     if (curves && e->resistance > 0)
       row.insert(row.end(), {number(e->resistance, 4),
                              fmt::format("{:.0f} %", 100 * std::max(0.0, e->at_factor_one) / e->resistance)});
