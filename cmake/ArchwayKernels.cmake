@@ -1,12 +1,40 @@
-# Shells and solids compiled a second time for a newer instruction set, chosen when the program runs. All objects of the second
-# copy are joined into one whose symbols, shared inline functions among them, are made local: the linker can neither
-# give code for the newer machine to the rest of the program nor the other way round. Eigen's alignment is kept at that of
-# the baseline, since both copies see the same data. (GCC 12 takes Eigen's guarded loads of four for out of bounds; the
-# baseline's copy of the same sources is compiled with these warnings.)
-option(ARCHWAY_MACHINE_KERNELS "Elements also for the newer instruction sets of x86-64" ON)
+# Shells and solids take most of the time of an analysis. They are compiled for the instruction set x86-64-v3 (AVX2, FMA)
+# where the machine has it. All objects of that copy are joined into one, and the inline functions that its files share
+# with the rest of the program (Eigen's above all) are made local symbols: the linker can neither give this copy slower
+# code nor give its code to the rest. Eigen's alignment is kept at that of the baseline, since both see the same data.
+# (GCC 12 takes Eigen's guarded loads of four for out of bounds; CI of the portable kind compiles with these warnings.)
+#   machine    one copy, for the machine that builds (half the time to compile)
+#   portable   a second copy for any x86-64; which one evaluates is decided when the program runs. For packages.
+set(ARCHWAY_KERNELS "machine" CACHE STRING "Instruction sets of shells and solids: machine or portable")
+set_property(CACHE ARCHWAY_KERNELS PROPERTY STRINGS machine portable)
+if(NOT ARCHWAY_KERNELS MATCHES "^(machine|portable)$")
+  message(FATAL_ERROR "ARCHWAY_KERNELS is '${ARCHWAY_KERNELS}': it is machine or portable")
+endif()
+
+# Which copies: "baseline", "v3" or both.
+function(archway_kernel_copies result)
+  if(ARCHWAY_SANITIZE OR NOT CMAKE_BUILD_TYPE STREQUAL "Release" OR NOT CMAKE_OBJCOPY OR NOT CMAKE_LINKER
+     OR NOT CMAKE_CXX_COMPILER_ID STREQUAL "GNU" OR NOT CMAKE_SYSTEM_PROCESSOR STREQUAL "x86_64")
+    set(${result} baseline PARENT_SCOPE)
+    return()
+  endif()
+  if(ARCHWAY_KERNELS STREQUAL "machine" AND NOT CMAKE_CROSSCOMPILING)
+    include(CheckCXXSourceRuns)
+    check_cxx_source_runs("int main() { return __builtin_cpu_supports(\"avx2\") && __builtin_cpu_supports(\"fma\")
+      && __builtin_cpu_supports(\"bmi2\") ? 0 : 1; }" ARCHWAY_MACHINE_HAS_V3)
+    if(ARCHWAY_MACHINE_HAS_V3)
+      set(${result} v3 PARENT_SCOPE)
+    else()
+      set(${result} baseline PARENT_SCOPE)
+    endif()
+    return()
+  endif()
+  set(${result} baseline v3 PARENT_SCOPE)
+endfunction()
+
 function(archway_machine_kernels room)
-  if(NOT ARCHWAY_MACHINE_KERNELS OR ARCHWAY_SANITIZE OR NOT CMAKE_BUILD_TYPE STREQUAL "Release" OR NOT CMAKE_OBJCOPY
-     OR NOT CMAKE_LINKER OR NOT CMAKE_CXX_COMPILER_ID STREQUAL "GNU" OR NOT CMAKE_SYSTEM_PROCESSOR STREQUAL "x86_64")
+  archway_kernel_copies(copies)
+  if(NOT v3 IN_LIST copies)
     return()
   endif()
   list(TRANSFORM ARGN PREPEND "${PROJECT_SOURCE_DIR}/src/${room}/" OUTPUT_VARIABLE sources)
@@ -15,20 +43,28 @@ function(archway_machine_kernels room)
   target_link_libraries(archway_${room}_v3 PRIVATE ${libraries})
   target_include_directories(archway_${room}_v3 PRIVATE ${PROJECT_SOURCE_DIR}/include ${PROJECT_SOURCE_DIR}/src/${room})
   target_compile_features(archway_${room}_v3 PRIVATE cxx_std_17)
-  target_compile_options(archway_${room}_v3 PRIVATE -march=x86-64-v3 -fno-gnu-unique -Wno-array-bounds -Wno-maybe-uninitialized)
+  target_compile_options(archway_${room}_v3 PRIVATE -march=x86-64-v3 -ffp-contract=fast -fno-gnu-unique -Wno-array-bounds -Wno-maybe-uninitialized)
   target_compile_definitions(archway_${room}_v3 PRIVATE EIGEN_MAX_ALIGN_BYTES=16 EIGEN_MAX_STATIC_ALIGN_BYTES=16
                              ARCHWAY_KERNELS_HERE=archway_kernels_v3)
-  if(ARCHWAY_PRECOMPILED)
-    archway_precompile(archway_${room}_v3)
+  archway_precompile(archway_${room}_v3 own)
+  set_target_properties(archway_${room}_v3 PROPERTIES POSITION_INDEPENDENT_CODE ON UNITY_BUILD ${ARCHWAY_UNITY} UNITY_BUILD_MODE GROUP)
+  if(baseline IN_LIST copies)
+    set(seen --keep-global-symbol=archway_kernels_v3)
+    target_compile_definitions(archway_${room} PRIVATE ARCHWAY_KERNELS_V3)
+  else()
+    set(seen --wildcard --keep-global-symbol=archway_kernels_v3 "--keep-global-symbol=_Z*7archway8${room}*")
+    target_compile_definitions(archway_${room} PRIVATE ARCHWAY_KERNELS_V3 ARCHWAY_KERNELS_V3_ONLY)
+    get_target_property(own archway_${room} SOURCES)
+    list(REMOVE_ITEM own ${sources})
+    list(APPEND own ${PROJECT_SOURCE_DIR}/src/${room}/kernels.cpp)
+    set_target_properties(archway_${room} PROPERTIES SOURCES "${own}")
   endif()
-  set_target_properties(archway_${room}_v3 PROPERTIES POSITION_INDEPENDENT_CODE ON)
   set(joined ${PROJECT_BINARY_DIR}/archway_${room}_v3.o)
   add_custom_command(OUTPUT ${joined}
     COMMAND ${CMAKE_LINKER} -r --force-group-allocation -o ${joined}.all "$<FILTER:$<TARGET_OBJECTS:archway_${room}_v3>,EXCLUDE,[.]gch$>"
-    COMMAND ${CMAKE_OBJCOPY} --keep-global-symbol=archway_kernels_v3 ${joined}.all ${joined}
+    COMMAND ${CMAKE_OBJCOPY} ${seen} ${joined}.all ${joined}
     DEPENDS archway_${room}_v3 $<TARGET_OBJECTS:archway_${room}_v3>
     COMMENT "Elements for x86-64-v3" COMMAND_EXPAND_LISTS VERBATIM)
   set_source_files_properties(${joined} PROPERTIES EXTERNAL_OBJECT TRUE GENERATED TRUE)
   target_sources(archway_${room} PRIVATE ${joined})
-  target_compile_definitions(archway_${room} PRIVATE ARCHWAY_KERNELS_V3)
 endfunction()

@@ -1,6 +1,7 @@
 # Flags live on this interface target, never in CMAKE_CXX_FLAGS, so that users of the library are not touched by them.
 add_library(archway_build_flags INTERFACE)
-target_compile_options(archway_build_flags INTERFACE
+# -ffp-contract: fused multiply-add where the machine has it; the ISO mode of the standard would switch it off
+target_compile_options(archway_build_flags INTERFACE -ffp-contract=fast
   -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Wnon-virtual-dtor -Wdouble-promotion
   $<$<BOOL:${ARCHWAY_WERROR}>:-Werror>)
 if(ARCHWAY_SANITIZE)
@@ -8,11 +9,48 @@ if(ARCHWAY_SANITIZE)
   target_link_options(archway_build_flags INTERFACE -fsanitize=${ARCHWAY_SANITIZE})
 endif()
 
-# What nearly every file reads, read once a target: a build from nothing takes two thirds of the time. Off where every
-# file is compiled by itself again and again (a compiler cache knows files, not what was precompiled). ARGN: more headers
-function(archway_precompile target)
-  target_precompile_headers(${target} PRIVATE <Eigen/Dense> <fmt/format.h> <algorithm> <array> <cmath> <functional>
-                            <map> <memory> <optional> <set> <string> <vector> ${ARGN})
+# What nearly every file reads is precompiled once for each set of flags, not once a target (six to ten seconds each).
+# ARGN: a further header; the target then has a precompiled header of its own.
+set(archway_common_headers <Eigen/Core> <Eigen/Geometry> <Eigen/LU> <Eigen/Cholesky> <Eigen/SparseCore> <fmt/format.h>
+    <algorithm> <array> <cmath> <functional> <limits> <map> <memory> <mutex> <optional> <set> <string> <tuple> <vector>)
+function(archway_precompile target kind)
+  if(NOT ARCHWAY_PRECOMPILED)
+    return()
+  endif()
+  if(ARGN OR kind STREQUAL "own")
+    target_precompile_headers(${target} PRIVATE ${archway_common_headers} ${ARGN})
+    return()
+  endif()
+  set(owner archway_headers_${kind})
+  if(NOT TARGET ${owner})
+    file(WRITE ${PROJECT_BINARY_DIR}/${owner}.cpp "// owner of a precompiled header\n")
+    add_library(${owner} OBJECT ${PROJECT_BINARY_DIR}/${owner}.cpp)
+    set_target_properties(${owner} PROPERTIES POSITION_INDEPENDENT_CODE ON)
+    target_compile_features(${owner} PUBLIC cxx_std_17)
+    target_link_libraries(${owner} PRIVATE Eigen3::Eigen fmt::fmt archway_build_flags)
+    if(kind STREQUAL "calm")
+      target_compile_options(${owner} PRIVATE ${archway_calm_options})
+    endif()
+    target_precompile_headers(${owner} PRIVATE ${archway_common_headers})
+  endif()
+  target_precompile_headers(${target} REUSE_FROM ${owner})
+  target_compile_options(${target} PRIVATE -fPIC)  # of programs too: as the header was compiled
+endfunction()
+
+# Files that are joined must not use one name for two things in their anonymous namespaces.
+function(archway_unity target batch)
+  if(ARCHWAY_UNITY)
+    set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE ${batch})
+  endif()
+endfunction()
+
+# Files of a room that are joined because they share what is costly to compile. ARGN: files
+function(archway_group room group)
+  if(ARCHWAY_UNITY)
+    list(TRANSFORM ARGN PREPEND "${PROJECT_SOURCE_DIR}/src/${room}/")
+    set_source_files_properties(${ARGN} PROPERTIES UNITY_GROUP ${group})
+    set_target_properties(archway_${room} PROPERTIES UNITY_BUILD ON UNITY_BUILD_MODE GROUP)
+  endif()
 endfunction()
 
 # Rooms without inner loops of their own: what they wait for is the disk, a library or a room below. A third less to
@@ -22,7 +60,7 @@ set(archway_calm_options $<$<CONFIG:Release>:-O1>)
 # A room is a namespace, a folder and a target. CALM: compiled with the options above. USES: rooms it may include. NEEDS: libraries seen in its public
 # headers. HIDDEN: libraries used in its .cpp files only.
 function(archway_room)
-  cmake_parse_arguments(PARSE_ARGV 0 ROOM "CALM" "NAME" "SOURCES;USES;NEEDS;HIDDEN")
+  cmake_parse_arguments(PARSE_ARGV 0 ROOM "CALM" "NAME;BATCH" "SOURCES;USES;NEEDS;HIDDEN")
   set(target archway_${ROOM_NAME})
   list(TRANSFORM ROOM_SOURCES PREPEND "${PROJECT_SOURCE_DIR}/src/${ROOM_NAME}/")
   list(TRANSFORM ROOM_USES PREPEND "Archway::" OUTPUT_VARIABLE links)
@@ -40,8 +78,13 @@ function(archway_room)
   if(ROOM_CALM)
     target_compile_options(${target} PRIVATE ${archway_calm_options})
   endif()
-  if(ARCHWAY_PRECOMPILED)
-    archway_precompile(${target})
+  if(ROOM_CALM)
+    archway_precompile(${target} calm)
+  else()
+    archway_precompile(${target} swift)
+  endif()
+  if(ROOM_BATCH)
+    archway_unity(${target} ${ROOM_BATCH})
   endif()
   # a component of its own: whoever needs theory alone needs neither solver nor drawing library
   install(TARGETS ${target} EXPORT Archway_${ROOM_NAME} ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR}

@@ -1,5 +1,5 @@
 # Shared by the scripts of this folder: what has to be installed, and how.
-packages="cmake ninja-build g++ git libeigen3-dev libmumps-seq-dev libmetis-dev libopenblas-pthread-dev libcli11-dev
+packages="cmake ninja-build g++ git libeigen3-dev libmumps-seq-dev libmetis-dev liblapacke-dev libopenblas-pthread-dev libcli11-dev
   libtomlplusplus-dev nlohmann-json3-dev libfmt-dev libmuparser-dev libnanoflann-dev libcairo2-dev libpng-dev zlib1g-dev libpugixml-dev libssl-dev
   fonts-dejavu-core"
 developer_packages="catch2 libbenchmark-dev clang-format-14 chromium libspectra-dev"

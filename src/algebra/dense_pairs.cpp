@@ -1,5 +1,5 @@
-#include <Eigen/Eigenvalues>
 
+#include "archway/base/dense.hpp"
 #include "dense_pairs_detail.hpp"
 
 namespace archway::algebra::detail {
@@ -15,7 +15,7 @@ double residual_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const Vec
 std::vector<PencilPair> solve_densely(const SymmetricMatrix& k, const SymmetricMatrix& g) {
   std::vector<PencilPair> pairs;
   // (-G) x = theta K x, f = 1 / theta
-  const Eigen::GeneralizedSelfAdjointEigenSolver<MatrixXd> solver(-g.dense(), k.dense());
+  const base::GeneralisedEigen solver(-g.dense(), k.dense());
   const VectorXd theta = solver.eigenvalues();
   const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
   for (Eigen::Index i = theta.size() - 1; i >= 0 && theta[i] > noise; --i) {
@@ -33,10 +33,10 @@ std::vector<PencilPair> solve_by_compliance(const SymmetricMatrix& k, const Symm
   compliance.topRows(own).setIdentity();
   factorisation.solve(compliance);
   const MatrixXd square = compliance.topRows(own);
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> parts(0.5 * (square + square.transpose()));
+  const base::SymmetricEigen parts(0.5 * (square + square.transpose()));
   const MatrixXd root = parts.eigenvectors() * parts.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
   const MatrixXd load = -g.dense().topLeftCorner(own, own);
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(root.transpose() * load * root);
+  const base::SymmetricEigen solver(root.transpose() * load * root);
   const VectorXd theta = solver.eigenvalues();
   const double noise = 1e-12 * theta.cwiseAbs().maxCoeff();
   std::vector<PencilPair> pairs;

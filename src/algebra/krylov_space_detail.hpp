@@ -4,9 +4,8 @@
 #include <functional>
 #include <vector>
 
-#include <Eigen/Dense>
-
 #include "archway/algebra/pattern.hpp"
+#include "archway/base/dense.hpp"
 
 namespace archway::algebra::detail {
 
@@ -57,7 +56,7 @@ class KrylovSpace {
   };
   Ritz ritz() const {
     const int m = last_ > 0 ? last_ : size_;
-    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(h_.topLeftCorner(m, m));
+    const base::SymmetricEigen solver(h_.topLeftCorner(m, m));
     Ritz result{solver.eigenvalues().reverse(), Eigen::VectorXd::Zero(m), solver.eigenvectors().rowwise().reverse()};
     if (last_ > 0)
       result.residuals = (h_.block(last_, 0, size_ - last_, m) * result.coefficients).colwise().norm().transpose();
@@ -127,7 +126,7 @@ class KrylovSpace {
   /// beside what was taken out of them (`removed`: square of its size). \param kw  K w. Returns R with w = (appended)
   /// R.
   Eigen::MatrixXd append(Eigen::MatrixXd w, Eigen::MatrixXd kw, double removed = 0) {
-    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> gram(w.transpose() * kw);
+    const base::SymmetricEigen gram(w.transpose() * kw);
     const Eigen::VectorXd d = gram.eigenvalues().cwiseMax(0.0);
     const double least = 1e-26 * std::max(d.maxCoeff(), removed);
     std::vector<int> kept;

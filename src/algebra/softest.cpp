@@ -5,7 +5,7 @@
 #include <numeric>
 #include <random>
 
-#include <Eigen/Eigenvalues>
+#include "archway/base/dense.hpp"
 
 namespace archway::algebra {
 
@@ -28,14 +28,14 @@ void ritz(const SymmetricMatrix& k, const VectorXd& metric, const MatrixXd& bloc
   // directions that have fallen together, or that the metric does not see, are left out
   const MatrixXd gram = block.transpose() * metric.asDiagonal() * block;
   const VectorXd size = gram.diagonal().cwiseMax(1e-300).cwiseSqrt().cwiseInverse();
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> seen(size.asDiagonal() * gram * size.asDiagonal());
+  const base::SymmetricEigen seen(size.asDiagonal() * gram * size.asDiagonal());
   Eigen::Index first = 0;
   while (first + 1 < seen.eigenvalues().size() && seen.eigenvalues()[first] < 1e-10) ++first;
   const Eigen::Index count = seen.eigenvalues().size() - first;
   const MatrixXd basis = block * (size.asDiagonal() * seen.eigenvectors().rightCols(count) *
                                   seen.eigenvalues().tail(count).cwiseSqrt().cwiseInverse().asDiagonal());
   const MatrixXd kb = k.times(basis);
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> small(basis.transpose() * kb);
+  const base::SymmetricEigen small(basis.transpose() * kb);
   std::vector<Eigen::Index> order(static_cast<std::size_t>(count));
   std::iota(order.begin(), order.end(), Eigen::Index{0});
   std::stable_sort(order.begin(), order.end(), [&](Eigen::Index a, Eigen::Index b) {

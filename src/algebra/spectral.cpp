@@ -1,5 +1,6 @@
-#include <Eigen/Eigenvalues>
+#include <limits>
 
+#include "archway/base/dense.hpp"
 #include "factor_backend_detail.hpp"
 
 namespace archway::algebra::detail {
@@ -12,8 +13,8 @@ class Spectral final : public FactorBackend {
     FactorOutcome outcome;
     ++cost.factorisations;
     cost.storage_bytes = 8.0 * matrix.size() * matrix.size();
-    solver_.compute(matrix.dense());
-    if (solver_.info() != Eigen::Success) {
+    solver_ = base::SymmetricEigen(matrix.dense());
+    if (!solver_.converged()) {
       outcome.ending = FactorEnding::failed;
       outcome.message = "the eigenvalues of the matrix were not found";
       return outcome;
@@ -41,7 +42,7 @@ class Spectral final : public FactorBackend {
   }
 
  private:
-  Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver_;
+  base::SymmetricEigen solver_;
 };
 }  // namespace
 

@@ -8,6 +8,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
+
 namespace archway::analysis {
 
 namespace {
@@ -44,7 +46,7 @@ RigidFit fit_rigid(const std::vector<Vec3>& nodes, const VectorXd& u) {
     b += rigid(n).transpose() * move;
     all += move.squaredNorm();
   }
-  const Eigen::Matrix<double, 6, 1> motion = a.completeOrthogonalDecomposition().solve(b);
+  const Eigen::Matrix<double, 6, 1> motion = base::least_squares(a, b);
   for (std::size_t n = 0; n < nodes.size(); ++n)
     rest += (rigid(n) * motion - u.segment<3>(model::row(n))).squaredNorm();
   fit.translation = motion.head<3>();
@@ -154,7 +156,7 @@ Mechanism find_rigid_movement(const model::Model& model) {
     for (int k = 0; s.second < 0 && k < 6; ++k)
       if (s.stiffness[static_cast<std::size_t>(k)] > 0) hold(s.first, s.axes.col(k % 3), k >= 3);
   for (const auto& [root, matrix] : held) {
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, 6, 6>> modes(matrix);
+    const base::SymmetricEigen modes(matrix);
     if (modes.eigenvalues()[0] > 1e-12 * std::max(1.0, modes.eigenvalues()[5])) continue;
     const Eigen::Matrix<double, 6, 1> motion = modes.eigenvectors().col(0);
     Mechanism mechanism;

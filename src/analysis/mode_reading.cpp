@@ -7,9 +7,8 @@
 #include <numeric>
 #include <set>
 
-#include <Eigen/Eigenvalues>
-
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/base/dense.hpp"
 
 namespace archway::analysis {
 
@@ -151,7 +150,7 @@ Bar bar_of(const model::Model& model, const std::vector<char>& parts) {
     const Vec3 d = model.nodes[static_cast<std::size_t>(n)] - mean;
     spread += d * d.transpose();
   }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(spread);
+  const base::PrincipalAxes solver(spread);
   bar.along = solver.eigenvectors().col(2);
   bar.across = solver.eigenvectors().col(1);
   bar.up = bar.along.cross(bar.across);

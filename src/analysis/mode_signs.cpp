@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "mode_signs_detail.hpp"
 
@@ -96,7 +97,7 @@ void ModeSigns::settle_group(algebra::PencilPair* pairs, int count) const {
       return;
     }
     // the first of orthonormal mixes has all of that component, the others none
-    const Eigen::MatrixXd mixes = Eigen::HouseholderQR<Eigen::MatrixXd>(way).householderQ();
+    const Eigen::MatrixXd mixes = base::orthonormal_columns(way, left);
     std::vector<VectorXd> mixed(free.size(), VectorXd::Zero(free[0].size()));
     for (Eigen::Index m = 0; m < left; ++m)
       for (Eigen::Index k = 0; k < left; ++k)

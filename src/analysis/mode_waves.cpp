@@ -3,9 +3,8 @@
 #include <map>
 #include <optional>
 
-#include <Eigen/Eigenvalues>
-
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/base/dense.hpp"
 #include "archway/elements/outline.hpp"
 
 namespace archway::analysis {
@@ -248,7 +247,7 @@ PartWaves of_member(const model::Model& model, const VectorXd& shape, int part) 
   }
   out.twists = twist > spread.trace();
   if (!out.twists) {
-    const Vec3 direction = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(spread).eigenvectors().col(2);
+    const Vec3 direction = base::PrincipalAxes(spread).eigenvectors().col(2);
     for (std::size_t i = 0; i < bent.size(); ++i) line.values[i] = direction.dot(bent[i]);
   }
   out.lines.push_back(count(line));

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "equilibrium_detail.hpp"
 
@@ -94,7 +95,7 @@ bool fit(PostBuckling& result) {
     m.row(r) << 1, w, w * w, w * w * w, w * w * w * w;
     f[r] = result.points[at(static_cast<int>(r))].second;
   }
-  const VectorXd c = m.colPivHouseholderQr().solve(f);
+  const VectorXd c = base::least_squares(m, f);
   if (!c.allFinite() || c[0] == 0.0) return false;
   result.load_factor = c[0];
   result.a = c[1] / c[0] / result.span;

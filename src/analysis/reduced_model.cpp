@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/algebra/eigen_pairs.hpp"
+#include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "archway/base/rotation.hpp"
 #include "archway/elements/moved.hpp"
@@ -20,12 +21,13 @@ using detail::Point;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-constexpr double kBelow = 0.995;               ///< of the critical load: whose tangent is factorised
-constexpr double kLeast = 2e-3, kMost = 2e-2;  ///< share of a mode's stiffness that amplitudes are chosen for
-constexpr int kSpare = 6;                      ///< modes looked for beyond those wanted
-constexpr double kMoves = 1e-4;      ///< of a turn times the size: what moves less is a pattern of turns alone
-constexpr double kBalanced = 1e-10;  ///< work of what is out of balance, of the energy of the amplitudes
-constexpr double kMove = 1e-6;       ///< of the structure's size, for differences of its geometry
+constexpr double kBelow = 0.995;  ///< of the critical load: whose tangent is factorised
+constexpr double kLeastReduced = 2e-3,
+                 kMostReduced = 2e-2;   ///< share of a mode's stiffness that amplitudes are chosen for
+constexpr int kSpare = 6;               ///< modes looked for beyond those wanted
+constexpr double kMovesReduced = 1e-4;  ///< of a turn times the size: what moves less is a pattern of turns alone
+constexpr double kBalanced = 1e-10;     ///< work of what is out of balance, of the energy of the amplitudes
+constexpr double kMove = 1e-6;          ///< of the structure's size, for differences of its geometry
 
 /// Derivative of the spin by the rotation vector that a state is turned by (left).
 Eigen::Matrix3d spin_by_vector(const Vec3& v) {
@@ -235,7 +237,7 @@ class Maker {
     // for movements at right angles to the modes, as the change of the tangent measures angles
     bordered_ = planes_;
     factorisation.solve(bordered_);
-    corner_ = (planes_.transpose() * bordered_).inverse();
+    corner_ = base::inverse_of(planes_.transpose() * bordered_);
     return true;
   }
   algebra::PencilResult modes_of(const algebra::SymmetricMatrix& k, const algebra::SymmetricMatrix& rate,
@@ -256,7 +258,7 @@ class Maker {
     double turn = 0;
     for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
       turn = std::max(turn, full.segment<3>(n + 3).norm());
-    return largest_of(full) < kMoves * system_.model().size() * turn;
+    return largest_of(full) < kMovesReduced * system_.model().size() * turn;
   }
   MatrixXd reduced(const algebra::SymmetricMatrix& k) const {
     MatrixXd times(modes_.rows(), modes_.cols());
@@ -272,9 +274,9 @@ class Maker {
     double h = std::min(1e-4 * system_.model().size(), 0.5 * most);
     for (int i = 0; i < 40; ++i) {
       const double share = share_at(h);
-      if (share > kMost)
-        h *= share > 1e3 * kMost ? 0.1 : 0.5;
-      else if (share < kLeast && 2 * h <= most)
+      if (share > kMostReduced)
+        h *= share > 1e3 * kMostReduced ? 0.1 : 0.5;
+      else if (share < kLeastReduced && 2 * h <= most)
         h *= 2;
       else
         break;
@@ -415,7 +417,7 @@ class Maker {
         right[row] = weight * seen[w][i] * result_.reach[i];
       }
     }
-    const VectorXd found = left.colPivHouseholderQr().solve(right);
+    const VectorXd found = base::least_squares(left, right);
     double work = 0;  // of a mode at its reach, so that what is left over has something to be small beside
     for (Eigen::Index i = 0; i < m; ++i) work = std::max(work, stiffness_of(i) * result_.reach[i] * result_.reach[i]);
     for (std::size_t p = 0; p < list.size(); ++p) {

@@ -1,6 +1,7 @@
 #include <cmath>
 
 #include "archway/analysis/reduced_model.hpp"
+#include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 
 namespace archway::analysis {
@@ -96,7 +97,7 @@ class Follower {
     all.topRows(size_) = slopes(x);
     all.topRows(size_) /= all.topRows(size_).cwiseAbs().maxCoeff();
     all.row(size_) = before.transpose();
-    return VectorXd(all.fullPivLu().solve(VectorXd::Unit(size_ + 1, size_))).normalized();
+    return VectorXd(base::solve_full_pivot(all, VectorXd::Unit(size_ + 1, size_))).normalized();
   }
   bool correct(VectorXd& x, const VectorXd& plane, double place) const {
     for (int i = 0; i < 12; ++i) {
@@ -110,16 +111,14 @@ class Follower {
       const double scale = all.topRows(size_).cwiseAbs().maxCoeff();
       all.topRows(size_) /= scale;
       right.head(size_) /= scale;
-      const VectorXd change = all.fullPivLu().solve(right);
+      const VectorXd change = base::solve_full_pivot(all, right);
       if (!change.allFinite()) return false;
       x += change;
       if (change.norm() <= 1e-11 * (1 + x.norm())) return true;
     }
     return false;
   }
-  bool stable(const VectorXd& x) const {
-    return Eigen::SelfAdjointEigenSolver<MatrixXd>(hessian(x), Eigen::EigenvaluesOnly).eigenvalues()[0] > 0;
-  }
+  bool stable(const VectorXd& x) const { return base::SymmetricEigen(hessian(x), false).eigenvalues()[0] > 0; }
   ReducedPeak between_states(VectorXd low, VectorXd high) const {
     for (int i = 0; i < 50 && (high - low).norm() > 1e-10; ++i) {
       const VectorXd plane = (high - low).normalized();

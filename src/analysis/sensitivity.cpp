@@ -120,11 +120,11 @@ model::Model changed(const model::Model& model, const Sensitivity& by, double fa
 }
 
 /// The preload of the modes: held part and what grows.
-struct Preload {
+struct SensitivityPreload {
   std::vector<double> held, growing;  ///< factors of the actions
   Eigen::VectorXd held_displacement;  ///< full; zero without a held part
   const BucklingResult& result;
-  Preload(const System& system, const BucklingOptions& options, const BucklingResult& r)
+  SensitivityPreload(const System& system, const BucklingOptions& options, const BucklingResult& r)
       : held(system.factors(options.held)), growing(system.factors(options.growing)), result(r) {
     held_displacement =
         r.held_displacement.size() > 0 ? r.held_displacement : VectorXd(VectorXd::Zero(system.full_size()));
@@ -137,7 +137,7 @@ struct Preload {
 
 /// What depends on the parameter alone, for every mode, displacements u kept:
 /// x^T K x + x^T K_geo(held) x + f x^T K_geo(growing) x, and v^T (p - K u) of held + f x growing.
-VectorXd explicit_part(const System& system, const Preload& preload, const std::vector<VectorXd>& adjoints) {
+VectorXd explicit_part(const System& system, const SensitivityPreload& preload, const std::vector<VectorXd>& adjoints) {
   const BucklingResult& result = preload.result;
   const State reference = State::reference(system.model());
   algebra::SymmetricMatrix k(system.pattern());
@@ -169,7 +169,7 @@ VectorXd explicit_part(const System& system, const Preload& preload, const std::
 std::vector<Sensitivity> sensitivities(const System& system, const BucklingOptions& options,
                                        const BucklingResult& result, const std::vector<int>& parts,
                                        const std::vector<std::string>& springs) {
-  const Preload preload(system, options, result);
+  const SensitivityPreload preload(system, options, result);
   const State reference = State::reference(system.model());
   algebra::SymmetricMatrix k(system.pattern());
   AssemblyRequest request;

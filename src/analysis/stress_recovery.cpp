@@ -5,8 +5,7 @@
 #include <map>
 #include <set>
 
-#include <Eigen/Eigenvalues>
-
+#include "archway/base/dense.hpp"
 #include "archway/model/panel_area.hpp"
 
 namespace archway::analysis {
@@ -72,7 +71,7 @@ void average(int node, std::vector<Share> shares, std::vector<NodalStress>& out)
 std::array<double, 3> principal_stresses(const Stress& s) {
   Mat3 m;
   m << s[0], s[3], s[5], s[3], s[1], s[4], s[5], s[4], s[2];
-  const Vec3 values = Eigen::SelfAdjointEigenSolver<Mat3>(m, Eigen::EigenvaluesOnly).eigenvalues();
+  const Vec3 values = base::PrincipalAxes(m).eigenvalues();
   return {values[2], values[1], values[0]};
 }
 

@@ -1,7 +1,6 @@
 #include <cmath>
 
-#include <Eigen/Eigenvalues>
-
+#include "archway/base/dense.hpp"
 #include "tangent_detail.hpp"
 
 namespace archway::analysis::detail {
@@ -147,11 +146,12 @@ bool Tangent::count_stands() {
   lease_->solve(y);
   if (!y.allFinite()) return false;
   const MatrixXd then = y.transpose() * b, now = y.transpose() * matrix_.times(y, &system_.executor());
-  const Eigen::FullPivLU<MatrixXd> lu(0.5 * (then + then.transpose()));
+  Eigen::Index rank = 0;
+  const MatrixXd change = base::solve_full_pivot(0.5 * (then + then.transpose()), 0.5 * (now + now.transpose()), &rank);
   soft_ = y;
   for (Eigen::Index c = 0; c < soft_.cols(); ++c) soft_.col(c) /= y.col(c).norm();
-  if (lu.rank() < soft_.cols()) return false;
-  const Eigen::VectorXcd kept = lu.solve(0.5 * (now + now.transpose())).eigenvalues();
+  if (rank < soft_.cols()) return false;
+  const Eigen::VectorXcd kept = base::general_eigenvalues(change);
   for (Eigen::Index i = 0; i < kept.size(); ++i)
     if (!(kept[i].real() > 1.0 / 3 && kept[i].real() < 3 && std::abs(kept[i].imag()) < 1.0 / 3)) return false;
   return true;

@@ -4,6 +4,7 @@
 #include <map>
 #include <tuple>
 
+#include "archway/base/rotation.hpp"
 #include "archway/elements/tie.hpp"
 #include "beam_kinematics_detail.hpp"
 #include "memory_detail.hpp"
@@ -241,7 +242,7 @@ std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const mo
   std::array<Eigen::Quaterniond, 4> result;
   for (std::size_t i = 0; i < 4; ++i) {
     const Vec3 along = derivative_at(model, element.nodes, static_cast<double>(i) / 3.0);
-    result[i] = Eigen::Quaterniond::FromTwoVectors(axes.col(0), along) * Eigen::Quaterniond(axes);
+    result[i] = base::rotation_between(axes.col(0), along) * Eigen::Quaterniond(axes);
     if (element.twist[i] != 0.0) result[i] = base::exponential(element.twist[i] * along.normalized()) * result[i];
   }
   return result;

@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Cholesky>
 
 namespace archway::elements::detail {
 

@@ -1,7 +1,7 @@
 #pragma once
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 namespace archway::elements::detail {
 

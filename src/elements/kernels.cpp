@@ -1,7 +1,10 @@
 #include "archway/elements/kernels.hpp"
 
+#include "archway/base/errors.hpp"
+
 namespace archway::elements {
 
+#ifndef ARCHWAY_KERNELS_V3_ONLY
 namespace {
 /// Shells and solids, which take the time.
 void add_walls(const model::Model& model, Batches& batches) {
@@ -12,6 +15,7 @@ void add_walls(const model::Model& model, Batches& batches) {
   batches.shells9 = nine_node_shells(model);
 }
 }  // namespace
+#endif
 
 #ifdef ARCHWAY_KERNELS_HERE
 
@@ -43,6 +47,24 @@ bool has_v3() {
 }
 }  // namespace
 
+#ifdef ARCHWAY_KERNELS_V3_ONLY
+bool has_kernels(Kernels kernels) {
+  return kernels == Kernels::machine && has_v3();
+}
+
+Batches make_batches(const model::Model& model, Kernels kernels) {
+  if (!has_kernels(kernels))
+    throw base::InputError("", "this program was built for processors with AVX2, FMA and BMI2; this one lacks them",
+                           "build it here, or with -DARCHWAY_KERNELS=portable");
+  Batches batches = lines_of(model);
+  archway_kernels_v3(&model, &batches);
+  return batches;
+}
+#else
+bool has_kernels(Kernels) {
+  return true;
+}
+
 Batches make_batches(const model::Model& model, Kernels kernels) {
   Batches batches = lines_of(model);
   if (kernels == Kernels::baseline || !has_v3())
@@ -51,11 +73,16 @@ Batches make_batches(const model::Model& model, Kernels kernels) {
     archway_kernels_v3(&model, &batches);
   return batches;
 }
+#endif
 
 const char* machine_kernels() {
   return has_v3() ? "x86-64-v3" : "baseline";
 }
 #else
+bool has_kernels(Kernels) {
+  return true;
+}
+
 Batches make_batches(const model::Model& model, Kernels) {
   Batches batches = lines_of(model);
   add_walls(model, batches);

@@ -14,7 +14,7 @@ using Eigen::Vector2d;
 
 namespace {
 /// Sine of the angle between lines: up to the first they run side by side, beyond the second they cross.
-constexpr double kBeside = 0.03, kAcross = 0.1;
+constexpr double kSideBySide = 0.03, kCrossing = 0.1;
 constexpr double kBeyond = 0.05;    ///< of a line's length that still counts at its ends, where a chain of them bends
 constexpr double kShortest = 1e-9;  ///< of a line's length: shares below it are none
 }  // namespace
@@ -200,7 +200,7 @@ void SurfaceContact::lay_on_line(const State& state, int leader, Line& line) con
   const double length = way.norm();
   if (!(length > 0)) return;
   const double sine = line.way.cross(way).norm() / (line.length * length),
-               beside = detail::fading(sine, kBeside, kAcross);
+               beside = detail::fading(sine, kSideBySide, kCrossing);
   if (beside < 1) {
     const double weight = (1 - beside) * line.length;
     const std::size_t before = line.places.size();

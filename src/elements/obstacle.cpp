@@ -49,18 +49,16 @@ Distance distance_from(const model::Obstacle& o, const FacetTree* facets, const 
 }
 
 /// What is remembered of a touch: where it was and what it gave in the last state that was accepted.
-namespace {
-struct Remembered {
+struct ObstacleMemory {
   double force, gap;  // open: force 0, gap as it was; touching: both as they were
   Vec3 along, place;  // force along the surface; place of the node
   double lost;
-  static Remembered read(const double* m) { return {m[0], m[1], Vec3(m[2], m[3], m[4]), Vec3(m[5], m[6], m[7]), m[8]}; }
+  static ObstacleMemory read(const double* m) { return {m[0], m[1], Vec3(m[2], m[3], m[4]), Vec3(m[5], m[6], m[7]), m[8]}; }
   void write(double* m) const {
     m[0] = force, m[1] = gap, m[8] = lost;
     for (int k = 0; k < 3; ++k) m[2 + k] = along[k], m[5 + k] = place[k];
   }
 };
-}  // namespace
 
 struct ObstacleBatch::Answer {
   Distance distance;
@@ -70,7 +68,7 @@ struct ObstacleBatch::Answer {
   Mat3 along_stiffness = Mat3::Zero();
   double slip = 0;
   bool touches = false, sticks = false;
-  Remembered before, after;
+  ObstacleMemory before, after;
 };
 
 ObstacleBatch::ObstacleBatch(const model::Model& model) : touches_(model.touches), obstacles_(model.obstacles) {
@@ -84,7 +82,7 @@ void ObstacleBatch::start_memory(double* block) const {
   for (std::size_t t = 0; t < touches_.size(); ++t) {
     const auto o = at(touches_[t].obstacle);
     const double gap = distance_from(obstacles_[o], facets_[o].get(), start_[t]).value - touches_[t].reach;
-    Remembered{0, std::max(0.0, gap - touches_[t].closed), Vec3::Zero(), start_[t], 0}.write(block + kMemory * t);
+    ObstacleMemory{0, std::max(0.0, gap - touches_[t].closed), Vec3::Zero(), start_[t], 0}.write(block + kMemory * t);
   }
 }
 
@@ -96,11 +94,11 @@ ObstacleBatch::Answer ObstacleBatch::answer(const Trial& trial, int element) con
   std::array<double, kMemory> none{};
   const double* m = trial.committed;
   if (m == nullptr)
-    Remembered{0, 0, Vec3::Zero(), x, 0}.write(none.data()), m = none.data();
+    ObstacleMemory{0, 0, Vec3::Zero(), x, 0}.write(none.data()), m = none.data();
   else
     m += kMemory * at(element);
   Answer a;
-  a.before = Remembered::read(m);
+  a.before = ObstacleMemory::read(m);
   a.distance = distance_from(obstacles_[o], facets_[o].get(), x);
   a.gap = a.distance.value - touch.reach - touch.closed;
   const bool touched = a.before.force > 0;
@@ -138,7 +136,7 @@ ObstacleBatch::Contact ObstacleBatch::contact(const Trial& trial, int element) c
 material::Energy ObstacleBatch::energy(const Trial& trial, int element) const {
   // the gap that is left does no work worth the name
   material::Energy energy;
-  if (trial.committed != nullptr) energy.dissipated = Remembered::read(trial.committed + kMemory * at(element)).lost;
+  if (trial.committed != nullptr) energy.dissipated = ObstacleMemory::read(trial.committed + kMemory * at(element)).lost;
   return energy;
 }
 
@@ -147,7 +145,7 @@ bool ObstacleBatch::improve(const Trial& trial, double least) const {
   for (int e = 0; e < size(); ++e) {
     const Answer a = answer(trial, e);
     const double k = touches_[at(e)].stiffness;
-    Remembered better = a.before;
+    ObstacleMemory better = a.before;
     if (a.normal > 0) {
       // a gap of which no digit is left closes no further
       const double rounding = 16 * std::numeric_limits<double>::epsilon() *
@@ -175,7 +173,7 @@ int ObstacleBatch::keep_closed(const Trial& trial, std::vector<double>& held) co
   for (int e = 0; e < size(); ++e) {
     const Answer a = answer(trial, e);
     if (!(a.normal > 0) || a.before.force > 0) continue;
-    Remembered kept = a.before;
+    ObstacleMemory kept = a.before;
     kept.force = std::numeric_limits<double>::min();  // no force, but one that touched
     kept.gap = 0;
     kept.place = trial.state.position[at(touches_[at(e)].node)] - a.moved;
@@ -186,7 +184,7 @@ int ObstacleBatch::keep_closed(const Trial& trial, std::vector<double>& held) co
 }
 
 void ObstacleBatch::release(int element, double little, std::vector<double>& block) const {
-  auto kept = Remembered::read(block.data() + kMemory * at(element));
+  auto kept = ObstacleMemory::read(block.data() + kMemory * at(element));
   kept.force = -touches_[at(element)].stiffness * little;
   kept.gap = 0;
   kept.along.setZero();

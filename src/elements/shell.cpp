@@ -18,7 +18,7 @@ Mat3 middle_axes(const Corners& c) {
 /// In-plane axis of the middle, carried to a place with another normal by the smallest turn: whichever corner comes
 /// first, all axes of an element turn together.
 Vec3 carried(const Mat3& middle, const Vec3& normal, int axis) {
-  return Eigen::Quaterniond::FromTwoVectors(middle.col(2), normal) * middle.col(axis);
+  return base::rotation_between(middle.col(2), normal) * middle.col(axis);
 }
 
 /// Jacobian and measures of a point in the reference state.

@@ -4,6 +4,7 @@
 
 namespace archway::elements {
 
+namespace nine {
 namespace {
 using namespace measured;
 using E = Element<9>;
@@ -55,7 +56,7 @@ Place place_at(const std::array<Vec3, 9>& x, const Mat3& middle, double r, doubl
   Place p;
   p.shape = shape_at(r, s);
   const Vec3 gr = blend<9>(p.shape.r, x), gs = blend<9>(p.shape.s, x);
-  const auto turn = Eigen::Quaterniond::FromTwoVectors(middle.col(2), gr.cross(gs));
+  const auto turn = base::rotation_between(middle.col(2), gr.cross(gs));
   const Vec3 e1 = turn * middle.col(0), e2 = turn * middle.col(1);
   Matrix2d jacobian;
   jacobian << gr.dot(e1), gr.dot(e2), gs.dot(e1), gs.dot(e2);
@@ -101,7 +102,7 @@ class Maker {
     const Vec3 gr = blend<9>(f.r, x_), normal = gr.cross(blend<9>(f.s, x_)).normalized(), first = gr.normalized();
     e_.axes << first, normal.cross(first), normal;
     for (std::size_t i = 0; i < 9; ++i) {
-      const auto turn = Eigen::Quaterniond::FromTwoVectors(normal, directors[i]);
+      const auto turn = base::rotation_between(normal, directors[i]);
       e_.carried[1][i] = turn * e_.axes.col(0);
       e_.carried[2][i] = turn * e_.axes.col(1);
     }
@@ -253,8 +254,10 @@ class Maker {
   double area_ = 0;
 };
 }  // namespace
+}  // namespace nine
 
 std::unique_ptr<ShellKind> nine_node_shells(const model::Model& model) {
+  using namespace nine;
   std::vector<E> list;
   bool any = false;
   for (const auto& element : model.shell_elements) any = any || element.count == 9;

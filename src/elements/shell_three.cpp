@@ -5,6 +5,7 @@
 
 namespace archway::elements {
 
+namespace three {
 namespace {
 using namespace measured;
 using E = Element<3>;
@@ -218,7 +219,7 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   const Vec3 normal = (x[1] - x[0]).cross(x[2] - x[0]).normalized(), first = (x[1] - x[0]).normalized();
   e.axes << first, normal.cross(first), normal;
   for (std::size_t i = 0; i < 3; ++i) {
-    const auto turn = Eigen::Quaterniond::FromTwoVectors(normal, directors[i]);
+    const auto turn = base::rotation_between(normal, directors[i]);
     e.carried[1][i] = turn * e.axes.col(0);
     e.carried[2][i] = turn * e.axes.col(1);
   }
@@ -254,8 +255,10 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   return e;
 }
 }  // namespace
+}  // namespace three
 
 std::unique_ptr<ShellKind> three_node_shells(const model::Model& model) {
+  using namespace three;
   std::vector<E> list;
   bool any = false;
   for (const auto& element : model.shell_elements) any = any || element.count == 3;

@@ -3,6 +3,7 @@
 #include <functional>
 #include <set>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "arms_detail.hpp"
 
@@ -353,10 +354,7 @@ struct Ties::Fit {
     Mat3 sum = Mat3::Zero();
     for (std::size_t i = 0; i < tie.leaders.size(); ++i)
       sum += tie.weights[i] * (state.position[at(tie.leaders[i])] - mean) * data.spread[i].transpose();
-    const Eigen::JacobiSVD<Mat3> svd(sum, Eigen::ComputeFullU | Eigen::ComputeFullV);
-    Vec3 sign = Vec3::Ones();
-    sign[2] = (svd.matrixU() * svd.matrixV().transpose()).determinant() < 0 ? -1 : 1;
-    rotation = svd.matrixU() * sign.asDiagonal() * svd.matrixV().transpose();
+    rotation = base::nearest_rotation(sum);
     product = sum * rotation.transpose();
     inverse = (product.trace() * Mat3::Identity() - product.transpose()).inverse();
     for (const Vec3& y : data.spread) spread.push_back(rotation * y);
@@ -474,7 +472,7 @@ void Ties::free_values(const Data& data, const State& state, const VectorXd& ste
     // two axes of a joint need not be at right angles any more
     Eigen::Matrix<double, 3, Eigen::Dynamic> a(3, static_cast<Eigen::Index>(axes.size()));
     for (std::size_t k = 0; k < axes.size(); ++k) a.col(static_cast<Eigen::Index>(k)) = axes[k];
-    return a.colPivHouseholderQr().solve(along);
+    return base::least_squares(a, along);
   };
   slides = values(moves_now(tie, state), slide);
   turns = values(turns_now(tie, state), turn);

@@ -4,9 +4,9 @@
 #include <cmath>
 #include <nanoflann.hpp>
 
-#include <Eigen/Eigenvalues>
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 
@@ -73,7 +73,7 @@ class Basis {
     Vec3 mean = Vec3::Zero();
     for (const auto& [k, distance] : near) mean += samples[k].at / static_cast<double>(near.size());
     for (const auto& [k, distance] : near) spread += (samples[k].at - mean) * (samples[k].at - mean).transpose();
-    const Eigen::SelfAdjointEigenSolver<base::Mat3> axes(spread);
+    const base::PrincipalAxes axes(spread);
     const auto& size = axes.eigenvalues();
     // a curved surface is flat here, a fold is not
     for (int k = 2; k >= 0; --k)
@@ -114,10 +114,7 @@ Vec3 fitted(const std::vector<Sample>& samples, const std::vector<std::pair<std:
     b.row(r) = weight * samples[k].value.transpose();
   }
   // of least size where the neighbours lie on fewer lines than there are terms
-  Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> solver;
-  solver.setThreshold(1e-9);
-  solver.compute(a);
-  const Eigen::MatrixXd c = solver.solve(b);
+  const Eigen::MatrixXd c = base::least_squares(a, b, 1e-9);
   return c.row(0).transpose();
 }
 }  // namespace
@@ -172,7 +169,7 @@ double lost_between(const std::vector<Sample>& samples, const std::vector<Vec3>&
   return all > 0 ? std::sqrt(off / all) : 0;
 }
 
-constexpr double kTurn = 2 * M_PI;
+constexpr double kTurnOfMap = 2 * M_PI;
 }  // namespace
 
 Field from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
@@ -216,7 +213,7 @@ std::vector<double> best_fit(const PartFrame& frame, const std::vector<Deviation
       a.row(r) << 1, s, d.t / frame.width() - 0.5;
     b[r] = d.value;
   }
-  const Eigen::VectorXd c = a.colPivHouseholderQr().solve(b);
+  const Eigen::VectorXd c = base::least_squares(a, b);
   return {c.data(), c.data() + c.size()};
 }
 
@@ -337,7 +334,7 @@ class Dice {
   }
   double normal() {  // [BoxMuller1958]
     const double radius = std::sqrt(-2 * std::log(even()));
-    return radius * std::cos(kTurn * even());
+    return radius * std::cos(kTurnOfMap * even());
   }
 
  private:
@@ -381,13 +378,13 @@ Height random_height(const PartFrame& frame, const RandomField& field) {
   const auto waves = [](double x, Eigen::Index count) {
     Eigen::VectorXd w(count);
     for (Eigen::Index k = 0; k < count / 2; ++k) {
-      const double phase = kTurn * static_cast<double>(k) * x;
+      const double phase = kTurnOfMap * static_cast<double>(k) * x;
       w[2 * k] = std::cos(phase), w[2 * k + 1] = std::sin(phase);
     }
     return w;
   };
   return [=](const Place& p) {
-    const double share = closed ? p.angle / kTurn : around > 0 ? p.t / around : 0;
+    const double share = closed ? p.angle / kTurnOfMap : around > 0 ? p.t / around : 0;
     return waves(p.s / period, rows).dot(a * waves(share, columns));
   };
 }
@@ -396,8 +393,8 @@ Height random_height(const std::vector<SpectrumLine>& spectrum, unsigned long lo
   Dice dice(seed);
   std::vector<std::pair<double, double>> phases;
   for (std::size_t k = 0; k < spectrum.size(); ++k) {
-    const double first = kTurn * dice.even();
-    phases.emplace_back(first, kTurn * dice.even());
+    const double first = kTurnOfMap * dice.even();
+    phases.emplace_back(first, kTurnOfMap * dice.even());
   }
   return [=](const Place& p) {
     double sum = 0;

@@ -5,9 +5,9 @@
 #include <map>
 #include <set>
 
-#include <Eigen/Eigenvalues>
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 #include "archway/elements/beam.hpp"
@@ -47,12 +47,12 @@ Vec3 with_sense(Vec3 v) {
 
 struct Cloud {
   Vec3 mean = Vec3::Zero();
-  Eigen::SelfAdjointEigenSolver<base::Mat3> axes;  // ascending
+  base::PrincipalAxes axes;  // ascending
   explicit Cloud(const std::vector<Vec3>& points) {
     for (const auto& x : points) mean += x / static_cast<double>(points.size());
     base::Mat3 sum = base::Mat3::Zero();
     for (const auto& x : points) sum += (x - mean) * (x - mean).transpose() / static_cast<double>(points.size());
-    axes.compute(sum);
+    axes = base::PrincipalAxes(sum);
   }
 };
 

@@ -26,7 +26,7 @@ std::string stem_of(const std::string& path) {
   return path.substr(0, path.size() - 4);
 }
 
-std::string part_name(const model::Model& m, int part) {
+std::string listed_name(const model::Model& m, int part) {
   return m.parts[static_cast<std::size_t>(part)].name;
 }
 
@@ -212,7 +212,7 @@ std::pair<std::string, std::string> mesh_csv(const model::Model& m) {
   std::string nodes = "x,y,z\n", elements = "part,nodes\n";
   for (const auto& x : m.nodes) nodes += fmt::format("{:.17g},{:.17g},{:.17g}\n", x.x(), x.y(), x.z());
   const auto add = [&](const int* first, const int* last, int part) {
-    elements += part_name(m, part);
+    elements += listed_name(m, part);
     for (; first != last; ++first) elements += fmt::format(",{}", *first + 1);
     elements += "\n";
   };

@@ -23,7 +23,7 @@ std::string detail::quoted(const std::string& text) {
 namespace {
 using detail::quoted;
 
-std::string number(double value) {
+std::string number_cell(double value) {
   return detail::cell(value);
 }
 
@@ -180,8 +180,8 @@ std::string path_csv(const study::StudyResult& result, const study::AnalysisOutc
   for (const auto& watch : result.spec.watches) csv += "," + quoted(watch.name);
   csv = detail::head_of(fields) + "," + csv + "\n";
   for (const auto& i : outcome.path->increments) {
-    csv += detail::row_of(fields, i) + "," + number(i.load_factor * outcome.growing_total.force.norm());
-    for (const double w : i.watched) csv += "," + number(w);
+    csv += detail::row_of(fields, i) + "," + number_cell(i.load_factor * outcome.growing_total.force.norm());
+    for (const double w : i.watched) csv += "," + number_cell(w);
     csv += "\n";
   }
   return csv;
@@ -194,8 +194,8 @@ std::string modes_csv(const study::StudyResult&, const study::AnalysisOutcome& o
   for (const auto* list : {&outcome.buckling->modes, &outcome.buckling->negative_modes})
     for (const auto& m : *list) {
       const auto f = outcome.held_total.force + m.load_factor * outcome.growing_total.force;
-      csv += fmt::format("{},{},{},{},{}\n", ++row, detail::row_of(fields, m), number(f.x()), number(f.y()),
-                         number(f.z()));
+      csv += fmt::format("{},{},{},{},{}\n", ++row, detail::row_of(fields, m), number_cell(f.x()), number_cell(f.y()),
+                         number_cell(f.z()));
     }
   return csv;
 }
@@ -208,9 +208,10 @@ const std::string& part_name(const model::Model& m, int part) {
 /// Six components, equivalent and the two outer principal stresses.
 std::string stress_columns(const analysis::Stress& s) {
   std::string text;
-  for (Eigen::Index k = 0; k < 6; ++k) text += "," + number(s[k]);
+  for (Eigen::Index k = 0; k < 6; ++k) text += "," + number_cell(s[k]);
   const auto p = analysis::principal_stresses(s);
-  return text + fmt::format(",{},{},{}", number(elements::equivalent_stress(s)), number(p[0]), number(p[2]));
+  return text +
+         fmt::format(",{},{},{}", number_cell(elements::equivalent_stress(s)), number_cell(p[0]), number_cell(p[2]));
 }
 constexpr const char* kStressHead = "s11,s22,s33,s12,s23,s13,equivalent,principal_largest,principal_smallest";
 
@@ -222,7 +223,7 @@ std::string shell_stresses_csv(const model::Model& m, const study::AnalysisOutco
     std::string head = fmt::format("{},{}", quoted(part_name(m, m.shell_elements[e].part)), e);
     for (const double v :
          {s.membrane[0], s.membrane[1], s.membrane[2], s.moment[0], s.moment[1], s.moment[2], s.shear[0], s.shear[1]})
-      head += "," + number(v);
+      head += "," + number_cell(v);
     const auto& layers = o.stresses->shells[e];
     csv += head + ",top" + stress_columns(layers.top) + "\n";
     csv += head + ",middle" + stress_columns(layers.middle) + "\n";
@@ -245,8 +246,9 @@ std::string nodal_stresses_csv(const model::Model& m, const study::AnalysisOutco
   std::string csv = fmt::format("part,node,x,y,z,elements,spread,surface,{}\n", kStressHead);
   for (const auto& n : o.stresses->nodes) {
     const auto& x = m.nodes[static_cast<std::size_t>(n.node)];
-    const std::string head = fmt::format("{},{},{},{},{},{},{}", quoted(part_name(m, n.part)), n.node, number(x.x()),
-                                         number(x.y()), number(x.z()), n.elements, number(n.spread));
+    const std::string head =
+        fmt::format("{},{},{},{},{},{},{}", quoted(part_name(m, n.part)), n.node, number_cell(x.x()),
+                    number_cell(x.y()), number_cell(x.z()), n.elements, number_cell(n.spread));
     if (m.parts[static_cast<std::size_t>(n.part)].kind == model::PartKind::solid) {
       csv += head + ",solid" + stress_columns(n.stress.top) + "\n";
       continue;
@@ -262,7 +264,7 @@ std::string joint_forces_csv(const model::Model& m, const analysis::ElementForce
   std::string csv = "name,first_node,second_node,force_1,force_2,force_3,moment_1,moment_2,moment_3\n";
   for (std::size_t s = 0; s < r.spring_forces.size(); ++s) {
     csv += fmt::format("{},{},{}", quoted(m.springs[s].name), m.springs[s].first, m.springs[s].second);
-    for (const double f : r.spring_forces[s]) csv += "," + number(f);
+    for (const double f : r.spring_forces[s]) csv += "," + number_cell(f);
     csv += "\n";
   }
   return csv;
@@ -276,7 +278,7 @@ bool is_slack(const model::Model& m, const analysis::ElementForces& r, std::size
 std::string bar_forces_csv(const model::Model& m, const analysis::ElementForces& r) {
   std::string csv = "part,element,axial,slack\n";
   for (std::size_t b = 0; b < r.bar_forces.size(); ++b)
-    csv += fmt::format("{},{},{},{}\n", quoted(part_name(m, m.bar_elements[b].part)), b, number(r.bar_forces[b]),
+    csv += fmt::format("{},{},{},{}\n", quoted(part_name(m, m.bar_elements[b].part)), b, number_cell(r.bar_forces[b]),
                        is_slack(m, r, b) ? 1 : 0);
   return csv;
 }
@@ -292,8 +294,9 @@ std::string member_forces_csv(const study::AnalysisOutcome& outcome) {
       const auto s = elements::along_element(f.points, place);
       csv += fmt::format("{},{},{},{},{},{},{},{},{},{}\n",
                          quoted(part_name(model, model.line_elements[static_cast<std::size_t>(f.element)].part)),
-                         f.element, number(place), number(s.axial), number(s.shear_y), number(s.shear_z),
-                         number(s.torque), number(s.moment_y), number(s.moment_z), number(s.bimoment));
+                         f.element, number_cell(place), number_cell(s.axial), number_cell(s.shear_y),
+                         number_cell(s.shear_z), number_cell(s.torque), number_cell(s.moment_y),
+                         number_cell(s.moment_z), number_cell(s.bimoment));
     }
   return csv;
 }

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <type_traits>
 
-#include <Eigen/Eigenvalues>
+#include "archway/base/dense.hpp"
 
 namespace archway::material {
 
@@ -80,7 +80,7 @@ struct SolidFrame {
   Matrix derivative;
 
   explicit SolidFrame(const Vector& strain) {
-    const Eigen::SelfAdjointEigenSolver<Square> solver(tensor(strain, true));
+    const base::PrincipalAxes solver(tensor(strain, true));
     e = solver.eigenvalues();
     n = solver.eigenvectors();
     logarithm = strain_of(n * Eigen::Vector3d(value(e[0]), value(e[1]), value(e[2])).asDiagonal() * n.transpose());
@@ -160,7 +160,7 @@ class Logarithmic final : public Law<N> {
     return law_->energy(Frame(strain).logarithm, free_strain, memory);
   }
   Vector told(const Vector& strain, const Answer<N>& answer) const override {
-    return Frame(strain).derivative.transpose().partialPivLu().solve(answer.stress);
+    return base::solve_full_pivot(Frame(strain).derivative.transpose(), answer.stress);
   }
 
  private:

@@ -6,6 +6,7 @@
 #include <Eigen/LU>
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 #include "archway/base/shape_functions.hpp"
@@ -24,7 +25,7 @@ using base::at;
 
 /// One piece of the following side with the integrals over it: products of its own shape functions, and of those with
 /// the shape functions below.
-struct Piece {
+struct BondPiece {
   std::vector<int> nodes;
   MatrixXd own;                   // integral of phi_i phi_j
   VectorXd each;                  // integral of phi_i
@@ -111,7 +112,7 @@ class Mortar {
     std::map<int, double> total;
     std::map<int, std::map<int, double>> weights;
     for (const auto& p : pieces_) {
-      const MatrixXd dual = p.each.asDiagonal() * p.own.inverse();
+      const MatrixXd dual = p.each.asDiagonal() * base::inverse_of(p.own);
       for (const auto& [leader, products] : p.below) {
         const VectorXd share = dual * products;
         for (std::size_t i = 0; i < p.nodes.size(); ++i)
@@ -149,7 +150,7 @@ class Mortar {
  private:
   std::string place() const { return fmt::format("bond '{}'", name_); }
 
-  void add(Piece& piece, const VectorXd& phi, double weight, const Vec3& point) {
+  void add(BondPiece& piece, const VectorXd& phi, double weight, const Vec3& point) {
     const FacetPlace on = search_.nearest(point);
     const double allowed = tolerance_ > 0 ? tolerance_ : 0.01 * size_of(search_.facets()[on.facet]);
     if (on.gap > worst_gap_) worst_gap_ = on.gap, worst_ = point, allowed_ = allowed;
@@ -164,7 +165,7 @@ class Mortar {
 
   double size_of(const Facet& f) const { return (model_.nodes[at(f.nodes[0])] - model_.nodes[at(f.nodes[2])]).norm(); }
 
-  Piece empty(std::vector<int> nodes) const {
+  BondPiece empty(std::vector<int> nodes) const {
     const auto n = static_cast<Eigen::Index>(nodes.size());
     return {std::move(nodes), MatrixXd::Zero(n, n), VectorXd::Zero(n), {}, 0, 0};
   }
@@ -180,8 +181,8 @@ class Mortar {
     return p;
   }
 
-  Piece face(const Facet& f) {
-    Piece piece = empty(f.nodes);
+  BondPiece face(const Facet& f) {
+    BondPiece piece = empty(f.nodes);
     const auto x = [&](int k) { return model_.nodes[at(f.nodes[at(k)])]; };
     const Vec3 normal =
         (f.corners() == 3 ? (x(1) - x(0)).cross(x(2) - x(0)) : (x(2) - x(0)).cross(x(3) - x(1))).normalized();
@@ -199,7 +200,8 @@ class Mortar {
   }
 
   /// Seven-point rule, exact to the fifth power.
-  void triangle(Piece& piece, const Facet& f, const Polygon& t, const Vec3& origin, const Vec3& e1, const Vec3& e2) {
+  void triangle(BondPiece& piece, const Facet& f, const Polygon& t, const Vec3& origin, const Vec3& e1,
+                const Vec3& e2) {
     static const double a = 0.470142064105115, b = 0.101286507323456;
     static const double rule[7][3] = {{1. / 3, 1. / 3, 0.225},           {a, a, 0.132394152788506},
                                       {1 - 2 * a, a, 0.132394152788506}, {a, 1 - 2 * a, 0.132394152788506},
@@ -216,10 +218,10 @@ class Mortar {
     }
   }
 
-  Piece edge(int from, int to) {
+  BondPiece edge(int from, int to) {
     const auto found = middles_.find(std::minmax(from, to));
     const int middle = found == middles_.end() ? -1 : found->second;
-    Piece piece = empty(middle < 0 ? std::vector<int>{from, to} : std::vector<int>{from, to, middle});
+    BondPiece piece = empty(middle < 0 ? std::vector<int>{from, to} : std::vector<int>{from, to, middle});
     const Vec3 a = model_.nodes[at(from)], b = model_.nodes[at(to)];
     piece.size = (b - a).norm();
     const auto point = [&](double s, VectorXd& phi) {
@@ -287,7 +289,7 @@ class Mortar {
   FacetSearch search_;
   std::map<std::pair<int, int>, int> middles_;
   double tolerance_;
-  std::vector<Piece> pieces_;
+  std::vector<BondPiece> pieces_;
   std::set<int> shared_;  // nodes of the leading side
   double worst_gap_ = 0, allowed_ = HUGE_VAL;
   Vec3 worst_ = Vec3::Zero();

@@ -4,8 +4,9 @@
 #include <map>
 #include <set>
 
-#include <Eigen/Eigenvalues>
 #include <fmt/format.h>
+
+#include "archway/base/dense.hpp"
 
 namespace archway::model {
 
@@ -244,7 +245,7 @@ class TieCheck {
       const Vec3 d = model_.nodes[static_cast<std::size_t>(tie.leaders[i])] - mean;
       spread += tie.weights[i] * d * d.transpose();
     }
-    const Vec3 size = Eigen::SelfAdjointEigenSolver<base::Mat3>(spread).eigenvalues();
+    const Vec3 size = base::PrincipalAxes(spread).eigenvalues();
     if (!(size[1] > 1e-12 * size[2]) || !(size[2] > 0))
       complain(tie,
                fmt::format("its {} nodes lie on one line or in one point: they cannot give a direction of turning",

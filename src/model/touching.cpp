@@ -23,7 +23,7 @@ constexpr double kNear = 0.01;  ///< of the size of an element: closer is touchi
 using base::at;
 
 /// A straight piece or a triangle of an element.
-struct Piece {
+struct TouchingPiece {
   std::array<int, 3> nodes{};
   int corners = 3;  // 2: a piece of a line
   int element = -1, part = -1;
@@ -148,26 +148,26 @@ class Finder {
     while (joined_[at(n)] != n) n = joined_[at(n)] = joined_[at(joined_[at(n)])];
     return n;
   }
-  bool linked(const Piece& a, const Piece& b) {
+  bool linked(const TouchingPiece& a, const TouchingPiece& b) {
     for (int i = 0; i < a.corners; ++i)
       for (int k = 0; k < b.corners; ++k)
         if (root(a.nodes[at(i)]) == root(b.nodes[at(k)])) return true;
     return false;
   }
-  double size_of(const Piece& p) const {
+  double size_of(const TouchingPiece& p) const {
     double size = (x(p.nodes[1]) - x(p.nodes[0])).norm();
     if (p.corners == 3)
       size = std::max({size, (x(p.nodes[2]) - x(p.nodes[1])).norm(), (x(p.nodes[0]) - x(p.nodes[2])).norm()});
     return size;
   }
-  std::pair<Vec3, Vec3> box_of(const Piece& p) const {
+  std::pair<Vec3, Vec3> box_of(const TouchingPiece& p) const {
     Vec3 low = x(p.nodes[0]), high = low;
     for (int k = 1; k < p.corners; ++k) low = low.cwiseMin(x(p.nodes[at(k)])), high = high.cwiseMax(x(p.nodes[at(k)]));
     const Vec3 margin = Vec3::Constant(kNear * size_of(p));
     return {low - margin, high + margin};
   }
 
-  bool reaches(const Piece& p, const Vec3& place) const {
+  bool reaches(const TouchingPiece& p, const Vec3& place) const {
     const auto [low, high] = box_of(p);
     return (place.array() >= low.array()).all() && (place.array() <= high.array()).all();
   }
@@ -243,7 +243,7 @@ class Finder {
       const auto& own = parts_[at(n)];
       const auto other = [&](int part) { return std::find(own.begin(), own.end(), part) == own.end(); };
       for (const std::size_t k : near(x(n), x(n), other)) {
-        const Piece& p = pieces_[k];
+        const TouchingPiece& p = pieces_[k];
         if (told.count(p.part) > 0 || !reaches(p, x(n))) continue;
         const double gap = p.corners == 2 ? distance_to_segment(x(n), x(p.nodes[0]), x(p.nodes[1]))
                                           : distance_to_triangle(x(n), x(p.nodes[0]), x(p.nodes[1]), x(p.nodes[2]));
@@ -255,7 +255,7 @@ class Finder {
     }
   }
   /// The node is joined to the element the piece belongs to.
-  bool is_linked(int n, const Piece& p) {
+  bool is_linked(int n, const TouchingPiece& p) {
     for (int k = 0; k < p.corners; ++k)
       if (root(n) == root(p.nodes[at(k)])) return true;
     return false;
@@ -268,7 +268,7 @@ class Finder {
       for (int s = 0; s < sides; ++s) {
         const Vec3 &p = x(one.nodes[at(s)]), &q = x(one.nodes[at((s + 1) % one.corners)]);
         for (const std::size_t k : near(p.cwiseMin(q), p.cwiseMax(q), [&](int part) { return part != one.part; })) {
-          const Piece& other = pieces_[k];
+          const TouchingPiece& other = pieces_[k];
           if (other.kind == PartKind::bar && one.kind == PartKind::bar) continue;
           const auto pair = std::minmax(one.part, other.part);
           if (touched_.count(pair) > 0) continue;
@@ -319,7 +319,7 @@ class Finder {
 
   const Model& model_;
   std::vector<int> joined_;
-  std::vector<Piece> pieces_;
+  std::vector<TouchingPiece> pieces_;
   std::vector<std::vector<int>> parts_;
   std::vector<char> inner_;
   double cell_ = 1;

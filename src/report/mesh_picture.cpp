@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/rotation.hpp"
 #include "archway/elements/beam.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
@@ -128,9 +129,8 @@ std::array<base::Mat3, 4> moved_axes(const MeshPicture& p, const model::LineElem
   for (std::size_t k = 0; k < 4; ++k) {
     const Vec3 before = axes[k] * Vec3::UnitX(), after = x(std::min<std::size_t>(k + 1, 3)) - x(k == 0 ? 0 : k - 1);
     const double twist = p.scale * p.movement.segment<3>(model::row(e.nodes[k]) + 3).dot(before);
-    out[k] =
-        (base::exponential(twist * after.normalized()) * Eigen::Quaterniond::FromTwoVectors(before, after) * axes[k])
-            .toRotationMatrix();
+    out[k] = (base::exponential(twist * after.normalized()) * base::rotation_between(before, after) * axes[k])
+                 .toRotationMatrix();
   }
   return out;
 }
@@ -302,14 +302,14 @@ struct Box {
   int width = 0, height = 0;
   double left = 0, top = 0, right = 0, bottom = 0;
 };
-struct Range {
+struct ColourRange {
   double low = 0, high = 0;
   bool cut_off = false;  // values beyond have the colour of the end
 };
 
 /// Of the colours: where one peak in a hundred values stands far above all others, these have the colours to
 /// themselves.
-Range range_of(const MeshPicture& p) {
+ColourRange range_of(const MeshPicture& p) {
   constexpr double far = 2.5;
   if (p.signed_up_to > 0) return {-p.signed_up_to, p.signed_up_to};
   std::vector<double> values;
@@ -319,7 +319,7 @@ Range range_of(const MeshPicture& p) {
     if (std::isfinite(all[k]) && (!p.face_value.empty() || used[k])) values.push_back(all[k]);
   if (values.empty()) return {};
   std::sort(values.begin(), values.end());
-  Range range{values.front(), values.back()};
+  ColourRange range{values.front(), values.back()};
   const double most = values[values.size() - 1 - values.size() / 100];
   if (values.size() >= 400 && range.low >= 0 && most > 0 && range.high > far * most) range = {range.low, most, true};
   return range;
@@ -391,7 +391,7 @@ void draw_extremes(Canvas& canvas, const MeshPicture& p, const std::vector<Vec3>
 }
 
 /// Faces, members, outline and all marks, without words. \return the view and the range of the colours
-std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box& box) {
+std::pair<View, ColourRange> draw_body(Canvas& canvas, const MeshPicture& p, const Box& box) {
   std::vector<Vec3> moved = p.model->nodes;
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
   std::vector<Vec3> seen = moved;
@@ -399,7 +399,7 @@ std::pair<View, Range> draw_body(Canvas& canvas, const MeshPicture& p, const Box
   const LineNet obstacles = obstacle_lines(*p.model);
   for (const auto& [a, b] : obstacles) seen.insert(seen.end(), {a, b});
   View view = fit(p, seen, box.left, box.top, box.width - box.right, box.height - box.bottom);
-  const Range range = range_of(p);
+  const ColourRange range = range_of(p);
   const double most = p.signed_up_to;
   const auto shares = [&](const std::vector<double>& values) {
     std::vector<double> list;
@@ -458,7 +458,7 @@ void draw(Canvas& canvas, const Sheet& sheet, int width, int height) {
                                         : 4,
             rows = (count + columns - 1) / columns, wide = (width - (sheet.legend.empty() ? 40 : 220)) / columns,
             high = (height - 90) / std::max(rows, 1);
-  Range range;
+  ColourRange range;
   bool two_sided = false;
   for (int k = 0; k < count; ++k) {
     const double x = 20 + k % columns * wide, y = 84 + k / columns * high;

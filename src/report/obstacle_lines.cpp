@@ -17,7 +17,7 @@ bool is_large(const model::Obstacle& o, double size) {
   return o.inside || o.radius > kLarge * size;
 }
 
-struct Range {
+struct LineRange {
   double low = HUGE_VAL, high = -HUGE_VAL;
   void add(double x) { low = std::min(low, x), high = std::max(high, x); }
   void widen(double by) { low -= by, high += by; }
@@ -32,7 +32,7 @@ std::pair<Vec3, Vec3> across(const Vec3& axis) {
 
 /// A net of lines between places that two numbers lead to.
 template <typename Place>
-void add_net(const Range& one, int ones, const Range& other, int others, const Place& place, LineNet& net) {
+void add_net(const LineRange& one, int ones, const LineRange& other, int others, const Place& place, LineNet& net) {
   for (int i = 0; i <= ones; ++i)
     for (int k = 0; k <= others; ++k) {
       const Vec3 here = place(one.at(i, ones), other.at(k, others));
@@ -44,7 +44,7 @@ void add_net(const Range& one, int ones, const Range& other, int others, const P
 void add_plane(const model::Obstacle& o, const std::vector<Vec3>& near, double size, LineNet& net) {
   const double margin = kMargin * size;
   const auto [u, v] = across(o.axis);
-  Range along, beside;
+  LineRange along, beside;
   for (const auto& x : near) along.add(u.dot(x - o.place)), beside.add(v.dot(x - o.place));
   along.widen(margin), beside.widen(margin);
   add_net(
@@ -54,7 +54,7 @@ void add_plane(const model::Obstacle& o, const std::vector<Vec3>& near, double s
 void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, double size, LineNet& net) {
   const double margin = kMargin * size;
   const auto [u, v] = across(o.axis);
-  Range along, around;
+  LineRange along, around;
   for (const auto& x : near) along.add(o.axis.dot(x - o.place));
   along.widen(margin);
   Vec3 middle = Vec3::Zero();
@@ -81,7 +81,7 @@ void add_sphere(const model::Obstacle& o, const std::vector<Vec3>& near, double 
   for (const auto& x : near) middle += x - o.place;
   const Vec3 pole = middle.norm() > 0 ? Vec3(middle.normalized()) : Vec3(Vec3::UnitZ());
   const auto [u, v] = across(pole);
-  Range polar{0, 0};
+  LineRange polar{0, 0};
   for (const auto& x : near) polar.add(std::acos(std::clamp(pole.dot((x - o.place).normalized()), -1.0, 1.0)));
   polar.high += margin / o.radius;
   if (polar.high > M_PI / 2 || !is_large(o, size)) polar.high = M_PI;

@@ -13,7 +13,7 @@ namespace archway::report {
 
 namespace {
 using detail::MeshPicture;
-constexpr int kWidth = 1280, kHeight = 800;
+constexpr int kPictureWidth = 1280, kPictureHeight = 800;
 
 MeshPicture still(const study::StudySpec& spec, const model::Model& model, const std::string& subtitle) {
   MeshPicture p;
@@ -28,8 +28,9 @@ MeshPicture still(const study::StudySpec& spec, const model::Model& model, const
 
 Figure drawn(const std::string& name, const MeshPicture& picture) {
   const bool svg = name.size() > 4 && name.substr(name.size() - 4) == ".svg";
-  const auto canvas = svg ? detail::svg_canvas(kWidth, kHeight) : detail::png_canvas(kWidth, kHeight);
-  detail::draw(*canvas, picture, kWidth, kHeight);
+  const auto canvas =
+      svg ? detail::svg_canvas(kPictureWidth, kPictureHeight) : detail::png_canvas(kPictureWidth, kPictureHeight);
+  detail::draw(*canvas, picture, kPictureWidth, kPictureHeight);
   return {name, canvas->finish()};
 }
 }  // namespace

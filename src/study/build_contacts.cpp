@@ -12,7 +12,7 @@ namespace {
 using base::at;
 using model::ContactFace;
 
-constexpr double kRounding = 1e-9;  ///< of the structure's size
+constexpr double kRoundingOfContacts = 1e-9;  ///< of the structure's size
 /// Stiffer than what touches, so that few rounds are enough; what comes out does not hang on it.
 constexpr double kStiff = 100;
 constexpr double kWallDepth = 0.25, kSolidDepth = 0.4;  ///< of the thickness: so deep inside is not yet behind
@@ -239,7 +239,7 @@ void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& conta
   int inside = 0, gaps = 0;
   double deepest = 0, widest = 0, least = HUGE_VAL;
   Vec3 place = Vec3::Zero();
-  const double rounding = kRounding * model_.size();
+  const double rounding = kRoundingOfContacts * model_.size();
   for (std::size_t k = 0; k < touches.size(); ++k) {
     if (!(touches[k].weight > 0)) continue;
     least = std::min(least, touches[k].gap);

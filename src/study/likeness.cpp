@@ -4,6 +4,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "archway/base/dense.hpp"
 #include "archway/elements/outline.hpp"
 
 namespace archway::study {
@@ -102,8 +103,7 @@ std::vector<ModeMatch> match_modes(const model::Model& model, const std::vector<
            others[to].load_factor - others[to - 1].load_factor <= kTogether * others[to].load_factor)
       ++to;
     const auto first = static_cast<Eigen::Index>(from), size = static_cast<Eigen::Index>(to - from);
-    const MatrixXd basis = Eigen::HouseholderQR<MatrixXd>(theirs.middleCols(first, size)).householderQ() *
-                           MatrixXd::Identity(theirs.rows(), size);
+    const MatrixXd basis = base::orthonormal_columns(theirs.middleCols(first, size), size);
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const VectorXd x = own.col(static_cast<Eigen::Index>(m)).normalized();
       const VectorXd parts = basis.transpose() * x;

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 
 namespace archway::study {
@@ -67,7 +68,7 @@ bool balance(Fibres& fibres, Vector3d& strain, Eigen::Index led, double axial, d
     Eigen::Matrix2d tangent;
     tangent << answer.tangent(0, 0), answer.tangent(0, other), answer.tangent(other, 0) / size,
         answer.tangent(other, other) / size;
-    const Eigen::Vector2d step = -tangent.fullPivLu().solve(left);
+    const Eigen::Vector2d step = -base::solve_full_pivot(tangent, left);
     if (!step.allFinite()) return false;
     double share = 1;
     Vector3d trial = strain;

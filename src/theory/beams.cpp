@@ -1,6 +1,6 @@
 #include "archway/theory/beams.hpp"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 #include "archway/base/errors.hpp"
 #include "line_basis_detail.hpp"

@@ -8,7 +8,7 @@
 namespace archway::theory {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_catalogue_frames = 3.14159265358979323846;
 
 void require_positive(double value, const char* what) {
   if (!(value > 0)) throw base::InputError("", std::string(what) + " must be above zero", "");
@@ -32,14 +32,14 @@ double effective_length_factor(double ratio_start, double ratio_end, bool sways)
   // u = pi / K
   if (sways) {
     const auto f = [&](double u) { return (a * b * u * u - 36) * std::sin(u) - 6 * (a + b) * u * std::cos(u); };
-    return kPi / bisect(1e-9, kPi, f);
+    return kPi_catalogue_frames / bisect(1e-9, kPi_catalogue_frames, f);
   }
   const auto f = [&](double u) {
     // times sin(u) u, so that nothing becomes infinite between pi and 2 pi
     return a * b / 4 * u * u * u * std::sin(u) + (a + b) / 2 * (u * std::sin(u) - u * u * std::cos(u)) +
            2 * (1 - std::cos(u)) - u * std::sin(u);
   };
-  return kPi / bisect(kPi * (1 - 1e-12), 2 * kPi * (1 - 1e-12), f);
+  return kPi_catalogue_frames / bisect(kPi_catalogue_frames * (1 - 1e-12), 2 * kPi_catalogue_frames * (1 - 1e-12), f);
 }
 
 double u_frame_stiffness(const UFrame& frame) {
@@ -73,7 +73,7 @@ namespace {
 std::vector<FormulaValue> chart(const FormulaInputs& in) {
   const double k = effective_length_factor(in["ratio_start"], in["ratio_end"], in.is("sway", "free"));
   const double bending = in["youngs_modulus"] * in["second_moment"], l = k * in["length"];
-  return {{"critical", "axial force", kPi * kPi * bending / (l * l), kForce},
+  return {{"critical", "axial force", kPi_catalogue_frames * kPi_catalogue_frames * bending / (l * l), kForce},
           {"factor", "K: effective length over length", k, kPlain},
           {"effective_length", "K times length", l, kLength}};
 }
@@ -98,7 +98,8 @@ std::vector<FormulaValue> u_frame(const FormulaInputs& in) {
   const double bed = c * panels / length;
   out.push_back({"smeared", "2 sqrt(E I c / a): a long chord on a bed", 2 * std::sqrt(bending * bed), kForce});
   if (!out.empty() && out[0].name == "critical")
-    out.push_back({"effective_length", "of the chord", kPi * std::sqrt(bending / out[0].value), kLength});
+    out.push_back(
+        {"effective_length", "of the chord", kPi_catalogue_frames * std::sqrt(bending / out[0].value), kLength});
   return out;
 }
 }  // namespace

@@ -10,7 +10,7 @@
 namespace archway::theory::detail {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_catalogue_members = 3.14159265358979323846;
 
 const FormulaInput kModes = number("modes", "how many critical loads", kPlain, 3);
 
@@ -54,8 +54,8 @@ std::vector<FormulaValue> column(const FormulaInputs& in) {
   std::vector<FormulaValue> out;
   add_critical(out, loads, "axial force", kForce);
   if (!loads.empty())
-    out.push_back(
-        {"effective_length", "of the first mode, pi sqrt(E I / P)", kPi * std::sqrt(bending / loads[0]), kLength});
+    out.push_back({"effective_length", "of the first mode, pi sqrt(E I / P)",
+                   kPi_catalogue_members * std::sqrt(bending / loads[0]), kLength});
   return out;
 }
 
@@ -99,7 +99,7 @@ std::vector<FormulaValue> portal(const FormulaInputs& in) {
   p.sways = in.is("sway", "free");
   const double load = portal_load(p);
   return {{"critical", "force on each column", load, kForce},
-          {"effective_length", "of a column", kPi * std::sqrt(p.column_bending / load), kLength}};
+          {"effective_length", "of a column", kPi_catalogue_members * std::sqrt(p.column_bending / load), kLength}};
 }
 
 std::vector<FormulaValue> torsional(const FormulaInputs& in) {

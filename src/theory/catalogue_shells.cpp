@@ -10,13 +10,13 @@
 namespace archway::theory::detail {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_catalogue_shells = 3.14159265358979323846;
 const FormulaInput kPoisson = number("poisson_ratio", "Poisson's ratio", kPlain, 0.3);
 const FormulaInput kThickness = number("thickness", "of the wall", kLength);
 const FormulaInput kRadius = number("radius", "of the middle surface", kLength);
-const FormulaInput kModes = number("modes", "how many critical loads", kPlain, 3);
+const FormulaInput kModesOfShells = number("modes", "how many critical loads", kPlain, 3);
 
-int modes_of(const FormulaInputs& in) {
+int modes_of_shell(const FormulaInputs& in) {
   return std::max(1, static_cast<int>(in["modes"]));
 }
 PlateEdge edge_of(char letter) {
@@ -60,7 +60,7 @@ std::vector<FormulaInput> plate_inputs(std::vector<FormulaInput> first) {
       number("held_along", "not growing", kLineLoad, 0),
       number("held_across", "not growing", kLineLoad, 0),
       number("held_shear", "not growing", kLineLoad, 0),
-      kModes};
+      kModesOfShells};
   first.insert(first.end(), rest.begin(), rest.end());
   return first;
 }
@@ -70,11 +70,13 @@ std::vector<FormulaValue> plate(const FormulaInputs& in) {
   p.bending = isotropic_bending(in["youngs_modulus"], in["poisson_ratio"], in["thickness"]);
   set_plate(p, in);
   std::vector<FormulaValue> out;
-  const auto factors = plate_factors(p, modes_of(in));
+  const auto factors = plate_factors(p, modes_of_shell(in));
   add_critical(out, factors, "load factor", kPlain);
   if (!factors.empty() && p.along != 0)
-    out.push_back({"coefficient", "k = N b^2 / (pi^2 D) of the first, N along at y = 0",
-                   factors[0] * p.along * p.width * p.width / (kPi * kPi * p.bending[0]), kPlain});
+    out.push_back(
+        {"coefficient", "k = N b^2 / (pi^2 D) of the first, N along at y = 0",
+         factors[0] * p.along * p.width * p.width / (kPi_catalogue_shells * kPi_catalogue_shells * p.bending[0]),
+         kPlain});
   return out;
 }
 
@@ -83,7 +85,7 @@ std::vector<FormulaValue> orthotropic_plate(const FormulaInputs& in) {
   p.bending = {in["d11"], in["d12"], in["d22"], in["d66"], in["d16"], in["d26"]};
   set_plate(p, in);
   std::vector<FormulaValue> out;
-  add_critical(out, plate_factors(p, modes_of(in)), "load factor", kPlain);
+  add_critical(out, plate_factors(p, modes_of_shell(in)), "load factor", kPlain);
   return out;
 }
 
@@ -95,7 +97,7 @@ Cylinder cylinder_of(const FormulaInputs& in) {
 
 std::vector<FormulaValue> cylinder(const FormulaInputs& in) {
   const Cylinder c = cylinder_of(in);
-  const double around = 2 * kPi * c.radius, slender = c.radius / c.thickness;
+  const double around = 2 * kPi_catalogue_shells * c.radius, slender = c.radius / c.thickness;
   std::vector<FormulaValue> out;
   const auto add = [&](const std::vector<ShellMode>& modes, const char* meaning, UnitPowers unit) {
     for (const auto& mode : modes) out.push_back({"critical", meaning, mode.load, unit});
@@ -104,23 +106,23 @@ std::vector<FormulaValue> cylinder(const FormulaInputs& in) {
       out.push_back({"half_waves_along", "of the first", static_cast<double>(modes[0].along), kPlain});
   };
   if (in.is("load", "axial")) {
-    add(cylinder_modes(c, CylinderLoad::axial, modes_of(in)), "force per length of rim", kLineLoad);
+    add(cylinder_modes(c, CylinderLoad::axial, modes_of_shell(in)), "force per length of rim", kLineLoad);
     out.push_back({"axial_force", "whole force of the first", around * out[0].value, kForce});
     out.push_back({"knock_down", "lower bound to tests, [NASA-SP8007]", test_bound_axial(slender), kPlain});
   } else if (in.is("load", "torsion")) {
-    add(cylinder_modes(c, CylinderLoad::torsion, modes_of(in)), "shear force per length", kLineLoad);
+    add(cylinder_modes(c, CylinderLoad::torsion, modes_of_shell(in)), "shear force per length", kLineLoad);
     out.push_back({"torque", "of the first", around * c.radius * out[0].value, kMoment});
     out.push_back({"knock_down", "lower bound to tests, [NASA-SP8007]", kTestBoundTorsion, kPlain});
   } else if (in.is("load", "bending")) {
     const auto mode = cylinder_bending(c);
     out = {{"critical", "largest axial force per length", mode.load, kLineLoad},
-           {"moment", "", kPi * c.radius * c.radius * mode.load, kMoment},
+           {"moment", "", kPi_catalogue_shells * c.radius * c.radius * mode.load, kMoment},
            {"half_waves_along", "", static_cast<double>(mode.along), kPlain},
            {"knock_down", "lower bound to tests, [NASA-SP8007]", test_bound_bending(slender), kPlain}};
   } else {
     const auto load =
         in.is("load", "lateral-pressure") ? CylinderLoad::lateral_pressure : CylinderLoad::all_round_pressure;
-    add(cylinder_modes(c, load, modes_of(in), in.is("pressure", "keeps-direction")), "outside pressure", kStress);
+    add(cylinder_modes(c, load, modes_of_shell(in), in.is("pressure", "keeps-direction")), "outside pressure", kStress);
     out.push_back({"knock_down", "lower bound to tests, [NASA-SP8007]", kTestBoundPressure, kPlain});
   }
   const double share = out.back().value;  // the knock-down factor stands last
@@ -188,7 +190,8 @@ double outstand_coefficient(double ratio, bool tip) {
 std::vector<FormulaValue> outstand(const FormulaInputs& in) {
   const double t = in["thickness"], b = in["width"], nu = in["poisson_ratio"];
   const double k = outstand_coefficient(in["ratio"], in.is("largest", "tip"));
-  const double stress = k * kPi * kPi * in["youngs_modulus"] / (12 * (1 - nu * nu)) * t * t / (b * b);
+  const double stress =
+      k * kPi_catalogue_shells * kPi_catalogue_shells * in["youngs_modulus"] / (12 * (1 - nu * nu)) * t * t / (b * b);
   return {{"critical", "largest compression, force per length", stress * t, kLineLoad},
           {"critical_stress", "the same as a stress", stress, kStress},
           {"coefficient", "k sigma", k, kPlain}};
@@ -214,16 +217,17 @@ void add_plates(std::vector<Formula>& list) {
 }
 
 void add_shells(std::vector<Formula>& list) {
-  list.push_back({"cylinder",
-                  "circular cylinder with round ends",
-                  "[Koiter1960], [Donnell1933], [Seide1961], [NASA-SP8007]",
-                  {kYoung, kPoisson, kRadius, kThickness, number("length", "", kLength),
-                   word("load", "", {"axial", "lateral-pressure", "all-round-pressure", "torsion", "bending"}),
-                   word("pressure", "how it acts", {"follows", "keeps-direction"}),
-                   word("strains", "of the middle surface; bending always Donnell's", {"sanders", "donnell"}), kModes},
-                  {"perfect shape", "uniform membrane stress before buckling",
-                   "ends stay round, free to move axially and to turn"},
-                  cylinder});
+  list.push_back(
+      {"cylinder",
+       "circular cylinder with round ends",
+       "[Koiter1960], [Donnell1933], [Seide1961], [NASA-SP8007]",
+       {kYoung, kPoisson, kRadius, kThickness, number("length", "", kLength),
+        word("load", "", {"axial", "lateral-pressure", "all-round-pressure", "torsion", "bending"}),
+        word("pressure", "how it acts", {"follows", "keeps-direction"}),
+        word("strains", "of the middle surface; bending always Donnell's", {"sanders", "donnell"}), kModesOfShells},
+       {"perfect shape", "uniform membrane stress before buckling",
+        "ends stay round, free to move axially and to turn"},
+       cylinder});
   list.push_back({"cone",
                   "truncated cone under axial force, outside pressure or bending",
                   "[Seide1956], [NASA-SP8019]",

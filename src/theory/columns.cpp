@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 #include "archway/base/errors.hpp"
 #include "line_basis_detail.hpp"
@@ -11,7 +11,7 @@ namespace archway::theory {
 
 namespace {
 using detail::LineBasis;
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_columns = 3.14159265358979323846;
 constexpr int kDegree = 11;
 
 void hold(std::vector<int>& held, LineEnd end, int joint) {
@@ -130,7 +130,7 @@ double portal_load(const Portal& portal) {
 }
 
 std::vector<double> flexural_torsional_loads(const TorsionalColumn& c, int half_waves) {
-  const double wave = half_waves * kPi / c.length, e = c.youngs_modulus * wave * wave;
+  const double wave = half_waves * kPi_columns / c.length, e = c.youngs_modulus * wave * wave;
   const double ys = c.shear_centre_y, zs = c.shear_centre_z;
   const double polar = (c.second_moment_y + c.second_moment_z) / c.area + ys * ys + zs * zs;
   // v (along y), w (along z) and twist of the shear centre; the axial force acts through the centroid

@@ -37,7 +37,7 @@ double omega_at(const SectionProperties& s, const std::vector<std::size_t>& wall
 }
 
 /// Walls whose middle lies in a plate; all, where none does.
-std::vector<std::size_t> walls_in(const Plate& plate, const SectionProperties& s) {
+std::vector<std::size_t> walls_in(const SectionPlate& plate, const SectionProperties& s) {
   std::vector<std::size_t> inside, all;
   for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
     const auto &a = s.walls.points[static_cast<std::size_t>(s.walls.walls[w].from)],
@@ -77,7 +77,7 @@ std::vector<Fibre> wall_fibres(const SectionProperties& s) {
   return fibres;
 }
 
-std::vector<Fibre> plate_fibres(const std::vector<Plate>& plates, const SectionProperties& s) {
+std::vector<Fibre> plate_fibres(const std::vector<SectionPlate>& plates, const SectionProperties& s) {
   std::vector<Fibre> fibres;
   for (const auto& p : plates) {
     const double width = p.y1 - p.y0, height = p.z1 - p.z0;

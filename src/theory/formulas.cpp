@@ -5,12 +5,12 @@
 namespace archway::theory {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_formulas = 3.14159265358979323846;
 }
 
 double euler_load(double youngs_modulus, double second_moment, double length, double length_factor) {
   const double buckling_length = length_factor * length;
-  return kPi * kPi * youngs_modulus * second_moment / (buckling_length * buckling_length);
+  return kPi_formulas * kPi_formulas * youngs_modulus * second_moment / (buckling_length * buckling_length);
 }
 
 double haringx_load(double euler, double shear_rigidity) {
@@ -20,7 +20,7 @@ double haringx_load(double euler, double shear_rigidity) {
 
 double plate_load(double coefficient, double youngs_modulus, double poisson_ratio, double thickness, double width) {
   const double d = youngs_modulus * thickness * thickness * thickness / (12 * (1 - poisson_ratio * poisson_ratio));
-  return coefficient * kPi * kPi * d / (width * width);
+  return coefficient * kPi_formulas * kPi_formulas * d / (width * width);
 }
 
 double cylinder_axial_load(double youngs_modulus, double poisson_ratio, double radius, double thickness) {

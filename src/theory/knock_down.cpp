@@ -9,7 +9,7 @@
 namespace archway::theory {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_knock_down = 3.14159265358979323846;
 double bound(double share, double slenderness) {
   return 1 - share * (1 - std::exp(-std::sqrt(slenderness) / 16));
 }
@@ -29,7 +29,7 @@ double test_bound_cap(double lambda) {
 }
 double cap_lambda(double radius_to_thickness, double poisson_ratio, double half_angle_degrees) {
   return std::pow(12 * (1 - poisson_ratio * poisson_ratio), 0.25) * std::sqrt(radius_to_thickness) * 2 *
-         std::sin(half_angle_degrees * kPi / 360);
+         std::sin(half_angle_degrees * kPi_knock_down / 360);
 }
 
 double axial_reduction(double amplitude_over_thickness) {

@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Dense>
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 
 namespace archway::theory {
@@ -102,7 +102,7 @@ std::vector<PlyUse> ply_use(const std::vector<Ply>& plies, const Eigen::Vector3d
   all << l.membrane, l.coupling, l.coupling, l.bending;
   Eigen::Matrix<double, 6, 1> load;
   load << force, moment;
-  const Eigen::Matrix<double, 6, 1> strain = all.ldlt().solve(load);
+  const Eigen::Matrix<double, 6, 1> strain = base::solve_positive_definite(all, load);
   std::vector<PlyUse> list;
   double bottom = -l.thickness / 2;
   for (const auto& p : plies) {

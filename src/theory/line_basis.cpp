@@ -2,8 +2,7 @@
 #include <cmath>
 #include <numeric>
 
-#include <Eigen/Eigenvalues>
-
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "line_basis_detail.hpp"
 
@@ -26,13 +25,16 @@ Eigen::MatrixXd legendre(double x, int last) {
   return p;
 }
 
-template <typename Matrix>
-std::vector<double> factors_of(const Matrix& stiffness, const Matrix& geometric, int count) {
-  const Eigen::LLT<Matrix> check(stiffness);
-  if (check.info() != Eigen::Success)
+void require_stable(const Eigen::MatrixXd& stiffness) {
+  if (!base::is_positive_definite(stiffness))
     throw base::InputError("", "what is held makes the structure unstable by itself, or nothing supports it",
                            "hold less, or support it");
-  const Eigen::GeneralizedSelfAdjointEigenSolver<Matrix> pairs(geometric, stiffness, Eigen::EigenvaluesOnly);
+}
+}  // namespace
+
+std::vector<double> lowest_factors(const Eigen::MatrixXd& stiffness, const Eigen::MatrixXd& geometric, int count) {
+  require_stable(stiffness);
+  const base::GeneralisedEigen pairs(geometric, stiffness, false);
   // G x = mu K x, f = -1 / mu: the most negative mu gives the lowest factor
   const double rounding = 1e-12 * pairs.eigenvalues().cwiseAbs().maxCoeff();
   std::vector<double> factors;
@@ -40,7 +42,15 @@ std::vector<double> factors_of(const Matrix& stiffness, const Matrix& geometric,
     if (pairs.eigenvalues()[i] < -rounding) factors.push_back(-1 / pairs.eigenvalues()[i]);
   return factors;
 }
-}  // namespace
+
+double lowest_skew_factor(const Eigen::MatrixXd& stiffness, const Eigen::MatrixXd& skew) {
+  require_stable(stiffness);
+  // with K = L L^T the spectrum of i L^-1 A L^-T is +- the singular values of that matrix, whose squares are the
+  // eigenvalues of A^T K^-1 A x = s^2 K x
+  const Eigen::MatrixXd square = skew.transpose() * base::solve_positive_definite(stiffness, skew);
+  const auto factors = lowest_factors(stiffness, -0.5 * (square + square.transpose()), 1);
+  return factors.empty() ? HUGE_VAL : std::sqrt(factors[0]);
+}
 
 GaussRule gauss_rule(int count) {
   GaussRule rule;
@@ -109,13 +119,6 @@ Eigen::MatrixXd reduced(const Eigen::MatrixXd& matrix, const std::vector<int>& h
   for (int i = 0; i < matrix.rows(); ++i)
     if (std::find(held.begin(), held.end(), i) == held.end()) kept.push_back(i);
   return matrix(kept, kept);
-}
-
-std::vector<double> lowest_factors(const Eigen::MatrixXd& stiffness, const Eigen::MatrixXd& geometric, int count) {
-  return factors_of(stiffness, geometric, count);
-}
-std::vector<double> lowest_factors(const Eigen::MatrixXcd& stiffness, const Eigen::MatrixXcd& geometric, int count) {
-  return factors_of(stiffness, geometric, count);
 }
 
 }  // namespace archway::theory::detail

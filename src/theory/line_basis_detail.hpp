@@ -2,8 +2,6 @@
 #include <functional>
 #include <vector>
 
-#include <Eigen/Dense>
-
 /// Ritz functions of high degree along a line, for hand formulas that must be exact to many digits.
 namespace archway::theory::detail {
 
@@ -41,6 +39,9 @@ Eigen::MatrixXd reduced(const Eigen::MatrixXd& matrix, const std::vector<int>& h
 /// The `count` smallest positive f with det(K + f G) = 0, rising; fewer when no more exist.
 /// \throws base::InputError when K is not positive definite
 std::vector<double> lowest_factors(const Eigen::MatrixXd& stiffness, const Eigen::MatrixXd& geometric, int count);
-std::vector<double> lowest_factors(const Eigen::MatrixXcd& stiffness, const Eigen::MatrixXcd& geometric, int count);
+
+/// The smallest positive f with det(K + i f A) = 0 for A antisymmetric (i A is Hermitian: its spectrum is symmetric
+/// about zero); HUGE_VAL when A vanishes. \throws base::InputError when K is not positive definite
+double lowest_skew_factor(const Eigen::MatrixXd& stiffness, const Eigen::MatrixXd& skew);
 
 }  // namespace archway::theory::detail

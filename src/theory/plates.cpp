@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 #include "archway/base/errors.hpp"
 #include "line_basis_detail.hpp"

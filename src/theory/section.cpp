@@ -14,7 +14,7 @@ namespace archway::theory {
 namespace {
 constexpr double kPi = 3.14159265358979323846;
 using Dimensions = std::map<std::string, double>;
-using detail::Plate;
+using detail::SectionPlate;
 using Polygon = std::vector<std::pair<double, double>>;
 
 Polygon box(double width, double height) {
@@ -128,7 +128,7 @@ SectionProperties circular_hollow(const Dimensions& d) {
 
 /// Section of plates that do not overlap: areas and moments as they are, the sectorial part by the theory of thin
 /// walls. The shear centre is kept where the middle lines have it.
-SectionProperties plated(const std::vector<Plate>& plates, const ThinWalled& lines) {
+SectionProperties plated(const std::vector<SectionPlate>& plates, const ThinWalled& lines) {
   SectionProperties thin = thin_walled_properties(lines), s = thin;
   s.area = s.centroid_y = s.centroid_z = 0;
   for (const auto& p : plates) {
@@ -155,7 +155,7 @@ SectionProperties plated(const std::vector<Plate>& plates, const ThinWalled& lin
   static const double places[3] = {0.5 - 0.5 * std::sqrt(0.6), 0.5, 0.5 + 0.5 * std::sqrt(0.6)};
   static const double weights[3] = {5. / 18, 8. / 18, 5. / 18};
   std::vector<detail::Spread> along_y, along_z;
-  std::vector<Plate> own;  // about the centroid
+  std::vector<SectionPlate> own;  // about the centroid
   for (const auto& p : plates) {
     const double area = (p.y1 - p.y0) * (p.z1 - p.z0);
     const double y0 = p.y0 - s.centroid_y, y1 = p.y1 - s.centroid_y, z0 = p.z0 - s.centroid_z, z1 = p.z1 - s.centroid_z;

@@ -11,13 +11,13 @@ struct Spread {
 double plastic_modulus(const std::vector<Spread>& pieces);
 
 /// A rectangle of a section, sides along the axes.
-struct Plate {
+struct SectionPlate {
   double y0, y1, z0, z1;
 };
 /// Fibres on the middle lines of the walls.
 std::vector<Fibre> wall_fibres(const SectionProperties& section);
 /// Fibres of plates about the centroid; the sectorial coordinate is that of the walls in the middle of each.
-std::vector<Fibre> plate_fibres(const std::vector<Plate>& plates, const SectionProperties& section);
+std::vector<Fibre> plate_fibres(const std::vector<SectionPlate>& plates, const SectionProperties& section);
 /// Fibres of a ring about the centroid; inner 0: a disc.
 std::vector<Fibre> ring_fibres(double inner, double outer);
 

@@ -4,16 +4,13 @@
 #include <cmath>
 #include <complex>
 
-#include <Eigen/Dense>
-#include <Eigen/Eigenvalues>
-
 #include "archway/base/errors.hpp"
 #include "line_basis_detail.hpp"
 
 namespace archway::theory {
 
 namespace {
-constexpr double kPi = 3.14159265358979323846;
+constexpr double kPi_shells = 3.14159265358979323846;
 
 void must_be_positive(std::initializer_list<double> sizes) {
   for (double s : sizes)
@@ -97,29 +94,28 @@ void keep_lowest(std::vector<ShellMode>& modes, int count) {
 
 /// 2 / L times the integral of sin(p pi x / L) cos(q pi x / L).
 double crossed(int p, int q) {
-  return (p + q) % 2 == 0 ? 0 : 4.0 * p / (kPi * (p * p - q * q));
+  return (p + q) % 2 == 0 ? 0 : 4.0 * p / (kPi_shells * (p * p - q * q));
 }
 
-/// Torsion with n waves around: shapes with cos(n s) and sin(n s) meet, so the matrices are complex.
+/// Torsion with n waves around: shapes with cos(n s) and sin(n s) meet, so the geometric stiffness is i times an
+/// antisymmetric matrix.
 double torsion_load(const Cylinder& c, int n) {
   constexpr int terms = 40;
   const int size = 3 * terms;
-  Eigen::MatrixXcd k = Eigen::MatrixXcd::Zero(size, size), g = k;
+  Eigen::MatrixXd k = Eigen::MatrixXd::Zero(size, size), skew = k;
   std::vector<WaveStrains> waves;
-  for (int m = 1; m <= terms; ++m) waves.emplace_back(c, m * kPi / c.length, n);
+  for (int m = 1; m <= terms; ++m) waves.emplace_back(c, m * kPi_shells / c.length, n);
   for (int p = 1; p <= terms; ++p) {
     const auto& sp = waves[static_cast<std::size_t>(p - 1)];
-    k.block<3, 3>(3 * p - 3, 3 * p - 3) = stiffness_of(c, sp).cast<std::complex<double>>();
+    k.block<3, 3>(3 * p - 3, 3 * p - 3) = stiffness_of(c, sp);
     for (int q = 1; q <= terms; ++q) {
       const auto& sq = waves[static_cast<std::size_t>(q - 1)];
       // turn along goes with cos(a x), turn around with sin(a x); a quarter wave around lies between them
-      const Eigen::Matrix3d meet = crossed(q, p) * sp.turn_along.transpose() * sq.turn_around -
-                                   crossed(p, q) * sp.turn_around.transpose() * sq.turn_along;
-      g.block<3, 3>(3 * p - 3, 3 * q - 3) = std::complex<double>(0, 1) * meet.cast<std::complex<double>>();
+      skew.block<3, 3>(3 * p - 3, 3 * q - 3) = crossed(q, p) * sp.turn_along.transpose() * sq.turn_around -
+                                               crossed(p, q) * sp.turn_around.transpose() * sq.turn_along;
     }
   }
-  const auto factors = detail::lowest_factors(k, g, 1);
-  return factors.empty() ? HUGE_VAL : factors[0];
+  return detail::lowest_skew_factor(k, skew);
 }
 }  // namespace
 
@@ -137,7 +133,7 @@ std::vector<ShellMode> cylinder_modes(const Cylinder& c, CylinderLoad load, int 
   }
   for (int m = 1; m <= most_waves_along(c); ++m)
     for (int n = load == CylinderLoad::axial ? 0 : 2; n <= most_waves_around(c); ++n) {
-      const double a = m * kPi / c.length;
+      const double a = m * kPi_shells / c.length;
       const WaveStrains strains(c, a, n);
       Eigen::MatrixXd k = stiffness_of(c, strains), g = -work_of(c, strains, a, n, load, fixed_direction);
       if (n == 0) k = detail::reduced(k, {1}), g = detail::reduced(g, {1});  // no movement around
@@ -154,7 +150,7 @@ ShellMode cylinder_bending(const Cylinder& c) {
   const Walls wall(c);
   ShellMode best{HUGE_VAL, 0, 0};
   for (int m = 1; m <= most_waves_along(c); ++m) {
-    const double a = m * kPi / c.length;
+    const double a = m * kPi_shells / c.length;
     Eigen::MatrixXd k = Eigen::MatrixXd::Zero(size, size), g = k;
     for (int n = 0; n < size; ++n) {
       const double b = n / c.radius, sum = a * a + b * b;
@@ -169,8 +165,8 @@ ShellMode cylinder_bending(const Cylinder& c) {
 }
 
 double cone_axial_force(const Cone& c) {
-  const double cosine = std::cos(c.half_angle_degrees * kPi / 180);
-  return 2 * kPi * c.youngs_modulus * c.thickness * c.thickness * cosine * cosine /
+  const double cosine = std::cos(c.half_angle_degrees * kPi_shells / 180);
+  return 2 * kPi_shells * c.youngs_modulus * c.thickness * c.thickness * cosine * cosine /
          std::sqrt(3 * (1 - c.poisson_ratio * c.poisson_ratio));
 }
 
@@ -180,7 +176,7 @@ double cone_moment(const Cone& c) {
 }
 
 ShellMode cone_pressure(const Cone& c) {
-  const double angle = c.half_angle_degrees * kPi / 180, cosine = std::cos(angle);
+  const double angle = c.half_angle_degrees * kPi_shells / 180, cosine = std::cos(angle);
   must_be_positive({c.small_radius, c.large_radius - c.small_radius, std::sin(angle)});
   const Cylinder equal{c.youngs_modulus,
                        c.poisson_ratio,
@@ -197,13 +193,13 @@ double sphere_pressure(double youngs_modulus, double poisson_ratio, double radiu
 }
 
 double arch_pressure(double bending_rigidity, double radius, double opening_degrees, bool fixed_ends) {
-  const double a = opening_degrees * kPi / 360;
-  must_be_positive({bending_rigidity, radius, a, kPi - a});
-  double k = kPi / a;
+  const double a = opening_degrees * kPi_shells / 360;
+  must_be_positive({bending_rigidity, radius, a, kPi_shells - a});
+  double k = kPi_shells / a;
   if (fixed_ends) {
     // k tan a = tan k a, first root beyond pi / a, where tan k a has come back to zero and rises to infinity
-    double low = kPi / a * (1 + 1e-12), high = 1.5 * kPi / a * (1 - 1e-12);
-    if (std::tan(a) < 0) low = 0.5 * kPi / a * (1 + 1e-12), high = kPi / a;
+    double low = kPi_shells / a * (1 + 1e-12), high = 1.5 * kPi_shells / a * (1 - 1e-12);
+    if (std::tan(a) < 0) low = 0.5 * kPi_shells / a * (1 + 1e-12), high = kPi_shells / a;
     const auto miss = [a](double at) { return std::tan(at * a) - at * std::tan(a); };
     for (int step = 0; step < 200; ++step) {
       const double middle = (low + high) / 2;

@@ -16,6 +16,10 @@ Eigen::Quaterniond exponential(const Vec3& spin);
 /// Rotation vector of a unit quaternion, length in [0, pi].
 Vec3 rotation_vector(const Eigen::Quaterniond& rotation);
 
+/// Unit quaternion of the smallest rotation that takes the direction of `from` to that of `to`. Where they are opposite
+/// the axis is any direction at right angles to them. \param from, to  any length > 0
+Eigen::Quaterniond rotation_between(const Vec3& from, const Vec3& to);
+
 /// Sine of the angle below which a line runs along `up`: three minutes of arc, far above rounding and far below any
 /// inclination that is meant.
 constexpr double kRunsAlong = 1e-3;

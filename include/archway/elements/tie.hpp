@@ -1,7 +1,7 @@
 #pragma once
 #include <functional>
 
-#include <Eigen/Dense>
+#include <Eigen/Geometry>
 
 #include "archway/elements/state.hpp"
 

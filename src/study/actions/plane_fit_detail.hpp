@@ -1,8 +1,7 @@
 #pragma once
 #include <functional>
 
-#include <Eigen/Dense>
-
+#include "archway/base/dense.hpp"
 #include "archway/base/rotation.hpp"
 
 namespace archway::study::detail {
@@ -27,9 +26,8 @@ struct Fit {
       values.row(i) = v.transpose();
     }
     middle = values.colwise().mean().transpose();
-    Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> plane;
-    plane.setThreshold(1e-6);  // a flat face tells nothing about growth off its plane
-    gradient = plane.compute(arms).solve(values).transpose();
+    // threshold: a flat face tells nothing about growth off its plane
+    gradient = base::least_squares(arms, values, 1e-6).transpose();
   }
 
  private:

@@ -12,7 +12,7 @@ namespace archway::study {
 using imperfection::Field;
 
 namespace {
-constexpr double kDegree = M_PI / 180;
+constexpr double kDegreeOfMeasured = M_PI / 180;
 
 void tell(const imperfection::Mapping& m, Field& field) {
   field.notes.push_back(
@@ -128,7 +128,7 @@ class Map final : public ImperfectionKind {
     const bool flat = table.has("across");
     for (const auto& row : table.rows) {
       const imperfection::Deviation d{table.cell(row, table.has("along") ? "along" : "height"),
-                                      flat ? table.cell(row, "across") : table.cell(row, "angle") * kDegree,
+                                      flat ? table.cell(row, "across") : table.cell(row, "angle") * kDegreeOfMeasured,
                                       table.cell(row, "deviation")};
       if (std::isfinite(d.s) && std::isfinite(d.t) && std::isfinite(d.value)) rows.push_back(d);
     }
@@ -139,7 +139,7 @@ class Map final : public ImperfectionKind {
     std::vector<imperfection::Deviation> rows;
     for (const auto& row : table.rows)
       for (std::size_t c = 1; c < row.size(); ++c)
-        if (std::isfinite(row[c])) rows.push_back({row[0], table.heading(c) * kDegree, row[c]});
+        if (std::isfinite(row[c])) rows.push_back({row[0], table.heading(c) * kDegreeOfMeasured, row[c]});
     return rows;
   }
 };
