@@ -5,12 +5,10 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/memory.hpp"
 #include "factor_backend_detail.hpp"
-
-// Present when BLAS is OpenBLAS.
-extern "C" void openblas_set_num_threads(int) __attribute__((weak));
 
 namespace archway::algebra::detail {
 
@@ -31,8 +29,7 @@ double megabytes_of(int entries) {
 class Multifrontal final : public FactorBackend {
  public:
   explicit Multifrontal(std::shared_ptr<const SymmetricPattern> shared) : pattern_(std::move(shared)) {
-    // one thread in BLAS: its fronts are small, and sums must not hang on a number of threads
-    if (openblas_set_num_threads != nullptr) openblas_set_num_threads(1);
+    base::keep_blas_serial();  // fronts are small
     std::memset(&mumps_, 0, sizeof mumps_);
     mumps_.par = 1;
     mumps_.sym = 2;

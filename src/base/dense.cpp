@@ -10,13 +10,26 @@
 
 #include "archway/base/rotation.hpp"
 
+// present when BLAS is OpenBLAS
+extern "C" void openblas_set_num_threads(int) __attribute__((weak));
+
 namespace archway::base {
 
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
+void keep_blas_serial() {
+  static const bool done = [] {
+    if (openblas_set_num_threads != nullptr) openblas_set_num_threads(1);
+    return true;
+  }();
+  static_cast<void>(done);
+}
+
 namespace {
+/// A size as LAPACK takes it.
 lapack_int size_of(Eigen::Index n) {
+  keep_blas_serial();
   return static_cast<lapack_int>(n);
 }
 

@@ -3,6 +3,8 @@
 #include "support/digits.hpp"
 #include "support/models.hpp"
 
+namespace large_rotation_tests {
+
 using namespace archway;
 using test::Vec3;
 
@@ -153,3 +155,5 @@ TEST_CASE("large rotation: arc length and load control walk the same path", "[an
   CHECK(share >= 0);
   CHECK(share <= 1);
 }
+
+}  // namespace large_rotation_tests

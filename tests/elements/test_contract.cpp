@@ -1,3 +1,5 @@
+#include <Eigen/Eigenvalues>
+
 #include "support/batches.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"

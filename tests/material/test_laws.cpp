@@ -1,6 +1,8 @@
 // Laws: stress and tangent from strain, free strain and memory; walls of layers.
 #include <random>
 
+#include <Eigen/LU>
+
 #include "archway/material/logarithmic.hpp"
 #include "archway/material/stress_strain.hpp"
 #include "archway/material/wall.hpp"

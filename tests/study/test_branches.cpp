@@ -3,6 +3,8 @@
 
 #include "support/pieces.hpp"
 
+namespace branches_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -146,3 +148,5 @@ TEST_CASE("branches: where two modes buckle together, also mixes of both are fol
   std::sort(turns.begin(), turns.end());
   for (std::size_t i = 1; i < turns.size(); ++i) CHECK(turns[i] - turns[i - 1] > 1.5 * M_PI / rays);
 }
+
+}  // namespace branches_tests

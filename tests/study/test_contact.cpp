@@ -10,6 +10,8 @@
 #include "support/followed.hpp"
 #include "support/pieces.hpp"
 
+namespace contact_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -167,7 +169,7 @@ TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]
   bowed.replace(bowed.find("\"GNA\"\n"), 6, "\"GNIA\"\nimperfection = \"sag\"\n");
   const auto sagging = run(bowed);
   CHECK(told(sagging.find("g")->warnings, "inside of obstacle 'stop'"));
-  const auto [keys, said] = GENERATE(table<std::string, std::string>({
+  const auto [keys, said] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"sphere = { middle = [0, 0, -90], radius = 0 }", "above zero"},
       {"plane = { at = [0, 0, -20], normal = [0, 0, 0] }", "has no length"},
       {"", "is no body"},
@@ -394,3 +396,5 @@ TEST_CASE("stability: the softest direction of a path foresees where it is lost"
         Approx(all[static_cast<std::size_t>(path.first_loss)].load_factor).epsilon(0.25));
   CHECK(std::isnan(path_of(run(dome("stop = { increments = 2 }"))).increments[1].softest));
 }
+
+}  // namespace contact_tests

@@ -6,6 +6,8 @@
 #include "support/followed.hpp"
 #include "support/pieces.hpp"
 
+namespace contact_between_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -267,3 +269,5 @@ TEST_CASE("contact between parts: panels joined along an edge stay joined there"
   CHECK(path_of(r).increments.back().largest_movement == Approx(loose).epsilon(1e-9));
   CHECK(path_of(r).increments.back().contacts.at(0).touching == 0);
 }
+
+}  // namespace contact_between_tests

@@ -5,6 +5,8 @@
 #include "support/followed.hpp"
 #include "support/pieces.hpp"
 
+namespace contact_lines_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -170,3 +172,5 @@ TEST_CASE("contact with friction: nothing is lost where nothing rubs, to and fro
   CHECK(path.increments.back().stored_energy == Approx(stored).epsilon(1e-4));
   CHECK(highest < 1.02 * stored);  // what the meshes pass over
 }
+
+}  // namespace contact_lines_tests

@@ -4,6 +4,8 @@
 #include "archway/study/section_of.hpp"
 #include "support/pieces.hpp"
 
+namespace cut_forces_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -49,3 +51,5 @@ TEST_CASE("cuts: panels joined by fasteners and bonds, members and solids carry 
   CHECK(beam.force.x() == Approx(elements::along_element(element.points, 0).axial).epsilon(1e-5));
   CHECK_THROWS_WITH(through(r, "la", {2000, 0, 0}, base::Vec3::UnitX()), Catch::Contains("on one side"));
 }
+
+}  // namespace cut_forces_tests

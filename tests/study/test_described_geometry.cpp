@@ -4,6 +4,8 @@
 #include "archway/study/chain.hpp"
 #include "support/digits.hpp"
 
+namespace described_geometry_tests {
+
 using namespace archway;
 using base::Vec3;
 
@@ -215,9 +217,9 @@ TEST_CASE("supports: bedding under a panel, an edge and a member carries what li
                                   "thickness = 40\ncorner = [0, 0, 0]\nalong = [600, 0, 0]\nacross = [0, 400, "
                                   "0]\ndivisions = [6, 4]") +
                             table("supports", "at = { near = [0, 0, 0] }\nhold = [\"x\", \"y\", \"rz\"]");
-  const auto [bedding, k] =
-      GENERATE(table<std::string, double>({{"on = \"sheet\"\nnormal = 0.02", 0.02 * 600 * 400},
-                                           {"on = \"sheet\"\nstiffness = [0, 0, 0.02]", 0.02 * 600 * 400}}));
+  const auto [bedding, k] = GENERATE(
+      Catch::Generators::table<std::string, double>({{"on = \"sheet\"\nnormal = 0.02", 0.02 * 600 * 400},
+                                                     {"on = \"sheet\"\nstiffness = [0, 0, 0.02]", 0.02 * 600 * 400}}));
   const auto r = run(kHead + sheet + table("beddings", bedding) +
                      ended("{ kind = \"surface\", on = \"sheet\", force = [0, 0, -24], share = \"total\" }"));
   CHECK(largest(r) == Approx(24 / k).epsilon(1e-6));
@@ -225,7 +227,7 @@ TEST_CASE("supports: bedding under a panel, an edge and a member carries what li
 }
 
 TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
-  const auto [text, words] = GENERATE(table<std::string, std::string>({
+  const auto [text, words] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {panel("p",
              "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 0], [1, 0, 0], [2, 0, 0]]\ndivisions = [2, 2]"),
        "lies on a line with its neighbours"},
@@ -340,3 +342,5 @@ TEST_CASE("geometry: the check knows the half waves to expect on a curved panel"
   CHECK(f.half_wave == Approx(M_PI * std::sqrt(500 * 2) / std::pow(12 * 0.91, 0.25)).epsilon(0.002));
   CHECK(f.elements == Approx(f.half_wave / 30.7).epsilon(0.02));
 }
+
+}  // namespace described_geometry_tests

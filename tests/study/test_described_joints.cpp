@@ -3,6 +3,8 @@
 #include "archway/study/section_of.hpp"
 #include "support/digits.hpp"
 
+namespace described_joints_tests {
+
 using namespace archway;
 using base::Vec3;
 
@@ -200,7 +202,7 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
       "\n[[panels]]\nname = \"fin\"\nmaterial = \"wood\"\nthickness = 8\ncorner = [150, 0, 30]\nalong = [0, 0, "
       "90]\nacross = [0, 100, 0]\ndivisions = [2, 3]\n";
   const std::string held = support("\"sheet.start\"", "\"all\"");
-  const auto [text, words] = GENERATE_COPY(table<std::string, std::string>({
+  const auto [text, words] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
       {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [0, 50, 40]\nat = \"sheet.start\"\n",
        "coupling 'cap': node 0 (0, 0, 0) is to follow, but a support or prescribed movement holds it in x"},
       {frame + support("\"post.start\"", "\"all\"") +
@@ -257,3 +259,5 @@ TEST_CASE("described: sections with crossing or loose walls are refused at their
     CHECK_THAT(error.what(), Catch::Contains("frame.toml:") && Catch::Contains("cross at (5, 5)"));
   }
 }
+
+}  // namespace described_joints_tests

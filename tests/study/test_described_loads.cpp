@@ -5,6 +5,8 @@
 #include "archway/study/chain.hpp"
 #include "support/digits.hpp"
 
+namespace described_loads_tests {
+
 using namespace archway;
 using base::Vec3;
 
@@ -241,3 +243,5 @@ load = "warm"
   CHECK_THROWS_WITH(run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30, on = \"rigde\" }")),
                     Catch::Contains("no part is called 'rigde'"));
 }
+
+}  // namespace described_loads_tests

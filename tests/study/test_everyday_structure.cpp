@@ -4,6 +4,8 @@
 #include "archway/study/check.hpp"
 #include "support/pieces.hpp"
 
+namespace everyday_structure_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -381,3 +383,5 @@ TEST_CASE("pictures and charts: what they name must be there", "[study][fast]") 
   CHECK(refused("\n[pictures]\nfrom = [0, 0, 0]\n").find("no length") != std::string::npos);
   CHECK(refused("") == "");
 }
+
+}  // namespace everyday_structure_tests

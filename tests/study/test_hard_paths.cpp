@@ -9,6 +9,8 @@
 #include "support/followed.hpp"
 #include "support/pieces.hpp"
 
+namespace hard_paths_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -85,3 +87,5 @@ TEST_CASE("hard paths: the examples that fold go the first part of their way", "
   CHECK(path.increments.back().plastic_strain >= 0);
   if (name == std::string("riveted-skin")) CHECK(path.increments.back().contacts[0].pressed > 10);
 }
+
+}  // namespace hard_paths_tests

@@ -11,6 +11,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace imperfections_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -97,7 +99,7 @@ TEST_CASE("imperfections: a cylinder that lies, is mirrored, far away or of a me
 }
 
 TEST_CASE("imperfections: amplitudes of standards against hand numbers", "[study][fast]") {
-  const auto [keys, value] = GENERATE(table<std::string, double>({
+  const auto [keys, value] = GENERATE(Catch::Generators::table<std::string, double>({
       {"{ by = \"member-bow\", curve = \"b\", analysis = \"elastic\" }", 3000.0 / 250},
       {"{ by = \"member-bow\", curve = \"a0\" }", 3000.0 / 300},
       {"{ by = \"member-bow\", made = \"rolled\", about = \"y\" }", 3000.0 / 250},  // h / b = 2: curve a
@@ -149,7 +151,7 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
   const auto base = head("[parameters]\nt = 2\n") + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60") +
                     member("post", "[0, 0, 0]", "[0, 0, 3000]") + cylinder("skin", "") +
                     panel("square", "[900, 0, 0]", "[300, 0, 0]", "[0, 300, 0]", "[4, 4]");
-  const auto [keys, told] = GENERATE(table<std::string, std::string>({
+  const auto [keys, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"amplitude = 1", "does not say what shape it has"},
       {"shape = \"dent\"\namplitude = 1", "'shape'"},
       {"shape = \"waves\"\namplitude = 1", "does not say which parts have it"},
@@ -448,3 +450,5 @@ TEST_CASE("branch: what its coefficients foretell of imperfections", "[study][fa
   const double m = foretold_share(0, -0.7, 0.1);
   CHECK(std::pow(1 - m, 1.5) == Approx(1.5 * std::sqrt(3.0) * std::sqrt(0.7) * 0.1 * m));
 }
+
+}  // namespace imperfections_tests

@@ -5,6 +5,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace imperfections_mixed_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -159,7 +161,7 @@ TEST_CASE("sweeps and designs: what names nothing is told", "[study][fast]") {
             step("g", "GNIA", "grow = \"push\"\nimperfection = \"bow\"") + more);
   };
   const auto sweep = [](const std::string& keys) { return "\n[[sweeps]]\nname = \"s\"\n" + keys + "\n"; };
-  const auto [more, wanted] = GENERATE_COPY(table<std::string, std::string>({
+  const auto [more, wanted] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
       {sweep("analysis = \"g\"\namplitudes = [1]"), "does not say which imperfections"},
       {sweep("analysis = \"g\"\nimperfections = [\"bow\"]"), "has no amplitudes"},
       {sweep("analysis = \"g\"\nimperfections = [\"bow\"]\namplitudes = [-1]"), "give amplitudes above zero"},
@@ -191,7 +193,7 @@ TEST_CASE("tables: headings, gaps, separators and what is wrong, by line", "[stu
   CHECK(t.cell(t.rows[2], "deviation") == 1e-3);
   CHECK_THROWS_WITH(t.cell(t.rows[0], "depth"), Catch::Contains("no column 'depth'"));
   CHECK_THROWS_WITH(t.heading(0), Catch::Contains("is no angle"));
-  const auto [content, wanted] = GENERATE(table<std::string, std::string>({
+  const auto [content, wanted] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"x,y\n1,2,3\n", "m.csv:2: 3 cells under 2 headings"},
       {"x,y\n1,two\n", "'two' is not a number"},
       {"x,y\n", "no rows"},
@@ -238,3 +240,5 @@ TEST_CASE("branch: what it cannot tell is said", "[study][fast]") {
                      step("g", "GNA", "from = \"b\"\npost_buckling = true\nstop = { first_loss = true }");
   CHECK(told_of(round).find("2 modes lose their stability together") != std::string::npos);
 }
+
+}  // namespace imperfections_mixed_tests

@@ -7,6 +7,8 @@
 #include "archway/theory/frames.hpp"
 #include "support/pieces.hpp"
 
+namespace members_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -290,3 +292,5 @@ TEST_CASE("pretension: a net of bars alone stands by it, form found before growt
   slack.replace(slack.find("value = 5000"), 12, "value = 0.0 ");
   CHECK(complaint_of(slack).find("move") != std::string::npos);
 }
+
+}  // namespace members_tests

@@ -8,6 +8,8 @@
 #include "support/digits.hpp"
 #include "support/models.hpp"
 
+namespace mode_shapes_tests {
+
 using namespace archway;
 
 namespace {
@@ -459,3 +461,5 @@ elements = 4
     CHECK(result.find("b")->buckling->modes.empty());
   }
 }
+
+}  // namespace mode_shapes_tests

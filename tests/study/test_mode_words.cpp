@@ -3,6 +3,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace mode_words_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -261,3 +263,5 @@ TEST_CASE("mode words: a shelf of sixty modes, scored against an expert", "[anal
   CHECK(asked >= 60);
   CHECK(right >= asked - asked / 20);
 }
+
+}  // namespace mode_words_tests

@@ -5,6 +5,8 @@
 #include "archway/study/chain.hpp"
 #include "support/digits.hpp"
 
+namespace models_agree_tests {
+
 using namespace archway;
 
 /// The same column, beam and frame as line, shell and solid model: docs/models-agree.md says why they differ by what
@@ -87,3 +89,5 @@ TEST_CASE("stress recovery: bending of a strip, faces, principal and averaged", 
   CHECK(analysis::principal_stresses(shear)[0] == archway::test::but_for_rounding(5));
   CHECK(elements::equivalent_stress(shear) == archway::test::but_for_rounding(5 * std::sqrt(3.0)));
 }
+
+}  // namespace models_agree_tests

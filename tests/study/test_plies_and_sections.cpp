@@ -8,6 +8,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace plies_and_sections_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -126,3 +128,5 @@ TEST_CASE("results: reactions, parts and joints of every increment are written",
   CHECK(sum == Approx(100).epsilon(1e-6));
   CHECK(last.external_work > 0);
 }
+
+}  // namespace plies_and_sections_tests

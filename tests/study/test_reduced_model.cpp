@@ -3,6 +3,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace reduced_model_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -177,3 +179,5 @@ TEST_CASE("modes: signs and axes of pairs do not hang on the mesh, its numbering
     CHECK(std::abs(modes[1].shape[model::row(static_cast<int>(n))]) < 1e-3);
   }
 }
+
+}  // namespace reduced_model_tests

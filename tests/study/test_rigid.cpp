@@ -6,6 +6,8 @@
 #include "archway/theory/shells.hpp"
 #include "support/pieces.hpp"
 
+namespace rigid_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -181,3 +183,5 @@ TEST_CASE("rigid: thin plates have the classical load, however thick they are", 
   const double thick = factor(run(study(16, ""))) / load, shear = kPi * kPi * std::pow(thickness / width, 2);
   CHECK(thick < at(16) * (1 - 0.3 * shear));  // with shear it is softer, by about pi^2 (t/b)^2 / (3 (1 - nu))
 }
+
+}  // namespace rigid_tests

@@ -2,6 +2,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace stages_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -24,7 +26,7 @@ constexpr double kBend = 200000 * 20.0 * 30 * 30 * 30 / 12;
 }  // namespace
 
 TEST_CASE("stages: a bar is pulled and pressed again and again, every turning point exact", "[study][fast]") {
-  const auto [hardening, forces] = GENERATE(table<std::string, std::vector<double>>({
+  const auto [hardening, forces] = GENERATE(Catch::Generators::table<std::string, std::vector<double>>({
       {"kinematic", {31488, -30528, 33408, -27648, 33888}},
       {"isotropic", {31488, -35688.96, 41473.84, -43915.94, 46642.66}},
   }));
@@ -374,7 +376,7 @@ TEST_CASE("pretension: a bar too short pulls at what holds it", "[study][fast]")
 
 TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
   const std::string ok = step("g", "GNA", "stages = [{ name = \"one\", grow = \"p\", to = 1 }]");
-  const auto [study, wanted] = GENERATE_COPY(table<std::string, std::string>({
+  const auto [study, wanted] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
       {propped("[[supports]]\nat = \"b.end\"\nhold = [\"z\"]\nduring = [\"two\"]\n", ok),
        "names 'two', which is no stage"},
       {propped("", step("g", "GNA", "stages = [{ grow = \"r\", to = 1 }]")), "'r'"},
@@ -479,7 +481,7 @@ TEST_CASE("couplings: one that comes later ties what has moved as it lies", "[st
 }
 
 TEST_CASE("couplings: what nodes cannot share is told", "[study][fast]") {
-  const auto [more, told] = GENERATE(table<std::string, std::string>({
+  const auto [more, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"share = [\"turn\"]", "'turn' is nothing that nodes can share"},
       {"share = [\"z\"]\ntimes = 2", "a multiple of whose movement is not said"},
       {"share = [\"z\", \"turns\"]\npoint = [0, 0, 9]\ntimes = 2", "rotations are shared as they are"},
@@ -488,3 +490,5 @@ TEST_CASE("couplings: what nodes cannot share is told", "[study][fast]") {
   CHECK(complaint_of(pair_of(alike("tie", "\"a.end\"", more), step("la", "LA", "load = \"p\""))).find(told) !=
         std::string::npos);
 }
+
+}  // namespace stages_tests

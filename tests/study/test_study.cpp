@@ -12,6 +12,8 @@
 #include "support/pieces.hpp"
 #include "support/studies.hpp"
 
+namespace study_tests {
+
 using namespace archway;
 using test::small_study;
 using test::with;
@@ -247,3 +249,5 @@ TEST_CASE("results: docs/results.md lists the fields as they are declared", "[st
   else
     CHECK(doc.substr(from + begin.size(), to - from - begin.size()) == own);
 }
+
+}  // namespace study_tests

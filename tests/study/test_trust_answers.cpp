@@ -8,6 +8,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace trust_answers_tests {
+
 using namespace archway;
 using namespace archway::test;
 using analysis::PathEvent;
@@ -384,3 +386,5 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
                            action("p", force("\"a.end\"", "[0, 0, -1]"));
   CHECK(told(warnings(head() + open + buckle), "Set warping = true"));
 }
+
+}  // namespace trust_answers_tests

@@ -6,6 +6,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace trust_geometry_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -188,7 +190,7 @@ TEST_CASE("resultants: what is printed is what acts, over every kind of tie and 
   const std::string post = head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
                            support("\"a.start\"", "\"all\"");
   const std::string load = force("\"a.end\"", "[10, 0, -5]");
-  const auto [text, loads] = GENERATE_COPY(table<std::string, std::string>(
+  const auto [text, loads] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>(
       {{post + support("\"a.end\"", "[\"y\"]", "axes = { along = [1, 1, 0], up = [0, 0, 1] }"), load},
        {post + support("\"a.end\"", "[\"x\", \"rz\"]", "axes = { along = [1, 2, 3], up = [0, 0, 1] }"), load},
        {post + member("arm", "[0, 0, 1000]", "[500, 0, 1000]", "release_start = [\"ry\"]") +
@@ -301,3 +303,5 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
                     Catch::Contains("moves along x like the nodes of 'platen' already"));
   CHECK_THROWS_WITH(run(strip("\"s.end\"", "share = [\"rx\"]")), Catch::Contains("nothing that nodes can share"));
 }
+
+}  // namespace trust_geometry_tests

@@ -9,6 +9,8 @@
 #include "archway/study/build_model.hpp"
 #include "support/pieces.hpp"
 
+namespace walls_tests {
+
 using namespace archway;
 using namespace archway::test;
 using base::Vec3;
@@ -45,12 +47,13 @@ std::string strip(const std::string& loads, int elements) {
 }  // namespace
 
 TEST_CASE("walls: thicker everywhere is another thickness, to the digit, for every element and law", "[study][fast]") {
-  const auto [faces, kind] = GENERATE(table<std::string, std::string>({{"", "GNIA"},
-                                                                       {"faces = \"three\"", "GNIA"},
-                                                                       {"faces = \"nine\"", "GNIA"},
-                                                                       {"", "GMNIA"},
-                                                                       {"faces = \"three\"", "GMNIA"},
-                                                                       {"faces = \"nine\"", "GMNIA"}}));
+  const auto [faces, kind] =
+      GENERATE(Catch::Generators::table<std::string, std::string>({{"", "GNIA"},
+                                                                   {"faces = \"three\"", "GNIA"},
+                                                                   {"faces = \"nine\"", "GNIA"},
+                                                                   {"", "GMNIA"},
+                                                                   {"faces = \"three\"", "GMNIA"},
+                                                                   {"faces = \"nine\"", "GMNIA"}}));
   CAPTURE(faces, kind);
   const std::string stop = "\nstop = { increments = 4 }";
   const auto thick = run(plate(faces, 5, "", kind, "imperfection = \"wave\"" + stop));
@@ -156,7 +159,7 @@ TEST_CASE("walls: what cannot be a thickness is told", "[study][fast]") {
                     member("post", "[0, 0, 0]", "[0, 0, 3000]") +
                     panel("thin", "[900, 0, 0]", "[300, 0, 0]", "[0, 300, 0]", "[4, 4]") +
                     panel("thick", "[1200, 0, 0]", "[300, 0, 0]", "[0, 300, 0]", "[4, 4]", "", 6);
-  const auto [keys, told] = GENERATE(table<std::string, std::string>({
+  const auto [keys, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"height = \"-5 * share\"\non = \"thin\"\ngives = \"thickness-change\"",
        "the wall of 'thin' would be -0.375 thick"},
       {"height = \"0\"\non = \"thin\"\ngives = \"thickness\"", "the wall of 'thin' would be"},
@@ -226,3 +229,5 @@ TEST_CASE("sections: sensitivities of a tapered column and of a laminate are exa
   REQUIRE(plate.find("b")->sensitivities.size() == 1);
   CHECK(plate.find("b")->sensitivities[0].relative.at(0) == Approx(3).epsilon(1e-3));  // of a thin plate
 }
+
+}  // namespace walls_tests

@@ -2,6 +2,8 @@
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
 
+namespace yielding_tests {
+
 using namespace archway;
 using namespace archway::test;
 
@@ -26,13 +28,14 @@ constexpr double kLimit = 250 * 20 * 30 * 30 / 4.0 / 600;
 TEST_CASE("yield: plastic limit load of a cantilever, wherever it stands and whatever the hardening is called",
           "[study][fast]") {
   const std::string limit = step("limit", "MNA", "grow = \"p\"");
-  const auto [from, to, across, up] = GENERATE(table<std::string, std::string, std::string, std::string>({
-      {"[0, 0, 0]", "[600, 0, 0]", "[0, 0, -1]", "[0, 0, 1]"},                  // lying
-      {"[0, 0, 0]", "[0, 0, 600]", "[1, 0, 0]", "[1, 0, 0]"},                   // standing
-      {"[600, 0, 0]", "[0, 0, 0]", "[0, 0, 1]", "[0, 0, 1]"},                   // mirrored
-      {"[3e6, -2e6, 4e5]", "[3000600, -2e6, 4e5]", "[0, 0, -1]", "[0, 0, 1]"},  // far away
-      {"[0, 0, 0]", "[360, 480, 0]", "[-0.8, 0.6, 0]", "[-0.8, 0.6, 0]"},       // turned
-  }));
+  const auto [from, to, across, up] =
+      GENERATE(Catch::Generators::table<std::string, std::string, std::string, std::string>({
+          {"[0, 0, 0]", "[600, 0, 0]", "[0, 0, -1]", "[0, 0, 1]"},                  // lying
+          {"[0, 0, 0]", "[0, 0, 600]", "[1, 0, 0]", "[1, 0, 0]"},                   // standing
+          {"[600, 0, 0]", "[0, 0, 0]", "[0, 0, 1]", "[0, 0, 1]"},                   // mirrored
+          {"[3e6, -2e6, 4e5]", "[3000600, -2e6, 4e5]", "[0, 0, -1]", "[0, 0, 1]"},  // far away
+          {"[0, 0, 0]", "[360, 480, 0]", "[-0.8, 0.6, 0]", "[-0.8, 0.6, 0]"},       // turned
+      }));
   INFO(from);
   const auto r = run(cantilever(limit, head_with(kPerfect), from, to, across, up));
   const auto& path = path_of(r, "limit");
@@ -133,7 +136,7 @@ TEST_CASE("yield: every part tells how far it has yielded, and strains too large
 TEST_CASE("yield: what cannot be is refused with its place", "[study][fast]") {
   const std::string go = step("g", "GMNA", "grow = \"p\"\nstop = { load_factor = 10 }");
   const auto table_of = [](const std::string& points) { return "{ model = \"table\", points = " + points + " }"; };
-  const auto [text, words] = GENERATE_REF(table<std::string, std::string>({
+  const auto [text, words] = GENERATE_REF(Catch::Generators::table<std::string, std::string>({
       {cantilever(go, head_with("")), "no material yields, so 'g' is no GMNA"},
       {cantilever(go, head_with("{ model = \"perfekt\" }")), "did you mean 'perfect'"},
       {cantilever(go, head_with("{ model = \"bilinear\" }")), "needs 'tangent_modulus'"},
@@ -155,3 +158,5 @@ TEST_CASE("yield: what cannot be is refused with its place", "[study][fast]") {
   CHECK_THAT(complaint, Catch::Contains(words));
   CHECK_THAT(complaint, Catch::Contains(".toml:"));
 }
+
+}  // namespace yielding_tests

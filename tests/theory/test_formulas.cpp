@@ -8,6 +8,8 @@
 #include "archway/theory/shells.hpp"
 #include "support/digits.hpp"
 
+namespace formulas_tests {
+
 using namespace archway::theory;
 
 namespace {
@@ -246,3 +248,5 @@ TEST_CASE("theory: every formula tells what it takes, and refuses what it cannot
   CHECK(value_of("effective_length", "column", kUnit, {{"ends", "fixed-free"}}) ==
         archway::test::but_for_rounding(2.0));
 }
+
+}  // namespace formulas_tests

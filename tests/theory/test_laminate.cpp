@@ -4,6 +4,8 @@
 #include "archway/theory/laminate.hpp"
 #include "support/digits.hpp"
 
+namespace laminate_tests {
+
 using namespace archway::theory;
 
 namespace {
@@ -55,3 +57,5 @@ TEST_CASE("laminate: turned axes, one layer of metal and a quasi-isotropic stack
   wrong[1].shear_23 = 0;
   CHECK_THROWS_WITH(laminate_stiffness(wrong), Catch::Contains("ply 2"));
 }
+
+}  // namespace laminate_tests

@@ -3,6 +3,8 @@
 #include "archway/theory/section.hpp"
 #include "support/digits.hpp"
 
+namespace formulas_known_tests {
+
 using namespace archway::theory;
 
 namespace {
@@ -360,3 +362,5 @@ TEST_CASE("section: fibres give back area, moments and warping constant", "[theo
   CHECK(std::abs(ww - s.warping_constant) <= 1e-10 * s.warping_constant);
   CHECK(std::abs(warp) <= 1e-10 * std::sqrt(s.warping_constant * area));
 }
+
+}  // namespace formulas_known_tests

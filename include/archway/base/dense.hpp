@@ -6,6 +6,10 @@
 /// are not finite, no convergence) the result is filled with NaN.
 namespace archway::base {
 
+/// One thread in BLAS and LAPACK from now on, in the whole process: matrices here are small, and no sum may depend on
+/// a number of threads. Called by everything of this header that uses them.
+void keep_blas_serial();
+
 /// Eigenvalues of a symmetric matrix, ascending, and orthonormal eigenvectors as columns. Only the lower triangle is
 /// read. For 3 x 3 matrices PrincipalAxes is faster.
 class SymmetricEigen {
