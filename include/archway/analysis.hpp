@@ -24,3 +24,4 @@
 #include "archway/analysis/surface_pairs.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/analysis/topology.hpp"
+#include "archway/analysis/vocabulary.hpp"

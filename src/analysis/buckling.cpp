@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/system.hpp"
 #include "mode_signs_detail.hpp"
 
 namespace archway::analysis {

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/bar.hpp"
 
 namespace archway::analysis {
 

@@ -2,7 +2,9 @@
 
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "archway/elements/surface_contact.hpp"
 
 namespace archway::analysis {

@@ -2,6 +2,8 @@
 #include <cmath>
 #include <utility>
 
+#include "archway/analysis/system.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "archway/elements/surface_contact.hpp"
 #include "equilibrium_detail.hpp"
 

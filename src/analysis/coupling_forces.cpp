@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <map>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "crossroads_detail.hpp"
 
 namespace archway::analysis::detail {

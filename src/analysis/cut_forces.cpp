@@ -3,7 +3,9 @@
 #include <array>
 #include <set>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/errors.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 

@@ -3,6 +3,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
+#include "archway/elements/bar.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/shell.hpp"
+#include "archway/elements/solid.hpp"
+#include "archway/elements/spring.hpp"
+
 namespace archway::analysis {
 
 namespace {

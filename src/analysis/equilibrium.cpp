@@ -5,8 +5,11 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/contact_forces.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "archway/elements/surface_contact.hpp"
+#include "archway/elements/tie.hpp"
 #include "equilibrium_detail.hpp"
 #include "mode_signs_detail.hpp"
 

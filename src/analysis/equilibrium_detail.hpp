@@ -1,6 +1,7 @@
 #pragma once
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path_rules.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/elements/surface_contact.hpp"
 #include "tangent_detail.hpp"
 

@@ -1,3 +1,4 @@
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "first_yield_detail.hpp"
 

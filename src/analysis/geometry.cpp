@@ -4,7 +4,10 @@
 
 #include "archway/base/index.hpp"
 #include "archway/elements/kernels.hpp"
+#include "archway/elements/obstacle.hpp"
+#include "archway/elements/shell.hpp"
 #include "archway/elements/surface_contact.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 
@@ -23,7 +26,8 @@ Kind* Geometry::add(std::unique_ptr<Kind> batch, ElementKind kind) {
 }
 
 Geometry::Geometry(const model::Model& model, const State* standing)
-    : ties_(model, standing), surfaces_(std::make_unique<elements::SurfaceContact>(model)) {
+    : ties_(std::make_unique<elements::Ties>(model, standing)),
+      surfaces_(std::make_unique<elements::SurfaceContact>(model)) {
   elements::Batches made = elements::make_batches(model);
   beams_ = add(std::move(made.beams), ElementKind::line);
   bars_ = add(std::move(made.bars), ElementKind::bar);

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "equilibrium_detail.hpp"
 
 /// A damped way from where there is no equilibrium near by to one further off.

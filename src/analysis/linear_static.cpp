@@ -4,6 +4,8 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/bar.hpp"
 
 namespace archway::analysis {
 

@@ -1,5 +1,6 @@
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "measures_detail.hpp"
 

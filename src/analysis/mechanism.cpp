@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 
 namespace archway::analysis {

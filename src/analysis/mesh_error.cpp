@@ -3,6 +3,7 @@
 
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/panel_area.hpp"
 
 namespace archway::analysis {

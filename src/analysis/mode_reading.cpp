@@ -8,6 +8,7 @@
 #include <set>
 
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 
 namespace archway::analysis {

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "mode_signs_detail.hpp"

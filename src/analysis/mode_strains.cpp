@@ -5,6 +5,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/system.hpp"
 
 namespace archway::analysis {
 

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "path_lead_detail.hpp"
 

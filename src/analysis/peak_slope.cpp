@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "archway/elements/moved.hpp"
 #include "changed_detail.hpp"

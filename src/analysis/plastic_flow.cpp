@@ -1,5 +1,6 @@
 #include "archway/analysis/plastic_flow.hpp"
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 
 namespace archway::analysis {

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "equilibrium_detail.hpp"

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/algebra/eigen_pairs.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "archway/base/rotation.hpp"

@@ -2,6 +2,7 @@
 #include <map>
 
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "changed_detail.hpp"
 

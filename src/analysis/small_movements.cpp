@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 
 namespace archway::analysis {

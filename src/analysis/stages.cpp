@@ -4,7 +4,9 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 

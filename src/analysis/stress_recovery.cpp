@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/model/panel_area.hpp"
 

@@ -3,7 +3,11 @@
 #include <stdexcept>
 
 #include "archway/analysis/surface_pairs.hpp"
+#include "archway/elements/shell.hpp"
+#include "archway/elements/solid.hpp"
+#include "archway/elements/spring.hpp"
 #include "archway/elements/surface_contact.hpp"
+#include "archway/elements/tie.hpp"
 #include "archway/model/mesh_check.hpp"
 
 namespace archway::analysis {
@@ -173,6 +177,10 @@ VectorXd System::held_part(const VectorXd& full) const {
   for (int i = 0; i < full_size(); ++i)
     if (equation(i) >= 0 || ties().eliminated(i)) held[i] = 0;
   return held;
+}
+
+void System::advance(State& state, const VectorXd& step) const {
+  ties().advance(state, step);
 }
 
 }  // namespace archway::analysis

@@ -1,5 +1,6 @@
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
 #include "tangent_detail.hpp"
 

@@ -4,6 +4,7 @@
 
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
 

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "crossroads_detail.hpp"
 #include "walk_detail.hpp"

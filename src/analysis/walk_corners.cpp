@@ -1,5 +1,6 @@
 #include <cmath>
 
+#include "archway/analysis/system.hpp"
 #include "walk_detail.hpp"
 
 /// Corners of a path, where something touches or lets go: the directions before and after are different ones.

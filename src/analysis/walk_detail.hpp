@@ -2,6 +2,7 @@
 #include <chrono>
 #include <optional>
 
+#include "archway/analysis/system.hpp"
 #include "critical_points_detail.hpp"
 #include "crossings_detail.hpp"
 #include "first_yield_detail.hpp"

@@ -3,8 +3,10 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/geometry.hpp"
 #include "archway/analysis/result_fields.hpp"
 #include "archway/analysis/small_movements.hpp"
+#include "archway/elements/beam.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
 #include "archway/study/result_fields.hpp"

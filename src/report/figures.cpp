@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/geometry.hpp"
 #include "archway/analysis/small_movements.hpp"
 #include "archway/base/executor.hpp"
 #include "archway/elements/outline.hpp"

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
+#include "archway/elements/beam.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/material/stress_strain.hpp"
 #include "archway/report/curves.hpp"

@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/vocabulary.hpp"
 
 namespace archway::analysis {
 

@@ -1,5 +1,6 @@
 #pragma once
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/vocabulary.hpp"
+#include "archway/elements/batch.hpp"
 
 namespace archway::analysis {
 

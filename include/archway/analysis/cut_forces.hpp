@@ -2,7 +2,7 @@
 #include <set>
 
 #include "archway/analysis/element_forces.hpp"
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/vocabulary.hpp"
 
 namespace archway::analysis {
 

@@ -1,6 +1,6 @@
 #pragma once
-#include "archway/analysis/coupling_forces.hpp"
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/vocabulary.hpp"
+#include "archway/elements/internal_forces.hpp"
 
 namespace archway::analysis {
 

@@ -2,23 +2,22 @@
 #include <memory>
 #include <vector>
 
-#include "archway/elements/bar.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/analysis/vocabulary.hpp"
+#include "archway/elements/batch.hpp"
 #include "archway/elements/contact_trial.hpp"
-#include "archway/elements/obstacle.hpp"
-#include "archway/elements/shell.hpp"
-#include "archway/elements/solid.hpp"
-#include "archway/elements/spring.hpp"
-#include "archway/elements/tie.hpp"
 
 namespace archway::elements {
+class BarBatch;
+class BeamBatch;
+class ObstacleBatch;
+class ShellKind;
+class SolidBatch;
+class SpringBatch;
 class SurfaceContact;
-}
+class Ties;
+}  // namespace archway::elements
 
 namespace archway::analysis {
-
-using base::Vec3;
-using elements::State;
 
 enum class ElementKind { line, bar, spring, solid, shell, touch };
 
@@ -38,7 +37,7 @@ class Geometry {
   ~Geometry();
 
   const std::vector<ElementSet>& sets() const { return sets_; }
-  const elements::Ties& ties() const { return ties_; }
+  const elements::Ties& ties() const { return *ties_; }
   const elements::BeamBatch& beams() const { return *beams_; }
   const elements::BarBatch& bars() const { return *bars_; }
   const elements::SpringBatch& springs() const { return *springs_; }
@@ -80,7 +79,7 @@ class Geometry {
   };
   std::vector<Initial> initial_;
 
-  elements::Ties ties_;
+  std::unique_ptr<const elements::Ties> ties_;
   std::vector<ElementSet> sets_;
   std::unique_ptr<elements::SurfaceContact> surfaces_;
   elements::BeamBatch* beams_ = nullptr;

@@ -1,27 +1,16 @@
 #pragma once
-#include <functional>
-#include <limits>
 #include <string>
 
-#include "archway/algebra/factorisation.hpp"
+#include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/element_forces.hpp"
+#include "archway/elements/loads.hpp"
+
+namespace archway::algebra {
+class Factorisation;
+struct SymmetricMatrix;
+}  // namespace archway::algebra
 
 namespace archway::analysis {
-
-constexpr double kUnset = std::numeric_limits<double>::quiet_NaN();
-
-/// What the caller's watcher may answer.
-enum class Next { go_on, stop_keep_result };
-
-enum class Ending {
-  not_run,
-  done,
-  stopped_by_caller,  ///< what was computed is kept
-  mechanism,          ///< the structure can move freely
-  not_converged,
-  preload_unstable  ///< the held part alone is beyond its critical load
-};
-const char* to_text(Ending ending);
 
 struct LinearStaticResult : ElementForces {
   Ending ending = Ending::not_run;

@@ -1,8 +1,12 @@
 #pragma once
 #include <string>
 
-#include "archway/algebra/factorisation.hpp"
-#include "archway/analysis/system.hpp"
+#include "archway/analysis/vocabulary.hpp"
+
+namespace archway::algebra {
+class Factorisation;
+struct SymmetricMatrix;
+}  // namespace archway::algebra
 
 namespace archway::analysis {
 

@@ -4,6 +4,7 @@
 
 #include "archway/analysis/assembly.hpp"
 #include "archway/analysis/loading.hpp"
+#include "archway/elements/internal_forces.hpp"
 
 namespace archway::analysis {
 
@@ -117,7 +118,7 @@ class System {
   /// Values at freedoms that are neither free nor following, zero elsewhere.
   Eigen::VectorXd held_part(const Eigen::VectorXd& full) const;
   /// Adds a step (full) to a state; followers are placed exactly.
-  void advance(State& state, const Eigen::VectorXd& step) const { ties().advance(state, step); }
+  void advance(State& state, const Eigen::VectorXd& step) const;
 
  private:
   System(const System& base, std::shared_ptr<const Topology> topology);

@@ -6,6 +6,7 @@
 #include "archway/algebra/factorisation.hpp"
 #include "archway/analysis/geometry.hpp"
 #include "archway/base/executor.hpp"
+#include "archway/elements/local_freedoms.hpp"
 
 namespace archway::analysis {
 

@@ -1,9 +1,9 @@
 #pragma once
 #include <Eigen/Core>
 
-/// Decompositions of small dense matrices, by LAPACK. In one place: a decomposition that is instantiated from templates
-/// takes ten to twenty seconds to compile, and some twenty files need one. Where LAPACK finds no answer (entries that
-/// are not finite, no convergence) the result is filled with NaN.
+/// Decompositions of small dense matrices, by LAPACK and Eigen. In one place: a decomposition that is instantiated from
+/// templates takes ten to twenty seconds to compile, and some twenty files need one. Where there is no answer (entries
+/// that are not finite, no convergence) the result is filled with NaN.
 namespace archway::base {
 
 /// One thread in BLAS and LAPACK from now on, in the whole process: matrices here are small, and no sum may depend on
@@ -19,7 +19,7 @@ class SymmetricEigen {
   const Eigen::VectorXd& eigenvalues() const { return values_; }
   /// Empty when made without vectors.
   const Eigen::MatrixXd& eigenvectors() const { return vectors_; }
-  /// False when no eigenvalues were found (entries that are not finite): the values are then NaN.
+  /// False when no eigenvalues were found (entries that are not finite): the values mean nothing then.
   bool converged() const { return converged_; }
 
  private:

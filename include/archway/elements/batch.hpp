@@ -7,9 +7,6 @@
 
 namespace archway::elements {
 
-/// What the points of all batches remember: one contiguous block a batch.
-using Memory = std::vector<std::vector<double>>;
-
 /// A state to be tried, and what its elements remember: from a committed memory, which is only read, to the next, of
 /// which every element writes its own part whenever it is evaluated. Accepting a step is a swap of the two, a cut-back
 /// costs nothing, and the same trial gives the same bits whatever was tried before.

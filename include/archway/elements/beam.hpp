@@ -2,15 +2,10 @@
 #include <Eigen/Geometry>
 
 #include "archway/elements/batch.hpp"
+#include "archway/elements/internal_forces.hpp"
 #include "archway/material/cross_section.hpp"
 
 namespace archway::elements {
-
-/// Internal forces of a section in its own axes, about its centroid: axial force (tension positive), shear along y and
-/// z, torque, moments about y and z; bimoment (0 where warping is no freedom).
-struct SectionForces {
-  double axial = 0, shear_y = 0, shear_z = 0, torque = 0, moment_y = 0, moment_z = 0, bimoment = 0;
-};
 
 /// Geometrically exact, shear-flexible spatial beam ([Reissner1981], [Simo1985]): strains are R^T x' and the rate of
 /// rotation, so large displacements and rotations need no corotated frame. Two ends and two inner nodes carry a cubic

@@ -2,24 +2,10 @@
 #include <Eigen/Geometry>
 
 #include "archway/elements/batch.hpp"
+#include "archway/elements/internal_forces.hpp"
 #include "archway/material/wall.hpp"
 
 namespace archway::elements {
-
-/// Stress resultants and stresses at the middle of a shell element, in its local axes (1 along the mean of the first
-/// and third edge, 3 the normal). Forces and moments per length; stress at the faces along +3 (top) and -3 (bottom).
-struct ShellStress {
-  Eigen::Vector3d membrane = Eigen::Vector3d::Zero();  ///< N11 N22 N12
-  Eigen::Vector3d moment = Eigen::Vector3d::Zero();    ///< M11 M22 M12, positive: tension at the top
-  Eigen::Vector2d shear = Eigen::Vector2d::Zero();     ///< Q1 Q2
-  Eigen::Vector3d top = Eigen::Vector3d::Zero();       ///< s11 s22 s12
-  Eigen::Vector3d bottom = Eigen::Vector3d::Zero();
-};
-/// Stresses from forces and moments per length of a shell of thickness t.
-ShellStress shell_stress(const Eigen::Vector3d& membrane, const Eigen::Vector3d& moment, const Eigen::Vector2d& shear,
-                         double t);
-/// von Mises equivalent of a plane stress.
-double equivalent_stress(const Eigen::Vector3d& plane_stress);
 
 /// What every shell element offers besides its batch.
 class ShellKind : public Batch {

@@ -2,12 +2,9 @@
 #include <Eigen/Geometry>
 
 #include "archway/elements/batch.hpp"
+#include "archway/elements/internal_forces.hpp"
 
 namespace archway::elements {
-
-/// Stress in global axes: s11 s22 s33 s12 s23 s13 (second Piola-Kirchhoff; the usual stress where strains are small).
-using SolidStress = Eigen::Matrix<double, 6, 1>;
-double equivalent_stress(const SolidStress& stress);
 
 /// Solids of eight or twenty nodes, total Lagrangian, Green strains, linear elastic (St. Venant-Kirchhoff); three
 /// freedoms a node.

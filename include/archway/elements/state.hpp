@@ -8,6 +8,9 @@ namespace archway::elements {
 using base::Mat3;
 using base::Vec3;
 
+/// What the points of all batches remember: one contiguous block a batch.
+using Memory = std::vector<std::vector<double>>;
+
 /// Where every node is and how it has turned since the reference state. Rotations are finite and kept as unit
 /// quaternions, updated multiplicatively.
 struct State {

@@ -1,0 +1,30 @@
+#pragma once
+#include <limits>
+
+#include "archway/elements/state.hpp"
+
+/// Words that all analyses share. Results include this and not the structure they were computed from, so that who reads
+/// results does not depend on elements and assembly.
+namespace archway::analysis {
+
+using base::Vec3;
+using elements::State;
+class Geometry;
+class System;
+
+constexpr double kUnset = std::numeric_limits<double>::quiet_NaN();
+
+/// What the caller's watcher may answer.
+enum class Next { go_on, stop_keep_result };
+
+enum class Ending {
+  not_run,
+  done,
+  stopped_by_caller,  ///< what was computed is kept
+  mechanism,          ///< the structure can move freely
+  not_converged,
+  preload_unstable  ///< the held part alone is beyond its critical load
+};
+const char* to_text(Ending ending);
+
+}  // namespace archway::analysis

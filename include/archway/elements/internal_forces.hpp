@@ -1,0 +1,32 @@
+#pragma once
+#include <Eigen/Core>
+
+/// What elements give back of their stresses. Apart from the elements, so that results can be read without them.
+namespace archway::elements {
+
+/// Internal forces of a section in its own axes, about its centroid: axial force (tension positive), shear along y and
+/// z, torque, moments about y and z; bimoment (0 where warping is no freedom).
+struct SectionForces {
+  double axial = 0, shear_y = 0, shear_z = 0, torque = 0, moment_y = 0, moment_z = 0, bimoment = 0;
+};
+
+/// Stress resultants and stresses at the middle of a shell element, in its local axes (1 along the mean of the first
+/// and third edge, 3 the normal). Forces and moments per length; stress at the faces along +3 (top) and -3 (bottom).
+struct ShellStress {
+  Eigen::Vector3d membrane = Eigen::Vector3d::Zero();  ///< N11 N22 N12
+  Eigen::Vector3d moment = Eigen::Vector3d::Zero();    ///< M11 M22 M12, positive: tension at the top
+  Eigen::Vector2d shear = Eigen::Vector2d::Zero();     ///< Q1 Q2
+  Eigen::Vector3d top = Eigen::Vector3d::Zero();       ///< s11 s22 s12
+  Eigen::Vector3d bottom = Eigen::Vector3d::Zero();
+};
+/// Stresses from forces and moments per length of a shell of thickness t.
+ShellStress shell_stress(const Eigen::Vector3d& membrane, const Eigen::Vector3d& moment, const Eigen::Vector2d& shear,
+                         double t);
+/// von Mises equivalent of a plane stress.
+double equivalent_stress(const Eigen::Vector3d& plane_stress);
+
+/// Stress in global axes: s11 s22 s33 s12 s23 s13 (second Piola-Kirchhoff; the usual stress where strains are small).
+using SolidStress = Eigen::Matrix<double, 6, 1>;
+double equivalent_stress(const SolidStress& stress);
+
+}  // namespace archway::elements
