@@ -1,27 +1,97 @@
 #!/usr/bin/env bash
-# Installs what is missing (Debian 12), builds optimised with warnings as errors and passes all tests and known answers.
+# Installs what is missing (Debian 12), builds optimised with warnings as errors and passes the tests and known answers.
+#   tools/test.sh          what every change must pass; about 20 minutes on two cores
+#   tools/test.sh --full   and what takes long: known answers on all meshes, hard paths to their ends, portable kernels,
+#                          whole studies changed at random, sanitizers of all rooms, bench. Hours. Before a release.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 . tools/common.sh
-install_missing $packages $developer_packages
-echo "format"
-git ls-files '*.cpp' '*.hpp' | xargs clang-format-14 --dry-run -Werror
-echo "build"
-cmake --preset fast -DARCHWAY_PRECOMPILED=ON >/dev/null
-cmake --build --preset fast
-echo "test"
-ctest --test-dir build/fast --output-on-failure -j "$(nproc)"
+full=no
+case "${1:-}" in
+  "") ;;
+  --full) full=yes ;;
+  *) echo "tools/test.sh: unknown option '$1'; the only one is --full" >&2; exit 2 ;;
+esac
+export ARCHWAY_THREADS=1  # as many tests side by side as there are cores, one thread each
 
-# Laws, solver and threads under sanitizers: memory and undefined behaviour, then races. The solver's own library and
-# BLAS are not built for the latter: what they do by themselves is not looked at.
-echo "sanitizers"
-for preset in asan tsan; do
-  cmake --preset "$preset" -DARCHWAY_PRECOMPILED=ON >/dev/null
-  cmake --build --preset "$preset"
-done
-export TSAN_OPTIONS=ignore_noninstrumented_modules=1
-beside=()
-for program in asan/tests/test_{base,material,algebra} tsan/tests/test_{base,algebra}; do
-  "build/$program" & beside+=($!)
-done
-for one in "${beside[@]}"; do wait "$one"; done
+# stage NAME LIMIT COMMAND...: runs it and fails when it takes longer than LIMIT seconds, about twice what was measured
+# on two cores (docs/performance.md), so that the check cannot become slow unnoticed.
+stages=""
+stage() {
+  local name=$1 limit=$2 start=$SECONDS taken
+  shift 2
+  echo "== $name"
+  "$@"
+  taken=$((SECONDS - start))
+  stages+=$(printf '%-12s %6d s   (limit %d s)' "$name" "$taken" "$limit")$'\n'
+  if [ "$taken" -gt "$limit" ]; then
+    printf '%s' "$stages"
+    echo "stage '$name' took $taken s; its limit is $limit s: make it faster, or move what is long to --full" >&2
+    exit 1
+  fi
+}
+
+packages_stage() { install_missing $packages $developer_packages; }
+format_stage() { git ls-files '*.cpp' '*.hpp' | xargs clang-format-14 --dry-run -Werror; }
+build_stage() {
+  cmake --preset fast >/dev/null
+  cmake --build --preset fast
+}
+ten_slowest() {
+  echo "the ten slowest tests, in seconds"
+  sed -nE 's/^ *[0-9]+\/[0-9]+ Test +#[0-9]+: (.*[^ .]) \.*\** *[A-Za-z]+ +([0-9.]+) sec.*/\2  \1/p' "$1" | sort -rn | head -10
+}
+# ctest's own list of tests is long: it goes to a file, what failed to the terminal
+test_stage() {
+  local list=build/$1-tests.txt
+  shift
+  if ! ctest --test-dir build/fast --output-on-failure -j "$(nproc)" "$@" >"$list"; then
+    grep -E -A400 '\(Failed\)|\*\*\*|FAILED|FAILS' "$list" | head -400
+    exit 1
+  fi
+  grep -E "tests passed|sec\*proc|Total Test time" "$list"
+  ten_slowest "$list"
+}
+# Memory and undefined behaviour (asan), races (tsan). The solver's library and BLAS are not built for the latter: what
+# they do by themselves is not looked at.
+sanitize() {  # sanitize PRESET ROOM...
+  local preset=$1
+  shift
+  export TSAN_OPTIONS=ignore_noninstrumented_modules=1
+  cmake --preset "$preset" >/dev/null
+  cmake --build "build/$preset" --target "${@/#/test_}"
+  for room in "$@"; do "build/$preset/tests/test_$room" -d no; done
+}
+small_rooms() {
+  sanitize asan base material algebra
+  sanitize tsan base algebra
+}
+
+stage packages 600 packages_stage
+stage format 30 format_stage
+stage build 900 build_stage
+stage tests 1100 test_stage quick -LE full
+stage sanitizers 420 small_rooms
+
+if [ "$full" = yes ]; then
+  portable() {
+    cmake --preset fast -B build/portable -DARCHWAY_KERNELS=portable >/dev/null
+    cmake --build build/portable --target test_elements
+    build/portable/tests/test_elements "contract:*"
+  }
+  all_rooms() {
+    sanitize asan theory model elements analysis imperfection io report study
+    sanitize tsan analysis
+  }
+  bench() {
+    cmake --build build/fast --target archway_bench accuracy
+    for program in buckling assembly modes path yield contact; do "build/fast/bench/bench_$program"; done
+  }
+  stage long-tests 7200 test_stage full -L full
+  stage portable 1800 portable
+  stage rooms 14400 all_rooms
+  stage bench 3600 bench
+fi
+echo
+echo "seconds by stage"
+printf '%s' "$stages"

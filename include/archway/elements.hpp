@@ -6,6 +6,7 @@
 #include "archway/elements/contact_trial.hpp"
 #include "archway/elements/internal_forces.hpp"
 #include "archway/elements/kernels.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/elements/local_freedoms.hpp"
 #include "archway/elements/moved.hpp"

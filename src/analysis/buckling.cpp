@@ -6,6 +6,7 @@
 
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/system.hpp"
+#include "archway/elements/loads.hpp"
 #include "mode_signs_detail.hpp"
 
 namespace archway::analysis {

@@ -7,6 +7,7 @@
 #include "archway/analysis/contact_forces.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/loads.hpp"
 #include "archway/elements/obstacle.hpp"
 #include "archway/elements/surface_contact.hpp"
 #include "archway/elements/tie.hpp"

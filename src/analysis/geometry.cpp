@@ -3,6 +3,7 @@
 #include <numeric>
 
 #include "archway/base/index.hpp"
+#include "archway/elements/contact_trial.hpp"
 #include "archway/elements/kernels.hpp"
 #include "archway/elements/obstacle.hpp"
 #include "archway/elements/shell.hpp"
@@ -56,6 +57,10 @@ Geometry::Geometry(const model::Model& model, const State* standing)
 }
 
 Geometry::~Geometry() = default;
+
+elements::ContactTrial Geometry::surface_trial(const State& state, const elements::Memory& memory) const {
+  return {state, memory[sets_.size()], memory[sets_.size() + 1]};
+}
 
 elements::Memory Geometry::virgin_memory() const {
   elements::Memory memory;

@@ -6,6 +6,7 @@
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/elements/bar.hpp"
+#include "archway/elements/loads.hpp"
 
 namespace archway::analysis {
 

@@ -1,6 +1,7 @@
 #include "archway/analysis/loading.hpp"
 
 #include "archway/base/index.hpp"
+#include "archway/elements/loads.hpp"
 #include "archway/elements/tie.hpp"
 
 namespace archway::analysis {

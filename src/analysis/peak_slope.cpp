@@ -6,6 +6,7 @@
 
 #include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/loads.hpp"
 #include "archway/elements/moved.hpp"
 #include "changed_detail.hpp"
 

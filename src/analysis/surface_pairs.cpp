@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "archway/base/index.hpp"
+#include "archway/elements/contact_trial.hpp"
 #include "archway/elements/tie.hpp"
 
 namespace archway::analysis {

@@ -431,7 +431,7 @@ std::array<SectionForces, 3> BeamBatch::section_forces(const Trial& trial, int e
   return forces;
 }
 
-const std::array<double, 3>& BeamBatch::gauss_places() {
+const std::array<double, 3>& line_gauss_places() {
   return kPlaces;
 }
 

@@ -2,7 +2,7 @@
 #include <numeric>
 
 #include "archway/base/index.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/elements/outline.hpp"
 #include "surface_contact_detail.hpp"
 

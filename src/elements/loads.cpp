@@ -4,7 +4,7 @@
 #include <map>
 
 #include "archway/base/shape_functions.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "arms_detail.hpp"
 
 namespace archway::elements {

@@ -1,7 +1,7 @@
 #include "archway/elements/moved.hpp"
 
 #include "archway/base/index.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/elements/shell.hpp"
 
 namespace archway::elements {

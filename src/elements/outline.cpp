@@ -4,7 +4,7 @@
 #include <cmath>
 #include <set>
 
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 
 namespace archway::elements {
 

@@ -10,7 +10,7 @@
 #include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/panel_area.hpp"
 
 namespace archway::imperfection {

@@ -6,7 +6,7 @@
 #include "archway/analysis/geometry.hpp"
 #include "archway/analysis/result_fields.hpp"
 #include "archway/analysis/small_movements.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/io/vtu.hpp"
 #include "archway/study/result_fields.hpp"
@@ -290,7 +290,7 @@ std::string member_forces_csv(const study::AnalysisOutcome& outcome) {
   const analysis::ElementForces& forces = outcome.linear ? *outcome.linear : *outcome.end_forces;
   const auto& model = outcome.linear ? *outcome.model : *outcome.geometry;
   std::string csv = "part,element,place,axial,shear_y,shear_z,torque,moment_y,moment_z,bimoment\n";
-  const auto& g = elements::BeamBatch::gauss_places();
+  const auto& g = elements::line_gauss_places();
   for (const auto& f : forces.member_forces)
     for (const double place : {0.0, g[0], g[1], g[2], 1.0}) {
       const auto s = elements::along_element(f.points, place);

@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/rotation.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/study/build_model.hpp"

@@ -1,4 +1,5 @@
 #include "archway/study/advice.hpp"
+#include "archway/elements/loads.hpp"
 
 #include <algorithm>
 #include <cmath>

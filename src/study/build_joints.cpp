@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/joints.hpp"
 #include "archway/study/limits.hpp"
 #include "build_model_detail.hpp"

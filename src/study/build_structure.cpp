@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/mesh_lines.hpp"
 #include "build_model_detail.hpp"
 
@@ -169,7 +169,7 @@ void StructureBuilder::taper(const MemberSpec& m, int start, std::size_t first) 
   const auto count = static_cast<double>(model_.line_elements.size() - first);
   for (std::size_t e = first; e < model_.line_elements.size(); ++e)
     for (std::size_t g = 0; g < 3; ++g) {
-      const double s = (static_cast<double>(e - first) + elements::BeamBatch::gauss_places()[g]) / count;
+      const double s = (static_cast<double>(e - first) + elements::line_gauss_places()[g]) / count;
       auto dimensions = a.dimensions;
       for (auto& [key, value] : dimensions) value += s * (b.dimensions.at(key) - value);
       at(m.place, [&] {

@@ -6,7 +6,8 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
+#include "archway/elements/loads.hpp"
 #include "archway/model/mesh_check.hpp"
 #include "archway/model/touching.hpp"
 #include "archway/study/advice.hpp"

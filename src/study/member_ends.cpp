@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/study/hand_checks.hpp"
 
 namespace archway::study {

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/elements/loads.hpp"
 #include "archway/study/check.hpp"
 #include "build_model_detail.hpp"
 #include "stage_detail.hpp"

@@ -1,6 +1,6 @@
 #pragma once
 #include "archway/analysis/topology.hpp"
-#include "archway/elements/loads.hpp"
+#include "archway/elements/batch.hpp"
 
 namespace archway::analysis {
 

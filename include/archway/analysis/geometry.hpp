@@ -4,11 +4,11 @@
 
 #include "archway/analysis/vocabulary.hpp"
 #include "archway/elements/batch.hpp"
-#include "archway/elements/contact_trial.hpp"
 
 namespace archway::elements {
 class BarBatch;
 class BeamBatch;
+struct ContactTrial;
 class ObstacleBatch;
 class ShellKind;
 class SolidBatch;
@@ -51,9 +51,7 @@ class Geometry {
   const elements::SurfaceContact& surfaces() const { return *surfaces_; }
   std::vector<double>& surface_knots(elements::Memory& memory) const { return memory[sets_.size()]; }
   std::vector<double>& surface_pairs(elements::Memory& memory) const { return memory[sets_.size() + 1]; }
-  elements::ContactTrial surface_trial(const State& state, const elements::Memory& memory) const {
-    return {state, memory[sets_.size()], memory[sets_.size() + 1]};
-  }
+  elements::ContactTrial surface_trial(const State& state, const elements::Memory& memory) const;
   /// Anything remembers at all.
   bool remembers() const;
   /// Materials or springs remember, not only contacts.

@@ -3,7 +3,7 @@
 
 #include "archway/analysis/coupling_forces.hpp"
 #include "archway/analysis/element_forces.hpp"
-#include "archway/elements/loads.hpp"
+#include "archway/elements/internal_forces.hpp"
 
 namespace archway::algebra {
 class Factorisation;

@@ -2,7 +2,7 @@
 #include <Eigen/SparseCore>
 
 #include "archway/analysis/topology.hpp"
-#include "archway/elements/loads.hpp"
+#include "archway/elements/internal_forces.hpp"
 
 namespace archway::analysis {
 

@@ -3,6 +3,7 @@
 
 #include "archway/elements/batch.hpp"
 #include "archway/elements/internal_forces.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/material/cross_section.hpp"
 
 namespace archway::elements {
@@ -43,8 +44,6 @@ class BeamBatch final : public Batch {
 
   /// Section forces at the three Gauss points, where they are most accurate. \param linear see StressSource::linear
   std::array<SectionForces, 3> section_forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
-  /// Places of the Gauss points along an element, 0 to 1.
-  static const std::array<double, 3>& gauss_places();
   /// Section axes (columns: along, y, z) in the reference state at the middle of an element.
   Mat3 axes(int element) const;
 
@@ -84,20 +83,5 @@ class BeamBatch final : public Batch {
   int rigid_rows_ = 0;
   std::vector<Data> data_;
 };
-
-/// Section axes (quaternions of columns along, y, z) at the four nodes of a line element in the reference state,
-/// carried along a curved element without twist.
-std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element);
-/// The same in the middle of the element.
-Mat3 middle_axes(const model::Model& model, const model::LineElement& element);
-
-/// Values at places s of [0, 1] from those at the three Gauss points, by the parabola through them.
-SectionForces along_element(const std::array<SectionForces, 3>& points, double s);
-
-/// Cubic shape functions through the nodes of a line element and their derivatives at place s in [0, 1].
-struct LineShape {
-  std::array<double, 4> n{}, dn{};
-};
-LineShape line_shape(double s);
 
 }  // namespace archway::elements

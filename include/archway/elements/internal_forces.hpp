@@ -29,4 +29,9 @@ double equivalent_stress(const Eigen::Vector3d& plane_stress);
 using SolidStress = Eigen::Matrix<double, 6, 1>;
 double equivalent_stress(const SolidStress& stress);
 
+/// Force and moment totals of nodal loads about a point.
+struct Resultant {
+  Eigen::Vector3d force = Eigen::Vector3d::Zero(), moment = Eigen::Vector3d::Zero();
+};
+
 }  // namespace archway::elements

@@ -1,14 +1,12 @@
 #pragma once
 #include <functional>
 
+#include "archway/elements/internal_forces.hpp"
 #include "archway/elements/state.hpp"
 
 namespace archway::elements {
 
-/// Force and moment totals of nodal loads about a point.
-struct Resultant {
-  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
-};
+/// Totals of nodal loads about a point.
 /// \param nodal  full (forces, moments); \param positions  where the forces act
 Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& nodal, const Vec3& about);
 

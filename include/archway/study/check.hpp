@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/elements/loads.hpp"
+#include "archway/elements/internal_forces.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/fineness.hpp"
 
