@@ -53,7 +53,9 @@ struct ObstacleMemory {
   double force, gap;  // open: force 0, gap as it was; touching: both as they were
   Vec3 along, place;  // force along the surface; place of the node
   double lost;
-  static ObstacleMemory read(const double* m) { return {m[0], m[1], Vec3(m[2], m[3], m[4]), Vec3(m[5], m[6], m[7]), m[8]}; }
+  static ObstacleMemory read(const double* m) {
+    return {m[0], m[1], Vec3(m[2], m[3], m[4]), Vec3(m[5], m[6], m[7]), m[8]};
+  }
   void write(double* m) const {
     m[0] = force, m[1] = gap, m[8] = lost;
     for (int k = 0; k < 3; ++k) m[2 + k] = along[k], m[5 + k] = place[k];
@@ -136,7 +138,8 @@ ObstacleBatch::Contact ObstacleBatch::contact(const Trial& trial, int element) c
 material::Energy ObstacleBatch::energy(const Trial& trial, int element) const {
   // the gap that is left does no work worth the name
   material::Energy energy;
-  if (trial.committed != nullptr) energy.dissipated = ObstacleMemory::read(trial.committed + kMemory * at(element)).lost;
+  if (trial.committed != nullptr)
+    energy.dissipated = ObstacleMemory::read(trial.committed + kMemory * at(element)).lost;
   return energy;
 }
 

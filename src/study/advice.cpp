@@ -1,11 +1,12 @@
 #include "archway/study/advice.hpp"
-#include "archway/elements/loads.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
 
 #include <fmt/format.h>
+
+#include "archway/elements/loads.hpp"
 
 namespace archway::study {
 
