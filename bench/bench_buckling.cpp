@@ -12,6 +12,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/memory.hpp"
 #include "models.hpp"
 

@@ -10,6 +10,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
 #include "models.hpp"
 
 namespace {

@@ -6,6 +6,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/base/memory.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "models.hpp"

@@ -2,6 +2,7 @@
 #include <iostream>
 
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/build_model.hpp"

@@ -3,6 +3,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"

@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/report/curves.hpp"

@@ -82,12 +82,12 @@ std::function<bool()> stop_of(const Console& console) {
   return [stop = console.stop] { return stop != nullptr && stop->load(); };
 }
 
-/// The study's own requirements: exit code of a run that was complete but did not meet one.
+/// The study's own requirements and hand checks: exit code of a run that was complete but did not meet one.
 bool requirements_met(const study::StudyResult& result) {
   for (const auto& outcome : result.outcomes)
     for (const auto& verdict : outcome.verdicts)
       if (!verdict.met) return false;
-  return true;
+  return std::none_of(result.hand_checks.begin(), result.hand_checks.end(), [](const auto& h) { return h.failed; });
 }
 
 int run_study(const study::StudySpec& spec, const Options& options, Console& console) {

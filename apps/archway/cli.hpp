@@ -15,7 +15,8 @@ enum ExitCode {
   bad_study = 3,      ///< the study file or the structure it describes
   not_converged = 4,  ///< an analysis did not reach a usable end; what there is was written
   cannot_write = 5,
-  requirement_failed = 6,  ///< all analyses are done, and a required critical load factor is not met
+  requirement_failed =
+      6,  ///< all analyses are done, and a required critical load factor is not met or a hand check has failed
   out_of_memory = 7,
   stopped = 130  ///< Ctrl-C; what was computed was written
 };

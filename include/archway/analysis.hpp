@@ -18,6 +18,7 @@
 #include "archway/analysis/post_buckling.hpp"
 #include "archway/analysis/reduced_model.hpp"
 #include "archway/analysis/result_fields.hpp"
+#include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/small_movements.hpp"
 #include "archway/analysis/stages.hpp"
 #include "archway/analysis/stress_recovery.hpp"

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
@@ -84,18 +85,20 @@ class Peaks {
     for (const int* n = first; n != last; ++n)
       p.place += model_.nodes[static_cast<std::size_t>(*n)] / static_cast<double>(last - first);
   }
-  void member(const model::LineElement& e, const elements::SectionForces& f) {
+  void member(const model::LineElement& e, model::Station station, const elements::SectionForces& f) {
     auto& p = list_[static_cast<std::size_t>(e.part)];
-    const auto& profile =
-        model_.profiles[static_cast<std::size_t>(model_.parts[static_cast<std::size_t>(e.part)].profile)];
+    const auto& profile = model_.section_at(e, station);
     axial(e.part, f.axial);
+    if (-f.axial / profile.area > p.compressive_stress) {
+      p.compressive_stress = -f.axial / profile.area;
+      p.compressed_profile = model_.profile_at(e, station);
+    }
     p.moment_y = std::max(p.moment_y, std::abs(f.moment_y));
     p.moment_z = std::max(p.moment_z, std::abs(f.moment_z));
     p.shear = std::max(p.shear, std::hypot(f.shear_y, f.shear_z));
     p.torque = std::max(p.torque, std::abs(f.torque));
-    stress(e, e.nodes.data(), e.nodes.data() + 4,
-           std::abs(f.axial) / profile.area + std::abs(f.moment_y) * profile.fibre_z / profile.second_moment_y +
-               std::abs(f.moment_z) * profile.fibre_y / profile.second_moment_z);
+    p.bimoment = std::max(p.bimoment, std::abs(f.bimoment));
+    stress(e, e.nodes.data(), e.nodes.data() + 4, section_stress(profile, f).size());
   }
   std::vector<PartPeak> finish() {
     for (auto& p : list_)
@@ -111,9 +114,13 @@ class Peaks {
 
 std::vector<PartPeak> peaks_by_part(const model::Model& m, const ElementForces& forces) {
   Peaks peaks(m);
-  for (const auto& f : forces.member_forces)
-    for (const double place : {0.0, 0.5, 1.0})
-      peaks.member(m.line_elements[static_cast<std::size_t>(f.element)], elements::along_element(f.points, place));
+  using model::Station;
+  for (const auto& f : forces.member_forces) {
+    const auto& element = m.line_elements[static_cast<std::size_t>(f.element)];
+    for (const auto& [station, place] :
+         {std::pair(Station::start, 0.0), std::pair(Station::middle, 0.5), std::pair(Station::end, 1.0)})
+      peaks.member(element, station, elements::along_element(f.points, place));
+  }
   for (std::size_t b = 0; b < forces.bar_forces.size(); ++b) {
     const auto& e = m.bar_elements[b];
     const auto& part = m.parts[static_cast<std::size_t>(e.part)];

@@ -83,10 +83,9 @@ void Geometry::set_initial(const model::Model& model) {
       if (model.line_elements[at(e)].part != member.part) continue;
       const auto records = beams_->flow_records(e);
       const double modulus = model.materials[at(model.parts[at(member.part)].material)].youngs_modulus;
-      const auto& own = model.line_elements[at(e)].profiles;
       std::size_t record = 0;
       for (std::size_t point = 0; point < 3 && record < records.count(); ++point) {
-        const int profile = own[point] >= 0 ? own[point] : model.parts[at(member.part)].profile;
+        const int profile = model.profile_at(model.line_elements[at(e)], model::kGaussStations[point]);
         for (const double stress : member.by_profile.at(profile))
           initial_.push_back({0, records.first + records.stride * record++, -stress / modulus});
       }

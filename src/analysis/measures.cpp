@@ -24,8 +24,7 @@ void Measures::measure(const Point& point, Increment& increment) {
   const Eigen::VectorXd outside = equilibrium_.outside(point);
   increment.reactions =
       reactions_by_support(system_.model(), equilibrium_.reactions(point, outside), forces.spring_forces);
-  constexpr std::size_t most = 1000;
-  if (forces.spring_forces.size() <= most) increment.spring_forces = forces.spring_forces;
+  increment.spring_forces = forces.spring_forces;
   increment.couplings = equilibrium_.couplings(point);
   if (!system_.model().obstacles.empty() || !system_.model().contacts.empty())
     increment.contacts = contact_forces(system_, point.state, point.memory.get());

@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/model/panel_area.hpp"
@@ -92,17 +93,17 @@ void add_members(const model::Model& m, const ElementForces& forces, std::vector
   for (const auto& f : forces.member_forces) {
     const auto& element = m.line_elements[static_cast<std::size_t>(f.element)];
     const auto part = static_cast<std::size_t>(element.part);
-    const auto& profile = m.profiles[static_cast<std::size_t>(m.parts[part].profile)];
     const double length =
         (m.nodes[static_cast<std::size_t>(element.nodes[3])] - m.nodes[static_cast<std::size_t>(element.nodes[0])])
             .norm();
-    const auto bend = [&](const elements::SectionForces& p) {
-      return Eigen::Vector3d(p.moment_y / std::sqrt(profile.second_moment_y),
-                             p.moment_z / std::sqrt(profile.second_moment_z),
-                             p.torque / std::sqrt(0.4 * profile.torsion_constant));
+    const auto bend = [&](std::size_t k) {
+      const auto& profile = m.section_at(element, model::kGaussStations[k]);
+      const auto b = principal_bending(profile, f.points[k]);
+      return Eigen::Vector3d(b.moment_1 / std::sqrt(b.second_moment_1), b.moment_2 / std::sqrt(b.second_moment_2),
+                             f.points[k].torque / std::sqrt(0.4 * profile.torsion_constant));
     };
     // Gauss weights 5/18, 8/18, 5/18
-    const Eigen::Vector3d a = bend(f.points[0]), b = bend(f.points[1]), c = bend(f.points[2]);
+    const Eigen::Vector3d a = bend(0), b = bend(1), c = bend(2);
     const Eigen::Vector3d mean = (5 * a + 8 * b + 5 * c) / 18;
     sums[part].add(length, (5 * a.squaredNorm() + 8 * b.squaredNorm() + 5 * c.squaredNorm()) / 18,
                    (5 * (a - mean).squaredNorm() + 8 * (b - mean).squaredNorm() + 5 * (c - mean).squaredNorm()) / 18);

@@ -7,6 +7,7 @@
 #include <numeric>
 #include <set>
 
+#include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
@@ -216,11 +217,12 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
     const double length =
         (model.nodes[static_cast<std::size_t>(e.nodes[3])] - model.nodes[static_cast<std::size_t>(e.nodes[0])]).norm();
     for (std::size_t k = 0; k < 3; ++k) {
-      const auto& profile = model.profiles[static_cast<std::size_t>(e.profiles[k] >= 0 ? e.profiles[k] : part.profile)];
+      const auto& profile = model.section_at(e, model::kGaussStations[k]);
       const auto& p = f.points[k];
       const double w = kWeights[k] * length;
-      y += w * p.moment_y * p.moment_y / (m.youngs_modulus * profile.second_moment_y);
-      z += w * p.moment_z * p.moment_z / (m.youngs_modulus * profile.second_moment_z);
+      const auto b = principal_bending(profile, p);
+      y += w * b.moment_1 * b.moment_1 / (m.youngs_modulus * b.second_moment_1);
+      z += w * b.moment_2 * b.moment_2 / (m.youngs_modulus * b.second_moment_2);
       if (profile.torsion_constant > 0)
         twist += w * p.torque * p.torque / (m.shear_modulus() * profile.torsion_constant);
       if (part.warping && profile.warping_constant > 0)
@@ -274,11 +276,10 @@ bool is_bent(const System& system, const ElementForces& growing, const Recovered
     for (const auto& f : growing.member_forces) {
       const auto& e = m.line_elements[static_cast<std::size_t>(f.element)];
       if (e.part != reading.leading_part) continue;
-      const auto& profile = m.profiles[static_cast<std::size_t>(m.parts[static_cast<std::size_t>(e.part)].profile)];
-      for (const auto& p : f.points) {
-        pressed = std::max(pressed, std::abs(p.axial) / profile.area);
-        bent = std::max(bent, std::abs(p.moment_y) * profile.fibre_z / profile.second_moment_y +
-                                  std::abs(p.moment_z) * profile.fibre_y / profile.second_moment_z);
+      for (std::size_t k = 0; k < 3; ++k) {
+        const auto& profile = m.section_at(e, model::kGaussStations[k]);
+        pressed = std::max(pressed, std::abs(f.points[k].axial) / profile.area);
+        bent = std::max(bent, bending_stress(profile, f.points[k]).size());
       }
     }
     return bent > pressed;
@@ -393,11 +394,13 @@ EffectiveLength pressed(const model::Model& model, const model::JoinedMember& me
   e.length = member.length;
   const auto& driven = reading.work.empty() ? reading.energy : reading.work;
   int most_pressed = member.parts.front();
+  double stress = 0;
   std::array<double, 2> bending{};
   for (const int part : member.parts) {
     const auto p = static_cast<std::size_t>(part);
     e.share += driven[p];
-    if (-peaks[p].axial_low > e.axial) e.axial = -peaks[p].axial_low, most_pressed = part;
+    e.axial = std::max(e.axial, -peaks[p].axial_low);
+    if (peaks[p].compressive_stress > stress) stress = peaks[p].compressive_stress, most_pressed = part;
     e.at_factor_one = std::max(e.at_factor_one, -as_given[p].axial_low);
     if (p < reading.bending.size()) bending[0] += reading.bending[p][0], bending[1] += reading.bending[p][1];
   }
@@ -405,10 +408,15 @@ EffectiveLength pressed(const model::Model& model, const model::JoinedMember& me
   if (!(e.axial > 0)) return e;
   const auto& part = model.parts[static_cast<std::size_t>(most_pressed)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
-  const auto& profile = model.profiles[static_cast<std::size_t>(part.profile)];
-  e.about_y = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_y / e.axial);
-  e.about_z = M_PI * std::sqrt(material.youngs_modulus * profile.second_moment_z / e.axial);
-  if (material.yield_stress > 0) e.slenderness = std::sqrt(profile.area * material.yield_stress / e.axial);
+  const auto& peak = peaks[static_cast<std::size_t>(most_pressed)];
+  const auto& profile =
+      model.profiles[static_cast<std::size_t>(peak.compressed_profile >= 0 ? peak.compressed_profile : part.profile)];
+  const auto axes = principal_bending(profile, {});
+  e.principal = profile.product_moment != 0.0;
+  e.area = profile.area;
+  e.about_y = M_PI * std::sqrt(material.youngs_modulus * axes.second_moment_1 / e.axial);
+  e.about_z = M_PI * std::sqrt(material.youngs_modulus * axes.second_moment_2 / e.axial);
+  if (material.yield_stress > 0 && stress > 0) e.slenderness = std::sqrt(material.yield_stress / stress);
   return e;
 }
 }  // namespace

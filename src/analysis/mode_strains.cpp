@@ -1,9 +1,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Eigenvalues>
-
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/analysis/system.hpp"
 
@@ -30,13 +29,11 @@ struct Strained {
 
 Strained of_line(const model::Model& m, const model::LineElement& e,
                  const std::array<elements::SectionForces, 3>& points) {
-  const auto& part = m.parts[static_cast<std::size_t>(e.part)];
-  const auto& profile = m.profiles[static_cast<std::size_t>(part.profile)];
   Strained out;
-  for (const auto& f : points) {
-    const double straight = f.axial / profile.area,
-                 bent = std::abs(f.moment_y) * profile.fibre_z / profile.second_moment_y +
-                        std::abs(f.moment_z) * profile.fibre_y / profile.second_moment_z,
+  for (std::size_t k = 0; k < points.size(); ++k) {
+    const auto& f = points[k];
+    const auto& profile = m.section_at(e, model::kGaussStations[k]);
+    const double straight = f.axial / profile.area, bent = bending_stress(profile, f).size(),
                  twisted =
                      profile.torsion_constant > 0
                          ? std::abs(f.torque) * std::max(profile.fibre_y, profile.fibre_z) / profile.torsion_constant

@@ -49,9 +49,14 @@ model::Model with_stiffer(const model::Model& model, int part, double factor) {
     return m;
   }
   if (own.profile >= 0) own.profile = scaled_copy(m.profiles, own.profile, factor, copies);
-  for (auto& e : m.line_elements)
-    for (int& profile : e.profiles)
-      if (e.part == part && profile >= 0) profile = scaled_copy(m.profiles, profile, factor, copies);
+  for (auto& e : m.line_elements) {
+    if (e.part != part) continue;
+    const auto scaled = [&](int& profile) {
+      if (profile >= 0) profile = scaled_copy(m.profiles, profile, factor, copies);
+    };
+    for (int& profile : e.profiles) scaled(profile);
+    for (int& profile : e.end_profiles) scaled(profile);
+  }
   return m;
 }
 }  // namespace detail

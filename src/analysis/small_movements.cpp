@@ -46,9 +46,11 @@ void shear_by_stiffness(model::Model& model) {
     part.rigid.shear = false;
     part.profile = of(part.profile);
   }
-  for (auto& e : model.line_elements)
-    for (int& profile : e.profiles)
-      if (turned[static_cast<std::size_t>(e.part)]) profile = of(profile);
+  for (auto& e : model.line_elements) {
+    if (!turned[static_cast<std::size_t>(e.part)]) continue;
+    for (int& profile : e.profiles) profile = of(profile);
+    for (int& profile : e.end_profiles) profile = of(profile);
+  }
   for (auto& stress : model.member_stresses)
     for (const auto& [from, to] : own)
       if (const auto found = stress.by_profile.find(from); found != stress.by_profile.end())

@@ -249,11 +249,6 @@ std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const mo
 }
 
 namespace {
-int profile_at(const model::Model& model, const model::LineElement& element, std::size_t point) {
-  return element.profiles[point] >= 0 ? element.profiles[point]
-                                      : model.parts[static_cast<std::size_t>(element.part)].profile;
-}
-
 BeamBatch::Data make(const model::Model& model, const model::LineElement& element) {
   const auto& part = model.parts[static_cast<std::size_t>(element.part)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
@@ -273,8 +268,7 @@ BeamBatch::Data make(const model::Model& model, const model::LineElement& elemen
   }
   for (std::size_t p = 0; p < 3; ++p) {
     auto& point = data.points[p];
-    point.section =
-        section_of(model.profiles[static_cast<std::size_t>(profile_at(model, element, p))], material, data.warping);
+    point.section = section_of(model.section_at(element, model::kGaussStations[p]), material, data.warping);
     point.rigid = rigidity_of(point.section, part.rigid, data.warping, (nodes.x[3] - nodes.x[0]).norm());
     const LineShape shape = line_shape(kPlaces[p]);
     Vec3 along = Vec3::Zero();
@@ -336,7 +330,7 @@ BeamBatch::BeamBatch(const model::Model& model) {
     data.memory = memory_size_;
     for (std::size_t p = 0; p < data.points.size(); ++p) {
       auto& point = data.points[p];
-      const int profile = profile_at(model, element, p);
+      const int profile = model.profile_at(element, model::kGaussStations[p]);
       auto& fibres = known[{profile, part.material, data.warping}];
       if (!fibres)
         fibres = fibres_of(model.profiles[static_cast<std::size_t>(profile)], material, point.section, data.warping);

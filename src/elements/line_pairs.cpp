@@ -62,8 +62,7 @@ void SurfaceContact::add_girth(const model::Model& model, Face& face) {
   const auto axes = nodal_axes(model, e);
   Girth girth;
   for (std::size_t end = 0; end < 2; ++end) girth.axes[end] = axes[at(face.own.third) + end].toRotationMatrix();
-  const int tapered = e.profiles[at(face.own.third)];
-  auto outline = corners_of(model.profiles[at(tapered >= 0 ? tapered : part.profile)]);
+  auto outline = corners_of(model.section_at(e, model::kGaussStations[at(face.own.third)]));
   for (auto& [y, z] : outline) {
     y += part.offset_y, z += part.offset_z;
     face.own.reach = std::max(face.own.reach, std::hypot(y, z));

@@ -87,11 +87,7 @@ double density(const model::Model& model, int part) {
 double line_mass(const model::Model& model, const model::LineElement& element) {
   static const std::array<double, 3> weights = {5. / 18, 8. / 18, 5. / 18};
   double area = 0;
-  for (std::size_t p = 0; p < 3; ++p) {
-    const int profile =
-        element.profiles[p] >= 0 ? element.profiles[p] : model.parts[static_cast<std::size_t>(element.part)].profile;
-    area += weights[p] * model.profiles[static_cast<std::size_t>(profile)].area;
-  }
+  for (std::size_t p = 0; p < 3; ++p) area += weights[p] * model.section_at(element, model::kGaussStations[p]).area;
   return density(model, element.part) * area;
 }
 double line_mass(const model::Model& model, const model::BarElement& element) {

@@ -41,7 +41,10 @@ Outline::Outline(const model::Model& model) : of_node_(model.nodes.size(), -1) {
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     const auto axes = nodal_axes(model, e);
     for (std::size_t i = 0; i < 4; ++i) {
-      const int own = e.profiles[i == 3 ? 2 : 0] >= 0 ? e.profiles[i == 3 ? 2 : i == 0 ? 0 : 1] : part.profile;
+      using model::Station;
+      const int own = model.profile_at(e, i == 0   ? Station::first_gauss
+                                          : i == 3 ? Station::last_gauss
+                                                   : Station::middle);
       auto& list = of_profile[static_cast<std::size_t>(own)];
       if (list.empty()) list = extreme_corners(model.profiles[static_cast<std::size_t>(own)]);
       int& place = of_node_[static_cast<std::size_t>(e.nodes[i])];

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -58,7 +59,7 @@ Measured measure(const model::Model& model, const Imperfection& i, const std::ve
   const auto normal = elements::node_normals(model);
   const auto thickness = thicknesses(model);
   std::vector<int> all = parts;
-  for (int p = 0; all.empty() && p < static_cast<int>(model.parts.size()); ++p) all.push_back(p);
+  if (all.empty()) all.resize(model.parts.size()), std::iota(all.begin(), all.end(), 0);
   const auto share = tributary(model, all);
   m.along_normal.assign(model.nodes.size(), NAN);
   double squares = 0, sum = 0;

@@ -47,15 +47,15 @@ std::string contacts(const analysis::PathResult& path, const model::Model& model
 
 std::string parts(const analysis::PathResult& path, const model::Model& model) {
   std::string csv =
-      "increment,load_factor,part,axial_low,axial_high,shear,torque,moment_y,moment_z,stress,utilisation,"
+      "increment,load_factor,part,axial_low,axial_high,shear,torque,moment_y,moment_z,bimoment,stress,utilisation,"
       "plastic_strain,yielded_share\n";
   for (const auto& i : path.increments)
     for (std::size_t p = 0; p < i.peaks.size(); ++p) {
       const auto& k = i.peaks[p];
       const analysis::PartFlow flow = p < i.flow.size() ? i.flow[p] : analysis::PartFlow{};
       csv += fmt::format("{},{},{}{}\n", i.number, cell(i.load_factor), quoted(model.parts[p].name),
-                         numbers({k.axial_low, k.axial_high, k.shear, k.torque, k.moment_y, k.moment_z, k.stress,
-                                  k.utilisation(), flow.plastic_strain, flow.share}));
+                         numbers({k.axial_low, k.axial_high, k.shear, k.torque, k.moment_y, k.moment_z, k.bimoment,
+                                  k.stress, k.utilisation(), flow.plastic_strain, flow.share}));
     }
   return csv;
 }

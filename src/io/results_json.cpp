@@ -143,6 +143,8 @@ class Writer {
                       {"load_factor", number(h.load_factor)},
                       {"deviation", number(h.deviation)},
                       {"note", h.note},
+                      {"warning", h.warning},
+                      {"failed", h.failed},
                       {"assumes", h.assumes}});
     return list;
   }
@@ -220,6 +222,11 @@ class Writer {
       one = {{"stress", number(list[p].stress)}, {"at", vector(list[p].place)}};
       if (list[p].yield > 0) one["utilisation"] = number(list[p].utilisation());
       if (list[p].is_line) one["axial"] = {number(list[p].axial_low), number(list[p].axial_high)};
+      if (model_.parts[p].kind != model::PartKind::member) continue;
+      one["shear"] = number(list[p].shear);
+      one["torque"] = number(list[p].torque);
+      one["moments"] = {number(list[p].moment_y), number(list[p].moment_z)};
+      if (model_.parts[p].warping) one["bimoment"] = number(list[p].bimoment);
     }
     return all;
   }

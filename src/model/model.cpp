@@ -57,4 +57,23 @@ double Model::size() const {
   return (high - low).maxCoeff();
 }
 
+int Model::profile_at(const LineElement& element, Station station) const {
+  const auto own = [&] {
+    switch (station) {
+      case Station::start:
+        return element.end_profiles[0];
+      case Station::first_gauss:
+        return element.profiles[0];
+      case Station::middle:
+        return element.profiles[1];
+      case Station::last_gauss:
+        return element.profiles[2];
+      case Station::end:
+        return element.end_profiles[1];
+    }
+    return -1;
+  }();
+  return own >= 0 ? own : parts[static_cast<std::size_t>(element.part)].profile;
+}
+
 }  // namespace archway::model

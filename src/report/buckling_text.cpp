@@ -81,6 +81,11 @@ std::string pressed_members_text(const study::Units& units, const study::Analysi
     table.row(row);
   }
   std::string out = table.text(style);
+  std::vector<std::string> principal;
+  for (const auto* e : list)
+    if (e->principal) principal.push_back("'" + e->member + "'");
+  if (!principal.empty())
+    out += fmt::format("  about the major and the minor principal axis, not y and z: {}\n", fmt::join(principal, ", "));
   if (left > 0)
     out +=
         fmt::format("  and {} more: all of them, in every mode, in tables/{}-pressed-members.csv\n", left, o.spec.name);
@@ -127,11 +132,15 @@ std::string hand_checks_text(const study::StudyResult& result, const TextStyle& 
   Table table({"analysis", "mode", "formula", "critical by formula", "as load factor", "analysis is"}, "lrlrrr");
   for (const auto& h : result.hand_checks)
     table.row({h.spec.of, fmt::format("{}", h.spec.mode), h.spec.formula, fmt::format("{} {}", number(h.value), h.unit),
-               number(h.load_factor), h.note.empty() ? change_of(h.deviation, 2) : "not comparable"});
+               number(h.load_factor),
+               !h.note.empty() ? "not comparable"
+               : h.failed      ? fmt::format("{:.4g} times", 1 + h.deviation)
+                               : change_of(h.deviation, 2)});
   std::string out = "\n" + heading("Beside hand formulas", style) + table.text(style);
   for (const auto& h : result.hand_checks)
-    if (!h.note.empty())
-      out += paragraph("!", fmt::format("{} beside {}: {}", h.spec.formula, h.spec.of, h.note), style);
+    for (const auto* text : {&h.note, &h.warning})
+      if (!text->empty())
+        out += paragraph("!", fmt::format("{} beside {}: {}", h.spec.formula, h.spec.of, *text), style);
   std::vector<std::string> told;
   for (const auto& h : result.hand_checks) {
     if (std::find(told.begin(), told.end(), h.spec.formula) != told.end()) continue;

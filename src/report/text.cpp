@@ -63,7 +63,7 @@ std::string parts_text(const study::StudySpec& spec, const model::Model& model, 
 std::string reactions_text(const study::StudySpec& spec, const model::Model& model,
                            const analysis::LinearStaticResult& r, const TextStyle& style) {
   const auto list = analysis::reactions_by_support(model, r.reactions, r.spring_forces);
-  if (list.size() < 2 || list.size() > 30) return "";
+  if (list.size() < 2) return "";
   const auto clean = [&](Vec3 v, double scale) {  // rounding is no reaction
     for (int k = 0; k < 3; ++k)
       if (std::abs(v[k]) < 1e-9 * scale) v[k] = 0;

@@ -160,6 +160,8 @@ model::Profile to_profile(const std::string& name, const theory::SectionProperti
   p.wagner_warp = s.wagner_warp;
   p.fourth_moment = s.fourth_moment;
   for (const auto& f : s.fibres) p.fibres.push_back({f.area, f.y, f.z, f.omega});
+  for (const auto& c : s.stress_points) p.stress_points.push_back({c.y, c.z, c.omega});
+  p.round = s.round;
   return p;
 }
 

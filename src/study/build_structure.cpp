@@ -167,16 +167,25 @@ void StructureBuilder::taper(const MemberSpec& m, int start, std::size_t first) 
                     fmt::format("member '{}' cannot taper from '{}' to '{}'", m.name, m.profile, m.profile_end),
                     "both must be of one shape, with the same dimensions given, and not polylines");
   const auto count = static_cast<double>(model_.line_elements.size() - first);
-  for (std::size_t e = first; e < model_.line_elements.size(); ++e)
-    for (std::size_t g = 0; g < 3; ++g) {
-      const double s = (static_cast<double>(e - first) + elements::line_gauss_places()[g]) / count;
-      auto dimensions = a.dimensions;
-      for (auto& [key, value] : dimensions) value += s * (b.dimensions.at(key) - value);
-      at(m.place, [&] {
-        add_profile(a, fmt::format("{} at {:.3f}", m.name, s), dimensions);
-        model_.line_elements[e].profiles[g] = static_cast<int>(model_.profiles.size()) - 1;
-      });
-    }
+  const auto section = [&](double s) {  // its number; -1: it cannot be, which is reported
+    auto dimensions = a.dimensions;
+    for (auto& [key, value] : dimensions) value += s * (b.dimensions.at(key) - value);
+    int number = -1;
+    at(m.place, [&] {
+      add_profile(a, fmt::format("{} at {:.3f}", m.name, s), dimensions);
+      number = static_cast<int>(model_.profiles.size()) - 1;
+    });
+    return number;
+  };
+  int last = start;
+  for (std::size_t e = first; e < model_.line_elements.size(); ++e) {
+    auto& element = model_.line_elements[e];
+    const auto before = static_cast<double>(e - first);
+    for (std::size_t g = 0; g < 3; ++g)
+      element.profiles[g] = section((before + elements::line_gauss_places()[g]) / count);
+    element.end_profiles = {last, e + 1 == model_.line_elements.size() ? end : section((before + 1) / count)};
+    last = element.end_profiles[1];
+  }
 }
 
 namespace {

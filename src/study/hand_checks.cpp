@@ -212,17 +212,22 @@ std::vector<HandCheck> hand_checks(const StudyResult& result) {
                                                : outcome->growing_total.force.norm();
     h.load_factor = value.value / one;
     h.deviation = outcome->buckling->modes[mode].load_factor / h.load_factor - 1;
-    constexpr double nonsense = 5;  // times: not the same thing, whatever it is
+    constexpr double close = 0.1, far = 6;
+    const double ratio = 1 + h.deviation;
     if (!suits(check.formula, *outcome, mode))
       h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
                            mode_in_words(*outcome->model, outcome->readings[mode]));
     else if (!(one > 0))
       h.note = "the growing loads balance each other: say with at_factor_one what the formula's load is at factor 1";
-    else if (h.deviation > nonsense || h.deviation < 1 / (1 + nonsense) - 1)
-      h.note = fmt::format(
-          "the mode comes at {:.3g} times the formula: they are not about the same thing, or the inputs "
-          "are not those of the model",
-          1 + h.deviation);
+    else if (!(ratio <= far && ratio >= 1 / far))
+      h.failed = true,
+      h.warning = fmt::format(
+          "FAILED: the analysis gives {:.4g} times the formula. Check units, whether a load is a total "
+          "or a load per node or length, and whether the formula's inputs are those of the model",
+          ratio);
+    else if (std::abs(h.deviation) > close)
+      h.warning =
+          fmt::format("the analysis is {:+.1f} % off the formula: check its ends, length and load", 100 * h.deviation);
     if (!h.note.empty()) h.deviation = analysis::kUnset;
     list.push_back(std::move(h));
   }

@@ -31,8 +31,7 @@ void choose_curve(const StudySpec& spec, const model::Model& model, analysis::Ef
   if (curve.empty() || !(e.slenderness > 0)) return;
   const auto& part = model.parts[static_cast<std::size_t>(e.parts.front())];
   e.reduction = theory::column_reduction(e.slenderness, curve.c_str());
-  e.resistance = e.reduction * model.profiles[static_cast<std::size_t>(part.profile)].area *
-                 model.materials[static_cast<std::size_t>(part.material)].yield_stress;
+  e.resistance = e.reduction * e.area * model.materials[static_cast<std::size_t>(part.material)].yield_stress;
 }
 }  // namespace
 

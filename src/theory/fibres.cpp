@@ -50,16 +50,17 @@ std::vector<std::size_t> walls_in(const SectionPlate& plate, const SectionProper
 }
 
 /// Makes the sums of the sectorial coordinate those of the section: none over the area, the warping constant squared.
-void settle_omega(std::vector<Fibre>& fibres, const SectionProperties& s) {
+void settle_omega(SectionProperties& s) {
   double area = 0, mean = 0, square = 0;
-  for (const auto& f : fibres) area += f.area, mean += f.area * f.omega;
-  for (auto& f : fibres) f.omega -= mean / area, square += f.area * f.omega * f.omega;
+  for (const auto& f : s.fibres) area += f.area, mean += f.area * f.omega;
+  for (auto& f : s.fibres) f.omega -= mean / area, square += f.area * f.omega * f.omega;
   const double share = s.warping_constant > 0 && square > 0 ? std::sqrt(s.warping_constant / square) : 0;
-  for (auto& f : fibres) f.omega *= share;
+  for (auto& f : s.fibres) f.omega *= share;
+  for (auto& p : s.stress_points) p.omega = share * (p.omega - mean / area);
 }
 }  // namespace
 
-std::vector<Fibre> wall_fibres(const SectionProperties& s) {
+void set_wall_fibres(SectionProperties& s) {
   const auto rule = base::cell_rule(kCells);
   std::vector<Fibre> fibres;
   for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
@@ -73,12 +74,16 @@ std::vector<Fibre> wall_fibres(const SectionProperties& s) {
       fibres.push_back({rule.weights[i] * length * wall.thickness, y, z, omega_at(s, {w}, y, z)});
     }
   }
-  settle_omega(fibres, s);
-  return fibres;
+  s.fibres = std::move(fibres);
+  s.stress_points.clear();
+  for (std::size_t p = 0; p < s.walls.points.size(); ++p)
+    s.stress_points.push_back({s.walls.points[p].first, s.walls.points[p].second, s.omega[p]});
+  settle_omega(s);
 }
 
-std::vector<Fibre> plate_fibres(const std::vector<SectionPlate>& plates, const SectionProperties& s) {
+void set_plate_fibres(const std::vector<SectionPlate>& plates, SectionProperties& s) {
   std::vector<Fibre> fibres;
+  s.stress_points.clear();
   for (const auto& p : plates) {
     const double width = p.y1 - p.y0, height = p.z1 - p.z0;
     const auto [along, up] = cells_of(width, height);
@@ -89,9 +94,11 @@ std::vector<Fibre> plate_fibres(const std::vector<SectionPlate>& plates, const S
         const double y = p.y0 + ry.places[i] * width, z = p.z0 + rz.places[j] * height;
         fibres.push_back({ry.weights[i] * rz.weights[j] * width * height, y, z, omega_at(s, walls, y, z)});
       }
+    for (const double y : {p.y0, p.y1})
+      for (const double z : {p.z0, p.z1}) s.stress_points.push_back({y, z, omega_at(s, walls, y, z)});
   }
-  settle_omega(fibres, s);
-  return fibres;
+  s.fibres = std::move(fibres);
+  settle_omega(s);
 }
 
 std::vector<Fibre> ring_fibres(double inner, double outer) {

@@ -62,7 +62,7 @@ SectionProperties rectangle(const Dimensions& d) {
   else
     s.walls.points = {{0, -wide}, {0, wide}};
   s.walls.walls = {{0, 1, thin}};
-  s.fibres = detail::plate_fibres({{-b / 2, b / 2, -h / 2, h / 2}}, s);
+  detail::set_plate_fibres({{-b / 2, b / 2, -h / 2, h / 2}}, s);
   return s;
 }
 
@@ -77,6 +77,7 @@ SectionProperties circle(const Dimensions& d) {
   s.plastic_modulus_y = s.plastic_modulus_z = 4 * r * r * r / 3;
   s.fibre_y = s.fibre_z = r;
   s.outline = {round(2 * r)};
+  s.round = r;
   s.fibres = detail::ring_fibres(0, r);
   return s;
 }
@@ -102,11 +103,11 @@ SectionProperties rectangular_hollow(const Dimensions& d) {
   s.outline = {box(b, h), hole(box(bi, hi))};
   s.walls.points = {{-bm / 2, -hm / 2}, {bm / 2, -hm / 2}, {bm / 2, hm / 2}, {-bm / 2, hm / 2}};
   s.walls.walls = {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 0, t}};
-  s.fibres = detail::plate_fibres({{-b / 2, b / 2, -h / 2, t - h / 2},
-                                   {-b / 2, b / 2, h / 2 - t, h / 2},
-                                   {-b / 2, t - b / 2, t - h / 2, h / 2 - t},
-                                   {b / 2 - t, b / 2, t - h / 2, h / 2 - t}},
-                                  s);
+  detail::set_plate_fibres({{-b / 2, b / 2, -h / 2, t - h / 2},
+                            {-b / 2, b / 2, h / 2 - t, h / 2},
+                            {-b / 2, t - b / 2, t - h / 2, h / 2 - t},
+                            {b / 2 - t, b / 2, t - h / 2, h / 2 - t}},
+                           s);
   return s;
 }
 
@@ -122,6 +123,7 @@ SectionProperties circular_hollow(const Dimensions& d) {
   s.plastic_modulus_y = s.plastic_modulus_z = 4 * (ro * ro * ro - ri * ri * ri) / 3;
   s.fibre_y = s.fibre_z = ro;
   s.outline = {round(2 * ro), hole(round(2 * ri))};
+  s.round = ro;
   s.fibres = detail::ring_fibres(ri, ro);
   return s;
 }
@@ -178,7 +180,7 @@ SectionProperties plated(const std::vector<SectionPlate>& plates, const ThinWall
     s.outline.push_back({{y0, z0}, {y1, z0}, {y1, z1}, {y0, z1}});
     own.push_back({y0, y1, z0, z1});
   }
-  s.fibres = detail::plate_fibres(own, s);
+  detail::set_plate_fibres(own, s);
   s.plastic_modulus_y = detail::plastic_modulus(along_z);
   s.plastic_modulus_z = detail::plastic_modulus(along_y);
   detail::find_principal_axes(s);
@@ -270,6 +272,10 @@ SectionProperties given(const Dimensions& d) {
   require(s.second_moment_y * s.second_moment_z > s.product_moment * s.product_moment,
           "the product moment is larger than the second moments allow", "Iyz^2 must be less than Iy Iz");
   s.outline = {box(2 * s.fibre_y, 2 * s.fibre_z)};
+  // of an I with two equal flanges, whose sectorial coordinate is y z at the tips: scaled to the warping constant given
+  const double warp = s.fibre_y * std::sqrt(std::max(0.0, s.warping_constant) / s.second_moment_z);
+  for (const double y : {-1.0, 1.0})
+    for (const double z : {-1.0, 1.0}) s.stress_points.push_back({y * s.fibre_y, z * s.fibre_z, y * z * warp});
   detail::find_principal_axes(s);
   return s;
 }

@@ -14,10 +14,11 @@ double plastic_modulus(const std::vector<Spread>& pieces);
 struct SectionPlate {
   double y0, y1, z0, z1;
 };
-/// Fibres on the middle lines of the walls.
-std::vector<Fibre> wall_fibres(const SectionProperties& section);
-/// Fibres of plates about the centroid; the sectorial coordinate is that of the walls in the middle of each.
-std::vector<Fibre> plate_fibres(const std::vector<SectionPlate>& plates, const SectionProperties& section);
+/// Fills in fibres on the middle lines of the walls, and the points of these lines as stress points.
+void set_wall_fibres(SectionProperties& section);
+/// Fills in fibres of plates about the centroid, and their corners as stress points; the sectorial coordinate is that
+/// of the walls in the middle of each plate.
+void set_plate_fibres(const std::vector<SectionPlate>& plates, SectionProperties& section);
 /// Fibres of a ring about the centroid; inner 0: a disc.
 std::vector<Fibre> ring_fibres(double inner, double outer);
 

@@ -325,7 +325,7 @@ SectionProperties thin_walled_properties(const ThinWalled& given) {
   }
   r.plastic_modulus_y = detail::plastic_modulus(along_z);
   r.plastic_modulus_z = detail::plastic_modulus(along_y);
-  r.fibres = detail::wall_fibres(r);
+  detail::set_wall_fibres(r);
   detail::find_principal_axes(r);
   return r;
 }

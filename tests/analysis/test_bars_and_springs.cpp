@@ -2,6 +2,7 @@
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/stress_recovery.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/joints.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"

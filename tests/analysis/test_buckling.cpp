@@ -1,4 +1,5 @@
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"

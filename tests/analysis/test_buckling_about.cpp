@@ -2,6 +2,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 

@@ -1,5 +1,9 @@
 // Paths of structures whose points remember.
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/bar.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/spring.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 

@@ -1,5 +1,6 @@
 // Large rotations: what the frame of reference, the element and the order of loading may not change.
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 

@@ -2,6 +2,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"

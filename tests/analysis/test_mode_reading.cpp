@@ -1,4 +1,5 @@
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/system.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 

@@ -1,6 +1,7 @@
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"

@@ -3,6 +3,7 @@
 
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path_rules.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"

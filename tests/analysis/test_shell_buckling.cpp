@@ -1,5 +1,6 @@
 // Buckling of shells against formulas: pairs on round shells, pressures that turn or keep their direction.
 #include "archway/analysis/buckling.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"

@@ -1,5 +1,9 @@
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/bar.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/loads.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"
 

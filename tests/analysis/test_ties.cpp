@@ -1,5 +1,6 @@
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/model/joints.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"

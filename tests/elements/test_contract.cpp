@@ -1,5 +1,7 @@
 #include <Eigen/Eigenvalues>
 
+#include "archway/elements/shell.hpp"
+#include "archway/elements/spring.hpp"
 #include "support/batches.hpp"
 #include "support/element_contract.hpp"
 #include "support/models.hpp"

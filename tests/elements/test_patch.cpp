@@ -4,6 +4,9 @@
 
 #include "archway/algebra/factorisation.hpp"
 #include "archway/analysis/linear_static.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/joints.hpp"
 #include "support/digits.hpp"
 #include "support/models.hpp"

@@ -1,6 +1,7 @@
 // Forces through a cut are in balance with what acts ahead of it, whatever carries them across.
 #include <catch2/catch.hpp>
 
+#include "archway/elements/line_geometry.hpp"
 #include "archway/study/section_of.hpp"
 #include "support/pieces.hpp"
 

@@ -1,4 +1,5 @@
 // Geometry, copies, models of plates and supports in axes of their own, as they are written in a study.
+#include "archway/elements/loads.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/model/mesh_check.hpp"
 #include "archway/study/chain.hpp"

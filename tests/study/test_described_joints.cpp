@@ -1,3 +1,4 @@
+#include "archway/elements/line_geometry.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/study/chain.hpp"
 #include "archway/study/section_of.hpp"

@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include "archway/analysis/peak_slope.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/imperfection/measured_map.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/io/sweep_files.hpp"

@@ -1,6 +1,7 @@
 // Waves, words, mesh errors and likeness of modes; what cannot be answered is refused.
 #include <fmt/format.h>
 
+#include "archway/analysis/system.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/study/likeness.hpp"
 #include "archway/study/verdicts.hpp"

@@ -3,6 +3,7 @@
 #include "archway/base/rotation.hpp"
 #include "archway/elements/outline.hpp"
 #include "archway/study/build_model.hpp"
+#include "archway/study/comparison.hpp"
 #include "archway/study/verdicts.hpp"
 #include "archway/theory/catalogue.hpp"
 #include "support/digits.hpp"
@@ -333,11 +334,49 @@ TEST_CASE("hand checks are paired by the kind of mode, and nonsense is refused",
   };
   const auto paired = checked("");
   CHECK(std::abs(paired.deviation) < 0.01);
+  REQUIRE(paired.spec.mode != 1);  // torsion comes first
   const auto refused = checked("mode = 1\nvalue = 1\n");
-  if (paired.spec.mode != 1) {
-    CHECK(std::isnan(refused.deviation));
-    CHECK_THAT(refused.note, Catch::Contains("of another kind"));
+  CHECK(std::isnan(refused.deviation));
+  CHECK_THAT(refused.note, Catch::Contains("of another kind"));
+}
+
+TEST_CASE("hand checks: a wrong unit fails, a tenth is marked, and ratios are to the first mode", "[study][fast]") {
+  const auto checked = [](double length, const std::string& more = "") {
+    return run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+               support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
+               action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 2" + more) +
+               fmt::format("\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\n"
+                           "inputs = {{ length = {} }}\n",
+                           length));
+  };
+  struct Row {
+    double length;
+    bool marked, failed;
+  };
+  for (const auto& row : {Row{1000, false, false}, Row{930, true, false}, Row{1080, true, false}, Row{420, true, false},
+                          Row{400, true, true}, Row{2500, true, true}, Row{3300, true, true}, Row{1e6, true, true}}) {
+    CAPTURE(row.length);
+    const auto result = checked(row.length);
+    const auto& h = result.hand_checks.at(0);
+    CHECK(h.deviation == Approx(std::pow(row.length / 1000, 2) - 1).epsilon(0.01).margin(0.01));
+    CHECK(h.note.empty());
+    CHECK(h.warning.empty() != row.marked);
+    CHECK(h.failed == row.failed);
+    const auto rows = study::comparison(result);
+    REQUIRE(rows.size() == 2);
+    CHECK(rows[0].ratio == 1);
+    CHECK(rows[1].ratio == Approx(h.load_factor / factor(result)).epsilon(1e-9));
   }
+  const auto required = checked(1000, "\nrequired_factor = 1000");
+  const auto rows = study::comparison(required);
+  REQUIRE(rows.size() == 3);
+  bool seen = false;
+  for (const auto& r : rows) {
+    if (r.meaning.find("required") != 0) continue;
+    seen = true;
+    CHECK(r.ratio == Approx(1000 / factor(required)).epsilon(1e-9));
+  }
+  CHECK(seen);
 }
 
 TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {

@@ -1,6 +1,7 @@
 // Which way sections stand, what is joined to what, and where resultants are taken.
 #include "archway/base/rotation.hpp"
 #include "archway/elements/beam.hpp"
+#include "archway/elements/line_geometry.hpp"
 #include "archway/model/touching.hpp"
 #include "archway/study/build_model.hpp"
 #include "support/digits.hpp"

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "archway/analysis/path.hpp"
+#include "archway/analysis/system.hpp"
 
 namespace archway::test {
 

@@ -38,9 +38,13 @@ struct PartPeak {
   bool is_line = false;                  ///< members and bars
   double axial_low = 0, axial_high = 0;  ///< tension positive
   /// Members: largest sizes, about and along the section's axes.
-  double moment_y = 0, moment_z = 0, shear = 0, torque = 0;
-  /// Largest equivalent stress: of the two faces of a panel, at the corners of a solid; of a member the outermost
-  /// fibre's, |N| / A + |My| z / Iy + |Mz| y / Iz, shear and torsion left out.
+  double moment_y = 0, moment_z = 0, shear = 0, torque = 0, bimoment = 0;
+  /// Members: largest compression over the area of the section there, and that section; 0 and -1: nowhere compressed.
+  double compressive_stress = 0;
+  int compressed_profile = -1;
+  /// Largest equivalent stress: of the two faces of a panel, at the corners of a solid; of a member and a bar the
+  /// stress along it, see section_stress: at both ends and in the middle of every element with the section at that
+  /// place, shear and torsion left out.
   double stress = 0;
   Vec3 place = Vec3::Zero();  ///< of that stress: the middle of the element
   double yield = 0;           ///< of the material; 0: not given

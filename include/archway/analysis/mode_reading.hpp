@@ -105,12 +105,17 @@ struct EffectiveLength {
   double length = 0;       ///< of the member
   int mode = -1;           ///< -1: none takes the member along, the axial force is that of the first
   double share = 0;        ///< of the mode's destabilising work (about a state: of its strain energy) in the member
-  /// Share of the member's own bending energy in the mode, about the section's axes; an effective length about an axis
-  /// that the mode does not bend it about says nothing.
+  /// Share of the member's own bending energy in the mode, about the axes of about_y and about_z; an effective length
+  /// about an axis that the mode does not bend it about says nothing.
   double bend_y = 0, bend_z = 0;
-  double axial = 0;                      ///< most compressed place at that mode's critical load, positive
-  double about_y = 0, about_z = 0;       ///< pi sqrt(E I / axial), for bending about the section's axes
-  double slenderness = 0;                ///< relative: sqrt(A yield / axial); 0: no yield stress
+  double axial = 0;  ///< most compressed place at that mode's critical load, positive
+  /// pi sqrt(E I / axial) with the second moments of the section with the largest compressive stress, for bending about
+  /// its axes y and z; about its major and minor principal axes where its product moment is not zero (`principal`).
+  double about_y = 0, about_z = 0;
+  bool principal = false;
+  double area = 0;  ///< of that section
+  double slenderness =
+      0;  ///< relative: sqrt(yield / largest compressive stress) (EN 1993-1-1, 6.3.4); 0: no yield stress
   double at_factor_one = 0;              ///< most compressed place with the growing loads once, positive
   double reduction = 0, resistance = 0;  ///< chi and chi A yield, of what chooses a curve; 0: none is chosen
 };

@@ -147,9 +147,8 @@ struct Increment {
   std::vector<PartPeak> peaks;  ///< extremes of forces and stresses, one a part of the model
   std::vector<SupportReaction> reactions;
   std::vector<CouplingForce> couplings;
-  std::vector<ContactForce> contacts;  ///< one an obstacle of the model
-  std::vector<std::array<double, 6>>
-      spring_forces;                      ///< one a spring of the model; empty where there are over a thousand
+  std::vector<ContactForce> contacts;                ///< one an obstacle of the model
+  std::vector<std::array<double, 6>> spring_forces;  ///< one a spring of the model
   double utilisation = 0;                 ///< largest stress over the yield stress of its material; 0: none is given
   double plastic_strain = 0;              ///< largest equivalent plastic strain of any point
   std::vector<PartFlow> flow;             ///< one a part of the model; empty where no material flows

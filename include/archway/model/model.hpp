@@ -36,6 +36,11 @@ struct Fibre {
   double area = 0, y = 0, z = 0, omega = 0;
 };
 
+/// Where the stress of a cross-section may be largest; see theory::StressPoint.
+struct StressPoint {
+  double y = 0, z = 0, omega = 0;
+};
+
 /// Cross-section of a member, properties about its centroid; y across, z along the height. Meaning, units and sources
 /// of every value: theory::SectionProperties.
 struct Profile {
@@ -48,6 +53,8 @@ struct Profile {
   double warping_constant = 0, warping_shear = 0;
   double wagner_y = 0, wagner_z = 0, wagner_warp = 0, fourth_moment = 0;
   std::vector<Fibre> fibres;  ///< members of a material that flows need them
+  std::vector<StressPoint> stress_points;
+  double round = 0;  ///< outer radius of a round section, which has no stress points; 0: not round
 };
 
 /// Force (or moment) against movement (or turn) of springs, by name.
@@ -111,12 +118,18 @@ struct LineElement {
   std::array<int, 4> nodes{};
   int part = -1;
   std::array<int, 3> profiles = {-1, -1, -1};  ///< of a tapered member, at the three Gauss points; -1: that of the part
+  std::array<int, 2> end_profiles = {-1, -1};  ///< the same at its two ends, for stresses
   /// What the local z axis leans to in the middle of the element; zero: the part's `up`. Set where nodes were moved, so
   /// that an imperfection does not turn the section.
   Vec3 lean = Vec3::Zero();
   std::array<double, 4>
       twist{};  ///< at its nodes, radians about the member's axis: of an imperfect member, free of stress
 };
+
+/// Places of a line element at which its section is known: its ends and its three Gauss points.
+enum class Station { start, first_gauss, middle, last_gauss, end };
+/// The Gauss points by number.
+constexpr std::array<Station, 3> kGaussStations = {Station::first_gauss, Station::middle, Station::last_gauss};
 
 /// A straight bar between two nodes: axial force only.
 struct BarElement {
@@ -394,6 +407,11 @@ struct Model {
   /// Of an element's wall, with what it is thicker than its part.
   double thickness(const ShellElement& element) const {
     return parts[static_cast<std::size_t>(element.part)].thickness + element.thicker;
+  }
+  /// Number of the profile of a line element at a place; the one rule for tapered members.
+  int profile_at(const LineElement& element, Station station) const;
+  const Profile& section_at(const LineElement& element, Station station) const {
+    return profiles[static_cast<std::size_t>(profile_at(element, station))];
   }
 };
 

@@ -55,6 +55,10 @@ struct HandCheck {
   double load_factor = analysis::kUnset;  ///< the same as a load factor of the analysis
   double deviation = analysis::kUnset;    ///< analysis / formula - 1; NaN: nothing to compare with, `note` says why
   std::string note;
+  /// Said of a deviation above a tenth. Above a factor of six either way the check has failed: a wrong unit, a force
+  /// per node taken for a total, or inputs of another structure.
+  std::string warning;
+  bool failed = false;
   std::vector<std::string> assumes;
 };
 

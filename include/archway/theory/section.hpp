@@ -24,6 +24,12 @@ struct Fibre {
   double omega = 0;     ///< sectorial coordinate about the shear centre, L^2
 };
 
+/// A place of a cross-section where the stress along the member may be largest.
+struct StressPoint {
+  double y = 0, z = 0;  ///< from the centroid, L
+  double omega = 0;     ///< sectorial coordinate about the shear centre, L^2
+};
+
 /// Properties of a cross-section. Axes as in EN 1993-1-1: y across the width (strong axis for bending of upright
 /// sections), z along the height; moments about the centroid unless said otherwise. Any consistent length unit L.
 /// Sectorial quantities follow [Vlasov1961]: the section warps by -omega times the rate of twist.
@@ -54,6 +60,11 @@ struct SectionProperties {
   /// Fibres whose sums give area and second moments exactly and the warping constant; empty for given sections. Cells
   /// with two Gauss points either way: 8 cells along a wall, at most 8 either way in solid shapes.
   std::vector<Fibre> fibres;
+  /// Where a stress that is linear in y, z and the sectorial coordinate may be largest: corners of the outline; points
+  /// of the middle lines for sections given by their walls; corners of the rectangle 2 fibre_y x 2 fibre_z for given
+  /// properties. Empty for round sections, see `round`.
+  std::vector<StressPoint> stress_points;
+  double round = 0;  ///< outer radius of a circle or tube, every direction of which is a stress point; 0: not round
   /// Middle lines of the walls about the centroid, for a model of plates; empty for solid and given sections.
   ThinWalled walls;
 

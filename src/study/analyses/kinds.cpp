@@ -112,8 +112,8 @@ void add_row(const StudyResult& result, const AnalysisOutcome& outcome, Comparis
              std::vector<ComparisonRow>& rows) {
   row.force = total_load(outcome, row.load_factor, row.stage);
   // what grows in a stage need not be what grew in the buckling analysis
-  if (!std::isfinite(row.ratio) && outcome.stage_totals.size() < 2)
-    row.ratio = row.load_factor / (outcome.buckling ? row.load_factor : critical_factor(result, outcome.spec));
+  if (!std::isfinite(row.ratio) && !outcome.buckling && outcome.stage_totals.size() < 2)
+    row.ratio = row.load_factor / critical_factor(result, outcome.spec);
   if (const auto other = to_text(outcome.spec.variant); !other.empty())
     row.note = other + (row.note.empty() ? "" : "; ") + row.note;
   rows.push_back(std::move(row));

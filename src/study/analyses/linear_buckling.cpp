@@ -213,7 +213,7 @@ ComparisonRow first_mode(const AnalysisOutcome& outcome) {
   const auto& r = *outcome.buckling;
   ComparisonRow row = row_of(outcome);
   row.meaning = "critical, mode 1";
-  if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor;
+  if (!r.modes.empty()) row.load_factor = r.modes[0].load_factor, row.ratio = 1;
   if (r.no_forces)
     row.note = "nothing to buckle";
   else if (r.no_compression)
@@ -231,6 +231,7 @@ ComparisonRow verdict_row(const AnalysisOutcome& outcome, const Verdict& v) {
   ComparisonRow row = row_of(outcome);
   row.meaning = fmt::format("required for {}", v.group);
   row.load_factor = v.required;
+  if (!outcome.buckling->modes.empty()) row.ratio = v.required / outcome.buckling->modes[0].load_factor;
   row.note = v.met ? "passed" : v.shown ? fmt::format("FAILED: {:.6g}", v.load_factor) : "FAILED: not shown";
   return row;
 }
@@ -242,6 +243,7 @@ ComparisonRow hand_check_row(const AnalysisOutcome& outcome, const HandCheck& h)
   row.load_factor = h.load_factor;
   row.ratio = 1 / (1 + h.deviation);
   row.note = !h.note.empty()                       ? "not comparable"
+             : h.failed                            ? fmt::format("FAILED: LBA is {:.4g} times that", 1 + h.deviation)
              : std::abs(100 * h.deviation) < 0.005 ? "LBA is the same"  // to the digits told
                                                    : fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
   return row;
