@@ -54,13 +54,18 @@ test_stage() {
 }
 # Memory and undefined behaviour (asan), races (tsan). The solver's library and BLAS are not built for the latter: what
 # they do by themselves is not looked at.
-sanitize() {  # sanitize PRESET ROOM...
-  local preset=$1
+sanitize() {  # sanitize PRESET ROOM...: their test programs, side by side
+  local preset=$1 room beside=() failed=0
   shift
   export TSAN_OPTIONS=ignore_noninstrumented_modules=1
   cmake --preset "$preset" >/dev/null
   cmake --build "build/$preset" --target "${@/#/test_}"
-  for room in "$@"; do "build/$preset/tests/test_$room" -d no; done
+  for room in "$@"; do
+    "build/$preset/tests/test_$room" &
+    beside+=($!)
+  done
+  for one in "${beside[@]}"; do wait "$one" || failed=1; done
+  return "$failed"
 }
 small_rooms() {
   sanitize asan base material algebra
@@ -70,8 +75,8 @@ small_rooms() {
 stage packages 600 packages_stage
 stage format 30 format_stage
 stage build 900 build_stage
-stage tests 1100 test_stage quick -LE full
-stage sanitizers 420 small_rooms
+stage tests 800 test_stage quick -LE full
+stage sanitizers 800 small_rooms
 
 if [ "$full" = yes ]; then
   portable() {

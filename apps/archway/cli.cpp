@@ -82,8 +82,10 @@ std::function<bool()> stop_of(const Console& console) {
   return [stop = console.stop] { return stop != nullptr && stop->load(); };
 }
 
-/// The study's own requirements and hand checks: exit code of a run that was complete but did not meet one.
+/// The load as given, the study's own requirements and hand checks: exit code of a run that was complete but failed
+/// one.
 bool requirements_met(const study::StudyResult& result) {
+  if (!result.load_findings.empty()) return false;
   for (const auto& outcome : result.outcomes)
     for (const auto& verdict : outcome.verdicts)
       if (!verdict.met) return false;

@@ -16,7 +16,7 @@ enum ExitCode {
   not_converged = 4,  ///< an analysis did not reach a usable end; what there is was written
   cannot_write = 5,
   requirement_failed =
-      6,  ///< all analyses are done, and a required critical load factor is not met or a hand check has failed
+      6,  ///< all analyses are done, and a requirement or a hand check has failed, or the load as given is not carried
   out_of_memory = 7,
   stopped = 130  ///< Ctrl-C; what was computed was written
 };

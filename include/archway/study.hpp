@@ -15,6 +15,7 @@
 #include "archway/study/keys.hpp"
 #include "archway/study/likeness.hpp"
 #include "archway/study/limits.hpp"
+#include "archway/study/load_as_given.hpp"
 #include "archway/study/load_kind.hpp"
 #include "archway/study/members.hpp"
 #include "archway/study/obstacle_spec.hpp"

@@ -105,6 +105,10 @@ class Writer {
       root["analyses"][outcome.spec.name] = Writer(result_, *outcome.model).analysis(outcome);
     root["comparison"] = ordered_json::array();
     for (const auto& row : result_.comparison) root["comparison"].push_back(json_of(study::comparison_fields(), row));
+    root["load_as_given"] = ordered_json::array();
+    for (const auto& f : result_.load_findings)
+      root["load_as_given"].push_back(
+          {{"analysis", f.analysis}, {"part", f.part}, {"finding", f.text}, {"use", number(f.use)}});
     if (!result_.hand_checks.empty()) root["hand_checks"] = hand_checks();
     if (!result_.shapes.empty()) root["shapes"] = shapes();
     return root;

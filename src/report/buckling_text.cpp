@@ -248,8 +248,23 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
   return out + readings_text(spec.units, o, style);
 }
 
+namespace {
+/// What says that the structure does not carry the load at factor 1; nothing when nothing does.
+std::string load_findings_text(const study::StudyResult& result, const TextStyle& style) {
+  constexpr std::size_t most = 12;
+  const auto& list = result.load_findings;
+  if (list.empty()) return "";
+  std::string out = "\n" + heading("The load as given is NOT carried", style);
+  for (std::size_t k = 0; k < std::min(most, list.size()); ++k)
+    out += paragraph("!", fmt::format("{}: {}", list[k].analysis, list[k].text), style);
+  if (list.size() > most)
+    out += fmt::format("  and {} more: all of them in results.json, load_as_given\n", list.size() - most);
+  return out;
+}
+}  // namespace
+
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
-  const std::string preloads = detail::preloads_text(result, style);
+  const std::string preloads = load_findings_text(result, style) + detail::preloads_text(result, style);
   if (result.comparison.empty()) return preloads;
   const auto& u = result.spec.units;
   Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",

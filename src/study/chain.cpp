@@ -78,6 +78,7 @@ class OpenChain::Chain {
   }
 
   StudyResult close() {
+    result_.load_findings = load_findings(result_);
     result_.hand_checks = hand_checks(result_);
     result_.comparison = comparison(result_);
     result_.shapes = compare_shapes(result_);

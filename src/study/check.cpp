@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/system.hpp"
 #include "archway/elements/line_geometry.hpp"
 #include "archway/elements/loads.hpp"
 #include "archway/model/mesh_check.hpp"

@@ -225,6 +225,29 @@ TEST_CASE("text: forces that are rounding beside the others are shown as 0", "[r
   CHECK_THAT(line, Catch::Contains(", 0 ") && !Catch::Contains("e-"));
 }
 
+TEST_CASE("text: lists are as long as what they list", "[report][fast]") {
+  for (const int supports : {2, 30, 31, 60}) {
+    std::string text =
+        "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio "
+        "= 0.3\n"
+        "[profiles]\nr = { shape = \"rectangle\", width = 20, height = 30 }\n";
+    for (int k = 0; k < supports; ++k)
+      text += fmt::format(
+          "[[members]]\nname = \"m{0}\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [{1}, 0, 0]\nto = [{1}, 0, 500]\nup "
+          "= [1, 0, 0]\n"
+          "elements = 1\n[[supports]]\nname = \"foot{0}\"\nat = \"m{0}.start\"\nhold = \"all\"\n",
+          k, 100 * k);
+    text += "[[actions]]\nname = \"P\"\nloads = [";
+    for (int k = 0; k < supports; ++k)
+      text += fmt::format("{{ kind = \"force\", at = \"m{}.end\", force = [1, 0, 0] }},", k);
+    text += "]\n[[analyses]]\nname = \"la\"\nkind = \"LA\"\nload = \"P\"\n";
+    const auto result = study::run_study(io::parse_study(text, "t.toml", {}));
+    const std::string shown = report::outcome_text(result.spec, *result.model, *result.find("la"), plain());
+    CAPTURE(supports);
+    for (int k = 0; k < supports; ++k) CHECK_THAT(shown, Catch::Contains(fmt::format("foot{} ", k)));
+  }
+}
+
 TEST_CASE("text: loads that balance each other have no critical load, in tables, pictures and the page",
           "[report][fast]") {
   const std::string text =

@@ -241,4 +241,53 @@ TEST_CASE("branch: what it cannot tell is said", "[study][fast]") {
   CHECK(told_of(round).find("2 modes lose their stability together") != std::string::npos);
 }
 
+TEST_CASE("amplitude: rms is that of the whole structure, whichever part stands first in the file", "[study][fast]") {
+  // two plates side by side, the thinner one buckles; members and solids likewise
+  const auto plate = [](const std::string& name, double z, double thickness, double width) {
+    return panel(name, fmt::format("[0, 0, {}]", z), "[200, 0, 0]", fmt::format("[0, {}, 0]", width), "[8, 4]", "",
+                 thickness) +
+           support(fmt::format("\"{}.start\"", name), "\"all\"");
+  };
+  const auto post = [](const std::string& name, double y, const std::string& profile) {
+    return member(name, fmt::format("[0, {}, 0]", y), fmt::format("[0, {}, 900]", y), "up = [1, 0, 0]\nelements = 6",
+                  profile) +
+           support(fmt::format("\"{}.start\"", name), "\"all\"");
+  };
+  const auto block = [](const std::string& name, double y, double width) {
+    return fmt::format(
+               "\n[[solids]]\nname = \"{0}\"\nmaterial = \"m\"\ncorner = [0, {1}, 0]\nalong = [{2}, 0, 0]\n"
+               "across = [0, {2}, 0]\nup = [0, 0, 300]\ndivisions = [2, 2, 8]\n",
+               name, y, width) +
+           support(fmt::format("\"{}.bottom\"", name), "[\"x\", \"y\", \"z\"]");
+  };
+  const std::string profiles = profile("a", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+                               profile("b", "shape = \"rectangle\"\nwidth = 40\nheight = 60");
+  struct Case {
+    std::string head, first, second, loads;
+  };
+  for (const auto& c : {Case{"", plate("thin", 0, 1, 100), plate("thick", 300, 5, 60),
+                             "{ kind = \"edge\", at = \"thin.end\", force = [-1, 0, 0] }, { kind = \"edge\", at = "
+                             "\"thick.end\", force = [-1, 0, 0] }"},
+                        Case{profiles, post("p", 0, "a"), post("q", 500, "b"),
+                             "{ kind = \"force\", at = \"p.end\", force = [0, 0, -1] }, { kind = \"force\", at = "
+                             "\"q.end\", force = [0, 0, -1] }"},
+                        Case{"", block("s", 0, 10), block("t", 100, 30),
+                             "{ kind = \"surface\", on = \"s.top\", force = [0, 0, -1] }, { kind = \"surface\", on = "
+                             "\"t.top\", force = [0, 0, -1] }"}}) {
+    CAPTURE(c.first);
+    std::vector<double> largest;
+    for (const bool swapped : {false, true}) {
+      const auto r =
+          run(head() + c.head + (swapped ? c.second + c.first : c.first + c.second) + action("P", c.loads) +
+              step("b", "LBA", "grow = \"P\"\nmodes = 1") + shape("i", "mode_of = \"b\"\namplitude = { rms = 0.5 }") +
+              step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }"));
+      const auto& i = *r.find("g")->imperfection;
+      CHECK(i.root_mean_square == Approx(0.5).epsilon(1e-9));
+      largest.push_back(i.largest);
+    }
+    CHECK(largest[0] == Approx(largest[1]).epsilon(1e-6));
+    CHECK(largest[0] < 20);
+  }
+}
+
 }  // namespace imperfections_mixed_tests

@@ -10,6 +10,7 @@
 #include "archway/imperfection/mode_shape.hpp"
 #include "archway/study/check.hpp"
 #include "archway/study/imperfection_kind.hpp"
+#include "archway/study/load_as_given.hpp"
 #include "archway/study/members.hpp"
 #include "archway/study/ply_failure.hpp"
 
@@ -129,6 +130,7 @@ struct StudyResult {
   CheckReport check;
   std::vector<AnalysisOutcome> outcomes;
   std::vector<ComparisonRow> comparison;
+  std::vector<LoadFinding> load_findings;  ///< what says that the load as given is not carried
   std::vector<HandCheck> hand_checks;
   std::vector<ShapeComparison> shapes;  ///< buckling analyses after the first, beside the one they are like
   bool stopped = false;                 ///< the caller asked to stop; what was computed is here

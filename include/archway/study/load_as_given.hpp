@@ -1,0 +1,24 @@
+#pragma once
+#include <string>
+#include <vector>
+
+namespace archway::study {
+
+struct StudyResult;
+
+/// Something that says that the structure does not carry the load as it is given (load factor 1).
+struct LoadFinding {
+  std::string analysis;  ///< whose result it is
+  std::string part;      ///< that fails; empty: the structure
+  std::string text;      ///< with its numbers and units, a statement without full stop
+  double use = 0;        ///< load over what is carried, or stress over yield; above 1
+};
+
+/// All findings, the largest use first; empty: no analysis contradicts the load. What is looked at:
+///  - LA: stress above yield; bars whose compression is above their own Euler load pi^2 E I / L^2 (I: the smaller
+///    principal second moment, L: between their ends), since a bar element cannot buckle by itself;
+///  - LBA about the unloaded structure: the first critical factor below 1; such bars at a factor below 1;
+///  - paths of one stage: a limit point below load factor 1.
+std::vector<LoadFinding> load_findings(const StudyResult& result);
+
+}  // namespace archway::study

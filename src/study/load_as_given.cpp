@@ -1,0 +1,104 @@
+#include "archway/study/load_as_given.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/analysis/section_stress.hpp"
+#include "archway/study/chain.hpp"
+
+namespace archway::study {
+
+namespace {
+class Findings {
+ public:
+  explicit Findings(const StudyResult& result) : result_(result) {}
+
+  std::vector<LoadFinding> all() {
+    for (const auto& o : result_.outcomes) {
+      if (o.linear && o.linear->usable()) linear(o);
+      if (o.buckling && o.base && !o.in_place) buckling(o);
+      if (o.path && o.path->usable() && o.stage_totals.size() < 2) path(o);
+    }
+    std::stable_sort(list_.begin(), list_.end(), [](const auto& a, const auto& b) { return a.use > b.use; });
+    return std::move(list_);
+  }
+
+ private:
+  void linear(const AnalysisOutcome& o) {
+    const auto peaks = analysis::peaks_by_part(*o.model, *o.linear);
+    for (std::size_t p = 0; p < peaks.size(); ++p)
+      if (peaks[p].utilisation() > 1)
+        add(o, o.model->parts[p].name,
+            fmt::format("stress {:.4g} {} in '{}' is {:.0f} % of yield", peaks[p].stress, result_.spec.units.stress(),
+                        o.model->parts[p].name, 100 * peaks[p].utilisation()),
+            peaks[p].utilisation());
+    bars(o, *o.linear);
+  }
+
+  void buckling(const AnalysisOutcome& o) {
+    const auto& modes = o.buckling->modes;
+    if (!modes.empty() && modes[0].load_factor > 0 && modes[0].load_factor < 1)
+      add(o, "",
+          fmt::format("the first critical load factor is {:.4g}: the load is {:.3g} times the critical load",
+                      modes[0].load_factor, 1 / modes[0].load_factor),
+          1 / modes[0].load_factor);
+    bars(o, analysis::sum_of(o.base->held, 1, o.base->growing));
+  }
+
+  void path(const AnalysisOutcome& o) {
+    const auto& p = *o.path;
+    if (!p.peak_is_limit_point || !(p.peak_load_factor > 0) || p.peak_load_factor >= 1) return;
+    add(o, "",
+        fmt::format("the peak is at load factor {:.4g}: the load is {:.3g} times the peak load", p.peak_load_factor,
+                    1 / p.peak_load_factor),
+        1 / p.peak_load_factor);
+  }
+
+  void bars(const AnalysisOutcome& o, const analysis::ElementForces& forces) {
+    const auto& m = *o.model;
+    std::vector<LoadFinding> worst(m.parts.size());  // one a part
+    for (std::size_t b = 0; b < forces.bar_forces.size(); ++b) {
+      const auto& element = m.bar_elements[b];
+      const auto& part = m.parts[static_cast<std::size_t>(element.part)];
+      if (part.tension_only) continue;
+      const auto& profile = m.profiles[static_cast<std::size_t>(part.profile)];
+      const double length = (m.nodes[static_cast<std::size_t>(element.nodes[1])] -
+                             m.nodes[static_cast<std::size_t>(element.nodes[0])])
+                                .norm(),
+                   modulus = m.materials[static_cast<std::size_t>(part.material)].youngs_modulus,
+                   euler = M_PI * M_PI * modulus * analysis::principal_bending(profile, {}).second_moment_2 /
+                           (length * length);
+      const double use = -forces.bar_forces[b] / euler;
+      auto& own = worst[static_cast<std::size_t>(element.part)];
+      if (!(use > 1) || use <= own.use) continue;
+      own = {
+          o.spec.name, part.name,
+          fmt::format("compression {:.4g} {} in bar '{}' is {:.3g} times its own Euler load {:.4g} {}; a bar element "
+                      "cannot buckle by itself: model it as a member",
+                      -forces.bar_forces[b], result_.spec.units.force, part.name, use, euler, result_.spec.units.force),
+          use};
+    }
+    for (auto& w : worst)
+      if (w.use > 1 && !known(w.part)) list_.push_back(std::move(w));
+  }
+  /// A bar is named once, by the first analysis that shows it.
+  bool known(const std::string& part) const {
+    return std::any_of(list_.begin(), list_.end(),
+                       [&](const auto& f) { return f.part == part && f.text.find("Euler") != std::string::npos; });
+  }
+  void add(const AnalysisOutcome& o, const std::string& part, std::string text, double use) {
+    list_.push_back({o.spec.name, part, std::move(text), use});
+  }
+
+  const StudyResult& result_;
+  std::vector<LoadFinding> list_;
+};
+}  // namespace
+
+std::vector<LoadFinding> load_findings(const StudyResult& result) {
+  return Findings(result).all();
+}
+
+}  // namespace archway::study

@@ -1,0 +1,104 @@
+// Whether the load as given is carried: what is reported, where the border lies, and that units, signs and held loads
+// do not move it.
+#include <catch2/catch.hpp>
+
+#include "archway/study/load_as_given.hpp"
+#include "support/pieces.hpp"
+
+namespace load_as_given_tests {
+
+using namespace archway;
+using namespace archway::test;
+
+namespace {
+const std::string kYield = "yield_stress = 235\n";
+/// A pinned column of 1000 mm, 20 x 30 mm: Euler load pi^2 E 20000 / 1e6 = 39478 N, squash load 141000 N.
+std::string column(double load, const std::string& steps) {
+  return head() + kYield + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+         member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]\nelements = 8") +
+         support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
+         action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -load))) + steps;
+}
+const std::string kStatic = step("la", "LA", "load = \"p\""), kBuckling = step("b", "LBA", "grow = \"p\"\nmodes = 1");
+}  // namespace
+
+TEST_CASE("load as given: critical factor below 1 and stress above yield, on either side of the border",
+          "[study][fast]") {
+  struct Row {
+    double load;
+    std::vector<std::string> said;
+  };
+  for (const auto& row : {Row{1, {}}, Row{39000, {}}, Row{40000, {"critical"}}, Row{140900, {"critical"}},
+                          Row{141100, {"critical", "yield"}}, Row{-140900, {}}, Row{-141100, {"yield"}}}) {
+    CAPTURE(row.load);
+    const auto result = run(column(row.load, kStatic + kBuckling));
+    REQUIRE(result.load_findings.size() == row.said.size());
+    for (std::size_t k = 0; k < row.said.size(); ++k) {
+      CHECK_THAT(result.load_findings[k].text, Catch::Contains(row.said[k]));
+      CHECK(result.load_findings[k].use > 1);
+    }
+    for (std::size_t k = 1; k < row.said.size(); ++k)
+      CHECK(result.load_findings[k - 1].use >= result.load_findings[k].use);
+  }
+}
+
+TEST_CASE("load as given: a peak below load factor 1, and none above", "[study][fast]") {
+  const auto said = [](double load) {
+    return run(column(load, kBuckling + shape("i", "mode_of = \"b\"\namplitude = 40") +
+                                step("g", "GNIA",
+                                     "from = \"b\"\nimperfection = \"i\"\nstop = { drop = 0.95, increments = 40 }")))
+        .load_findings;
+  };
+  // an elastic column has no limit point, a shallow arch has
+  CHECK(said(1).empty());
+  const auto arch = [](double load) {
+    return run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
+               member("a", "[-300, 0, 0]", "[300, 0, 0]", "via = [0, 0, 30]\nelements = 8") +
+               support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+               support("{ any = [\"a.start\", \"a.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+               action("p", force("{ near = [0, 0, 30] }", fmt::format("[0, 0, {}]", -load))) +
+               step("g", "GNA", fmt::format("grow = \"p\"\nfirst_step = {}\nstop = {{ drop = 0.97 }}", 50 / load)));
+  };
+  const double peak = path_of(arch(1)).peak_load_factor;
+  CHECK(arch(0.9 * peak).load_findings.empty());
+  const auto beyond = arch(1.25 * peak).load_findings;
+  REQUIRE(beyond.size() == 1);
+  CHECK(beyond[0].use == Approx(1.25).epsilon(1e-4));
+}
+
+TEST_CASE("load as given: bars beyond their own Euler load, whatever the section", "[study][fast]") {
+  // a bar between two hinges beside a rope: I of the weaker principal axis
+  struct Row {
+    std::string shape;
+    double second_moment;
+  };
+  for (const auto& row : {Row{"shape = \"rectangle\"\nwidth = 20\nheight = 30", 30 * 8000. / 12},
+                          Row{"shape = \"circle\"\ndiameter = 20", M_PI * 1e4 / 4},
+                          Row{"shape = \"given\"\narea = 600\nsecond_moment_y = 5e4\nsecond_moment_z = "
+                              "5e4\ntorsion_constant = 1e4\nproduct_moment = 3e4",
+                              2e4}}) {
+    const double euler = M_PI * M_PI * 2e5 * row.second_moment / 4e6;
+    for (const double use : {0.99, 1.01, 5.0, -5.0})
+      for (const bool rope : {false, true}) {
+        CAPTURE(row.shape, use, rope);
+        const std::string text =
+            head() + profile("r", row.shape) +
+            fmt::format(
+                "\n[[bars]]\nname = \"strut\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [2000, 0, "
+                "0]\n{}",
+                rope ? "tension_only = true\n" : "") +
+            member("wall", "[2000, 0, 0]", "[2000, 0, 1000]", "up = [1, 0, 0]\nelements = 2") +
+            support("\"wall.end\"", "\"all\"") + support("\"strut.start\"", "[\"x\", \"y\", \"z\"]") +
+            action("p", force("{ near = [2000, 0, 0] }", fmt::format("[{}, 0, 0]", -use * euler))) + kStatic;
+        const auto result = run(text);
+        const double force = result.find("la")->linear->bar_forces[0];
+        const bool beyond = !rope && -force > euler;
+        REQUIRE(result.load_findings.size() == (beyond ? 1 : 0));
+        if (!beyond) continue;
+        CHECK(result.load_findings[0].part == "strut");
+        CHECK(result.load_findings[0].use == Approx(-force / euler).epsilon(1e-9));
+      }
+  }
+}
+
+}  // namespace load_as_given_tests
