@@ -254,12 +254,12 @@ std::string load_findings_text(const study::StudyResult& result, const TextStyle
   constexpr std::size_t most = 12;
   const auto& list = result.load_findings;
   if (list.empty()) return "";
-  std::string out = "\n" + heading("The load as given is NOT carried", style);
+  std::string out = heading("The load as given is NOT carried", style);
   for (std::size_t k = 0; k < std::min(most, list.size()); ++k)
     out += paragraph("!", fmt::format("{}: {}", list[k].analysis, list[k].text), style);
   if (list.size() > most)
     out += fmt::format("  and {} more: all of them in results.json, load_as_given\n", list.size() - most);
-  return out;
+  return out + "\n";
 }
 }  // namespace
 
