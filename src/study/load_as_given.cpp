@@ -11,6 +11,18 @@
 namespace archway::study {
 
 namespace {
+/// pi^2 E I / L^2 of a bar between its ends, about the weaker principal axis of its section.
+double euler_load(const model::Model& m, const model::BarElement& element) {
+  const auto& part = m.parts[static_cast<std::size_t>(element.part)];
+  const auto& profile = m.profiles[static_cast<std::size_t>(part.profile)];
+  const double length =
+      (m.nodes[static_cast<std::size_t>(element.nodes[1])] - m.nodes[static_cast<std::size_t>(element.nodes[0])])
+          .norm();
+  const auto axes = analysis::principal_bending(profile, {});
+  return M_PI * M_PI * m.materials[static_cast<std::size_t>(part.material)].youngs_modulus *
+         std::min(axes.second_moment_1, axes.second_moment_2) / (length * length);
+}
+
 class Findings {
  public:
   explicit Findings(const StudyResult& result) : result_(result) {}
@@ -63,13 +75,7 @@ class Findings {
       const auto& element = m.bar_elements[b];
       const auto& part = m.parts[static_cast<std::size_t>(element.part)];
       if (part.tension_only) continue;
-      const auto& profile = m.profiles[static_cast<std::size_t>(part.profile)];
-      const double length = (m.nodes[static_cast<std::size_t>(element.nodes[1])] -
-                             m.nodes[static_cast<std::size_t>(element.nodes[0])])
-                                .norm(),
-                   modulus = m.materials[static_cast<std::size_t>(part.material)].youngs_modulus,
-                   euler = M_PI * M_PI * modulus * analysis::principal_bending(profile, {}).second_moment_2 /
-                           (length * length);
+      const double euler = euler_load(m, element);
       const double use = -forces.bar_forces[b] / euler;
       auto& own = worst[static_cast<std::size_t>(element.part)];
       if (!(use > 1) || use <= own.use) continue;
@@ -99,6 +105,29 @@ class Findings {
 
 std::vector<LoadFinding> load_findings(const StudyResult& result) {
   return Findings(result).all();
+}
+
+std::string bars_before_mode(const Units& units, const AnalysisOutcome& o) {
+  if (!o.buckling || !o.base || o.buckling->modes.empty()) return "";
+  const double critical = o.buckling->modes[0].load_factor;
+  const auto &held = o.base->held.bar_forces, &growing = o.base->growing.bar_forces;
+  double first = critical, euler = 0;
+  int part = -1, count = 0;
+  for (std::size_t b = 0; b < held.size() && b < growing.size(); ++b) {
+    const auto& element = o.model->bar_elements[b];
+    if (o.model->parts[static_cast<std::size_t>(element.part)].tension_only || !(growing[b] < 0)) continue;
+    const double own = euler_load(*o.model, element), factor = (-own - held[b]) / growing[b];
+    if (!(factor < critical)) continue;
+    ++count;
+    if (factor < first) first = factor, euler = own, part = element.part;
+  }
+  if (part < 0) return "";
+  return fmt::format(
+      "{} below the first critical load factor {:.4g}: first '{}' ({:.4g} {}) at load factor {:.4g}. A bar element "
+      "cannot "
+      "buckle by itself, so this analysis does not show it: model bars in compression as members",
+      count == 1 ? "a bar exceeds its own Euler load" : fmt::format("{} bars exceed their own Euler loads", count),
+      critical, o.model->parts[static_cast<std::size_t>(part)].name, euler, units.force, first);
 }
 
 }  // namespace archway::study

@@ -73,6 +73,7 @@ TEST_CASE("load as given: bars beyond their own Euler load, whatever the section
     double second_moment;
   };
   for (const auto& row : {Row{"shape = \"rectangle\"\nwidth = 20\nheight = 30", 30 * 8000. / 12},
+                          Row{"shape = \"rectangle\"\nwidth = 30\nheight = 20", 30 * 8000. / 12},
                           Row{"shape = \"circle\"\ndiameter = 20", M_PI * 1e4 / 4},
                           Row{"shape = \"given\"\narea = 600\nsecond_moment_y = 5e4\nsecond_moment_z = "
                               "5e4\ntorsion_constant = 1e4\nproduct_moment = 3e4",
@@ -99,6 +100,32 @@ TEST_CASE("load as given: bars beyond their own Euler load, whatever the section
         CHECK(result.load_findings[0].use == Approx(-force / euler).epsilon(1e-9));
       }
   }
+}
+
+TEST_CASE("load as given: a buckling analysis says which bars buckle before its first mode", "[study][fast]") {
+  // a strut as a bar holds a post against swaying: Euler load of the strut pi^2 E I / L^2, I about its weaker axis
+  for (const bool held : {false, true})
+    for (const double width : {2.0, 1000.0, 2000.0}) {
+      const std::string text =
+          head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60") +
+          profile("s", fmt::format("shape = \"rectangle\"\nwidth = {}\nheight = 30", width)) +
+          member("post", "[0, 0, 0]", "[0, 0, 2000]", "up = [1, 0, 0]\nelements = 8") +
+          "\n[[bars]]\nname = \"strut\"\nmaterial = \"m\"\nprofile = \"s\"\nfrom = [1500, 0, 0]\nto = [0, 0, 2000]\n" +
+          support("\"post.start\"", "\"all\"") + support("{ near = [1500, 0, 0] }", "[\"x\", \"y\", \"z\"]") +
+          support("\"post.end\"", "[\"y\"]") + action("p", force("\"post.end\"", "[1, 0, -2]")) +
+          action("q", force("\"post.end\"", "[10, 0, 0]")) + (held ? step("h", "LA", "load = \"q\"") : "") +
+          step("b", "LBA", std::string(held ? "from = \"h\"\n" : "") + "grow = \"p\"\nmodes = 1");
+      CAPTURE(held, width);
+      const auto result = run(text);
+      const auto& o = *result.find("b");
+      const double thin = std::min(width, 30.0), wide = std::max(width, 30.0);
+      const double euler = M_PI * M_PI * 2e5 * wide * std::pow(thin, 3) / 12 / (2500.0 * 2500.0);
+      const double at = (-euler - o.base->held.bar_forces[0]) / o.base->growing.bar_forces[0];
+      const bool before = at < o.buckling->modes[0].load_factor;
+      CHECK(before == (width < 1500));
+      CHECK(told(o.warnings, "exceeds its own Euler load") == before);
+      if (before) CHECK(told(o.warnings, fmt::format("at load factor {:.4g}", at)));
+    }
 }
 
 }  // namespace load_as_given_tests

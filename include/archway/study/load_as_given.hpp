@@ -4,7 +4,9 @@
 
 namespace archway::study {
 
+struct AnalysisOutcome;
 struct StudyResult;
+struct Units;
 
 /// Something that says that the structure does not carry the load as it is given (load factor 1).
 struct LoadFinding {
@@ -20,5 +22,9 @@ struct LoadFinding {
 ///  - LBA about the unloaded structure: the first critical factor below 1; such bars at a factor below 1;
 ///  - paths of one stage: a limit point below load factor 1.
 std::vector<LoadFinding> load_findings(const StudyResult& result);
+
+/// Bars of a buckling analysis that exceed their own Euler load below its first critical factor, which then is no upper
+/// bound of anything: a warning; empty: none.
+std::string bars_before_mode(const Units& units, const AnalysisOutcome& outcome);
 
 }  // namespace archway::study
