@@ -23,8 +23,8 @@ struct LoadFinding {
 ///  - paths of one stage: a limit point below load factor 1.
 std::vector<LoadFinding> load_findings(const StudyResult& result);
 
-/// Bars of a buckling analysis that exceed their own Euler load below its first critical factor, which then is no upper
-/// bound of anything: a warning; empty: none.
+/// A warning when bars of a buckling analysis exceed their own Euler load below its first critical factor: bar elements
+/// cannot buckle by themselves, so the structure fails at a lower load than the analysis shows. Empty: no such bar.
 std::string bars_before_mode(const Units& units, const AnalysisOutcome& outcome);
 
 }  // namespace archway::study
