@@ -147,6 +147,17 @@ void solve_growing(Preload& preload, const std::vector<double>& growing, const B
 
 }  // namespace
 
+namespace {
+/// Loads that supports take through rigid arms stress no element, but their moments change as the arms turn.
+bool acts_through_arms(const System& system, const std::vector<double>& growing, const algebra::SymmetricMatrix& g) {
+  constexpr double kDigits = 1e-10;
+  const Eigen::VectorXd loads = system.nodal_loads(growing, State::reference(system.model()));
+  double most = 0;
+  for (const double value : g.values) most = std::max(most, std::abs(value));
+  return !system.ties().empty() && most > kDigits * loads.cwiseAbs().maxCoeff() * system.model().size();
+}
+}  // namespace
+
 void detail::conclude(BucklingResult& result) {
   using algebra::PencilEnding;
   if (result.no_forces || (result.modes.empty() && result.complete() && !result.empty_window))
@@ -225,7 +236,7 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  result.no_forces = no_forces;
+  result.no_forces = no_forces && !acts_through_arms(system, growing, g);
   if (!result.no_forces)
     detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, own.factorisation(), result);
   detail::judge_strains(system, options, result);

@@ -13,8 +13,11 @@ namespace archway::analysis::detail {
 namespace {
 using Eigen::VectorXd;
 
-constexpr double kSmall = 1e-3;   ///< share of an increment that a last correction may have to count as small
-constexpr double kNoLoad = 1e-6;  ///< forces below this share of the largest ones are none
+constexpr double kSmall = 1e-3;        ///< share of an increment that a last correction may have to count as small
+constexpr double kNearBalance = 1e-3;  ///< residual below which slow corrections may be those of rounding
+constexpr double kStalled = 0.3;       ///< of the one before: more is no progress of Newton's method
+/// Shares of what has moved that a correction kept beside a state may have.
+constexpr double kOfNewton = 1e-8, kOfRounding = 1e-6;
 /// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
@@ -47,7 +50,7 @@ bool is_no_movement(const VectorXd& step, double size) {
 }  // namespace
 
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
-  if (residual.balance.rounding || residual.free.isZero(0.0)) return true;
+  if (residual.free.isZero(0.0)) return true;
   if (!tangent_->factored()) return true;  // no tangent to measure it by
   const VectorXd left = tangent_->nearly(residual.free);
   if (is_no_movement(system_.to_full(left, point.state), system_.model().size())) return true;
@@ -58,6 +61,47 @@ bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, 
   return test_.energy_passes(std::abs(residual.free.dot(left)), work);
 }
 
+bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residual& residual, const VectorXd& last,
+                              const VectorXd& way) {
+  using Extent = ConvergenceTest::Extent;
+  const VectorXd pulled = correction.factor * growing_movement_;
+  const VectorXd full = system_.to_full(correction.free, point.state, &pulled);
+  const double size = system_.model().size();
+  const Extent own = Extent::of(full);
+  const Extent moved = Extent::of(way), whole = Extent::of(point.state.movement(system_.model()));
+  // a last correction of Newton's method is followed by its square; one of rounding by others of its size, which near a
+  // singular tangent may be large
+  const bool settled = own.translation > kStalled * Extent::of(last).translation;
+  const double share = settled ? kOfRounding : kOfNewton;
+  if (!ConvergenceTest::negligible(own, moved, size, share) && !ConvergenceTest::negligible(own, whole, size, share))
+    return false;
+  Point tried = point;
+  tried.factor += correction.factor;
+  tried.state.correction = full;
+  Residual with;
+  if (!evaluate(tried, with)) return false;
+  const VectorXd &before = residual.free, &after = with.free;
+  // without forces there is nothing to measure by but what the correction was for
+  const bool answered =
+      after.cwiseProduct(weights_).norm() <= options_.residual_tolerance * before.cwiseProduct(weights_).norm();
+  if (!(test_.passes(with.balance) || answered)) return false;
+  point = std::move(tried);
+  point.balance = with.balance;
+  residual = std::move(with);
+  return true;
+}
+
+/// Of the linear equations of a correction: no better than Newton's method itself will be, and no worse than what is
+/// still wanted. A stretch of stiff parts that the next correction takes back is a residual far above the loads, beside
+/// which nothing else would be seen.
+double Equilibrium::tolerance_for(const ConvergenceTest::Balance& balance) const {
+  const double loads = std::max(balance.load_scale, largest_force_),
+               over_loads =
+                   loads > 0 ? std::max(1.0, balance.force_scale / loads) * balance.residual : balance.residual;
+  return std::max(0.05 * options_.residual_tolerance / over_loads,
+                  std::min({1e-2, 0.1 * balance.residual, 1e-5 / over_loads}));
+}
+
 AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct) {
   AttemptReport attempt;
   double best = HUGE_VAL, last = HUGE_VAL;
@@ -65,6 +109,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   int rounds = 0;
   int since = 0;  // iteration in which the round began
   Pairing pairing{largest_movement(before.step), 0};
+  bool refactor = false;  // slow, and not because of rounding
   foresee_pairs(point, before);
   for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0) &&
                           iteration <= kPatience * options_.max_iterations;
@@ -78,8 +123,30 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       attempt.outcome = Attempt::stopped;
       return attempt;
     }
-    if (test_.passes(residual.balance) && (iteration > 0 || effort.done_if_balanced) &&
-        (rounds > 0 || energy_is_small(residual, point, way))) {  // of forces of contact alone nothing moves
+    const bool may_end = iteration > 0 || effort.done_if_balanced;
+    bool balanced = test_.passes(residual.balance) && may_end &&
+                    (rounds > 0 || energy_is_small(residual, point, way));  // of forces of contact alone nothing moves
+    Correction correction;
+    if (!balanced) {
+      const bool stalled = !(measure < kStalled * last);
+      if (iteration > 3 && measure > 1e3 * best) return attempt;
+      best = std::min(best, measure);
+      // the first correction has the tangent of its own place; later ones a new factor only where the old one is too
+      // far
+      const bool slow = iteration > 1 && stalled, may_be_rounding = slow && measure < kNearBalance && !refactor;
+      if (!tangent_->factored() || (slow && !may_be_rounding) || skewed_ ||  // skew parts take steps of their own
+          tangent_->far() || (iteration == 0 && effort.begin == Begin::factorise))
+        if (!tangent_->factorise()) return attempt;
+      last = measure;
+      if (iteration - since >= kInTurn) keep_closed(point);
+      linear_tolerance_ = tolerance_for(residual.balance);
+      if (!correct(residual, correction)) return attempt;
+      balanced = may_end && stalled && keep_beside(point, correction, residual, before.step, way);
+      refactor = may_be_rounding && !balanced;
+      // what rounding leaves no iteration improves: the one before was as good
+      if (balanced && rounds == 0) attempt.iterations = std::max(0, iteration - 1);
+    }
+    if (balanced) {
       if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds, pairing)) {
         since = iteration;
         ++rounds;
@@ -89,25 +156,10 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       if (pulls(point, residual.balance)) return attempt;
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
-      test_.least_force = std::max(test_.least_force, kNoLoad * residual.balance.force_scale);
+      see_forces(residual.balance.force_scale);
       attempt.outcome = Attempt::converged;
       return attempt;
     }
-    if (iteration > 3 && measure > 1e3 * best) return attempt;
-    best = std::min(best, measure);
-    // the first correction has the tangent of its own place; later ones a new factor only where the old one is too far
-    const bool slow = iteration > 1 && measure > 0.3 * last;
-    if (!tangent_->factored() || slow || skewed_ ||  // skew parts take steps of their own
-        tangent_->far() || (iteration == 0 && effort.begin == Begin::factorise))
-      if (!tangent_->factorise()) return attempt;
-    last = measure;
-    if (iteration - since >= kInTurn) keep_closed(point);
-    // no better than Newton's method itself will be, and no worse than what is still wanted
-    // (a stretch that the next correction takes back is a huge residual, beside which nothing else is seen)
-    linear_tolerance_ =
-        std::max(0.05 * options_.residual_tolerance / measure, std::min({1e-2, 0.1 * measure, 1e-5 / measure}));
-    Correction correction;
-    if (!correct(residual, correction)) return attempt;
     before = (searches_ && iteration >= kSettled) || (rubs() && rounds > 0) ? correct_along(point, correction, residual)
                                                                             : apply(point, correction, 1);
     way += before.step;

@@ -47,7 +47,7 @@ Crossroads::Around Crossroads::push_at(double angle) {
   const auto report = equilibrium_.at_mix(point, at_.state, pinned);
   if (report.outcome != Attempt::converged) return {};
   // what is still out of balance may be part of the push; as one force that is its sum of squares over all nodes
-  return {pinned.push, point.balance.whole * point.balance.force_scale / pinned.pushed.norm(), true};
+  return {pinned.push, point.balance.residual * point.balance.force_scale / pinned.pushed.norm(), true};
 }
 
 /// Between two mixes whose pushes differ in sign (Illinois).

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/system.hpp"
@@ -63,7 +64,9 @@ ElementForces forces_at(const System& system, const std::vector<double>& factors
 namespace {
 class Peaks {
  public:
-  explicit Peaks(const model::Model& model) : model_(model), list_(model.parts.size()) {
+  Peaks(const model::Model& model, Residual residual) : model_(model), list_(model.parts.size()) {
+    for (const auto& member : model.member_stresses)
+      if (residual == Residual::counted) residual_[member.part] = &member.at_points;
     for (std::size_t p = 0; p < list_.size(); ++p) {
       list_[p].yield = model.materials[static_cast<std::size_t>(model.parts[p].material)].yield_stress;
       list_[p].is_line = model.parts[p].kind == model::PartKind::member || model.parts[p].kind == model::PartKind::bar;
@@ -98,7 +101,11 @@ class Peaks {
     p.shear = std::max(p.shear, std::hypot(f.shear_y, f.shear_z));
     p.torque = std::max(p.torque, std::abs(f.torque));
     p.bimoment = std::max(p.bimoment, std::abs(f.bimoment));
-    stress(e, e.nodes.data(), e.nodes.data() + 4, section_stress(profile, f).size());
+    const auto own = residual_.find(e.part);
+    const bool has_residual = own != residual_.end() && !profile.stress_points.empty();
+    stress(e, e.nodes.data(), e.nodes.data() + 4,
+           has_residual ? stress_with_residual(profile, f, own->second->at(model_.profile_at(e, station)), p.yield)
+                        : section_stress(profile, f).size());
   }
   std::vector<PartPeak> finish() {
     for (auto& p : list_)
@@ -108,12 +115,13 @@ class Peaks {
 
  private:
   const model::Model& model_;
+  std::map<int, const std::map<int, std::vector<double>>*> residual_;  // by part, then profile
   std::vector<PartPeak> list_;
 };
 }  // namespace
 
-std::vector<PartPeak> peaks_by_part(const model::Model& m, const ElementForces& forces) {
-  Peaks peaks(m);
+std::vector<PartPeak> peaks_by_part(const model::Model& m, const ElementForces& forces, Residual residual) {
+  Peaks peaks(m, residual);
   using model::Station;
   for (const auto& f : forces.member_forces) {
     const auto& element = m.line_elements[static_cast<std::size_t>(f.element)];

@@ -26,12 +26,6 @@ double translation_dot(const VectorXd& a, const VectorXd& b) {
   for (Eigen::Index n = 0; n < a.size(); n += model::kNodeFreedoms) sum += a.segment<3>(n).dot(b.segment<3>(n));
   return sum;
 }
-
-double reach_of(const State& state, double size) {
-  double reach = size;
-  for (const auto& x : state.position) reach = std::max(reach, x.cwiseAbs().maxCoeff());
-  return reach;
-}
 }  // namespace
 
 Equilibrium::Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher)
@@ -92,7 +86,8 @@ PathOptions tight(PathOptions options) {
   return options;
 }
 
-constexpr double kResumed = 1e-6;  ///< residual of a state that may be gone on from, whatever tolerance comes then
+constexpr double kResumed = 1e-6;   ///< residual of a state that may be gone on from, whatever tolerance comes then
+constexpr double kUnloaded = 1e-3;  ///< of the largest forces of its path: less is an unloaded state
 
 Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   Point point;
@@ -104,14 +99,16 @@ Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   if (static_cast<int>(point.state.position.size()) != system_.node_count() ||
       point.moved.size() != system_.full_size())
     throw base::InputError("state", "it belongs to another structure", "go on from a state of the same structure");
+  see_forces(kept.largest_force);
   const bool stands = stand_at(point);
   if (stands && let_go && !test_.passes(point.balance)) {
     left_ = residual_;
     point.let_go = 0;
     return point;
   }
-  // a state of a path with a wider tolerance is as good a beginning
-  if (!stands || !(test_.passes(point.balance) || point.balance.residual <= kResumed))
+  // a state of a path with a wider tolerance is as good a beginning; an unloaded one is measured by what it has carried
+  const double scale = point.balance.force_scale, seen = std::max(scale, kUnloaded * largest_force_);
+  if (!stands || !(test_.passes(point.balance) || point.balance.residual * scale <= kResumed * seen))
     throw base::InputError("state",
                            fmt::format("it is not in equilibrium under its loads: {:.2g} of the forces are unbalanced",
                                        point.balance.residual),
@@ -163,18 +160,18 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   VectorXd gap = residual.internal - external;
   if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
   residual_ = gap - system_.held_part(gap);
-  const VectorXd& unbalanced = residual_;
-  const VectorXd diagonal = tangent_->matrix().diagonal_stood_for();
-  VectorXd stiffness = VectorXd::Zero(system_.full_size());
-  for (int i = 0; i < system_.full_size(); ++i)
-    if (system_.equation(i) >= 0) stiffness[i] = diagonal[system_.equation(i)];
   const double size = system_.model().size();
   residual.free = system_.free_part(gap);
-  residual.balance =
-      test_.balance(unbalanced, residual.internal, external, stiffness, size, reach_of(point.state, size));
+  residual.balance = test_.balance(residual_, residual.internal, external, size);
   if (!std::isfinite(residual.balance.residual)) return false;
   weigh(residual.balance, size);
   return true;
+}
+
+void Equilibrium::see_forces(double scale) {
+  constexpr double kNoLoad = 1e-6;  // forces below this share of the largest ones are none
+  largest_force_ = std::max(largest_force_, scale);
+  test_.least_force = std::max(test_.least_force, kNoLoad * largest_force_);
 }
 
 /// A residual of linear equations counts as the test of convergence counts it.
@@ -432,9 +429,13 @@ Direction Equilibrium::direction_along(const VectorXd& shape) const {
 bool Equilibrium::set_scale(Point& first) {
   scale_ = 1;
   if (!settle(first, {}, Count::by_factor)) return false;
-  const VectorXd velocity = first.tangent.displacement / first.tangent.factor;
-  const double size = translation_dot(velocity, velocity);
-  scale_ = size > 0 ? 1 / size : 1;
+  // a growth that moves nothing (a heated bar between fixed ends) has no answer to measure by: a thousandth of the size
+  constexpr double kDigits = 1e-13, kOfSize = 1e-3;
+  VectorXd velocity = first.tangent.displacement / first.tangent.factor;
+  const double moved = std::sqrt(translation_dot(velocity, velocity)), whole = system_.model().size();
+  const bool still = moved * options_.first_step <= kDigits * whole;
+  if (still) velocity.setZero();
+  scale_ = std::pow(still ? options_.first_step / (kOfSize * whole) : 1 / moved, 2);
   const double unit = length(velocity, 1);
   first.tangent = {velocity / unit, 1 / unit};
   return true;
@@ -466,10 +467,10 @@ VectorXd Equilibrium::reactions(const Point& point, const VectorXd& outside) con
   return system_.held_part(outside - system_.loading().loads(factors, point.state, Warmth::in_state));
 }
 
-elements::Resultant Equilibrium::reacted(const Point& point) const {
+elements::Resultant Equilibrium::reacted(const Point& point, const VectorXd& outside) const {
   auto sum = elements::resultant(
       point.state.position,
-      reactions(point, outside(point)) + system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
+      reactions(point, outside) + system_.ground_reactions(point.state, nullptr, nullptr, point.memory.get()),
       Vec3::Zero());
   for (const auto& contact : contact_forces(system_, point.state, point.memory.get()))
     if (contact.obstacle >= 0) sum.force += contact.force, sum.moment += contact.moment;  // others are inside

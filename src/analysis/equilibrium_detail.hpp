@@ -63,6 +63,8 @@ class Equilibrium {
   Point resume(const KeptState& kept, bool let_go);
   /// Nothing was out of balance where the path resumed.
   bool balanced_at_start() const { return left_.size() == 0; }
+  /// Scale of the forces of all states so far.
+  double largest_force() const { return largest_force_; }
   /// How far a state is from another along two shapes, and what holds it there.
   struct Pinned {
     const Eigen::MatrixXd &planes, &shapes;  ///< full, one a column: what measures each, how it is gone to
@@ -140,7 +142,8 @@ class Equilibrium {
   double length(const Eigen::VectorXd& displacement, double factor) const;
   double dot(const Direction& a, const Direction& b) const;
   elements::Resultant applied(const Point& point) const;
-  elements::Resultant reacted(const Point& point) const;
+  /// \param outside  of the state
+  elements::Resultant reacted(const Point& point, const Eigen::VectorXd& outside) const;
   ElementForces forces(const Point& point) const {
     return forces_at(system_, combined(point.factor, point.preload), point.state, point.memory.get());
   }
@@ -161,6 +164,7 @@ class Equilibrium {
   };
   bool evaluate(const Point& point, Residual& residual, const elements::StressSource& source = {});
   void weigh(const ConvergenceTest::Balance& balance, double size);
+  void see_forces(double scale);
   Eigen::VectorXd load_direction(const Point& point);
   Tangent::Border border(const Point& point, const Direction& direction);
   Tangent::Border border_on(const Point& point, Eigen::VectorXd plane, double corner);
@@ -218,6 +222,12 @@ class Equilibrium {
   bool improve_surfaces(const Point& point, double least, Pairing& pairing, elements::Memory& better) const;
   /// From here on matrices are on a pattern that holds the pairs of a point's memory.
   void follow_pairs(const Point& point);
+  /// A correction that displacements have no digits for is kept beside the state, whose forces it balances.
+  /// \param last  correction before, full \param way  since the increment began, full
+  /// \return the state is in balance
+  bool keep_beside(Point& point, const Correction& correction, Residual& residual, const Eigen::VectorXd& last,
+                   const Eigen::VectorXd& way);
+  double tolerance_for(const ConvergenceTest::Balance& balance) const;
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 
   const System& system_;
@@ -230,7 +240,7 @@ class Equilibrium {
   bool skewed_ = false;    // loads with an unsymmetric stiffness act
   bool searches_ = false;  // see search_along_corrections
   bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
-  double linear_tolerance_ = 1e-6;
+  double linear_tolerance_ = 1e-6, largest_force_ = 0;
   std::vector<double> held_, growing_;
   Eigen::VectorXd held_movement_, growing_movement_;
   Eigen::VectorXd weights_;   // of free freedoms, as the test of convergence counts

@@ -10,7 +10,7 @@ YieldSearch::Sample YieldSearch::sample(const Point& point, double way) const {
   Sample y;
   y.way = way, y.factor = point.factor;
   const auto& model = system_.model();
-  const auto peaks = peaks_by_part(model, equilibrium_.forces(point));
+  const auto peaks = peaks_by_part(model, equilibrium_.forces(point), Residual::counted);
   const auto flow = flow_by_part(system_, equilibrium_.memory_after(point));
   double most = 0;
   for (std::size_t p = 0; p < flow.size(); ++p) {

@@ -24,6 +24,8 @@ void Measures::measure(const Point& point, Increment& increment) {
   const Eigen::VectorXd outside = equilibrium_.outside(point);
   increment.reactions =
       reactions_by_support(system_.model(), equilibrium_.reactions(point, outside), forces.spring_forces);
+  increment.applied = equilibrium_.applied(point);
+  increment.reacted = equilibrium_.reacted(point, outside);
   increment.spring_forces = forces.spring_forces;
   increment.couplings = equilibrium_.couplings(point);
   if (!system_.model().obstacles.empty() || !system_.model().contacts.empty())

@@ -102,16 +102,34 @@ std::optional<PathLead::Passed> PathLead::reading_passed(const Point& from, cons
   return first;
 }
 
+/// Along the tangent, which stretches no stiff part, where it leads to the reading within the increment; else along the
+/// chord.
+Direction PathLead::towards(const Point& from, const Point& to, const Passed& reading) const {
+  constexpr double kFurther = 2;
+  Direction chord{movement_between(from, to), to.factor - from.factor};
+  if (from.tangent.displacement.size() == 0) return chord;
+  const double rate = per_way(from, options_.watch[at(reading.watch)]),
+               way = (reading.value - equilibrium_.reading(options_.watch[at(reading.watch)], from)) / rate;
+  const double most = kFurther * reading.share * equilibrium_.length(chord.displacement, chord.factor);
+  return way > 0 && way <= most ? from.tangent : chord;
+}
+
+/// A state within an increment lies no further off than its end, or it is one of another path.
+bool PathLead::further(const Point& from, const Point& within, const Point& to) const {
+  constexpr double kFurther = 2;
+  return equilibrium_.length(movement_between(from, within), within.factor - from.factor) >
+         kFurther * equilibrium_.length(movement_between(from, to), to.factor - from.factor);
+}
+
 bool PathLead::end_where_wanted(const Point& from, Point& to, double step, int number) {
   const std::optional<double> factor = factor_passed(from, to);
   const double shares = factor ? (*factor - from.factor) / (to.factor - from.factor) : 1;
   const auto reading = reading_passed(from, to);
   if (reading && reading->share < shares) {
-    const Direction way{movement_between(from, to), to.factor - from.factor};
     Point point = from;
-    const auto report = equilibrium_.at_reading(point, options_.watch[at(reading->watch)], reading->value, way, number,
-                                                Begin::factor_at_hand);
-    if (report.outcome != Attempt::converged) return false;
+    const auto report = equilibrium_.at_reading(point, options_.watch[at(reading->watch)], reading->value,
+                                                towards(from, to, *reading), number, Begin::factor_at_hand);
+    if (report.outcome != Attempt::converged || further(from, point, to)) return false;
     to = std::move(point);
     return true;
   }

@@ -41,6 +41,8 @@ class PathLead {
     double value, share;  // share: of the way
   };
   std::optional<Passed> reading_passed(const Point& from, const Point& to) const;
+  Direction towards(const Point& from, const Point& to, const Passed& reading) const;
+  bool further(const Point& from, const Point& within, const Point& to) const;
   const WatchPoint& leader() const { return options_.watch[static_cast<std::size_t>(watch_)]; }
 
   const System& system_;

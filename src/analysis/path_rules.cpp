@@ -27,20 +27,6 @@ Norms norms(const VectorXd& full, double size) {
   return {std::sqrt(sum.force), std::sqrt(sum.moment)};
 }
 
-/// What rounding of the positions may leave in every freedom.
-VectorXd rounding_in(const VectorXd& stiffness, double reach) {
-  constexpr double share = 4e-15;
-  VectorXd floor(stiffness.size());
-  for (Eigen::Index n = 0; n < stiffness.size(); n += model::kNodeFreedoms) {
-    const double move = stiffness.segment<3>(n).cwiseAbs().maxCoeff();
-    for (Eigen::Index k = 0; k < model::kNodeFreedoms; ++k)
-      // turns feel the movements of their own node as these feel each other
-      floor[n + k] = share * reach * std::sqrt(std::abs(stiffness[n + k]) * std::max(move, std::abs(stiffness[n + k])));
-    for (Eigen::Index k = 3; k < model::kNodeFreedoms; ++k)
-      floor[n + k] = share * (reach * std::sqrt(std::abs(stiffness[n + k]) * move) + std::abs(stiffness[n + k]));
-  }
-  return floor;
-}
 }  // namespace
 
 StepRule::StepRule(const PathOptions& options)
@@ -55,26 +41,35 @@ double StepRule::after(double taken, int iterations) const {
 }
 
 ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const VectorXd& internal,
-                                                  const VectorXd& external, const VectorXd& stiffness, double size,
-                                                  double reach) const {
+                                                  const VectorXd& external, double size) const {
   const Norms in = norms(internal, size), out = norms(external, size);
   const double forces = std::max({in.force, out.force, least_force}), moments = std::max(in.moment, out.moment);
   const double force_scale = std::max(forces, moments / size), moment_scale = std::max(moments, 1e-3 * size * forces);
   const auto part = [](double rest, double scale) { return rest == 0.0 ? 0.0 : rest / scale; };  // NaN stays NaN
-  const auto share = [&](const VectorXd& left) {
-    const Norms rest = norms(left, size);
-    const double force = part(rest.force, force_scale), moment = part(rest.moment, moment_scale);
-    return std::isfinite(force) && std::isfinite(moment) ? std::max(force, moment) : HUGE_VAL;
-  };
+  const Norms rest = norms(gap, size);
+  const double force = part(rest.force, force_scale), moment = part(rest.moment, moment_scale);
   Balance result;
-  const double whole = share(gap);
   result.force_scale = force_scale;
   result.moment_scale = moment_scale;
-  result.residual = result.whole = whole;
-  if (!(whole > residual_tolerance) || !std::isfinite(whole)) return result;
-  const VectorXd left = (gap.cwiseAbs() - rounding_in(stiffness, reach)).cwiseMax(0.0);
-  if (const double rest = share(left); rest <= residual_tolerance) result.residual = rest, result.rounding = true;
+  result.load_scale = std::max(out.force, out.moment / size);
+  result.residual = std::isnan(force) || std::isnan(moment) ? HUGE_VAL : std::max(force, moment);
   return result;
+}
+
+ConvergenceTest::Extent ConvergenceTest::Extent::of(const VectorXd& full) {
+  Extent most;
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) {
+    most.translation = std::max(most.translation, full.segment<3>(n).norm());
+    most.rotation = std::max(most.rotation, full.segment<3>(n + 3).norm());
+  }
+  return most;
+}
+
+bool ConvergenceTest::negligible(const Extent& correction, const Extent& moved, double size, double share) {
+  constexpr double kDigits = 1e-13;
+  const double rotation = std::max(moved.rotation, moved.translation / size);
+  return correction.translation <= std::max(share * moved.translation, kDigits * size) &&
+         correction.rotation <= std::max(share * rotation, kDigits);
 }
 
 bool stands_still(const PathResult& so_far, double share) {

@@ -38,6 +38,12 @@ const base::Fields<Increment>& increment_fields() {
       {"iterations", Dimension::none, "of Newton's method", [](I i) { return i.iterations; }},
       {"cut_backs", Dimension::none, "how often the step was cut", [](I i) { return i.cut_backs; }},
       {"residual", Dimension::share, "largest unbalanced force or moment that is left", [](I i) { return i.residual; }},
+      {"imbalance", Dimension::share,
+       "sum of all loads and reactions, moments about the origin left out, over the larger of the two",
+       [](I i) {
+         const double most = std::max(i.applied.force.norm(), i.reacted.force.norm());
+         return most > 0 ? (i.applied.force + i.reacted.force).norm() / most : 0;
+       }},
       {"step", Dimension::arc, "arc length, or change of load factor, that led here", [](I i) { return i.step; }},
       {"negative_pivots", Dimension::none, "directions in which the tangent is unstable; 0: stable",
        [](I i) { return i.negative_pivots; }},
@@ -53,9 +59,9 @@ const base::Fields<Increment>& increment_fields() {
        [](I i) { return i.counted; }},
       {"parent", Dimension::none, "the increment whose state this one was reached from; null: none",
        [](I i) { return i.parent < 0 ? FieldValue() : FieldValue(i.parent); }},
-      {"rounding_decided", Dimension::none,
-       "the residual is more than the tolerance allows, but no more than rounding leaves",
-       [](I i) { return i.rounding; }}};
+      {"forces_corrected", Dimension::none,
+       "true: forces hold a last correction that is below the digits of displacements (stiff parts)",
+       [](I i) { return i.forces_corrected; }}};
   return fields;
 }
 

@@ -4,24 +4,47 @@
 
 namespace archway::analysis {
 
-SectionStress section_stress(const model::Profile& p, const elements::SectionForces& f) {
+namespace {
+/// Stress as a linear function of y, z and the sectorial coordinate.
+struct Plane {
+  double straight, along_y, along_z, along_w;
+  double at(const model::StressPoint& p) const { return straight + along_y * p.y + along_z * p.z + along_w * p.omega; }
+};
+Plane plane_of(const model::Profile& p, const elements::SectionForces& f) {
   const double determinant = p.second_moment_y * p.second_moment_z - p.product_moment * p.product_moment;
-  const double straight = f.axial / p.area,
-               along_z = (p.second_moment_z * f.moment_y + p.product_moment * f.moment_z) / determinant,
-               along_y = -(p.product_moment * f.moment_y + p.second_moment_y * f.moment_z) / determinant,
-               along_w = p.warping_constant > 0 ? -f.bimoment / p.warping_constant : 0.0;
+  return {f.axial / p.area, -(p.product_moment * f.moment_y + p.second_moment_y * f.moment_z) / determinant,
+          (p.second_moment_z * f.moment_y + p.product_moment * f.moment_z) / determinant,
+          p.warping_constant > 0 ? -f.bimoment / p.warping_constant : 0.0};
+}
+}  // namespace
+
+SectionStress section_stress(const model::Profile& p, const elements::SectionForces& f) {
+  const Plane plane = plane_of(p, f);
   if (p.round > 0) {  // the stress point lies in the direction of the steepest slope
-    const double bent = p.round * std::hypot(along_y, along_z);
-    return {straight - bent, straight + bent};
+    const double bent = p.round * std::hypot(plane.along_y, plane.along_z);
+    return {plane.straight - bent, plane.straight + bent};
   }
-  if (p.stress_points.empty()) return {straight, straight};
+  if (p.stress_points.empty()) return {plane.straight, plane.straight};
   SectionStress stress{HUGE_VAL, -HUGE_VAL};
   for (const auto& at : p.stress_points) {
-    const double here = straight + along_y * at.y + along_z * at.z + along_w * at.omega;
+    const double here = plane.at(at);
     stress.low = std::min(stress.low, here);
     stress.high = std::max(stress.high, here);
   }
   return stress;
+}
+
+double stress_with_residual(const model::Profile& p, const elements::SectionForces& f,
+                            const std::vector<double>& residual, double yield) {
+  constexpr double kDigits = 1e-9;
+  const Plane plane = plane_of(p, f);
+  double most = 0;
+  for (std::size_t k = 0; k < p.stress_points.size(); ++k) {
+    const double here = std::abs(plane.at(p.stress_points[k]) + residual[k]), before = std::abs(residual[k]);
+    if (before >= yield * (1 - kDigits) && here <= before * (1 + kDigits)) continue;
+    most = std::max(most, here);
+  }
+  return most;
 }
 
 SectionStress bending_stress(const model::Profile& section, elements::SectionForces forces) {

@@ -67,6 +67,7 @@ model::Model stiffened(const model::Model& model) {
     for (auto& face : contact.followers) face.depth = -kFarOff;
   for (auto& x : stiff.nodes) x -= middle;
   for (auto& m : stiff.materials) {
+    m.true_flow = {};  // where displacements are small the two measures are one: the curve as it is given
     // with a trace of hardening the last stiffness of a mechanism is something: a plastic strain of one
     // then adds less than 1e-4 of a usual yield stress
     for (auto* flow : {&m.flow, &m.true_flow}) {
@@ -110,6 +111,7 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
     own->state.warp[n] *= kStiffer;
   }
   for (auto& strain : own->state.expansion) strain *= kStiffer;
+  own->state.correction.resize(0);
   return own;
 }
 
@@ -179,6 +181,7 @@ PathResult follow_small_movements(std::vector<PathStage> stages, const model::Mo
   const Vec3 middle = middle_of(model);
   for (auto* resultant : {&result.applied, &result.reacted}) resultant->moment += middle.cross(resultant->force);
   for (auto& i : result.increments) {
+    for (auto* resultant : {&i.applied, &i.reacted}) resultant->moment += middle.cross(resultant->force);
     for (auto& part : i.flow)
       if (part.plastic_strain > 0) part.place += middle;
     for (auto& peak : i.peaks) peak.place += middle;

@@ -103,6 +103,19 @@ VectorXd System::ground_reactions(const State& state, const VectorXd* linear, co
 }
 
 base::Verdict System::assemble(const State& state, const AssemblyRequest& asked) const {
+  const base::Verdict verdict = assemble_as_it_is(state, asked);
+  if (state.correction.size() == 0 || asked.internal_force == nullptr || asked.source.linear != nullptr) return verdict;
+  VectorXd change;
+  AssemblyRequest request;
+  request.committed = asked.committed;
+  request.direction = &state.correction;
+  request.tangent_times = &change;
+  const base::Verdict of_change = assemble_as_it_is(state, request);
+  *asked.internal_force += change;
+  return verdict != base::Verdict::good ? verdict : of_change;
+}
+
+base::Verdict System::assemble_as_it_is(const State& state, const AssemblyRequest& asked) const {
   AssemblyRequest request = asked;
   VectorXd direction;
   if (asked.direction != nullptr && !ties().empty()) {  // elements see the free directions of followers by their values

@@ -150,13 +150,28 @@ bool Walk::judge(Trial& trial) {
       equilibrium_,
       {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
       [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
+  // an increment that is cut after all must leave no events behind
+  std::vector<Found> list;
+  bool enough = false;
   const auto search = points.find([&](Found& found) {
-    take(found, trial);
-    return !ended_ && !trial.branch;
+    list.push_back(found);
+    enough = is_left_at(found) || (found.null.meets && result_.branched && by_arc());
+    return !enough;
   });
-  if (ended_ || trial.branch) return true;
-  if (search == CriticalPoints::Search::stopped) end(Ending::stopped_by_caller, "stopped on request");
-  return search == CriticalPoints::Search::done || (search == CriticalPoints::Search::unclear && trial.smallest);
+  using Search = CriticalPoints::Search;
+  if (search == Search::stopped && !enough) return end(Ending::stopped_by_caller, "stopped on request"), false;
+  if (search == Search::unclear && !trial.smallest) return false;
+  for (auto& found : list) {
+    take(found, trial);
+    if (ended_ || trial.branch) return true;
+  }
+  return true;
+}
+
+/// The path goes on along a branch from there.
+bool Walk::is_left_at(const Found& found) const {
+  return found.negatives_before == 0 && result_.first_loss < 0 && found.event == PathEvent::bifurcation &&
+         options_.at_bifurcation != Branching::primary && by_arc();
 }
 
 /// A structure that is stable before and after takes more load: where the load falls it has been let go elastically,
@@ -182,14 +197,15 @@ void Walk::take(Found& found, Trial& trial) {
   found.null.increment = last_index();
   result_.critical_points.push_back(found.null);
   const bool first = found.negatives_before == 0 && result_.first_loss < 0;
-  if (first) result_.first_loss = last_index();
   if (found.is_peak && !result_.peak_is_limit_point) {
     result_.peak = last_index();
     result_.peak_is_limit_point = true;
     result_.peak_load_factor = found.point.factor;
   }
   if (found.null.meets) return meet(found, trial);
-  if (first && found.event == PathEvent::bifurcation && options_.at_bifurcation != Branching::primary && by_arc())
+  const bool left = is_left_at(found);
+  if (first) result_.first_loss = last_index();
+  if (left)
     trial.branch = branch_from(found, found.null.shapes.col(0), options_.at_bifurcation == Branching::branch ? 1 : -1);
   if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
 }

@@ -66,6 +66,7 @@ class Walk {
   bool near_enough(const Point& next) const;
   bool left_on_branch(const Point& next) const;
   bool judge(Trial& trial);
+  bool is_left_at(const Found& found) const;
   bool turns_back(const Point& next) const;
   bool find_first_yield(const Trial& trial);
   void take(Found& found, Trial& trial);

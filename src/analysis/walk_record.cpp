@@ -20,8 +20,8 @@ void Walk::record(const Point& point, PathEvent event, const Work& work) {
   increment.step = work.step / (event == PathEvent::preload ? 1 : arc_per_factor_);
   increment.iterations = work.iterations;
   increment.cut_backs = work.cuts;
-  increment.residual = point.balance.whole;
-  increment.rounding = point.balance.rounding;
+  increment.residual = point.balance.residual;
+  increment.forces_corrected = point.state.correction.size() > 0;
   increment.negative_pivots = point.negative_pivots;
   increment.counted = point.counted;
   measures_.measure(point, increment);
@@ -31,7 +31,7 @@ void Walk::record(const Point& point, PathEvent event, const Work& work) {
         Measures::first_reached(result_.increments.empty() ? nullptr : &result_.increments.back(), increment);
   if (options_.keep_states)
     increment.kept = std::make_shared<const KeptState>(
-        KeptState{point.state, point.factor, point.preload, point.moved, point.memory});
+        KeptState{point.state, point.factor, point.preload, point.moved, point.memory, equilibrium_.largest_force()});
   if (options_.look_for_crossings)
     for (auto& crossing : crossings_.look(point.state)) {
       crossing.increment = number();
@@ -114,7 +114,7 @@ PathResult Walk::finish() {
     result_.peak_load_factor = result_.increments[static_cast<std::size_t>(result_.peak)].load_factor;
   if (!result_.increments.empty()) {
     result_.applied = equilibrium_.applied(now_);
-    result_.reacted = equilibrium_.reacted(now_);
+    result_.reacted = equilibrium_.reacted(now_, equilibrium_.outside(now_));
   }
   result_.stages = {{"", "", 0, last_index(), result_.stop_reason, options_.held, options_.growing, result_.peak,
                      result_.peak_is_limit_point}};

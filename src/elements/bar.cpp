@@ -150,7 +150,9 @@ double BarBatch::axial_force(const Trial& trial, int element, const Eigen::Vecto
   const auto& data = data_[static_cast<std::size_t>(element)];
   const Line line = line_of(trial.state, data.nodes);
   const double free = trial.state.free_strain(data.part);
-  return linear == nullptr ? pull(data, line.length / data.length - 1, free, trial, false).force
+  const Eigen::VectorXd& correction = trial.state.correction;
+  const double more = linear == nullptr && correction.size() > 0 ? stretch(line, data.nodes, correction) : 0;
+  return linear == nullptr ? pull(data, line.length / data.length - 1 + more / data.length, free, trial, false).force
                            : data.stiffness * (stretch(line, data.nodes, *linear) / data.length - free);
 }
 

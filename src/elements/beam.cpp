@@ -419,7 +419,13 @@ std::array<SectionForces, 3> BeamBatch::section_forces(const Trial& trial, int e
     const auto& point = data.points[p];
     const Sample z = sample(tried.nodes, point);
     const Vec6 f = numerators(z);
-    const Response r = response_of(tried, point, z, f, gradient(z, f), false);
+    const Mat8x13 b = gradient(z, f);
+    Response r = response_of(tried, point, z, f, b, false);
+    if (linear == nullptr && trial.state.correction.size() > 0) {
+      const Vec8 more = b * variation(data, point, tried.nodes, trial.state.correction);
+      r.sigma += r.material * more;
+      if (point.rigid) r.sigma += rigid_stress(*point.rigid, more);
+    }
     forces[p] = {r.sigma[0], r.sigma[1], r.sigma[2], r.sigma[3], r.sigma[4], r.sigma[5], r.sigma[7]};
   }
   return forces;

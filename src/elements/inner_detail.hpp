@@ -1,6 +1,7 @@
 #pragma once
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <Eigen/Cholesky>
 
@@ -11,8 +12,12 @@ template <int N>
 struct Inner {
   Eigen::Matrix<double, N, 1> gap = Eigen::Matrix<double, N, 1>::Zero();
   Eigen::Matrix<double, N, N> stiffness = Eigen::Matrix<double, N, N>::Zero();
-  double scale = 0;  ///< sum of the sizes of what cancels in the gap
-  bool balanced() const { return gap.norm() <= 1e-12 * scale; }
+  double scale = 0;   ///< sum of the sizes of what cancels in the gap
+  double digits = 0;  ///< the same for the stress of the whole strain: elastic and plastic strains cancel in stresses
+  bool balanced() const {
+    constexpr double kDigits = 16 * std::numeric_limits<double>::epsilon();
+    return gap.norm() <= 1e-12 * scale + kDigits * digits;
+  }
 };
 
 /// Looks at the residual of one point. States on the way of a path take 2 to 6, rarely 50; more are of corrections gone

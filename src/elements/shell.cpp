@@ -57,7 +57,8 @@ Data make(const model::Model& model, const model::ShellElement& element, const s
   for (std::size_t i = 0; i < 4; ++i) {
     data.nodes[i] = element.nodes[i];
     c.d[i] = data.director[i] = all_directors[i];
-    c.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] + data.offset * c.d[i];
+    c.x[i] = model.nodes[static_cast<std::size_t>(element.nodes[i])] -
+             model.nodes[static_cast<std::size_t>(element.nodes[0])] + data.offset * c.d[i];
   }
   const auto& directors = data.director;
   const Mat3 axes = middle_axes(c);
@@ -202,8 +203,9 @@ ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::Vec
   if (data.wall && linear == nullptr) return stress_of_layers(data, state, memory_in(trial, data).before);
   const Kinematics k = kinematics(data, state);
   const double free_strain = state.free_strain(data.part);
-  const Resultants s = resultants(
-      data, linear == nullptr ? finite_strains(data, k, free_strain) : linear_strains(data, k, *linear, free_strain));
+  Strains e = linear == nullptr ? finite_strains(data, k, free_strain) : linear_strains(data, k, *linear, free_strain);
+  if (linear == nullptr && state.correction.size() > 0) e = e + linear_strains(data, k, state.correction, 0);
+  const Resultants s = resultants(data, e);
   Vector3d membrane = Vector3d::Zero(), moment = Vector3d::Zero();
   Vector2d shear = Vector2d::Zero();
   double area = 0;

@@ -45,7 +45,7 @@ inline Shape shape_at(double r, double s) {
   return f;
 }
 
-/// Current corners: positions, directors, and the two in-plane axes that carry the drilling tie.
+/// Current corners: positions from the first of them, directors, and the two in-plane axes that carry the drilling tie.
 struct Corners {
   std::array<Vec3, 4> x, d, t1, t2;
 };
@@ -56,7 +56,7 @@ inline Corners gather(const Data& data, const State& state) {
     const auto n = static_cast<std::size_t>(data.nodes[i]);
     const Mat3 rotation = state.rotation[n].toRotationMatrix();
     c.d[i] = rotation * data.director[i];
-    c.x[i] = state.position[n] + data.offset * c.d[i];
+    c.x[i] = state.between(data.nodes[0], data.nodes[i]) + data.offset * c.d[i];
     c.t1[i] = rotation * data.first[i];
     c.t2[i] = rotation * data.second[i];
   }

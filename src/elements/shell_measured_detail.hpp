@@ -71,7 +71,7 @@ struct Element {
 
 template <int N>
 struct Nodes {
-  std::array<std::array<Vec3, N>, 4> v;  // by With
+  std::array<std::array<Vec3, N>, 4> v;  // by With; positions from the first node
   std::array<Vec3, N> arms;
 };
 
@@ -83,7 +83,7 @@ Nodes<N> gather(const Element<N>& e, const State& state) {
     const Mat3 turn = state.rotation[node].toRotationMatrix();
     for (std::size_t k = 0; k < 3; ++k) n.v[k + 1][i] = turn * e.carried[k][i];
     n.arms[i] = e.offset * n.v[1][i];
-    n.v[0][i] = state.position[node] + n.arms[i];
+    n.v[0][i] = state.between(e.nodes[0], e.nodes[i]) + n.arms[i];
   }
   return n;
 }
@@ -385,8 +385,9 @@ class MeasuredShells final : public ShellKind {
     const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
-    const VectorXd measured =
+    VectorXd measured =
         linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear));
+    if (linear == nullptr && state.correction.size() > 0) measured += rows(e, n) * step_of(e, n, state.correction);
     const VectorXd strain = measured - state.free_strain(e.part) * e.growth;
     const Eigen::Matrix<double, 8, 1> r = e.middle * strain;
     if (!e.wall || linear != nullptr) return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);

@@ -231,7 +231,6 @@ Vec24 internal_force(const Data& data, const Kinematics& k, const Resultants& s)
   return f;
 }
 
-namespace {
 Strains operator+(Strains a, const Strains& b) {
   for (std::size_t p = 0; p < 4; ++p) {
     a.membrane[p] += b.membrane[p];
@@ -242,7 +241,6 @@ Strains operator+(Strains a, const Strains& b) {
   a.drilling_middle += b.drilling_middle;
   return a;
 }
-}  // namespace
 
 Strains foreseen_strains(const Data& data, const StressSource& source, bool enhanced) {
   const Kinematics before = kinematics(data, *source.previous);

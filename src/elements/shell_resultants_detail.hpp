@@ -27,6 +27,7 @@ Strains finite_strains(const Data& data, const Kinematics& k, double free_strain
 /// Of a small displacement (full) from the state of the kinematics.
 Strains linear_strains(const Data& data, const Kinematics& k, const Eigen::VectorXd& u, double free_strain,
                        bool enhanced = true);
+Strains operator+(Strains a, const Strains& b);
 /// Strains for the stiffness, see StressSource.
 Strains foreseen_strains(const Data& data, const StressSource& source, bool enhanced = true);
 

@@ -111,9 +111,9 @@ Data make(const model::Model& model, const model::SolidElement& element) {
 
 Mat3 deformation(const Data& data, const GaussPoint& point, const State& state) {
   Mat3 f = Mat3::Zero();  // columns: dx/dX
-  for (Eigen::Index i = 0; i < point.gradient.cols(); ++i)
-    f += state.position[static_cast<std::size_t>(data.nodes[static_cast<std::size_t>(i)])] *
-         point.gradient.col(i).transpose();
+  // the gradients sum to nothing: positions from the first node
+  for (Eigen::Index i = 1; i < point.gradient.cols(); ++i)
+    f += state.between(data.nodes[0], data.nodes[static_cast<std::size_t>(i)]) * point.gradient.col(i).transpose();
   return f;
 }
 
@@ -240,6 +240,7 @@ Remembered respond(const Data& data, const std::vector<Strain>& compatible, doub
       const Modes21 pull = point.weight * point.modes.transpose() * answer.stress;
       inner.gap += pull;
       inner.scale += pull.norm();
+      inner.digits += point.weight * point.modes.norm() * (answer.tangent.cwiseAbs() * e.cwiseAbs()).norm();
       inner.stiffness += point.weight * point.modes.transpose() * answer.tangent * point.modes;
     }
     r.inner = inner.stiffness;
@@ -432,12 +433,15 @@ std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, con
     for (std::size_t c = 0; c < 8 && node_count_ == 20; ++c) at_points.push_back(all.stress[corner_of_27(c)]);
     if (node_count_ == 20) at_points = nearer(at_points);
   } else if (node_count_ == 8) {
-    for (const auto& e : strains(data, 8, state, linear, linear == nullptr)) at_points.push_back(data.material * e);
+    const VectorXd* step = linear == nullptr && state.correction.size() > 0 ? &state.correction : linear;
+    for (const auto& e : strains(data, 8, state, step, linear == nullptr)) at_points.push_back(data.material * e);
   } else {
-    const VectorXd step = linear == nullptr ? VectorXd() : step_of(data, node_count_, *linear);
+    const VectorXd& wanted = linear == nullptr ? state.correction : *linear;
+    const VectorXd step = wanted.size() == 0 ? VectorXd() : step_of(data, node_count_, wanted);
     for (const auto& point : data.stress_points) {
       const Mat3 f = deformation(data, point, state);
-      Strain e = linear == nullptr ? green(f) : Strain(strain_rows(point, f) * step);
+      Strain e = linear == nullptr ? green(f) : Strain(Strain::Zero());
+      if (step.size() > 0) e += strain_rows(point, f) * step;
       e.head<3>().array() -= state.free_strain(data.part);
       at_points.push_back(data.material * e);
     }

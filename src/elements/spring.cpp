@@ -82,9 +82,12 @@ std::array<J, 6> strains(const Data& data, const State& state) {
   J3 apart;
   for (int k = 0; k < 3; ++k) {
     const auto i = static_cast<std::size_t>(k);
-    apart[i] = J::variable(state.position[node(1)][k], 6 + k);
-    if (!data.grounded) apart[i] -= J::variable(state.position[node(0)][k], k);
-    if (data.grounded) apart[i] -= J(data.anchor[k]);
+    if (data.grounded) {
+      apart[i] = J::variable((state.position[node(1)][k] - data.anchor[k]) + state.remainder[node(1)][k], 6 + k);
+    } else {  // of the second node from the first: with opposite derivatives
+      apart[i] = J::variable(state.between(data.nodes[0], data.nodes[1])[k], 6 + k);
+      apart[i] -= J::variable(0, k);
+    }
   }
   const JQuaternion second = spun(state.rotation[node(1)], 9);
   JQuaternion first{J(1), {}}, mean{J(1), {}};
@@ -246,11 +249,13 @@ Vec6 SpringBatch::forces(const Trial& trial, int element, const Eigen::VectorXd*
   Vec12 step = Vec12::Zero();
   if (linear != nullptr) step = step_of(data, *linear);
   const auto memory = memory_in(Trial(trial.state, trial.committed, nullptr), data);
-  return pull(data,
-              strain_values(strains(data, trial.state), linear == nullptr ? nullptr : &step,
-                            trial.state.free_strain(expands(element))),
-              linear != nullptr, memory.before, memory.after)
-      .force;
+  const auto e = strains(data, trial.state);
+  Vec6 strain = strain_values(e, linear == nullptr ? nullptr : &step, trial.state.free_strain(expands(element)));
+  if (linear == nullptr && trial.state.correction.size() > 0) {
+    const Vec12 more = step_of(data, trial.state.correction);
+    strain += strain_values(e, &more, 0);
+  }
+  return pull(data, strain, linear != nullptr, memory.before, memory.after).force;
 }
 
 }  // namespace archway::elements

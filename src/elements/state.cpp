@@ -9,17 +9,20 @@ State State::reference(const model::Model& model) {
           std::vector<Eigen::Quaterniond>(model.nodes.size(), Eigen::Quaterniond::Identity()),
           std::vector<double>(model.nodes.size(), 0.0),
           {},
-          std::vector<Vec3>(model.nodes.size(), Vec3::Zero())};
+          std::vector<Vec3>(model.nodes.size(), Vec3::Zero()),
+          {}};
 }
 
 namespace {
-/// Adds to a position; what the sum leaves out ([Neumaier1974]) goes to the remainder.
+/// What the rounded sum of two numbers leaves out ([Neumaier1974]).
+double left_out(double a, double b, double sum) {
+  return std::abs(a) >= std::abs(b) ? (a - sum) + b : (b - sum) + a;
+}
+/// Adds to a position; what the sum leaves out goes to the remainder.
 void add(const Vec3& own, Vec3& position, Vec3& remainder) {
   const Vec3 before = position;
   position += own;
-  for (int k = 0; k < 3; ++k)
-    remainder[k] += std::abs(before[k]) >= std::abs(own[k]) ? (before[k] - position[k]) + own[k]
-                                                            : (own[k] - position[k]) + before[k];
+  for (int k = 0; k < 3; ++k) remainder[k] += left_out(before[k], own[k], position[k]);
 }
 }  // namespace
 
@@ -28,7 +31,13 @@ void State::put_from(std::size_t leader, std::size_t node, const Vec3& arm) {
   add(arm, position[node], remainder[node]);
 }
 
+void State::put_sum(std::size_t node, int axis, double a, double b, double rest) {
+  position[node][axis] = a + b;
+  remainder[node][axis] = left_out(a, b, a + b) + rest;
+}
+
 void State::advance(const Eigen::VectorXd& step) {
+  correction.resize(0);
   for (std::size_t n = 0; n < position.size(); ++n) {
     const auto at = model::row(n);
     add(step.segment<3>(at), position[n], remainder[n]);

@@ -35,10 +35,16 @@ struct MeanTurn {
   }
 };
 
-Vec3 mean_of(const std::vector<Vec3>& positions, const model::Tie& tie) {
+/// Weighted mean of the leaders, from the first of them: far from the origin positions have fewer digits than their
+/// differences. \param between  from one node to another
+template <class Between>
+Vec3 mean_of(const Between& between, const model::Tie& tie) {
   Vec3 mean = Vec3::Zero();
-  for (std::size_t i = 0; i < tie.leaders.size(); ++i) mean += tie.weights[i] * positions[at(tie.leaders[i])];
+  for (std::size_t i = 1; i < tie.leaders.size(); ++i) mean += tie.weights[i] * between(tie.leaders[0], tie.leaders[i]);
   return mean;
+}
+Vec3 mean_in(const State& state, const model::Tie& tie) {
+  return mean_of([&](int from, int to) { return state.between(from, to); }, tie);
 }
 }  // namespace
 
@@ -53,6 +59,9 @@ Ties::Ties(const model::Model& model, const State* standing)
     : of_node_(model.nodes.size(), -1), eliminated_(at(static_cast<int>(model::row(model.nodes.size()))), 0) {
   order(model);
   const auto& nodes = standing == nullptr ? model.nodes : standing->position;
+  const auto between = [&](int from, int to) -> Vec3 {
+    return standing == nullptr ? Vec3(nodes[at(to)] - nodes[at(from)]) : standing->between(from, to);
+  };
   for (std::size_t t = 0; t < ties_.size(); ++t) {
     Data& data = ties_[t];
     auto& tie = data.tie;
@@ -70,12 +79,12 @@ Ties::Ties(const model::Model& model, const State* standing)
       eliminated_[at(own + 3 + k)] = tie.turns && k >= static_cast<int>(tie.free_turns.size());
     }
     eliminated_[at(own + model::warp)] = tie.warps;
-    const Vec3 mean = mean_of(nodes, tie);
-    data.distance = nodes[at(tie.follower)] - mean;
+    const Vec3 mean = mean_of(between, tie);
+    data.distance = between(tie.leaders[0], tie.follower) - mean;
     data.has_turns = tie.kind == model::Tie::Kind::carried && (tie.turns || tie.arms_turn);
     for (const int leader : tie.leaders) {
       const auto first = static_cast<int>(model::row(leader));
-      if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(nodes[at(leader)] - mean);
+      if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(between(tie.leaders[0], leader) - mean);
       for (int k = 0; k < (data.has_turns ? 6 : 3); ++k) data.columns.push_back(first + k);
     }
     if (tie.warps) data.columns.push_back(static_cast<int>(model::row(tie.leaders[0])) + model::warp);
@@ -283,8 +292,8 @@ MatrixXd Ties::carried_map(const State& state, const Data& data) const {
   Eigen::Index column = 0;
   for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
     const double w = tie.weights[i];
-    const Vec3 arm = single ? Vec3(state.position[at(tie.follower)] - state.position[at(tie.leaders[i])])
-                            : Vec3(state.rotation[at(tie.leaders[i])] * data.distance);
+    const Vec3 arm =
+        single ? state.between(tie.leaders[i], tie.follower) : Vec3(state.rotation[at(tie.leaders[i])] * data.distance);
     if (tie.moves) rows.block<3, 3>(0, column) = w * Mat3::Identity();
     if (tie.moves && data.has_turns && tie.arms_turn) rows.block<3, 3>(0, column + 3) = -w * skew(arm);
     if (tie.turns)
@@ -306,7 +315,7 @@ MatrixXd Ties::carried_second_order(const State& state, const Data& data, const 
   const auto count = tie.leaders.size();
   for (std::size_t i = 0; i < count; ++i) {
     const auto own = static_cast<Eigen::Index>(6 * i + 3);
-    const Vec3 arm = count == 1 ? Vec3(state.position[at(tie.follower)] - state.position[at(tie.leaders[i])])
+    const Vec3 arm = count == 1 ? state.between(tie.leaders[i], tie.follower)
                                 : Vec3(state.rotation[at(tie.leaders[i])] * data.distance);
     if (tie.moves && tie.arms_turn) k.block<3, 3>(own, own) += tie.weights[i] * detail::arm_term(f, arm);
   }
@@ -346,14 +355,14 @@ struct Ties::Fit {
   std::vector<Vec3> spread;  // leaders from their mean, reference, turned
   Mat3 inverse;              // of sum w (a.y I - a y^T)
   Mat3 product;              // sum w y a^T
-  Vec3 arm, mean;
+  Vec3 arm, mean;            // mean: from the first leader
 
   Fit(const State& state, const Data& data) {
     const auto& tie = data.tie;
-    mean = mean_of(state.position, tie);
+    mean = mean_in(state, tie);
     Mat3 sum = Mat3::Zero();
     for (std::size_t i = 0; i < tie.leaders.size(); ++i)
-      sum += tie.weights[i] * (state.position[at(tie.leaders[i])] - mean) * data.spread[i].transpose();
+      sum += tie.weights[i] * (state.between(tie.leaders[0], tie.leaders[i]) - mean) * data.spread[i].transpose();
     rotation = base::nearest_rotation(sum);
     product = sum * rotation.transpose();
     inverse = (product.trace() * Mat3::Identity() - product.transpose()).inverse();
@@ -415,15 +424,17 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
   const auto s = at(tie.follower), l = at(tie.leaders[0]);
   if (tie.kind == model::Tie::Kind::alike) {
     for (int k = 0; k < 3; ++k)
-      if (tie.gives(k))
-        state.remainder[s][k] = 0,
-        state.position[s][k] = tie.times[at(k)] * state.position[at(tie.alike[at(k)])][k] + data.distance[k];
+      if (tie.gives(k)) {
+        const auto other = at(tie.alike[at(k)]);
+        const double times = tie.times[at(k)];
+        state.put_sum(s, k, times * state.position[other][k], data.distance[k], times * state.remainder[other][k]);
+      }
     if (tie.turns_like >= 0) state.rotation[s] = state.rotation[at(tie.turns_like)] * data.turned;
     return;
   }
   if (tie.kind == model::Tie::Kind::mean) {
     const Fit fit(state, data);
-    if (tie.moves) state.put(s, fit.mean + fit.arm);
+    if (tie.moves) state.put_from(l, s, fit.mean + fit.arm);
     if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized() * data.turned;
     return;
   }
@@ -434,11 +445,11 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
       state.rotation[s] =
           Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized() * data.turned;
     if (!tie.moves) return;
-    state.put(s, Vec3::Zero());
+    Vec3 arm = mean_in(state, tie);
     for (std::size_t i = 0; i < tie.leaders.size(); ++i)
-      state.position[s] +=
-          tie.weights[i] * (state.position[at(tie.leaders[i])] +
-                            (tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[i])] * data.distance) : data.distance));
+      arm +=
+          tie.weights[i] * (tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[i])] * data.distance) : data.distance);
+    state.put_from(l, s, arm);
     return;
   }
   VectorXd slides, turns;
@@ -463,8 +474,7 @@ void Ties::free_values(const Data& data, const State& state, const VectorXd& ste
                        VectorXd& turns) const {
   const auto& tie = data.tie;
   const auto own = model::row(tie.follower), lead = model::row(tie.leaders[0]);
-  const Vec3 spin = step.segment<3>(lead + 3),
-             arm = state.position[at(tie.follower)] - state.position[at(tie.leaders[0])];
+  const Vec3 spin = step.segment<3>(lead + 3), arm = state.between(tie.leaders[0], tie.follower);
   const Vec3 slide = step.segment<3>(own) - step.segment<3>(lead) - spin.cross(arm),
              turn = step.segment<3>(own + 3) - spin;
   const auto values = [](const std::vector<Vec3>& axes, const Vec3& along) -> VectorXd {

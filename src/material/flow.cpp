@@ -17,13 +17,29 @@ std::string fault_of(const Flow& flow) {
   return "";
 }
 
-YieldStress yield_stress_at(const Flow& flow, double plastic_strain) {
+namespace {
+/// Piece of the curve that holds a plastic strain; the last one has no end.
+std::size_t piece_of(const Flow& flow, double plastic_strain) {
   const auto next = std::upper_bound(flow.corners.begin(), flow.corners.end(), plastic_strain,
                                      [](double p, const auto& corner) { return p < corner.first; });
-  const auto [strain, stress] = next == flow.corners.begin() ? std::pair(0.0, flow.yield_stress) : *std::prev(next);
-  const bool last = next == flow.corners.end();
-  const double slope = last ? flow.isotropic : (next->second - stress) / (next->first - strain);
-  return {stress + slope * (plastic_strain - strain), slope, last ? HUGE_VAL : next->first};
+  return static_cast<std::size_t>(next - flow.corners.begin());
+}
+std::pair<double, double> start_of(const Flow& flow, std::size_t piece) {
+  return piece == 0 ? std::pair(0.0, flow.yield_stress) : flow.corners[piece - 1];
+}
+double slope_of(const Flow& flow, std::size_t piece) {
+  if (piece == flow.corners.size()) return flow.isotropic;
+  const auto [strain, stress] = start_of(flow, piece);
+  return (flow.corners[piece].second - stress) / (flow.corners[piece].first - strain);
+}
+}  // namespace
+
+YieldStress yield_stress_at(const Flow& flow, double plastic_strain) {
+  const std::size_t piece = piece_of(flow, plastic_strain);
+  const auto [strain, stress] = start_of(flow, piece);
+  const double slope = slope_of(flow, piece);
+  return {stress + slope * (plastic_strain - strain), slope,
+          piece == flow.corners.size() ? HUGE_VAL : flow.corners[piece].first};
 }
 
 namespace {
@@ -87,16 +103,16 @@ class FlowLaw : public Law<N> {
   /// Plastic strain that brings a stress back to the yield surface when it takes `stiffness` a unit of it off, the
   /// curve piece by piece. \param excess  of the stress over the yield stress \param isotropic  slope where it ends
   double slip_back(double excess, double stiffness, double equivalent, double& isotropic) const {
-    double slip = 0;
-    for (;;) {
-      const YieldStress here = yield_stress_at(flow_, equivalent + slip);
-      isotropic = here.slope;
-      const double falls = stiffness + flow_.kinematic + here.slope, step = excess / falls;
-      if (!(equivalent + slip + step > here.ends)) return slip + step;
-      const double piece = here.ends - equivalent - slip;
-      if (!(piece > 0)) return slip + step;  // rounding at a corner
-      excess -= falls * piece;
-      slip += piece;
+    // from corner to corner by their number: the sum of slips may round to either side of one
+    double slip = 0, from = equivalent;
+    for (std::size_t piece = piece_of(flow_, equivalent);; ++piece) {
+      isotropic = slope_of(flow_, piece);
+      const double falls = stiffness + flow_.kinematic + isotropic, step = excess / falls;
+      if (piece == flow_.corners.size() || from + step <= flow_.corners[piece].first) return slip + step;
+      const double length = flow_.corners[piece].first - from;
+      excess -= falls * length;
+      slip += length;
+      from = flow_.corners[piece].first;
     }
   }
   /// Equivalent stress over the yield stress; above zero: outside.

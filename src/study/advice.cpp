@@ -116,6 +116,7 @@ std::vector<std::string> advice_on(const StudySpec& spec, const AnalysisOutcome&
   if (outcome.skipped) list.push_back(outcome.skip_reason);
   outcome.spec.kind->advise(spec, outcome, list);
   if (auto bars = bars_before_mode(spec.units, outcome); !bars.empty()) list.push_back(std::move(bars));
+  if (auto ropes = ropes_before_mode(outcome); !ropes.empty()) list.push_back(std::move(ropes));
   return list;
 }
 

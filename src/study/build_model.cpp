@@ -43,6 +43,7 @@ class Builder : public detail::LoadBuilder {
     anchor();
     combinations();
     remark_on_times();
+    remark_on_measures();
     hidden_parts();
     stop_if_wrong();
     model::settle_bonds(model_);
@@ -91,6 +92,27 @@ class Builder : public detail::LoadBuilder {
     for (const auto& s : spec_.supports) remark("support", s.name, s.during);
     for (const auto& c : spec_.couplings) remark("coupling", c.name, c.during);
     for (const auto& b : spec_.bonds) remark("bond", b.name, b.during);
+  }
+
+  /// Curves that panels and solids follow in another measure than they are given in.
+  void remark_on_measures() {
+    for (std::size_t m = 0; m < spec_.materials.size(); ++m) {
+      const auto& given = spec_.materials[m];
+      const auto& material = model_.materials[m];
+      const bool is_followed = std::any_of(model_.parts.begin(), model_.parts.end(), [&](const auto& part) {
+        return part.material == static_cast<int>(m) &&
+               (part.kind == model::PartKind::panel || part.kind == model::PartKind::solid);
+      });
+      if (!is_followed || !given.true_flow.flows() || given.flow.corners.empty()) continue;
+      const auto [plastic, stress] = given.flow.corners.back();
+      const double strain = plastic + stress / material.youngs_modulus, true_stress = stress * (1 + strain);
+      model_.remarks.push_back(fmt::format(
+          "material '{}': panels and solids of GMNA and GMNIA follow true stress over logarithmic strain. {:.4g} {} at "
+          "a plastic strain of {:.4g} (engineering) is {:.4g} {} at {:.4g} there. MNA and members follow the "
+          "engineering values",
+          material.name, stress, spec_.units.stress(), plastic, true_stress, spec_.units.stress(),
+          std::log1p(strain) - true_stress / material.youngs_modulus));
+    }
   }
 
   /// Loads that a frame in a plane does not feel.

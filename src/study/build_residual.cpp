@@ -8,33 +8,67 @@ namespace archway::study::detail {
 namespace {
 using Pattern = ResidualStressSpec::Pattern;
 using StressAt = std::function<double(double y, double z)>;
+using Dimensions = std::map<std::string, double>;
 
-/// Tension of the yield stress in a fifth of a wall, a quarter of it in compression in the rest: in balance.
-double block(double from_weld, double length) {
-  return from_weld < 0.1 * length ? 1 : -0.25;
-}
+constexpr double kPulled = 0.2, kPressed = 0.25;  ///< of a welded wall: share in tension; compression in the rest
 
-/// Rolled sections: straight lines, flange tips and the middle of the web pressed, the corner between pulled, by 0.3 of
-/// the yield stress where the section is higher than 1.2 times its width and by 0.5 elsewhere; welded ones: blocks.
-/// Source: [ECCS33]. y and z from the middle of the section, in its unit; the answer in yield stresses.
-StressAt pattern_of(Pattern pattern, const std::map<std::string, double>& d, double share) {
+/// A wall of a welded section at a place: which one, the distance from its weld, its length.
+struct WeldedPlace {
+  int wall = 0;
+  double from_weld = 0, length = 0;
+};
+WeldedPlace welded_place(Pattern pattern, const Dimensions& d, double y, double z) {
   const double width = d.at("width"), height = d.at("height");
   if (pattern == Pattern::welded_box) {
-    const double wall = d.at("thickness"), scale = share > 0 ? share : 1;
-    return [=](double y, double z) {
-      const bool side = std::abs(y) > 0.5 * width - wall;
-      const double length = side ? height : width, place = side ? z : y;
-      return scale * block(0.5 * length - std::abs(place), length);
-    };
+    const bool side = std::abs(y) > 0.5 * width - d.at("thickness");
+    const double length = side ? height : width, place = side ? z : y;
+    return {(side ? 2 : 0) + ((side ? y : z) > 0 ? 1 : 0), 0.5 * length - std::abs(place), length};
   }
-  const double flange = d.at("flange"), web = height - 2 * flange;
-  if (pattern == Pattern::welded_i) {
+  const double web = height - 2 * d.at("flange");
+  if (std::abs(z) > 0.5 * web) return {z > 0 ? 1 : 0, std::abs(y), width};
+  return {2, 0.5 * web - std::abs(z), web};
+}
+
+/// Blocks of welded sections, in yield stresses: tension of the yield stress in a fifth of each wall, compression of a
+/// quarter of it in the rest. Fibres do not end where a block does: the one on its edge takes a share of both, so that
+/// every wall is in balance. Source: [ECCS33].
+std::vector<double> welded_stresses(Pattern pattern, const Dimensions& d, const std::vector<model::Fibre>& fibres) {
+  constexpr double kEqual = 1e-9;  // of the length: fibres on both sides of a weld share alike
+  std::map<int, std::vector<std::pair<double, std::size_t>>> walls;  // fibres by their distance
+  for (std::size_t f = 0; f < fibres.size(); ++f) {
+    const auto place = welded_place(pattern, d, fibres[f].y, fibres[f].z);
+    walls[place.wall].emplace_back(place.from_weld / place.length, f);
+  }
+  std::vector<double> stress(fibres.size());
+  for (auto& [wall, row] : walls) {
+    std::sort(row.begin(), row.end());
+    double left = 0;
+    for (const auto& [distance, f] : row) left += kPulled * fibres[f].area;
+    for (auto first = row.begin(); first != row.end();) {
+      const auto last = std::find_if(first, row.end(), [&](const auto& r) { return r.first > first->first + kEqual; });
+      double area = 0;
+      for (auto k = first; k != last; ++k) area += fibres[k->second].area;
+      const double share = std::clamp(left / area, 0.0, 1.0);
+      for (; first != last; ++first) stress[first->second] = share - (1 - share) * kPressed;
+      left -= share * area;
+    }
+  }
+  return stress;
+}
+
+/// Stress of a pattern at one place, in yield stresses; y and z from the middle of the section. Rolled sections:
+/// straight lines, flange tips and the middle of the web in compression, the corner between in tension, by 0.3 of the
+/// yield stress where the section is higher than 1.2 times its width and by 0.5 elsewhere. Source: [ECCS33].
+StressAt pattern_of(Pattern pattern, const Dimensions& d, double share) {
+  const double width = d.at("width"), height = d.at("height");
+  if (pattern != Pattern::rolled_i) {
     const double scale = share > 0 ? share : 1;
     return [=](double y, double z) {
-      return std::abs(z) > 0.5 * web ? scale * block(std::abs(y), width) : scale * block(0.5 * web - std::abs(z), web);
+      const auto place = welded_place(pattern, d, y, z);
+      return scale * (place.from_weld < 0.5 * kPulled * place.length ? 1 : -kPressed);
     };
   }
-  const double scale = share > 0 ? share : height > 1.2 * width ? 0.3 : 0.5;
+  const double web = height - 2 * d.at("flange"), scale = share > 0 ? share : height > 1.2 * width ? 0.3 : 0.5;
   return [=](double y, double z) {
     return std::abs(z) > 0.5 * web ? scale * (1 - 4 * std::abs(y) / width) : scale * (4 * std::abs(z) / web - 1);
   };
@@ -73,6 +107,7 @@ void LoadBuilder::member_stress(const ResidualStressSpec& r, int index) {
   for (const auto& e : model_.line_elements)
     for (const int p : e.profiles)
       if (e.part == index) profiles.insert(p >= 0 ? p : part.profile);
+  std::vector<double> of_fibres;  // welded: with its edges
   StressAt stress = [&](double y, double z) { return r.stress_at ? r.stress_at({0, y, z}) : r.stress; };
   if (r.pattern != Pattern::given) {
     const auto& name = model_.profiles[static_cast<std::size_t>(part.profile)].name;
@@ -91,6 +126,10 @@ void LoadBuilder::member_stress(const ResidualStressSpec& r, int index) {
     stress = [pattern = pattern_of(r.pattern, own->dimensions, r.share), yield](double y, double z) {
       return yield * pattern(y, z);
     };
+    if (r.pattern != Pattern::rolled_i)
+      of_fibres =
+          welded_stresses(r.pattern, own->dimensions, model_.profiles[static_cast<std::size_t>(part.profile)].fibres);
+    for (double& value : of_fibres) value *= yield * (r.share > 0 ? r.share : 1);
   }
   model::MemberStress member;
   member.part = index;
@@ -99,8 +138,11 @@ void LoadBuilder::member_stress(const ResidualStressSpec& r, int index) {
     const auto& profile = model_.profiles[static_cast<std::size_t>(p)];
     auto& list = member.by_profile[p];
     double force = 0, about_y = 0, about_z = 0;
-    for (const auto& fibre : profile.fibres) {
-      list.push_back(stress(fibre.y, fibre.z));
+    for (const auto& point : profile.stress_points) member.at_points[p].push_back(stress(point.y, point.z));
+    for (const double value : member.at_points[p]) largest = std::max(largest, std::abs(value));
+    for (std::size_t k = 0; k < profile.fibres.size(); ++k) {
+      const auto& fibre = profile.fibres[k];
+      list.push_back(of_fibres.empty() ? stress(fibre.y, fibre.z) : of_fibres[k]);
       largest = std::max(largest, std::abs(list.back()));
       force += fibre.area * list.back();
       about_y += fibre.area * list.back() * fibre.z;
@@ -114,6 +156,11 @@ void LoadBuilder::member_stress(const ResidualStressSpec& r, int index) {
         percent(about_y * profile.fibre_z / (scale * profile.second_moment_y)),
         percent(about_z * profile.fibre_y / (scale * profile.second_moment_z))));
   }
+  for (const auto& e : model_.line_elements)
+    for (const int p : e.end_profiles)
+      if (e.part == index && p >= 0 && member.at_points.count(p) == 0)
+        for (const auto& point : model_.profiles[static_cast<std::size_t>(p)].stress_points)
+          member.at_points[p].push_back(stress(point.y, point.z));
   if (yield > 0 && largest > yield * (1 + 1e-9))
     complain(r.place, fmt::format("a residual stress of {:.4g} is above the yield stress {:.4g}", largest, yield),
              "it cannot be: make it smaller");

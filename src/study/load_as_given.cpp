@@ -130,4 +130,27 @@ std::string bars_before_mode(const Units& units, const AnalysisOutcome& o) {
       critical, o.model->parts[static_cast<std::size_t>(part)].name, euler, units.force, first);
 }
 
+std::string ropes_before_mode(const AnalysisOutcome& o) {
+  if (!o.buckling || !o.base || o.buckling->modes.empty()) return "";
+  const double critical = o.buckling->modes[0].load_factor;
+  const auto &held = o.base->held.bar_forces, &growing = o.base->growing.bar_forces;
+  double first = critical;
+  int part = -1, count = 0;
+  for (std::size_t b = 0; b < held.size() && b < growing.size(); ++b) {
+    const int own = o.model->bar_elements[b].part;
+    if (!o.model->parts[static_cast<std::size_t>(own)].tension_only || !(held[b] > 0) || !(growing[b] < 0)) continue;
+    const double slack_at = -held[b] / growing[b];
+    if (!(slack_at < critical)) continue;
+    ++count;
+    if (slack_at < first) first = slack_at, part = own;
+  }
+  if (part < 0) return "";
+  return fmt::format(
+      "{} below the first critical load factor {:.4g}: first '{}' at load factor {:.4g}. From there on this analysis "
+      "counts them with compression. Follow a path, in which they go slack",
+      count == 1 ? "a tension-only bar loses its tension"
+                 : fmt::format("{} tension-only bars lose their tension", count),
+      critical, o.model->parts[static_cast<std::size_t>(part)].name, first);
+}
+
 }  // namespace archway::study

@@ -340,6 +340,40 @@ TEST_CASE("laws: in logarithmic strains, tangent and what a pulled bar answers",
   }
 }
 
+namespace {
+/// After a step a law answers to the same strain with the same stress from what it remembers then, and flows no more.
+template <int N>
+void check_repeats(const Flow& flow) {
+  const auto law = flow_law<N>(kMetal, flow);
+  using Vector = Eigen::Matrix<double, N, 1>;
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> uniform(-1, 1);
+  for (int walk = 0; walk < 200; ++walk) {
+    auto before = virgin(*law), after = before, again = before;
+    Vector strain = Vector::Zero();
+    for (int step = 0; step < 8; ++step) {
+      strain += Vector::NullaryExpr([&] { return 4e-3 * uniform(random); });
+      const auto first = law->respond(strain, 0, before.data(), after.data());
+      const auto second = law->respond(strain, 0, after.data(), again.data());
+      const double most = flow.yield_stress + first.stress.norm();
+      CHECK((first.stress - second.stress).norm() <= 1e-9 * most);
+      CHECK(std::abs(again.back() - after.back()) <= 1e-12);
+      before = after;
+    }
+  }
+}
+}  // namespace
+
+TEST_CASE("flow: a state that was reached answers with its own stress, on curves of one and of many pieces",
+          "[material][fast]") {
+  for (const Flow& flow : {power_flow(240, 8), power_flow(240, 30), bilinear_flow(kMetal.youngs_modulus, 240, 2000),
+                           bilinear_flow(kMetal.youngs_modulus, 240, 2000, 1)}) {
+    check_repeats<1>(flow);
+    check_repeats<3>(flow);
+    check_repeats<6>(flow);
+  }
+}
+
 TEST_CASE("laws: a table in either measure is one curve", "[material][fast]") {
   const double e = 200000;
   const StressStrain engineering{{{0.00125, 250}, {0.02, 300}, {0.1, 380}}, false, false};

@@ -128,4 +128,36 @@ TEST_CASE("load as given: a buckling analysis says which bars buckle before its 
     }
 }
 
+TEST_CASE("load as given: tension-only bars that go slack are named, on a path and before a mode", "[study][fast]") {
+  const double wind = GENERATE(1000.0, -1000.0);
+  const double reach = GENERATE(0.3, 1.0);  // of the wind; the lee stay is slack at about 0.45
+  CAPTURE(wind, reach);
+  const auto stay = [](const char* name, const char* foot) {
+    return fmt::format(
+        "\n[[bars]]\nname = \"{}\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = {}\nto = [0, 0, 3000]\ntension_only = "
+        "true\n",
+        name, foot);
+  };
+  const auto r = run(
+      head("plane = \"xz\"\n") + profile("r", "shape = \"circle\"\ndiameter = 10") +
+      profile("tube", "shape = \"circular-hollow\"\ndiameter = 60\nthickness = 3") +
+      member("mast", "[0, 0, 0]", "[0, 0, 3000]", "up = [1, 0, 0]\nelements = 6", "tube") +
+      stay("east", "[1500, 0, 0]") + stay("west", "[-1500, 0, 0]") +
+      support("{ any = [\"mast.start\", \"east.start\", \"west.start\"] }", "[\"x\", \"z\"]") +
+      action("pull", "{ kind = \"pretension\", on = [\"east\", \"west\"], value = 500 }") +
+      action("wind", force("\"mast.end\"", fmt::format("[{}, 0, 0]", wind))) +
+      step("pre", "GNA", "grow = \"pull\"\nstop = { load_factor = 1 }") +
+      step("b", "LBA", "from = \"pre\"\ngrow = \"wind\"\nmodes = 1") +
+      step("g", "GNA",
+           fmt::format("stages = [{{ grow = \"pull\", to = 1 }}, {{ grow = \"wind\", to = {}, first_step = 0.05 }}]",
+                       reach)));
+  const std::string lee = wind > 0 ? "'east'" : "'west'", other = wind > 0 ? "'west'" : "'east'";
+  const auto& path = r.find("g")->warnings;
+  CHECK(told(path, "go slack: " + lee) == (reach > 0.5));
+  CHECK_FALSE(told(path, "go slack: " + other));
+  REQUIRE(factor(r) > 0.5);
+  CHECK(told(r.find("b")->warnings, "loses its tension"));
+  CHECK(told(r.find("b")->warnings, lee));
+}
+
 }  // namespace load_as_given_tests

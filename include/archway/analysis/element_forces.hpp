@@ -50,8 +50,11 @@ struct PartPeak {
   double yield = 0;           ///< of the material; 0: not given
   double utilisation() const { return yield > 0 ? stress / yield : 0.0; }
 };
+/// Residual stresses of members are left out of stresses (what loads add), or counted (what first yields).
+enum class Residual { left_out, counted };
 /// One a part of the model.
-std::vector<PartPeak> peaks_by_part(const model::Model& model, const ElementForces& forces);
+std::vector<PartPeak> peaks_by_part(const model::Model& model, const ElementForces& forces,
+                                    Residual residual = Residual::left_out);
 
 /// a + factor x b, for two linear solutions of one model.
 ElementForces sum_of(const ElementForces& a, double factor, const ElementForces& b);

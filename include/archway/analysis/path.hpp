@@ -45,6 +45,7 @@ struct KeptState {
   double preload = 1;                              ///< share of the held part that is in place
   Eigen::VectorXd moved;                           ///< prescribed movements in place, full
   std::shared_ptr<const elements::Memory> memory;  ///< of the points, after this state; nullptr: nothing remembers
+  double largest_force = 0;  ///< that the path has seen so far: what an unloaded state is measured by
 };
 
 /// Where a path begins, instead of the unloaded structure.
@@ -127,8 +128,9 @@ struct Increment {
   double uncertainty = 0;
   double step = 0;  ///< arc length or change of load factor that led here
   int iterations = 0, cut_backs = 0;
-  double residual = 0;      ///< see ConvergenceTest; all that was left over, rounding too
-  bool rounding = false;    ///< what was left over is rounding, more than the tolerance allows
+  double residual = 0;  ///< unbalanced share of the forces, see ConvergenceTest
+  /// Forces hold a last correction that displacements have no digits for, see elements::State::correction.
+  bool forces_corrected = false;
   int negative_pivots = 0;  ///< unstable directions of the tangent
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
   /// Least eigenvalue of the tangent over that of the first state (movements of nodes count alike): 1 at the beginning,
@@ -146,6 +148,7 @@ struct Increment {
   double energy_gap = 0;
   std::vector<PartPeak> peaks;  ///< extremes of forces and stresses, one a part of the model
   std::vector<SupportReaction> reactions;
+  elements::Resultant applied, reacted;  ///< of all loads, of all supports and obstacles; about the origin
   std::vector<CouplingForce> couplings;
   std::vector<ContactForce> contacts;                ///< one an obstacle of the model
   std::vector<std::array<double, 6>> spring_forces;  ///< one a spring of the model

@@ -26,26 +26,32 @@ struct StepRule {
 /// 1000). Energy: what the correction that is left would do, |r . du|, over the work of the increment: a small share of
 /// all forces can be all that a soft part has.
 ///
-/// Rounding of positions leaves forces that no iteration removes. What each freedom may have of them, 4e-15 x its own
-/// stiffness x the reach of the structure, is taken off that freedom alone, so that a stiff part cannot hide what is
-/// missing in a soft one.
+/// Rounding of strains leaves forces in stiff parts that no iteration removes. They count in full. The correction that
+/// answers them is kept beside the state where it is below the digits of displacements (negligible()), and the forces
+/// of the state are those after it (elements::State::correction).
 struct ConvergenceTest {
   double residual_tolerance = 1e-6, energy_tolerance = 1e-10;
   double least_force = 0;  ///< least scale of forces: a millionth of the largest that the path has seen
 
   struct Balance {
-    double residual = 0;                       ///< rounding taken off
-    double whole = 0;                          ///< all of it
-    bool rounding = false;                     ///< without that it would not pass
+    double residual = 0;
     double force_scale = 0, moment_scale = 0;  ///< what forces and moments were measured by
+    double load_scale = 0;                     ///< of the external forces alone
   };
-  /// \param gap  unbalanced forces, full, zero where held \param stiffness  diagonal of the tangent, full, zero where
-  /// held \param size  of the structure \param reach  largest coordinate, or the size where that is larger
+  /// \param gap  unbalanced forces, full, zero where held \param size  of the structure
   Balance balance(const Eigen::VectorXd& gap, const Eigen::VectorXd& internal, const Eigen::VectorXd& external,
-                  const Eigen::VectorXd& stiffness, double size, double reach) const;
+                  double size) const;
   bool passes(const Balance& balance) const { return balance.residual <= residual_tolerance; }
   /// \param left  |r . du| \param work  of the increment so far
   bool energy_passes(double left, double work) const { return !(left > energy_tolerance * work); }
+
+  /// Largest translation of a node and largest rotation.
+  struct Extent {
+    double translation = 0, rotation = 0;
+    static Extent of(const Eigen::VectorXd& full);
+  };
+  /// A correction of no more than a share of what moved, or 1e-13 of the size where nothing did.
+  static bool negligible(const Extent& correction, const Extent& moved, double size, double share);
 };
 
 /// While the largest movement grew by half, something flowed and the load factor changed by less than this share.

@@ -15,6 +15,11 @@ struct SectionStress {
 /// with the product moment Iyz, the bimoment B and the sectorial coordinate w ([Vlasov1961]). Shear and St Venant
 /// torsion are not in it. The bimoment is 0 where warping is not a degree of freedom.
 SectionStress section_stress(const model::Profile& section, const elements::SectionForces& forces);
+/// Largest size of stress at the stress points of a section that has residual stresses.
+/// \param residual  one a stress point, tension positive \param yield  a point whose residual stress has that size
+/// counts only where its stress is larger: it is at yield before anything acts, and yields no further when unloaded
+double stress_with_residual(const model::Profile& section, const elements::SectionForces& forces,
+                            const std::vector<double>& residual, double yield);
 /// The part of it that bending and bimoment give.
 SectionStress bending_stress(const model::Profile& section, elements::SectionForces forces);
 

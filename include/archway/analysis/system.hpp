@@ -65,6 +65,7 @@ class System {
 
   /// Something more that gives forces and stiffness, on freedoms that are in the pattern.
   void join(std::shared_ptr<const Contribution> contribution) { contributions_.push_back(std::move(contribution)); }
+  /// Internal forces hold those of the state's correction, see State::correction.
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
 
   /// What all elements hold and have lost, see Batch::energy. \param memory  see Geometry::trial
@@ -123,6 +124,7 @@ class System {
  private:
   System(const System& base, std::shared_ptr<const Topology> topology);
   void add_contributions();
+  [[nodiscard]] base::Verdict assemble_as_it_is(const State& state, const AssemblyRequest& request) const;
 
   std::shared_ptr<const model::Model> model_;
   std::shared_ptr<const base::Executor> executor_;

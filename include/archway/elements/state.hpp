@@ -23,6 +23,10 @@ struct State {
   std::vector<double> expansion;
   /// What rounding has left out of each position: what far from the origin rigid parts are still told apart by.
   std::vector<Vec3> remainder;
+  /// A last correction (a step, see advance) that positions and rotations have no digits for, but that changes the
+  /// forces of stiff parts; empty: none. Forces of the state are those after it, to first order: System::assemble adds
+  /// tangent times correction, and section forces hold its strains.
+  Eigen::VectorXd correction;
   /// From one node to another, with what rounding has left out.
   Vec3 between(int from, int to) const {
     const auto a = static_cast<std::size_t>(from), b = static_cast<std::size_t>(to);
@@ -36,9 +40,12 @@ struct State {
   void put(std::size_t node, const Vec3& at) { position[node] = at, remainder[node].setZero(); }
   /// Puts a node where it lies from another; what rounding leaves out is kept.
   void put_from(std::size_t leader, std::size_t node, const Vec3& arm);
+  /// Puts one coordinate of a node at a + b + rest, the rest being small; what rounding leaves out is kept.
+  void put_sum(std::size_t node, int axis, double a, double b, double rest);
 
   static State reference(const model::Model& model);
-  /// Adds a step: translations are added, spins (about global axes) are applied from the left.
+  /// Adds a step: translations are added, spins (about global axes) are applied from the left. A correction that was
+  /// kept beside the state is dropped.
   /// \param step  kNodeFreedoms values a node: x y z rx ry rz warp
   void advance(const Eigen::VectorXd& step);
   /// Movement since the reference: translations and rotation vectors, kNodeFreedoms values a node.

@@ -98,11 +98,11 @@ struct Part {
   int layers = 8;               ///< panels that flow: points through the thickness, a multiple of 4, besides the faces
 };
 
-/// Stresses of a member in its unloaded state, before it is in equilibrium: one a fibre of each of its profiles.
-/// Members of a material that flows have them, others have no fibres.
+/// Stresses of a member in its unloaded state, before it is in equilibrium: one a fibre of each of its profiles, and
+/// one a stress point. Members of a material that flows have them, others have no fibres.
 struct MemberStress {
   int part = -1;
-  std::map<int, std::vector<double>> by_profile;
+  std::map<int, std::vector<double>> by_profile, at_points;
 };
 /// Stress along a direction (projected on the panel) of a shell element in its unloaded state, through the whole
 /// thickness, where its material flows.

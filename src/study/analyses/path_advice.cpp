@@ -17,23 +17,6 @@ double most_used(const analysis::PathResult& r) {
   return most;
 }
 
-/// Where the floor of rounding decided that a state counts as balanced.
-void advise_on_rounding(const analysis::PathResult& r, double tolerance, bool small_movements, bool nothing_held,
-                        std::vector<std::string>& list) {
-  constexpr double much = 1e-3;
-  int rounded = 0;
-  double most = 0;
-  for (const auto& i : r.increments)
-    // where nothing acts yet rounding is all there is
-    if (i.rounding && !(nothing_held && i.number == 0)) ++rounded, most = std::max(most, i.residual);
-  // what an MNA leaves over by its way of keeping movements small is below what its limit load is told to
-  if (rounded == 0 || (small_movements && most < much)) return;
-  list.push_back(fmt::format(
-      "in {} of {} increments up to {:.1g} of the largest force is left over, more than the tolerance of {:.0e}: no "
-      "more than the rounding of stiff parts leaves, so it counts as balanced{}",
-      rounded, r.increments.size(), most, tolerance, most > much ? ". Make what is very stiff less so" : ""));
-}
-
 void advise_on_flow(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
   const auto& increments = outcome.path->increments;
   const auto beyond =
@@ -97,6 +80,34 @@ void advise_on_overlaps(const AnalysisOutcome& outcome, std::vector<std::string>
                     analysis::name_of(*outcome.model, where->contacts[c]), most, where->number, where->load_factor));
   }
 }
+/// Tension-only bars that lose their tension on the way, or never have any.
+void advise_on_slack(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& parts = outcome.model->parts;
+  std::vector<std::string> going, never;
+  for (std::size_t p = 0; p < parts.size(); ++p) {
+    if (!parts[p].tension_only) continue;
+    const analysis::Increment* slack = nullptr;
+    bool taut = false;
+    for (const auto& i : outcome.path->increments) {
+      const bool carries = i.peaks[p].axial_high > 0;
+      if (taut && !carries && slack == nullptr) slack = &i;
+      taut = taut || carries;
+    }
+    if (slack != nullptr)
+      going.push_back(
+          fmt::format("'{}' at load factor {:.4g} (increment {})", parts[p].name, slack->load_factor, slack->number));
+    else if (!taut)
+      never.push_back(fmt::format("'{}'", parts[p].name));
+  }
+  constexpr std::size_t kMost = 6;
+  const auto some = [](std::vector<std::string> names) {
+    const std::size_t more = names.size() > kMost ? names.size() - kMost : 0;
+    names.resize(names.size() - more);
+    return fmt::format("{}{}", fmt::join(names, ", "), more > 0 ? fmt::format(" and {} more", more) : "");
+  };
+  if (!going.empty()) list.push_back("tension-only bars go slack: " + some(going));
+  if (!never.empty()) list.push_back("tension-only bars are slack all along the path: " + some(never));
+}
 }  // namespace
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
@@ -150,7 +161,7 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
     }
   advise_on_crossings(outcome, r, "", list);
   advise_on_overlaps(outcome, list);
-  advise_on_rounding(r, outcome.spec.tolerance, outcome.spec.kind->small_movements(), outcome.held.terms.empty(), list);
+  advise_on_slack(outcome, list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)
       list.push_back(fmt::format(
