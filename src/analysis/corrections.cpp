@@ -16,8 +16,8 @@ using Eigen::VectorXd;
 constexpr double kSmall = 1e-3;        ///< share of an increment that a last correction may have to count as small
 constexpr double kNearBalance = 1e-3;  ///< residual below which slow corrections may be those of rounding
 constexpr double kStalled = 0.3;       ///< of the one before: more is no progress of Newton's method
-/// Shares of what has moved that a correction kept beside a state may have.
-constexpr double kOfNewton = 1e-8, kOfRounding = 1e-6;
+/// Shares of what has moved that a correction kept beside a state may have, over the tolerance of the residual.
+constexpr double kOfNewton = 1e-2, kOfRounding = 1;
 /// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
@@ -61,6 +61,25 @@ bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, 
   return test_.energy_passes(std::abs(residual.free.dot(left)), work);
 }
 
+/// Nothing acts and nothing has moved: what is out of balance is rounding of the strains of the reference, if it is no
+/// more than that. (Parts that only lie against each other are held by less.)
+bool Equilibrium::is_untouched(const Point& point, const Residual& residual) const {
+  constexpr double kShare = 4e-15;  // of stiffness times reach: 20 eps
+  const auto& m = system_.model();
+  const auto factors = combined(point.factor, point.preload);
+  const auto none = [](double f) { return f == 0.0; };
+  if (left_.size() > 0 || largest_force_ > 0 || !m.member_stresses.empty() || !m.panel_stresses.empty() ||
+      !std::all_of(factors.begin(), factors.end(), none) || !point.moved.isZero(0.0) ||
+      !point.state.movement(m).isZero(0.0))
+    return false;
+  double reach = m.size();
+  for (const auto& x : point.state.position) reach = std::max(reach, x.cwiseAbs().maxCoeff());
+  const VectorXd stiffness = tangent_->matrix().diagonal_stood_for();
+  double hardest = 0;
+  for (Eigen::Index i = 0; i < residual.free.size(); ++i) hardest = std::max(hardest, std::abs(stiffness[i]));
+  return residual.free.cwiseAbs().maxCoeff() <= kShare * reach * hardest;
+}
+
 bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residual& residual, const VectorXd& last,
                               const VectorXd& way) {
   using Extent = ConvergenceTest::Extent;
@@ -72,7 +91,7 @@ bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residu
   // a last correction of Newton's method is followed by its square; one of rounding by others of its size, which near a
   // singular tangent may be large
   const bool settled = own.translation > kStalled * Extent::of(last).translation;
-  const double share = settled ? kOfRounding : kOfNewton;
+  const double share = (settled ? kOfRounding : kOfNewton) * std::min(options_.residual_tolerance, 1e-6);
   if (!ConvergenceTest::negligible(own, moved, size, share) && !ConvergenceTest::negligible(own, whole, size, share))
     return false;
   Point tried = point;
@@ -124,8 +143,10 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       return attempt;
     }
     const bool may_end = iteration > 0 || effort.done_if_balanced;
-    bool balanced = test_.passes(residual.balance) && may_end &&
-                    (rounds > 0 || energy_is_small(residual, point, way));  // of forces of contact alone nothing moves
+    bool balanced = may_end && is_untouched(point, residual);
+    balanced = balanced ||
+               (test_.passes(residual.balance) && may_end &&
+                (rounds > 0 || energy_is_small(residual, point, way)));  // of forces of contact alone nothing moves
     Correction correction;
     if (!balanced) {
       const bool stalled = !(measure < kStalled * last);

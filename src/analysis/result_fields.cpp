@@ -38,12 +38,8 @@ const base::Fields<Increment>& increment_fields() {
       {"iterations", Dimension::none, "of Newton's method", [](I i) { return i.iterations; }},
       {"cut_backs", Dimension::none, "how often the step was cut", [](I i) { return i.cut_backs; }},
       {"residual", Dimension::share, "largest unbalanced force or moment that is left", [](I i) { return i.residual; }},
-      {"imbalance", Dimension::share,
-       "sum of all loads and reactions, moments about the origin left out, over the larger of the two",
-       [](I i) {
-         const double most = std::max(i.applied.force.norm(), i.reacted.force.norm());
-         return most > 0 ? (i.applied.force + i.reacted.force).norm() / most : 0;
-       }},
+      {"imbalance", Dimension::force, "size of the sum of all loads and reactions",
+       [](I i) { return (i.applied.force + i.reacted.force).norm(); }},
       {"step", Dimension::arc, "arc length, or change of load factor, that led here", [](I i) { return i.step; }},
       {"negative_pivots", Dimension::none, "directions in which the tangent is unstable; 0: stable",
        [](I i) { return i.negative_pivots; }},

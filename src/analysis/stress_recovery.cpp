@@ -80,13 +80,19 @@ std::vector<SupportReaction> reactions_by_support(const model::Model& model, con
                                                   const std::vector<std::array<double, 6>>& spring_forces) {
   std::map<std::string, SupportReaction> sums;
   std::map<std::string, std::set<int>> nodes;
-  std::set<std::pair<int, int>> taken;
+  // what several supports hold they share alike, whatever their order
+  std::map<std::pair<int, int>, std::set<std::string>> holders;
   for (const auto& s : model.supports) {
-    auto& sum = sums[s.name];
+    sums[s.name];
     nodes[s.name].insert(s.node);
-    if (!taken.insert({s.node, s.freedom}).second || s.freedom >= model::warp) continue;
-    (s.freedom < 3 ? sum.force : sum.moment)[s.freedom % 3] += reactions[model::row(s.node) + s.freedom];
+    if (s.freedom < model::warp) holders[{s.node, s.freedom}].insert(s.name);
   }
+  for (const auto& [held, names] : holders)
+    for (const auto& name : names) {
+      const auto [node, freedom] = held;
+      (freedom < 3 ? sums[name].force : sums[name].moment)[freedom % 3] +=
+          reactions[model::row(node) + freedom] / static_cast<double>(names.size());
+    }
   for (std::size_t k = 0; k < spring_forces.size(); ++k) {
     const auto& spring = model.springs[k];
     if (spring.second >= 0) continue;

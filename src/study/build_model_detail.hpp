@@ -113,6 +113,7 @@ class StructureBuilder : public Workshop {
   model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
   void parts();
   model::Rigid rigidity_of(const MemberSpec& m);
+  int without_yield(const MemberSpec& m, int material);
   void add_member(const MemberSpec& m);
   void add_plates(const MemberSpec& m, model::Part part);
   std::vector<model::ProfileWall> walls_of(const std::string& profile, const Place& place);

@@ -85,14 +85,25 @@ void StructureBuilder::parts() {
 model::Rigid StructureBuilder::rigidity_of(const MemberSpec& m) {
   model::Rigid rigid = m.rigid;
   for (const auto& p : spec_.profiles) rigid.shear |= p.name == m.profile && !p.shear_flexible;
-  const auto flows = [&](const MaterialSpec& own) { return own.material.name == m.material && own.flow.flows(); };
-  if ((rigid.axial || rigid.bending) && std::any_of(spec_.materials.begin(), spec_.materials.end(), flows))
-    complain(m.place, fmt::format("member '{}' is rigid, but '{}' yields", m.name, m.material),
-             "give it a material without yield_stress, or keep it rigid in shear and torsion only");
   if (rigid.any() && m.plates > 0)
     complain(m.place, fmt::format("member '{}' is made of plates and cannot be kept rigid", m.name),
              "model it as a line");
   return rigid;
+}
+
+/// What is rigid does not yield: the same material, elastic, for members that share one that does.
+int StructureBuilder::without_yield(const MemberSpec& m, int material) {
+  if (material < 0 || material >= static_cast<int>(spec_.materials.size()) ||
+      !spec_.materials[static_cast<std::size_t>(material)].flow.flows())
+    return material;
+  model_.remarks.push_back(fmt::format("member '{}' is rigid and does not yield", m.name));
+  model::Material elastic = model_.materials[static_cast<std::size_t>(material)];
+  elastic.name += ", elastic";
+  elastic.yield_stress = 0;
+  for (std::size_t k = spec_.materials.size(); k < model_.materials.size(); ++k)
+    if (model_.materials[k].name == elastic.name) return static_cast<int>(k);
+  model_.materials.push_back(std::move(elastic));
+  return static_cast<int>(model_.materials.size()) - 1;
 }
 
 void StructureBuilder::add_member(const MemberSpec& m) {
@@ -103,6 +114,7 @@ void StructureBuilder::add_member(const MemberSpec& m) {
   part.offset_z = m.offset_z;
   part.warping = m.warping;
   part.rigid = rigidity_of(m);
+  if (part.rigid.axial || part.rigid.bending) part.material = without_yield(m, part.material);
   if (m.warping && part.profile >= 0 && model_.profiles[static_cast<std::size_t>(part.profile)].warping_constant <= 0)
     complain(m.place, fmt::format("member '{}' asks for warping, but profile '{}' does not warp", m.name, m.profile),
              "leave warping out: solid sections, tubes and walls through one point twist without it");

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "analyses/path_detail.hpp"
 #include "archway/analysis/section_stress.hpp"
 #include "archway/study/chain.hpp"
 
@@ -32,6 +33,7 @@ class Findings {
       if (o.linear && o.linear->usable()) linear(o);
       if (o.buckling && o.base && !o.in_place) buckling(o);
       if (o.path && o.path->usable() && o.stage_totals.size() < 2) path(o);
+      if (o.path) strain_limits(o);
     }
     std::stable_sort(list_.begin(), list_.end(), [](const auto& a, const auto& b) { return a.use > b.use; });
     return std::move(list_);
@@ -66,6 +68,20 @@ class Findings {
         fmt::format("the peak is at load factor {:.4g}: the load is {:.3g} times the peak load", p.peak_load_factor,
                     1 / p.peak_load_factor),
         1 / p.peak_load_factor);
+  }
+
+  void strain_limits(const AnalysisOutcome& o) {
+    for (const auto& limit : o.spec.strain_limits) {
+      if (!(limit.required_factor > 0)) continue;
+      const auto check = detail::check_strain_limit(o, limit);
+      if (check.met) continue;
+      add(o, limit.parts.empty() ? "" : limit.parts[0],
+          fmt::format("a plastic strain of {:.3g} % {} at load factor {:.4g}, below the required {:.4g}",
+                      100 * limit.plastic_strain,
+                      check.increment >= 0 ? "is reached" : "is not reached, but the path ends", check.highest,
+                      limit.required_factor),
+          check.highest > 0 ? limit.required_factor / check.highest : HUGE_VAL);
+    }
   }
 
   void bars(const AnalysisOutcome& o, const analysis::ElementForces& forces) {

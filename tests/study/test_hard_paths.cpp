@@ -6,6 +6,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "support/balance.hpp"
 #include "support/followed.hpp"
 #include "support/pieces.hpp"
 
@@ -50,6 +51,7 @@ TEST_CASE("hard paths: each reaches its stated end", "[study][fast]") {
     const auto& path = *result.outcomes.back().path;
     CAPTURE(path.message, path.stop_reason);
     CHECK(reached(path));
+    CHECK(worst_imbalance(path) <= 1e-6);
     if (const auto rubs = kRubs.find(name); rubs != kRubs.end()) {  // what was put in is stored, or lost to friction
       const auto& end = path.increments.back();
       CHECK(end.dissipated_energy > 0.5 * end.external_work);

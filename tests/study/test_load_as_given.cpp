@@ -160,4 +160,45 @@ TEST_CASE("load as given: tension-only bars that go slack are named, on a path a
   CHECK(told(r.find("b")->warnings, lee));
 }
 
+TEST_CASE("load as given: a plastic strain limit fails below its factor and holds above", "[study][fast]") {
+  // a bar of 600 mm^2 that yields at 141 000 N and hardens by 2000 N/mm^2: 0.1 % more at 142 188 N
+  const double factor = GENERATE(1.40, 1.43);
+  const auto r =
+      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
+          "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"bilinear\", tangent_modulus = 2000 "
+          "}\n" +
+          profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+          member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 2") + support("\"a.start\"", "\"all\"") +
+          action("p", force("\"a.end\"", "[100000, 0, 0]")) +
+          step("g", "MNA",
+               fmt::format("grow = \"p\"\nstop = {{ load_factor = 1.45 }}\nfirst_step = 0.02\nstrain_limits = [{{ "
+                           "plastic_strain = 0.001, factor = {} }}]",
+                           factor)));
+  CHECK(r.load_findings.size() == (factor > 1.42 ? 1 : 0));
+  if (factor > 1.42) CHECK_THAT(r.load_findings.at(0).text, Catch::Contains("plastic strain of 0.1 %"));
+}
+
+TEST_CASE("load as given: the knee of a watch does not move with the end of its path", "[study][fast]") {
+  static std::vector<double> knees;
+  const double end = GENERATE(15.0, 25.0, 60.0);
+  const auto r =
+      run(column(1000, kBuckling + shape("i", "on = \"a\"\nshape = \"bow\"\ndirection = [0, 1, 0]\namplitude = 4") +
+                           "\n[[watch]]\nname = \"w\"\nat = { near = [0, 0, 500], inner = true }\ndirection = [0, 1, "
+                           "0]\n" +
+                           step("g", "GNIA",
+                                fmt::format("from = \"b\"\nimperfection = \"i\"\nstop = {{ watch = \"w\", movement "
+                                            "= {}, increments = 60 }}",
+                                            end))));
+  const auto row =
+      std::find_if(r.comparison.begin(), r.comparison.end(), [](const auto& c) { return c.meaning == "knee of 'w'"; });
+  REQUIRE(row != r.comparison.end());
+  knees.push_back(row->load_factor);
+  CHECK(row->load_factor == Approx(knees.front()).epsilon(1e-9));
+  // w = w0 f / (1 - f): stiffness falls as (1 - f)^2, to half at f = 0.293 of the critical load; chords are coarse
+  CHECK(row->load_factor == Approx(0.293 * 39.478).epsilon(0.15));
+  CHECK(row->movement == Approx(4 * 0.293 / 0.707).epsilon(0.2));
+  for (const auto& c : r.comparison)
+    if (c.meaning == "largest reached") CHECK(std::isnan(c.ratio));
+}
+
 }  // namespace load_as_given_tests

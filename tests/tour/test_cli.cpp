@@ -397,6 +397,15 @@ TEST_CASE("cli: every kind of structure of the examples runs, its preload in bal
         ++balanced;
       }
   CHECK(balanced > 0);
+  for (const auto& analysis : results["analyses"]) {
+    double most = 0;
+    const json increments = analysis.value("increments", json::array());
+    for (const auto& i : increments)
+      for (const auto& reaction : i["reactions"])
+        most = std::max(most, std::hypot(reaction["force"][0].get<double>(), reaction["force"][1].get<double>(),
+                                         reaction["force"][2].get<double>()));
+    for (const auto& i : increments) CHECK(i["imbalance"].get<double>() <= 1e-6 * most);
+  }
 }
 
 TEST_CASE("cli: results of a study with joints hold every table", "[tour]") {

@@ -20,7 +20,8 @@ struct LoadFinding {
 ///  - LA: stress above yield; bars whose compression is above their own Euler load pi^2 E I / L^2 (I: the smaller
 ///    principal second moment, L: between their ends), since a bar element cannot buckle by itself;
 ///  - LBA about the unloaded structure: the first critical factor below 1; such bars at a factor below 1;
-///  - paths of one stage: a limit point below load factor 1.
+///  - paths of one stage: a limit point below load factor 1;
+///  - paths: plastic strain limits that are reached below their required load factor.
 std::vector<LoadFinding> load_findings(const StudyResult& result);
 
 /// A warning when bars of a buckling analysis exceed their own Euler load below its first critical factor: bar elements

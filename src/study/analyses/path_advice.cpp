@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -250,37 +251,51 @@ double strain_of(const analysis::Increment& i, const model::Model& model, const 
   return most;
 }
 
-void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+}  // namespace
+
+StrainLimitCheck check_strain_limit(const AnalysisOutcome& outcome, const StrainLimitSpec& limit) {
   const auto& increments = outcome.path->increments;
+  StrainLimitCheck check;
+  double before = 0;
+  std::size_t k = 0;
+  for (; k < increments.size(); ++k) {
+    const double now = strain_of(increments[k], *outcome.model, limit.parts);
+    check.largest = std::max(check.largest, now);
+    if (now >= limit.plastic_strain) break;
+    before = now;
+    check.highest = std::max(check.highest, increments[k].load_factor);
+  }
+  if (k < increments.size()) {  // by interpolation in the increment that passes it
+    const auto& here = increments[k];
+    const double from = k > 0 ? increments[k - 1].load_factor : here.load_factor;
+    const double share = (limit.plastic_strain - before) / (check.largest - before);
+    check.increment = static_cast<int>(k);
+    check.load_factor = from + share * (here.load_factor - from);
+    check.highest = std::max(check.highest, check.load_factor);
+  }
+  check.met = check.highest >= limit.required_factor * (1 - 1e-9);
+  return check;
+}
+
+namespace {
+void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   for (const auto& limit : outcome.spec.strain_limits) {
+    const auto check = check_strain_limit(outcome, limit);
     ComparisonRow row = row_of(outcome);
     row.meaning = fmt::format("plastic strain {:.3g} % in {}", 100 * limit.plastic_strain,
                               limit.parts.empty() ? "any part" : fmt::format("{}", fmt::join(limit.parts, ", ")));
-    double before = 0, highest = 0, most = 0;
-    std::size_t k = 0;
-    for (; k < increments.size(); ++k) {
-      const double now = strain_of(increments[k], *outcome.model, limit.parts);
-      most = std::max(most, now);
-      if (now >= limit.plastic_strain) break;
-      before = now;
-      highest = std::max(highest, increments[k].load_factor);
-    }
-    const bool reached = k < increments.size();
-    if (reached) {  // by interpolation in the increment that passes it
-      const auto& here = increments[k];
-      const double from = k > 0 ? increments[k - 1].load_factor : here.load_factor;
-      const double share = (limit.plastic_strain - before) / (most - before);
-      row.load_factor = from + share * (here.load_factor - from);
+    if (check.increment >= 0) {
+      const auto& here = outcome.path->increments[static_cast<std::size_t>(check.increment)];
+      row.load_factor = check.load_factor;
       row.movement = here.largest_movement;
       row.stage = here.stage;
-      highest = std::max(highest, row.load_factor);
     }
-    const bool met = highest >= limit.required_factor;
-    row.note = reached ? outcome.path->peak >= 0 && static_cast<int>(k) > outcome.path->peak ? "beyond the peak" : ""
-                       : fmt::format("not reached: at most {:.3g} %", 100 * most);
+    row.note = check.increment >= 0
+                   ? outcome.path->peak >= 0 && check.increment > outcome.path->peak ? "beyond the peak" : ""
+                   : fmt::format("not reached: at most {:.3g} %", 100 * check.largest);
     if (limit.required_factor > 0)
-      row.note += fmt::format("{}{} for load factor {:.5g}", row.note.empty() ? "" : "; ", met ? "passed" : "FAILED",
-                              limit.required_factor);
+      row.note += fmt::format("{}{} for load factor {:.5g}", row.note.empty() ? "" : "; ",
+                              check.met ? "passed" : "FAILED", limit.required_factor);
     add_row(result, outcome, std::move(row), rows);
   }
 }
@@ -305,30 +320,45 @@ void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, st
     }
 }
 
-/// The bend of the curve of load against a movement, up to the peak: the point farthest from its chord, where load and
-/// movement are measured by their largest values. Told where it stands out.
-void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
-  constexpr double stands_out = 0.08;
-  const auto& r = *outcome.path;
-  if (r.peak < 3 || r.stages.size() > 1) return;
-  double best = stands_out;
-  std::size_t where = 0, watch = 0;
-  for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
-    const double movement = r.increments[static_cast<std::size_t>(r.peak)].watched[w], load = r.peak_load_factor;
-    if (!(std::abs(movement) > 0) || !(load > 0)) continue;
-    for (int k = 1; k < r.peak; ++k) {
-      const auto& i = r.increments[static_cast<std::size_t>(k)];
-      const double above = (i.load_factor / load - i.watched[w] / movement) / std::sqrt(2.0);
-      if (above > best * (1 + 1e-9)) best = above, where = static_cast<std::size_t>(k), watch = w;
+/// Where the tangent stiffness of the load against a watch has fallen to half of its first value, by the chords between
+/// increments: nothing that comes later moves it. Load factor and displacement of the watch; none: it does not.
+std::optional<std::pair<double, double>> half_stiffness(const analysis::PathResult& r, std::size_t watch) {
+  constexpr double kMoves = 1e-6;  // of the displacement at the peak: less at first is no stiffness
+  const auto at = [&](int k) { return r.increments[static_cast<std::size_t>(k)].watched[watch]; };
+  const auto load = [&](int k) { return r.increments[static_cast<std::size_t>(k)].load_factor; };
+  if (r.peak < 3 || !(std::abs(at(1) - at(0)) > kMoves * std::abs(at(r.peak)))) return std::nullopt;
+  const double first = (load(1) - load(0)) / (at(1) - at(0));
+  double before = 1, place = 0.5 * (at(0) + at(1));
+  for (int k = 2; k <= r.peak; ++k) {
+    const double moved = at(k) - at(k - 1);
+    if (moved == 0.0) continue;
+    const double now = (load(k) - load(k - 1)) / moved / first, middle = 0.5 * (at(k) + at(k - 1));
+    if (now <= 0.5) {
+      const double there = place + (before - 0.5) / (before - now) * (middle - place);
+      const int from = (there - at(k - 1)) * moved < 0 ? k - 2 : k - 1;
+      const double share = (there - at(from)) / (at(from + 1) - at(from));
+      return std::pair(load(from) + share * (load(from + 1) - load(from)), there);
     }
+    before = now, place = middle;
   }
-  if (where == 0) return;
-  ComparisonRow row = row_of(outcome);
-  row.meaning = fmt::format("knee of '{}'", outcome.watch[watch].name);
-  row.load_factor = r.increments[where].load_factor;
-  row.movement = r.increments[where].largest_movement;
-  row.note = "to the nearest increment";
-  add_row(result, outcome, std::move(row), rows);
+  return std::nullopt;
+}
+
+/// The knee of the first watch that has one.
+void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& r = *outcome.path;
+  if (r.stages.size() > 1) return;
+  for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
+    const auto knee = half_stiffness(r, w);
+    if (!knee) continue;
+    ComparisonRow row = row_of(outcome);
+    row.meaning = fmt::format("knee of '{}'", outcome.watch[w].name);
+    row.load_factor = knee->first;
+    row.movement = std::abs(knee->second);
+    row.note = "tangent stiffness half of the first";
+    add_row(result, outcome, std::move(row), rows);
+    return;
+  }
 }
 }  // namespace
 
@@ -346,8 +376,11 @@ void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std
   add_knee(result, outcome, rows);
   if (outcome.path->stages.size() > 1)
     add_stages(result, outcome, rows);
-  else
+  else {
     add_row(result, outcome, peak_row(outcome), rows);
+    // where a path was stopped says nothing of what the structure carries: no share of the linear load
+    if (!outcome.path->peak_is_limit_point && !outcome.path->levels_off) rows.back().ratio = analysis::kUnset;
+  }
   for (const auto& p : outcome.plies) {
     ComparisonRow row = row_of(outcome);
     row.meaning = fmt::format("first ply failure ({})", p.tsai_hill ? "Tsai-Hill" : "maximum stress");

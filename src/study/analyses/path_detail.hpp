@@ -20,6 +20,14 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
 void total_stages(Run& run, AnalysisOutcome& outcome);
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list);
+/// Whether a path stays below a plastic strain up to the load factor that is required.
+struct StrainLimitCheck {
+  int increment = -1;                     ///< first one at or above the limit; -1: none
+  double load_factor = analysis::kUnset;  ///< where it is reached
+  double highest = 0, largest = 0;        ///< load factor carried below it; strain on the way there
+  bool met = false;
+};
+StrainLimitCheck check_strain_limit(const AnalysisOutcome& outcome, const StrainLimitSpec& limit);
 /// First yield, losses of stability, what every stage came to.
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows);
 
