@@ -16,8 +16,8 @@ using Eigen::VectorXd;
 constexpr double kSmall = 1e-3;        ///< share of an increment that a last correction may have to count as small
 constexpr double kNearBalance = 1e-3;  ///< residual below which slow corrections may be those of rounding
 constexpr double kStalled = 0.3;       ///< of the one before: more is no progress of Newton's method
-/// Shares of what has moved that a correction kept beside a state may have, over the tolerance of the residual.
-constexpr double kOfNewton = 1e-2, kOfRounding = 1;
+/// Shares of what has moved that a correction kept beside a state may have; digits of displacements by the size.
+constexpr double kShare = 1e-6, kFine = 1e-8, kDigits = 1e-13;
 /// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
@@ -42,7 +42,6 @@ namespace {
 /// Less than the digits of places and turns: where a step moves nothing (pretension between fixed ends) there is no
 /// work to measure anything by.
 bool is_no_movement(const VectorXd& step, double size) {
-  constexpr double kDigits = 1e-13;
   for (Eigen::Index n = 0; n < step.size(); n += model::kNodeFreedoms)
     if (!(step.segment<3>(n).norm() <= kDigits * size && step.segment<3>(n + 3).norm() <= kDigits)) return false;
   return true;
@@ -88,12 +87,11 @@ bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residu
   const double size = system_.model().size();
   const Extent own = Extent::of(full);
   const Extent moved = Extent::of(way), whole = Extent::of(point.state.movement(system_.model()));
-  // a last correction of Newton's method is followed by its square; one of rounding by others of its size, which near a
-  // singular tangent may be large
-  const bool settled = own.translation > kStalled * Extent::of(last).translation;
-  const double share = (settled ? kOfRounding : kOfNewton) * std::min(options_.residual_tolerance, 1e-6);
-  if (!ConvergenceTest::negligible(own, moved, size, share) && !ConvergenceTest::negligible(own, whole, size, share))
-    return false;
+  // rounding gives corrections of one size again and again, Newton's method smaller ones: those are made
+  const bool repeats = own.translation > kStalled * Extent::of(last).translation,
+             is_share = own.within(kShare, moved, size) || own.within(kShare, whole, size),
+             is_digits = own.within(kDigits, {size, 1}, size), is_first = whole.within(kDigits, {size, 1}, size);
+  if (!(repeats ? is_share || is_digits : is_digits && (is_first || own.within(kFine, whole, size)))) return false;
   Point tried = point;
   tried.factor += correction.factor;
   tried.state.correction = full;
@@ -143,10 +141,12 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       return attempt;
     }
     const bool may_end = iteration > 0 || effort.done_if_balanced;
-    bool balanced = may_end && is_untouched(point, residual);
-    balanced = balanced ||
-               (test_.passes(residual.balance) && may_end &&
-                (rounds > 0 || energy_is_small(residual, point, way)));  // of forces of contact alone nothing moves
+    const bool untouched = may_end && is_untouched(point, residual);
+    if (untouched) point.balance.residual = residual.balance.residual = 0;
+    bool balanced =
+        untouched ||
+        (test_.passes(residual.balance) && may_end &&
+         (rounds > 0 || energy_is_small(residual, point, way)));  // of forces of contact alone nothing moves
     Correction correction;
     if (!balanced) {
       const bool stalled = !(measure < kStalled * last);

@@ -358,6 +358,7 @@ bool Equilibrium::stand_at(Point& point) {
   Residual residual;
   if (!evaluate(point, residual)) return false;
   point.balance = residual.balance;
+  if (is_untouched(point, residual)) point.balance.residual = 0;
   return true;
 }
 

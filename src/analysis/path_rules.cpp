@@ -65,11 +65,9 @@ ConvergenceTest::Extent ConvergenceTest::Extent::of(const VectorXd& full) {
   return most;
 }
 
-bool ConvergenceTest::negligible(const Extent& correction, const Extent& moved, double size, double share) {
-  constexpr double kDigits = 1e-13;
-  const double rotation = std::max(moved.rotation, moved.translation / size);
-  return correction.translation <= std::max(share * moved.translation, kDigits * size) &&
-         correction.rotation <= std::max(share * rotation, kDigits);
+bool ConvergenceTest::Extent::within(double share, const Extent& other, double size) const {
+  return translation <= share * other.translation &&
+         rotation <= share * std::max(other.rotation, other.translation / size);
 }
 
 bool stands_still(const PathResult& so_far, double share) {

@@ -49,9 +49,9 @@ struct ConvergenceTest {
   struct Extent {
     double translation = 0, rotation = 0;
     static Extent of(const Eigen::VectorXd& full);
+    /// No more than a share of another; its translations over the size count as rotations.
+    bool within(double share, const Extent& other, double size) const;
   };
-  /// A correction of no more than a share of what moved, or 1e-13 of the size where nothing did.
-  static bool negligible(const Extent& correction, const Extent& moved, double size, double share);
 };
 
 /// While the largest movement grew by half, something flowed and the load factor changed by less than this share.

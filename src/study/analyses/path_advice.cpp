@@ -327,12 +327,16 @@ std::optional<std::pair<double, double>> half_stiffness(const analysis::PathResu
   const auto at = [&](int k) { return r.increments[static_cast<std::size_t>(k)].watched[watch]; };
   const auto load = [&](int k) { return r.increments[static_cast<std::size_t>(k)].load_factor; };
   if (r.peak < 3 || !(std::abs(at(1) - at(0)) > kMoves * std::abs(at(r.peak)))) return std::nullopt;
-  const double first = (load(1) - load(0)) / (at(1) - at(0));
-  double before = 1, place = 0.5 * (at(0) + at(1));
+  const auto chord = [&](int k) { return (load(k) - load(k - 1)) / (at(k) - at(k - 1)); };
+  const auto middle_of = [&](int k) { return 0.5 * (at(k) + at(k - 1)); };
+  // at the start by the first two chords, in a straight line: the first is of its middle
+  const double bend = (chord(2) - chord(1)) / (middle_of(2) - middle_of(1));
+  const double first = at(2) != at(1) ? chord(1) - bend * (middle_of(1) - at(0)) : chord(1);
+  double before = chord(1) / first, place = middle_of(1);
   for (int k = 2; k <= r.peak; ++k) {
     const double moved = at(k) - at(k - 1);
     if (moved == 0.0) continue;
-    const double now = (load(k) - load(k - 1)) / moved / first, middle = 0.5 * (at(k) + at(k - 1));
+    const double now = chord(k) / first, middle = middle_of(k);
     if (now <= 0.5) {
       const double there = place + (before - 0.5) / (before - now) * (middle - place);
       const int from = (there - at(k - 1)) * moved < 0 ? k - 2 : k - 1;
