@@ -60,15 +60,16 @@ bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, 
   return test_.energy_passes(std::abs(residual.free.dot(left)), work);
 }
 
-/// Nothing acts and nothing has moved: what is out of balance is rounding of the strains of the reference, if it is no
-/// more than that. (Parts that only lie against each other are held by less.)
+/// Parts that only lie against each other, before anything acts: what is out of balance is rounding of the strains of
+/// the reference, if it is no more than that, and nothing need hold them against it.
 bool Equilibrium::is_untouched(const Point& point, const Residual& residual) const {
   constexpr double kShare = 4e-15;  // of stiffness times reach: 20 eps
   const auto& m = system_.model();
   const auto factors = combined(point.factor, point.preload);
   const auto none = [](double f) { return f == 0.0; };
-  if (left_.size() > 0 || largest_force_ > 0 || !m.member_stresses.empty() || !m.panel_stresses.empty() ||
-      !std::all_of(factors.begin(), factors.end(), none) || !point.moved.isZero(0.0) ||
+  if (system_.geometry().touches().size() == 0 && system_.geometry().surfaces().empty()) return false;
+  if (residual.free.size() == 0 || left_.size() > 0 || largest_force_ > 0 || !m.member_stresses.empty() ||
+      !m.panel_stresses.empty() || !std::all_of(factors.begin(), factors.end(), none) || !point.moved.isZero(0.0) ||
       !point.state.movement(m).isZero(0.0))
     return false;
   double reach = m.size();
@@ -108,6 +109,12 @@ bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residu
   return true;
 }
 
+/// The residual beside the loads alone; of itself where nothing acts.
+double Equilibrium::by_loads(const ConvergenceTest::Balance& balance) const {
+  const double scale = std::max(balance.load_scale, test_.least_force);
+  return scale > 0 ? balance.residual * std::max(1.0, balance.force_scale / scale) : balance.residual;
+}
+
 /// Of the linear equations of a correction: no better than Newton's method itself will be, and no worse than what is
 /// still wanted. A stretch of stiff parts that the next correction takes back is a residual far above the loads, beside
 /// which nothing else would be seen.
@@ -126,6 +133,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   int rounds = 0;
   int since = 0;  // iteration in which the round began
   Pairing pairing{largest_movement(before.step), 0};
+  int first_passed = -1;  // iteration
   bool refactor = false;  // slow, and not because of rounding
   foresee_pairs(point, before);
   for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0) &&
@@ -143,13 +151,15 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     const bool may_end = iteration > 0 || effort.done_if_balanced;
     const bool untouched = may_end && is_untouched(point, residual);
     if (untouched) point.balance.residual = residual.balance.residual = 0;
-    bool balanced =
-        untouched ||
-        (test_.passes(residual.balance) && may_end &&
-         (rounds > 0 || energy_is_small(residual, point, way)));  // of forces of contact alone nothing moves
+    const bool stalled = !(measure < kStalled * last), passes = may_end && test_.passes(residual.balance);
+    if (passes && first_passed < 0) first_passed = iteration;
+    // beside the loads alone as well, as long as that costs no more than a correction or two
+    const bool fine = rounds > 0 || stalled || by_loads(residual.balance) <= options_.residual_tolerance ||
+                      iteration - since + 2 > options_.max_iterations;
+    bool balanced = untouched ||  // of forces of contact alone nothing moves
+                    (passes && fine && (rounds > 0 || energy_is_small(residual, point, way)));
     Correction correction;
     if (!balanced) {
-      const bool stalled = !(measure < kStalled * last);
       if (iteration > 3 && measure > 1e3 * best) return attempt;
       best = std::min(best, measure);
       // the first correction has the tangent of its own place; later ones a new factor only where the old one is too
@@ -168,6 +178,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       if (balanced && rounds == 0) attempt.iterations = std::max(0, iteration - 1);
     }
     if (balanced) {
+      if (rounds == 0 && first_passed >= 0) attempt.iterations = std::min(attempt.iterations, first_passed);
       if (rounds < kContactRounds && improve_contact(point, residual.balance, rounds, pairing)) {
         since = iteration;
         ++rounds;
@@ -177,7 +188,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       if (pulls(point, residual.balance)) return attempt;
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
-      see_forces(residual.balance.force_scale);
+      if (!untouched) see_forces(residual.balance.force_scale);
       attempt.outcome = Attempt::converged;
       return attempt;
     }

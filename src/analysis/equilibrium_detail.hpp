@@ -228,6 +228,7 @@ class Equilibrium {
   bool keep_beside(Point& point, const Correction& correction, Residual& residual, const Eigen::VectorXd& last,
                    const Eigen::VectorXd& way);
   bool is_untouched(const Point& point, const Residual& residual) const;
+  double by_loads(const ConvergenceTest::Balance& balance) const;
   double tolerance_for(const ConvergenceTest::Balance& balance) const;
   bool energy_is_small(const Residual& residual, const Point& point, const Eigen::VectorXd& way);
 

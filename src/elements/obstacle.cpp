@@ -132,7 +132,14 @@ ObstacleBatch::Answer ObstacleBatch::answer(const Trial& trial, int element) con
 
 ObstacleBatch::Contact ObstacleBatch::contact(const Trial& trial, int element) const {
   const Answer a = answer(trial, element);
-  return {a.gap, a.normal, a.normal * a.distance.normal + a.along, a.sticks};
+  Contact contact{a.gap, a.normal, a.normal * a.distance.normal + a.along, a.sticks};
+  if (trial.state.correction.size() == 0 || !a.touches) return contact;
+  const auto& touch = touches_[at(element)];
+  const Vec3 moved = trial.state.correction.segment<3>(model::row(touch.node)), &n = a.distance.normal;
+  contact.normal_force -= touch.stiffness * n.dot(moved);
+  contact.force -=
+      touch.stiffness * n.dot(moved) * n - a.normal * (a.distance.bend * moved) + a.along_stiffness * moved;
+  return contact;
 }
 
 material::Energy ObstacleBatch::energy(const Trial& trial, int element) const {

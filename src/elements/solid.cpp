@@ -85,8 +85,9 @@ Data make(const model::Model& model, const model::SolidElement& element) {
   Data data;
   data.nodes = element.nodes;
   data.part = element.part;
-  std::vector<Vec3> x;
-  for (const int n : element) x.push_back(model.nodes[static_cast<std::size_t>(n)]);
+  std::vector<Vec3> x;  // from the first node: far from the origin places have fewer digits than their differences
+  for (const int n : element)
+    x.push_back(model.nodes[static_cast<std::size_t>(n)] - model.nodes[static_cast<std::size_t>(element.nodes[0])]);
   data.material = material_matrix(
       model.materials[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(element.part)].material)]);
   for (const auto& [place, weight] : cube_rule(element.count == 8 ? 2 : 3))

@@ -75,8 +75,7 @@ TEST_CASE("chain: the small study goes all the way", "[study][fast]") {
   CHECK_DIGITS(r.comparison[0].force, buckling->buckling->modes[0].load_factor + 2.7e-9 * 9806.65 * 30 * 20 * 1200, 10,
                "held + factor x growing");
   CHECK(r.comparison[2].kind == "GNIA");
-  CHECK_DIGITS(r.comparison[2].ratio, collapse->path->peak_load_factor / buckling->buckling->modes[0].load_factor, 12,
-               "against the linear factor");
+  CHECK(std::isnan(r.comparison[2].ratio));  // where the path was stopped is no share of the linear load
 }
 
 TEST_CASE("chain: a changed parameter redoes everything, imperfection included", "[study][fast]") {

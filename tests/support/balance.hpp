@@ -19,8 +19,11 @@ inline double largest_acting(const analysis::PathResult& path) {
 }
 /// Sum of loads and reactions over what acts, the worst of all increments; where next to nothing does (a clamp still
 /// holds what has yielded) over a tenth of the largest of the path.
-inline double worst_imbalance(const analysis::PathResult& path) {
-  const double least = 0.1 * largest_acting(path);
+/// \param size  of the structure: of moments alone, moments over it are the measure
+inline double worst_imbalance(const analysis::PathResult& path, double size = 0) {
+  double least = 0.1 * largest_acting(path);
+  for (const auto& i : path.increments)
+    if (size > 0) least = std::max(least, i.applied.moment.norm() / size);
   double worst = 0;
   for (const auto& i : path.increments)
     if (const double scale = std::max(acting(i), least); scale > 0)
