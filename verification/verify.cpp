@@ -224,7 +224,9 @@ std::string markdown(const std::vector<Case>& cases) {
       "# Verification\n\nWritten by `verify --write docs/verification.md`; do not edit. Every row is one known answer; "
       "cases, sources and notes are in\n"
       "`verification/cases/`. Errors are relative, one for each mesh; the last one counts. The rows that use most of "
-      "their tolerance come first.\n\n"
+      "their tolerance come first. This table is of all meshes, as `tools/test.sh --full` runs them; when that and "
+      "what else "
+      "takes long last ran is in [performance.md](performance.md#what-moved-to-toolstestsh---full).\n\n"
       "| case | quantity | known | computed | error by mesh | allowed | order | |\n|---|---|---|---|---|---|---|---|\n";
   for (const auto& [used, row] : rows) text += row + "\n";
   const auto list = brackets(cases);

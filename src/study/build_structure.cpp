@@ -162,8 +162,18 @@ void StructureBuilder::add_plates(const MemberSpec& m, model::Part part) {
   if (!plain)
     return complain(m.place, fmt::format("member '{}' cannot be modelled with plates as it is", m.name),
                     "leave out corners, tapers, releases and offsets, or model it as a line");
+  using Warping = MemberEnd::Warping;
+  if (m.warping && (m.start.warping != Warping::fixed || m.end.warping != Warping::fixed))
+    return complain(
+        m.place,
+        fmt::format("the ends of '{}' as plates stay plane, so that warping is fixed there: it cannot be free "
+                    "or continuous",
+                    m.name),
+        "add warping_start = \"fixed\" and warping_end = \"fixed\", or model the member as a line");
   const auto walls = walls_of(m.profile, m.place);
   if (walls.empty()) return;
+  model_.remarks.push_back(
+      fmt::format("member '{}' of plates: both end sections stay plane, warping is fixed there", m.name));
   part.warping = false;
   part.profile = -1;
   at(m.place, [&] { model::add_extrusion(model_, part, walls, m.line, m.up, m.elements, m.plates); });

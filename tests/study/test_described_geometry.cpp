@@ -139,6 +139,13 @@ TEST_CASE("geometry: a member as plates buckles as the line does, with the load 
                b = plates.find("a")->buckling->modes.at(0).load_factor;
   CHECK(b == Approx(a).epsilon(0.03));  // the web bends across and the flanges are thin: a little below the line
   CHECK(b < a);
+  // what the ends of plates cannot do is refused, what they do is said
+  const std::string plated = "elements = 4\nmodel = \"plates\"\nacross = 2\n";
+  for (const char* ends : {"warping = true", "warping = true\nwarping_start = \"free\"\nwarping_end = \"fixed\""})
+    CHECK_THROWS_WITH(built(girder(plated + ends)), Catch::Contains("warping is fixed there"));
+  const auto fixed = built(girder(plated + "warping = true\nwarping_start = \"fixed\"\nwarping_end = \"fixed\""));
+  CHECK(std::any_of(fixed.remarks.begin(), fixed.remarks.end(),
+                    [](const auto& text) { return text.find("warping is fixed there") != std::string::npos; }));
 }
 
 TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that are not global", "[study][fast]") {
