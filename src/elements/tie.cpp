@@ -6,6 +6,7 @@
 #include "archway/base/dense.hpp"
 #include "archway/base/index.hpp"
 #include "arms_detail.hpp"
+#include "tie_detail.hpp"
 
 namespace archway::elements {
 
@@ -17,35 +18,7 @@ using Vec4 = Eigen::Vector4d;
 using Vec7 = Eigen::Matrix<double, 7, 1>;
 
 using base::at;
-
-Vec4 as_vector(const Eigen::Quaterniond& q) {
-  return {q.w(), q.x(), q.y(), q.z()};
-}
-
-/// Quaternions of the leaders, all on one side, and their weighted sum.
-struct MeanTurn {
-  std::vector<Vec4> q;
-  Vec4 sum = Vec4::Zero();
-  MeanTurn(const State& state, const model::Tie& tie) {
-    for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
-      q.push_back(as_vector(state.rotation[at(tie.leaders[i])]));
-      if (q[i].dot(q[0]) < 0) q[i] = -q[i];
-      sum += tie.weights[i] * q[i];
-    }
-  }
-};
-
-/// Weighted mean of the leaders, from the first of them: far from the origin positions have fewer digits than their
-/// differences. \param between  from one node to another
-template <class Between>
-Vec3 mean_of(const Between& between, const model::Tie& tie) {
-  Vec3 mean = Vec3::Zero();
-  for (std::size_t i = 1; i < tie.leaders.size(); ++i) mean += tie.weights[i] * between(tie.leaders[0], tie.leaders[i]);
-  return mean;
-}
-Vec3 mean_in(const State& state, const model::Tie& tie) {
-  return mean_of([&](int from, int to) { return state.between(from, to); }, tie);
-}
+using namespace tie_detail;
 }  // namespace
 
 Eigen::Matrix<double, 4, 3> spin_map(const Vec4& q) {
@@ -268,21 +241,6 @@ MatrixXd Ties::second_order(const State& state, int tie, const Vec7& force) cons
 
 // ---- carried by leaders ----
 
-namespace {
-/// Free directions of a tie with one leader as they point now.
-std::vector<Vec3> moves_now(const model::Tie& tie, const State& state) {
-  std::vector<Vec3> axes;
-  for (const Vec3& e : tie.free_moves) axes.push_back(state.rotation[at(tie.leaders[0])] * e);
-  return axes;
-}
-std::vector<Vec3> turns_now(const model::Tie& tie, const State& state) {
-  std::vector<Vec3> axes;
-  for (std::size_t k = 0; k < tie.free_turns.size(); ++k)
-    axes.push_back(state.rotation[at(k == 0 ? tie.leaders[0] : tie.follower)] * tie.free_turns[k]);
-  return axes;
-}
-}  // namespace
-
 MatrixXd Ties::carried_map(const State& state, const Data& data) const {
   const auto& tie = data.tie;
   MatrixXd rows = MatrixXd::Zero(model::kNodeFreedoms, static_cast<Eigen::Index>(data.columns.size()));
@@ -350,27 +308,6 @@ MatrixXd Ties::carried_second_order(const State& state, const Data& data, const 
 
 // ---- mean of a cloud ----
 
-struct Ties::Fit {
-  Mat3 rotation;
-  std::vector<Vec3> spread;  // leaders from their mean, reference, turned
-  Mat3 inverse;              // of sum w (a.y I - a y^T)
-  Mat3 product;              // sum w y a^T
-  Vec3 arm, mean;            // mean: from the first leader
-
-  Fit(const State& state, const Data& data) {
-    const auto& tie = data.tie;
-    mean = mean_in(state, tie);
-    Mat3 sum = Mat3::Zero();
-    for (std::size_t i = 0; i < tie.leaders.size(); ++i)
-      sum += tie.weights[i] * (state.between(tie.leaders[0], tie.leaders[i]) - mean) * data.spread[i].transpose();
-    rotation = base::nearest_rotation(sum);
-    product = sum * rotation.transpose();
-    inverse = (product.trace() * Mat3::Identity() - product.transpose()).inverse();
-    for (const Vec3& y : data.spread) spread.push_back(rotation * y);
-    arm = rotation * data.distance;
-  }
-};
-
 MatrixXd Ties::mean_map(const State& state, const Data& data) const {
   const auto& tie = data.tie;
   const Fit fit(state, data);
@@ -402,102 +339,6 @@ MatrixXd Ties::mean_second_order(const State& state, const Data& data, const Vec
             tie.weights[i] * (change.cross(fit.spread[i]) + pull.cross(turn.cross(fit.spread[i])));
     }
   return 0.5 * (k + k.transpose());
-}
-
-// ---- states ----
-
-void Ties::advance(State& state, const VectorXd& step) const {
-  if (empty()) return state.advance(step);
-  const State before = state;
-  VectorXd own = step;
-  for (const Data& data : ties_) {
-    const auto first = model::row(data.tie.follower);
-    for (int k = 0; k < model::kNodeFreedoms; ++k)
-      if (data.tie.gives(k)) own[first + k] = 0;
-  }
-  state.advance(own);
-  for (const Data& data : ties_) place(data, before, step, state);
-}
-
-void Ties::place(const Data& data, const State& before, const VectorXd& step, State& state) const {
-  const auto& tie = data.tie;
-  const auto s = at(tie.follower), l = at(tie.leaders[0]);
-  if (tie.kind == model::Tie::Kind::alike) {
-    for (int k = 0; k < 3; ++k)
-      if (tie.gives(k)) {
-        const auto other = at(tie.alike[at(k)]);
-        const double times = tie.times[at(k)];
-        state.put_sum(s, k, times * state.position[other][k], data.distance[k], times * state.remainder[other][k]);
-      }
-    if (tie.turns_like >= 0) state.rotation[s] = state.rotation[at(tie.turns_like)] * data.turned;
-    return;
-  }
-  if (tie.kind == model::Tie::Kind::mean) {
-    const Fit fit(state, data);
-    if (tie.moves) state.put_from(l, s, fit.mean + fit.arm);
-    if (tie.turns) state.rotation[s] = Eigen::Quaterniond(fit.rotation).normalized() * data.turned;
-    return;
-  }
-  if (tie.warps) state.warp[s] = state.warp[l] + data.warped;
-  if (tie.leaders.size() > 1) {
-    const MeanTurn mean(state, tie);
-    if (tie.turns)
-      state.rotation[s] =
-          Eigen::Quaterniond(mean.sum[0], mean.sum[1], mean.sum[2], mean.sum[3]).normalized() * data.turned;
-    if (!tie.moves) return;
-    Vec3 arm = mean_in(state, tie);
-    for (std::size_t i = 0; i < tie.leaders.size(); ++i)
-      arm +=
-          tie.weights[i] * (tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[i])] * data.distance) : data.distance);
-    state.put_from(l, s, arm);
-    return;
-  }
-  VectorXd slides, turns;
-  free_values(data, before, step, slides, turns);
-  if (tie.turns && tie.free_turns.empty()) state.rotation[s] = state.rotation[l] * data.turned;
-  if (tie.turns && !tie.free_turns.empty()) {
-    Eigen::Quaterniond q = before.rotation[s];
-    const auto axes = turns_now(tie, before);
-    for (std::size_t k = axes.size(); k-- > 0;)
-      q = base::exponential(turns[static_cast<Eigen::Index>(k)] * axes[k]) * q;
-    state.rotation[s] = (state.rotation[l] * before.rotation[l].conjugate() * q).normalized();
-  }
-  if (!tie.moves) return;
-  Vec3 arm = before.between(tie.leaders[0], tie.follower);
-  Eigen::Index k = 0;
-  for (const Vec3& axis : moves_now(tie, before)) arm += slides[k++] * axis;
-  if (!tie.arms_turn) arm = data.distance;
-  state.put_from(l, s, tie.arms_turn ? Vec3(state.rotation[l] * (before.rotation[l].conjugate() * arm)) : arm);
-}
-
-void Ties::free_values(const Data& data, const State& state, const VectorXd& step, VectorXd& slides,
-                       VectorXd& turns) const {
-  const auto& tie = data.tie;
-  const auto own = model::row(tie.follower), lead = model::row(tie.leaders[0]);
-  const Vec3 spin = step.segment<3>(lead + 3), arm = state.between(tie.leaders[0], tie.follower);
-  const Vec3 slide = step.segment<3>(own) - step.segment<3>(lead) - spin.cross(arm),
-             turn = step.segment<3>(own + 3) - spin;
-  const auto values = [](const std::vector<Vec3>& axes, const Vec3& along) -> VectorXd {
-    if (axes.empty()) return VectorXd();
-    // two axes of a joint need not be at right angles any more
-    Eigen::Matrix<double, 3, Eigen::Dynamic> a(3, static_cast<Eigen::Index>(axes.size()));
-    for (std::size_t k = 0; k < axes.size(); ++k) a.col(static_cast<Eigen::Index>(k)) = axes[k];
-    return base::least_squares(a, along);
-  };
-  slides = values(moves_now(tie, state), slide);
-  turns = values(turns_now(tie, state), turn);
-}
-
-void Ties::extract(const State& state, VectorXd& full) const {
-  const VectorXd moved = full;
-  for (const Data& data : ties_) {
-    if (data.tie.free_moves.empty() && data.tie.free_turns.empty()) continue;
-    VectorXd slides, turns;
-    free_values(data, state, moved, slides, turns);
-    const auto own = model::row(data.tie.follower);
-    full.segment(own, slides.size()) = slides;
-    full.segment(own + 3, turns.size()) = turns;
-  }
 }
 
 }  // namespace archway::elements

@@ -176,6 +176,13 @@ TEST_CASE("load as given: a plastic strain limit fails below its factor and hold
                            factor)));
   CHECK(r.load_findings.size() == (factor > 1.42 ? 1 : 0));
   if (factor > 1.42) CHECK_THAT(r.load_findings.at(0).text, Catch::Contains("plastic strain of 0.1 %"));
+  double yields = 0, limit = 0;
+  for (const auto& row : r.comparison) {
+    if (row.meaning == "first yield") yields = row.load_factor;
+    if (row.meaning.find("plastic strain") == 0) limit = row.load_factor;
+  }
+  CHECK(yields == Approx(1.41).epsilon(1e-3));
+  CHECK(limit > yields);
 }
 
 TEST_CASE("load as given: the knee of a watch does not move with the end of its path", "[study][fast]") {

@@ -267,7 +267,10 @@ StrainLimitCheck check_strain_limit(const AnalysisOutcome& outcome, const Strain
   }
   if (k < increments.size()) {  // by interpolation in the increment that passes it
     const auto& here = increments[k];
-    const double from = k > 0 ? increments[k - 1].load_factor : here.load_factor;
+    double from = k > 0 ? increments[k - 1].load_factor : here.load_factor;
+    // no strain before first yield, which was located within the increment
+    const double yield = outcome.path->first_yield.load_factor;
+    if (before == 0 && (yield - from) * (here.load_factor - yield) > 0) from = yield;
     const double share = (limit.plastic_strain - before) / (check.largest - before);
     check.increment = static_cast<int>(k);
     check.load_factor = from + share * (here.load_factor - from);
