@@ -60,10 +60,10 @@ study::NumberTable parse_number_table(const std::string& content, const std::str
         continue;
       }
       const auto value = detail::number_in<double>(cell);
-      if (!value && cell != "nan" && cell != "NaN")
+      if (!value || !std::isfinite(*value))
         throw base::InputError(place, fmt::format("'{}' is not a number", cell.substr(0, 40)),
                                "write decimal numbers with a point; leave cells blank where nothing was measured");
-      row.push_back(value.value_or(NAN));
+      row.push_back(*value);
     }
     table.rows.push_back(std::move(row));
   }

@@ -196,6 +196,8 @@ TEST_CASE("tables: headings, gaps, separators and what is wrong, by line", "[stu
   const auto [content, wanted] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"x,y\n1,2,3\n", "m.csv:2: 3 cells under 2 headings"},
       {"x,y\n1,two\n", "'two' is not a number"},
+      {"x,y\n1,inf\n", "'inf' is not a number"},
+      {"x,y\n1,nan\n", "'nan' is not a number"},
       {"x,y\n", "no rows"},
       {"", "no rows"},
       {"x,y\n1,1.5mm\n", "'1.5mm' is not a number"},
