@@ -292,4 +292,16 @@ TEST_CASE("amplitude: rms is that of the whole structure, whichever part stands 
   }
 }
 
+TEST_CASE("imperfections: waves shorter than any mesh shows are refused, not made", "[study][fast]") {
+  const auto study = [](const std::string& length) {
+    return head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 20") +
+           member("a", "[0, 0, 0]", "[1000, 0, 0]") +
+           shape("rough",
+                 "shape = \"random\"\non = \"a\"\ndirection = [0, 0, 1]\namplitude = 1\ncorrelation_along = " + length);
+  };
+  CHECK(refusal_of_shape(study("2"), "rough").empty());
+  for (const char* length : {"0.9", "1e-3", "1e-320"})
+    CHECK_THAT(refusal_of_shape(study(length), "rough"), Catch::Contains("less than a thousandth"));
+}
+
 }  // namespace imperfections_mixed_tests

@@ -179,6 +179,8 @@ class Random final : public ImperfectionKind {
     const double along = positive(keys, "correlation_along"), across = keys.number("correlation_across", along);
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
+      long_enough(along, frame.length(), "correlation_along");
+      if (frame.kind() != PartFrame::Kind::line) long_enough(across, frame.width(), "correlation_across");
       const auto own = static_cast<unsigned long long>(site.spec.numbers.at("seed"));
       auto field = site.put_on(frame, imperfection::random_height(frame, {along, across, own}));
       field.rms = 1;
@@ -189,6 +191,15 @@ class Random final : public ImperfectionKind {
   }
 
  private:
+  /// A field has about 3 waves for every correlation length of a part.
+  static void long_enough(double correlation, double extent, const char* key) {
+    constexpr double kShortest = 1e-3;
+    if (!(correlation >= kShortest * extent))
+      throw base::InputError(
+          "",
+          fmt::format("'{}' is {:g}, less than a thousandth of the {:g} that it goes over", key, correlation, extent),
+          "give a longer one: no mesh shows so short waves");
+  }
   /// Waves of a measured spectrum: along, around, amplitude.
   static ShapeMaker by_spectrum(Keys& keys) {
     const auto table = keys.table_file("spectrum");
