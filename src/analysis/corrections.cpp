@@ -60,8 +60,8 @@ bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, 
   return test_.energy_passes(std::abs(residual.free.dot(left)), work);
 }
 
-/// Parts that only lie against each other, before anything acts: what is out of balance is rounding of the strains of
-/// the reference, if it is no more than that, and nothing need hold them against it.
+/// The unloaded structure of a model with contact, before anything acts. Parts that only touch may be free to move, so
+/// that no correction exists. The state is accepted as it is if its residual is no more than rounding of the strains.
 bool Equilibrium::is_untouched(const Point& point, const Residual& residual) const {
   constexpr double kShare = 4e-15;  // of stiffness times reach: 20 eps
   const auto& m = system_.model();
@@ -88,7 +88,8 @@ bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residu
   const double size = system_.model().size();
   const Extent own = Extent::of(full);
   const Extent moved = Extent::of(way), whole = Extent::of(point.state.movement(system_.model()));
-  // rounding gives corrections of one size again and again, Newton's method smaller ones: those are made
+  // Corrections that repeat at one size come from rounding. Those that still fall are Newton's method's: they are made,
+  // unless displacements have no digits for them.
   const bool repeats = own.translation > kStalled * Extent::of(last).translation,
              is_share = own.within(kShare, moved, size) || own.within(kShare, whole, size),
              is_digits = own.within(kDigits, {size, 1}, size), is_first = whole.within(kDigits, {size, 1}, size);

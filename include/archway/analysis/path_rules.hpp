@@ -27,8 +27,8 @@ struct StepRule {
 /// all forces can be all that a soft part has.
 ///
 /// Rounding of strains leaves forces in stiff parts that no iteration removes. They count in full. The correction that
-/// answers them is kept beside the state where it is below the digits of displacements (negligible()), and the forces
-/// of the state are those after it (elements::State::correction).
+/// answers them is kept beside the state where displacements have no digits for it, and the forces of the state are
+/// those after it (elements::State::correction, docs/design/003-criteria.md).
 struct ConvergenceTest {
   double residual_tolerance = 1e-6, energy_tolerance = 1e-10;
   double least_force = 0;  ///< least scale of forces: a millionth of the largest that the path has seen
