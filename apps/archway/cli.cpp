@@ -35,7 +35,8 @@ namespace fs = std::filesystem;
 constexpr const char* kFooter =
     "Exit codes: 0 done; 1 internal error; 2 bad command line; 3 bad study or structure; 4 an analysis did not\n"
     "reach a usable end (what there is was written); 5 output cannot be written; 6 a check failed (load as given,\n"
-    "required factor, limit or hand check); 7 out of memory; 130 stopped with Ctrl-C (what was computed was written).\n\n"
+    "required factor, limit or hand check); 7 out of memory; 130 stopped with Ctrl-C (what was computed was\n"
+    "written).\n\n"
     "First steps:  archway demo            watch three studies run\n"
     "              archway new vault.toml  write a commented study to start from\n"
     "              archway check vault.toml\n"
