@@ -54,29 +54,24 @@ test_stage() {
 }
 # Memory and undefined behaviour (asan), races (tsan). The solver's library and BLAS are not built for the latter: what
 # they do by themselves is not looked at.
-sanitize() {  # sanitize PRESET ROOM...: their test programs, side by side
-  local preset=$1 room beside=() failed=0
-  shift
-  export TSAN_OPTIONS=ignore_noninstrumented_modules=1
-  cmake --preset "$preset" >/dev/null
-  cmake --build "build/$preset" --target "${@/#/test_}"
-  for room in "$@"; do
-    "build/$preset/tests/test_$room" &
-    beside+=($!)
+sanitize() {  # sanitize PRESET:ROOM...: builds their test programs, then runs as many side by side as there are cores
+  local one preset rooms
+  for preset in asan tsan; do
+    rooms=()
+    for one in "$@"; do [ "${one%%:*}" != "$preset" ] || rooms+=("test_${one#*:}"); done
+    cmake --preset "$preset" >/dev/null
+    cmake --build "build/$preset" --target "${rooms[@]}"
   done
-  for one in "${beside[@]}"; do wait "$one" || failed=1; done
-  return "$failed"
+  printf '%s\n' "$@" | TSAN_OPTIONS=ignore_noninstrumented_modules=1 xargs -P "$(nproc)" -I{} bash -c \
+    'one={}; log=build/${one%%:*}/${one#*:}.log; build/${one%%:*}/tests/test_${one#*:} >"$log" 2>&1 || { tail -400 "$log"; exit 1; }; echo "$one: $(tail -2 "$log" | head -1)"'
 }
-small_rooms() {
-  sanitize asan base material algebra
-  sanitize tsan base algebra
-}
+small_rooms() { sanitize tsan:algebra asan:algebra asan:material asan:base tsan:base; }
 
 stage packages 600 packages_stage
 stage format 30 format_stage
 stage build 900 build_stage
 stage tests 800 test_stage quick -LE full
-stage sanitizers 800 small_rooms
+stage sanitizers 500 small_rooms
 
 if [ "$full" = yes ]; then
   portable() {
@@ -85,8 +80,7 @@ if [ "$full" = yes ]; then
     build/portable/tests/test_elements "contract:*"
   }
   all_rooms() {
-    sanitize asan theory model elements analysis imperfection io report study
-    sanitize tsan analysis
+    sanitize asan:study asan:analysis tsan:analysis asan:elements asan:theory asan:model asan:imperfection asan:io asan:report
   }
   bench() {
     cmake --build build/fast --target archway_bench accuracy

@@ -12,6 +12,9 @@ namespace archway::model {
 
 namespace {
 using Complaints = std::vector<base::Complaint>;
+/// Bending stiffness goes with the cube of the thickness: below this share of the structure no double holds it beside
+/// the membrane stiffness, and factorisations break down in ways that say nothing about the study.
+constexpr double kThinnest = 1e-9;
 
 std::string at(const Vec3& p) {
   return fmt::format("({:.6g}, {:.6g}, {:.6g})", p.x(), p.y(), p.z());
@@ -41,6 +44,12 @@ void check_parts(const Model& model, Complaints& errors) {
       errors.push_back({place, "it has no material", "name one of the materials", ""});
     if (part.kind == PartKind::panel && !(part.thickness > 0))
       errors.push_back({place, fmt::format("its thickness is {}", part.thickness), "it must be above zero", ""});
+    else if (part.kind == PartKind::panel && part.thickness < kThinnest * model.size())
+      errors.push_back({place,
+                        fmt::format("its thickness is {:.3g}, less than a billionth of the structure, which is {:.3g} "
+                                    "across",
+                                    part.thickness, model.size()),
+                        "check the unit of the thickness", ""});
     if (part.laminate >= 0 && !good(part.laminate, model.laminates.size()))
       errors.push_back({place, "it has no laminate", "name one of the laminates", ""});
     else if (part.laminate >= 0 && !model.laminates[static_cast<std::size_t>(part.laminate)].coupling.isZero(0.0))

@@ -162,6 +162,12 @@ TEST_CASE("mesh check: what cannot be solved is named by part and node", "[model
     m.parts[0].thickness = -2;
     CHECK(has(first_error(m), "part 'flat': its thickness is -2"));
   }
+  SECTION("a thickness in another unit than all else, or none at all") {
+    m.parts[0].thickness = GENERATE(1e-320, 4e-8);
+    CHECK(has(first_error(m), "less than a billionth of the structure, which is 50 across"));
+    m.parts[0].thickness = 6e-8;
+    CHECK(first_error(m).empty());
+  }
   SECTION("an impossible material") {
     m.materials[0].poisson_ratio = 0.7;
     CHECK(has(first_error(m), "material 'metal': Poisson's ratio is 0.7"));
