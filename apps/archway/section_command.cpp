@@ -77,9 +77,7 @@ Found from_study(const SectionOptions& options) {
   for (const auto& p : spec.profiles) {
     names.push_back(p.name);
     if (p.name != options.profile && !(options.profile.empty() && spec.profiles.size() == 1)) continue;
-    Found found{fmt::format("{} ({})", p.name, p.shape), unit,
-                p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
-                                      : theory::section_properties(p.shape, p.dimensions)};
+    Found found{fmt::format("{} ({})", p.name, p.shape), unit, study::section_of(p, p.dimensions)};
     add_curve(options, spec, found);
     return found;
   }

@@ -11,5 +11,6 @@
 #include "archway/model/obstacle.hpp"
 #include "archway/model/panel_area.hpp"
 #include "archway/model/selection.hpp"
+#include "archway/model/subdivide.hpp"
 #include "archway/model/surface.hpp"
 #include "archway/model/touching.hpp"

@@ -152,9 +152,10 @@ namespace {
 bool acts_through_arms(const System& system, const std::vector<double>& growing, const algebra::SymmetricMatrix& g) {
   constexpr double kDigits = 1e-10;
   const Eigen::VectorXd loads = system.nodal_loads(growing, State::reference(system.model()));
+  const double load = loads.cwiseAbs().maxCoeff();
   double most = 0;
   for (const double value : g.values) most = std::max(most, std::abs(value));
-  return !system.ties().empty() && most > kDigits * loads.cwiseAbs().maxCoeff() * system.model().size();
+  return load > 0 && !system.ties().empty() && most > kDigits * load * system.model().size();
 }
 }  // namespace
 

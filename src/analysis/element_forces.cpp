@@ -25,7 +25,7 @@ ElementForces forces_of(const System& system, const State& state, const Eigen::V
     r.member_forces.push_back({e, system.beams().section_forces(trial(system.beams()), e, linear)});
   for (int e = 0; e < system.shell_count(); ++e) {
     const auto& [batch, place] = geometry.shell(e);
-    r.shell_stresses.push_back(batch->stress(trial(*batch), place, linear));
+    r.shell_stresses.push_back(batch->stress(trial(*batch), place, linear, &r.shell_faces));
   }
   for (int e = 0; e < system.bars().size(); ++e)
     r.bar_forces.push_back(!slack.empty() && slack[static_cast<std::size_t>(e)]
@@ -37,7 +37,7 @@ ElementForces forces_of(const System& system, const State& state, const Eigen::V
   }
   for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e) {
     const auto& [batch, place] = geometry.solid(e);
-    r.solid_stresses.push_back(batch->stress(trial(*batch), place, linear));
+    r.solid_stresses.push_back(batch->stress(trial(*batch), place, linear, &r.solid_points));
   }
   return r;
 }
@@ -136,14 +136,19 @@ std::vector<PartPeak> peaks_by_part(const model::Model& m, const ElementForces& 
     peaks.stress(e, e.nodes.data(), e.nodes.data() + 2,
                  std::abs(forces.bar_forces[b]) / m.profiles[static_cast<std::size_t>(part.profile)].area);
   }
+  auto face = forces.shell_faces.begin();
   for (std::size_t e = 0; e < forces.shell_stresses.size(); ++e)
-    for (const auto* s : {&forces.shell_stresses[e].top, &forces.shell_stresses[e].bottom})
+    for (int k = 0; k < m.shell_elements[e].count; ++k, ++face)
       peaks.stress(m.shell_elements[e], m.shell_elements[e].begin(), m.shell_elements[e].end(),
-                   elements::equivalent_stress(*s));
-  for (std::size_t e = 0; e < forces.solid_stresses.size(); ++e)
+                   std::max(elements::equivalent_stress(face->top), elements::equivalent_stress(face->bottom)));
+  auto point = forces.solid_points.begin();
+  for (std::size_t e = 0; e < forces.solid_stresses.size(); ++e) {
+    const auto& element = m.solid_elements[e];
     for (const auto& s : forces.solid_stresses[e])
-      peaks.stress(m.solid_elements[e], m.solid_elements[e].begin(), m.solid_elements[e].end(),
-                   elements::equivalent_stress(s));
+      peaks.stress(element, element.begin(), element.end(), elements::equivalent_stress(s));
+    for (int k = 0; k < (element.count == 20 ? 27 : 0); ++k, ++point)
+      peaks.stress(element, element.begin(), element.end(), elements::equivalent_stress(*point));
+  }
   return peaks.finish();
 }
 
@@ -165,6 +170,11 @@ ElementForces sum_of(const ElementForces& a, double factor, const ElementForces&
     s.membrane += factor * t.membrane, s.moment += factor * t.moment, s.shear += factor * t.shear;
     s.top += factor * t.top, s.bottom += factor * t.bottom;
   }
+  for (std::size_t k = 0; k < r.shell_faces.size(); ++k) {
+    r.shell_faces[k].top += factor * b.shell_faces[k].top;
+    r.shell_faces[k].bottom += factor * b.shell_faces[k].bottom;
+  }
+  for (std::size_t k = 0; k < r.solid_points.size(); ++k) r.solid_points[k] += factor * b.solid_points[k];
   for (std::size_t e = 0; e < r.bar_forces.size(); ++e) r.bar_forces[e] += factor * b.bar_forces[e];
   for (std::size_t e = 0; e < r.spring_forces.size(); ++e)
     for (std::size_t k = 0; k < 6; ++k) r.spring_forces[e][k] += factor * b.spring_forces[e][k];

@@ -339,7 +339,12 @@ StuckAt Equilibrium::stuck() const {
 }
 
 void Equilibrium::remember(Point& point) const {
-  if (point.memory != nullptr) point.memory = std::make_shared<const elements::Memory>(memory_after(point));
+  if (point.memory == nullptr) return;
+  auto next = std::make_shared<const elements::Memory>(memory_after(point));
+  auto& state = point.state;
+  if (state.correction.size() > 0 && state.correction_force.size() == 0)  // it has been evaluated before
+    (void)system_.force_of_correction(state, point.memory.get(), state.correction_force);
+  point.memory = std::move(next);
 }
 
 elements::Memory Equilibrium::memory_after(const Point& point) const {

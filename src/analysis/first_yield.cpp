@@ -13,11 +13,12 @@ YieldSearch::Sample YieldSearch::sample(const Point& point, double way) const {
   const auto peaks = peaks_by_part(model, equilibrium_.forces(point), Residual::counted);
   const auto flow = flow_by_part(system_, equilibrium_.memory_after(point));
   double most = 0;
-  for (std::size_t p = 0; p < flow.size(); ++p) {
+  for (std::size_t p = 0; p < peaks.size(); ++p) {
     if (flow[p].plastic_strain > most)
       most = flow[p].plastic_strain, y.flows = true, y.part = static_cast<int>(p), y.place = flow[p].place;
-    const bool flowing = model.materials[at(model.parts[p].material)].flows();
-    if (flowing && peaks[p].utilisation() > y.used) {
+    // beside parts that flow, elastic ones are not followed beyond their yield stress
+    const bool counts = !flows_ || model.materials[at(model.parts[p].material)].flows();
+    if (counts && peaks[p].utilisation() > y.used) {
       y.used = peaks[p].utilisation();
       if (most == 0.0) y.part = static_cast<int>(p), y.place = peaks[p].place;
     }

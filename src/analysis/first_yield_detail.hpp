@@ -8,7 +8,9 @@ class YieldSearch {
  public:
   /// A converged state so far along the way of the increment from its beginning.
   using Reach = std::function<AttemptReport(Point& point, double way, Begin begin)>;
-  YieldSearch(const System& system, const Equilibrium& equilibrium) : system_(system), equilibrium_(equilibrium) {}
+  /// \param flows  some material flows; if none does, the elastic stress is sought that reaches a yield stress
+  YieldSearch(const System& system, const Equilibrium& equilibrium, bool flows)
+      : system_(system), equilibrium_(equilibrium), flows_(flows) {}
 
   enum class Outcome { none, found, lost };  ///< lost: a state on the way is not found
   /// \param reach_of_to  way of `to` \param increment  its number \param yield  written when found
@@ -30,6 +32,7 @@ class YieldSearch {
 
   const System& system_;
   const Equilibrium& equilibrium_;
+  bool flows_;
 };
 
 }  // namespace archway::analysis::detail

@@ -208,9 +208,9 @@ void read_section(const model::Model& model, const Bar& bar, const VectorXd& sha
 void read_members(const model::Model& model, const ElementForces& forces, ModeReading& reading) {
   static constexpr std::array<double, 3> kWeights = {5. / 18, 8. / 18, 5. / 18};
   double y = 0, z = 0, twist = 0;
-  reading.bending.assign(model.parts.size(), {0, 0});
+  reading.bending.assign(model.parts.size(), {0, 0, 0});
   for (const auto& f : forces.member_forces) {
-    const double before_y = y, before_z = z;
+    const double before_y = y, before_z = z, before_twist = twist;
     const auto& e = model.line_elements[static_cast<std::size_t>(f.element)];
     const auto& part = model.parts[static_cast<std::size_t>(e.part)];
     const auto& m = model.materials[static_cast<std::size_t>(part.material)];
@@ -229,7 +229,7 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
         twist += w * p.bimoment * p.bimoment / (m.youngs_modulus * profile.warping_constant);
     }
     auto& own = reading.bending[static_cast<std::size_t>(e.part)];
-    own[0] += y - before_y, own[1] += z - before_z;
+    own[0] += y - before_y, own[1] += z - before_z, own[2] += twist - before_twist;
   }
   const double all = y + z + twist;
   if (all > 0) reading.bend_y = y / all, reading.bend_z = z / all, reading.torsion = twist / all;
@@ -296,8 +296,11 @@ bool is_bent(const System& system, const ElementForces& growing, const Recovered
   return high > 0.4 * -low;
 }
 
+/// Shares of a sum. About a critical state the energies of parts cancel: then of the sum of their sizes.
 std::vector<double> shares(const VectorXd& values) {
-  const VectorXd own = values / values.sum();
+  constexpr double kCancel = 0.05;
+  const double sum = values.sum(), sizes = values.cwiseAbs().sum();
+  const VectorXd own = values / (std::abs(sum) < kCancel * sizes ? sizes : sum);
   return {own.data(), own.data() + own.size()};
 }
 
@@ -395,16 +398,18 @@ EffectiveLength pressed(const model::Model& model, const model::JoinedMember& me
   const auto& driven = reading.work.empty() ? reading.energy : reading.work;
   int most_pressed = member.parts.front();
   double stress = 0;
-  std::array<double, 2> bending{};
+  std::array<double, 3> bending{};
   for (const int part : member.parts) {
     const auto p = static_cast<std::size_t>(part);
     e.share += driven[p];
     e.axial = std::max(e.axial, -peaks[p].axial_low);
     if (peaks[p].compressive_stress > stress) stress = peaks[p].compressive_stress, most_pressed = part;
     e.at_factor_one = std::max(e.at_factor_one, -as_given[p].axial_low);
-    if (p < reading.bending.size()) bending[0] += reading.bending[p][0], bending[1] += reading.bending[p][1];
+    for (std::size_t k = 0; k < 3 && p < reading.bending.size(); ++k) bending[k] += reading.bending[p][k];
   }
   if (const double all = bending[0] + bending[1]; all > 0) e.bend_y = bending[0] / all, e.bend_z = bending[1] / all;
+  constexpr double kNothing = 1e-6;  // of the stress of bending: a force that rounding has left
+  if (!(stress > kNothing * peaks[static_cast<std::size_t>(most_pressed)].stress)) e.axial = 0;
   if (!(e.axial > 0)) return e;
   const auto& part = model.parts[static_cast<std::size_t>(most_pressed)];
   const auto& material = model.materials[static_cast<std::size_t>(part.material)];
@@ -417,6 +422,10 @@ EffectiveLength pressed(const model::Model& model, const model::JoinedMember& me
   e.about_y = M_PI * std::sqrt(material.youngs_modulus * axes.second_moment_1 / e.axial);
   e.about_z = M_PI * std::sqrt(material.youngs_modulus * axes.second_moment_2 / e.axial);
   if (material.yield_stress > 0 && stress > 0) e.slenderness = std::sqrt(material.yield_stress / stress);
+  // a member that the mode only twists has no length of bending
+  constexpr double kBends = 0.05;
+  if (bending[0] + bending[1] < kBends * (bending[0] + bending[1] + bending[2]))
+    e.about_y = e.about_z = e.slenderness = 0;
   return e;
 }
 }  // namespace

@@ -65,6 +65,11 @@ bool is_straight(const Line& line, double least) {
   return std::min(first, last) < 0.35 * std::max(first, last);
 }
 
+bool is_crest(double at_end, const Stretch& stretch) {
+  constexpr double kCrest = 0.8;
+  return at_end * stretch.peak > 0 && std::abs(at_end) > kCrest * std::abs(stretch.peak);
+}
+
 WaveCount count(const Line& line) {
   WaveCount w;
   w.closed = line.closed;
@@ -82,12 +87,18 @@ WaveCount count(const Line& line) {
     if (std::abs(list.back().peak) > std::abs(list.front().peak)) list.front().peak = list.back().peak;
     list.pop_back();
   }
-  double shortest = w.length;
-  for (const auto& stretch : list) {
+  double shortest = w.length, waves = 0;
+  for (std::size_t k = 0; k < list.size(); ++k) {
+    const auto& stretch = list[k];
     if (std::abs(stretch.peak) < kWave * most) continue;
-    ++w.half_waves;
-    shortest = std::min(shortest, stretch.to - stretch.from);
+    // what is largest at the end of the line is half of a half wave, as at a plane of symmetry or a free end
+    double share = 1;
+    if (!line.closed && k == 0 && is_crest(line.values.front(), stretch)) share -= 0.5;
+    if (!line.closed && k + 1 == list.size() && is_crest(line.values.back(), stretch)) share -= 0.5;
+    waves += share;
+    if (share > 0) shortest = std::min(shortest, (stretch.to - stretch.from) / share);
   }
+  w.half_waves = std::max(list.empty() ? 0 : 1, static_cast<int>(std::ceil(waves - 1e-9)));
   if (line.closed && w.half_waves % 2 == 1) w.half_waves = w.half_waves == 1 ? 0 : w.half_waves + 1;
   w.elements_per_half_wave = w.length > 0 ? line.elements * shortest / w.length : 0;
   return w;

@@ -112,6 +112,7 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
   }
   for (auto& strain : own->state.expansion) strain *= kStiffer;
   own->state.correction.resize(0);
+  own->state.correction_force.resize(0);
   return own;
 }
 

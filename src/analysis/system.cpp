@@ -78,7 +78,7 @@ std::shared_ptr<const System> System::standing_at(const State& state) const {
 
 elements::ShellStress System::shell_stress(const State& state, int element, const VectorXd* linear) const {
   const auto& [batch, place] = geometry_->shell(element);
-  return batch->stress(state, place, linear);
+  return batch->stress(state, place, linear, nullptr);
 }
 elements::Mat3 System::shell_axes(int element) const {
   const auto& [batch, place] = geometry_->shell(element);
@@ -86,7 +86,7 @@ elements::Mat3 System::shell_axes(int element) const {
 }
 std::vector<elements::SolidStress> System::solid_stress(const State& state, int element, const VectorXd* linear) const {
   const auto& [batch, place] = geometry_->solid(element);
-  return batch->stress(state, place, linear);
+  return batch->stress(state, place, linear, nullptr);
 }
 
 VectorXd System::ground_reactions(const State& state, const VectorXd* linear, const std::string* name,
@@ -105,14 +105,23 @@ VectorXd System::ground_reactions(const State& state, const VectorXd* linear, co
 base::Verdict System::assemble(const State& state, const AssemblyRequest& asked) const {
   const base::Verdict verdict = assemble_as_it_is(state, asked);
   if (state.correction.size() == 0 || asked.internal_force == nullptr || asked.source.linear != nullptr) return verdict;
-  VectorXd change;
+  if (state.correction_force.size() > 0) {
+    *asked.internal_force += state.correction_force;
+    return verdict;
+  }
+  VectorXd force;
+  const base::Verdict of_force = force_of_correction(state, asked.committed, force);
+  *asked.internal_force += force;
+  return verdict != base::Verdict::good ? verdict : of_force;
+}
+
+base::Verdict System::force_of_correction(const State& state, const elements::Memory* committed,
+                                          VectorXd& force) const {
   AssemblyRequest request;
-  request.committed = asked.committed;
+  request.committed = committed;
   request.direction = &state.correction;
-  request.tangent_times = &change;
-  const base::Verdict of_change = assemble_as_it_is(state, request);
-  *asked.internal_force += change;
-  return verdict != base::Verdict::good ? verdict : of_change;
+  request.tangent_times = &force;
+  return assemble_as_it_is(state, request);
 }
 
 base::Verdict System::assemble_as_it_is(const State& state, const AssemblyRequest& asked) const {

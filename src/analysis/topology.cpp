@@ -146,6 +146,9 @@ std::vector<char> Topology::attached_freedoms(const Geometry& geometry) const {
     if (const auto& tie = ties.tie(t);
         tie.warps && attached[at(static_cast<int>(model::row(tie.follower)) + model::warp)])
       attached[at(static_cast<int>(model::row(tie.leaders[0])) + model::warp)] = 1;
+  for (int t = 0; t < ties.size(); ++t)
+    if (const auto& tie = ties.tie(t); !tie.warp_move.isZero(0.0))
+      attached[at(static_cast<int>(model::row(tie.leaders[0])) + model::warp)] = 1;
   return attached;
 }
 

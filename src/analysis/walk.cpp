@@ -184,10 +184,11 @@ bool Walk::turns_back(const Point& next) const {
 
 /// False: a state on the way is not found.
 bool Walk::find_first_yield(const Trial& trial) {
-  if (!flows_ || !seeks_yield_ || result_.first_yield.part >= 0) return true;
+  if (!seeks_yield_ || result_.first_yield.part >= 0) return true;
   const auto reach_on = [this](Point& point, double way, Begin begin) { return reach(point, way, begin); };
-  return yield_search_.find(now_, trial.point, trial.reach, number(), reach_on, result_.first_yield) !=
-         YieldSearch::Outcome::lost;
+  const auto outcome = yield_search_.find(now_, trial.point, trial.reach, number(), reach_on, result_.first_yield);
+  // an elastic path goes on all the same: record() interpolates
+  return outcome != YieldSearch::Outcome::lost || !flows_;
 }
 
 /// A critical point becomes an increment of its own.

@@ -17,6 +17,8 @@ class Walk {
   Walk(const System& system, const PathOptions& options, const PathWatcher& watcher)
       : system_(system), options_(options), watcher_(watcher), equilibrium_(system, options, watcher), steps_(options) {
     flows_ = system.geometry().flows();
+    for (const auto& part : system.model().parts)
+      seeks_yield_ = seeks_yield_ || system.model().materials[base::at(part.material)].yield_stress > 0;
   }
 
   PathResult run();
@@ -117,7 +119,7 @@ class Walk {
   const PathOptions& options_;
   const PathWatcher& watcher_;
   Equilibrium equilibrium_;
-  YieldSearch yield_search_{system_, equilibrium_};
+  YieldSearch yield_search_{system_, equilibrium_, system_.geometry().flows()};
   Measures measures_{system_, options_, equilibrium_};
   PathLead lead_{system_, options_, equilibrium_};
   CrossingWatch crossings_{system_.model()};
@@ -131,7 +133,7 @@ class Walk {
   int parent_ = -1, easy_ = 0, jumps_ = 0;
   double softest_at_start_ = kUnset;
   bool to_touch_ = false;  // the step ends where something touches
-  bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = true;
+  bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = false;
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
 };
 

@@ -58,7 +58,7 @@ bool Walk::put_held_part() {
                fmt::format("the structure is unstable under the held part alone ({} unstable directions)",
                            now_.negative_pivots)),
            false;
-  if (flows_) (void)yield_search_.at_start(now_, result_.first_yield);
+  if (seeks_yield_) (void)yield_search_.at_start(now_, result_.first_yield);
   if (options_.stop_load_factor.value_or(1) < 0) lead_.fall();
   lead_.turn(now_.tangent);
   record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
@@ -85,7 +85,8 @@ bool Walk::go_on_from_kept() {
   lead_.turn(now_.tangent);
   highest_ = now_.factor;
   record(now_, PathEvent::none, {});
-  seeks_yield_ = result_.increments[0].plastic_strain == 0.0;
+  const Increment& first = result_.increments[0];
+  seeks_yield_ = seeks_yield_ && first.plastic_strain == 0.0 && first.utilisation < 1;
   step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);
   arc_per_factor_ = step_ / options_.first_step;
   if (options_.start->direction.size() > 0) {

@@ -133,6 +133,11 @@ ShellStress shell_stress(const Vector3d& membrane, const Vector3d& moment, const
   return {membrane, moment, shear, mean + bend, mean - bend};
 }
 
+FaceStress face_stress(const Vector3d& membrane, const Vector3d& moment, double t) {
+  const Vector3d bend = 6 / (t * t) * moment, mean = membrane / t;
+  return {mean + bend, mean - bend};
+}
+
 ShellBatch::ShellBatch(const model::Model& model, double drilling_rest) {
   const auto directors = corner_directors(model);
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
@@ -197,10 +202,11 @@ Eigen::Matrix<double, 28, 28> ShellBatch::whole_tangent(const Trial& trial, int 
   return whole_of_layers(data, trial.state, memory_in(Trial(trial.state, trial.committed, nullptr), data).before);
 }
 
-ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const {
+ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::VectorXd* linear,
+                               std::vector<FaceStress>* faces) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const State& state = trial.state;
-  if (data.wall && linear == nullptr) return stress_of_layers(data, state, memory_in(trial, data).before);
+  if (data.wall && linear == nullptr) return stress_of_layers(data, state, memory_in(trial, data).before, faces);
   const Kinematics k = kinematics(data, state);
   const double free_strain = state.free_strain(data.part);
   Strains e = linear == nullptr ? finite_strains(data, k, free_strain) : linear_strains(data, k, *linear, free_strain);
@@ -213,7 +219,9 @@ ShellStress ShellBatch::stress(const Trial& trial, int element, const Eigen::Vec
     membrane += s.membrane[p];
     moment += s.bending[p];
     shear += s.shear[p];
-    area += data.points[p].weight;
+    const double own = data.points[p].weight;
+    area += own;
+    if (faces != nullptr) faces->push_back(face_stress(s.membrane[p] / own, s.bending[p] / own, data.thickness));
   }
   return shell_stress(membrane / area, moment / area, shear / area, data.thickness);
 }

@@ -135,9 +135,11 @@ material::Energy energy_of_layers(const Data& data, const State& state, const do
   return sum;
 }
 
-ShellStress stress_of_layers(const Data& data, const State& state, const double* before) {
+ShellStress stress_of_layers(const Data& data, const State& state, const double* before,
+                             std::vector<FaceStress>* faces) {
   const Kinematics k = kinematics(data, state);
-  const Strains e = finite_strains(data, k, state.free_strain(data.part), false);
+  Strains e = finite_strains(data, k, state.free_strain(data.part), false);
+  if (state.correction.size() > 0) e = e + linear_strains(data, k, state.correction, 0, false);
   std::vector<double> after(memory_of(data));
   const Remembered own = respond(data, e, before, after.data());
   const Resultants s = resultants(data, e, own);
@@ -151,8 +153,11 @@ ShellStress stress_of_layers(const Data& data, const State& state, const double*
     mean.membrane += s.membrane[p] / data.area;
     mean.moment += s.bending[p] / data.area;
     mean.shear += s.shear[p] / data.area;
-    mean.bottom += share * data.wall->stress(0, strain, 0, memory);
-    mean.top += share * data.wall->stress(data.wall->layers() - 1, strain, 0, memory);
+    const FaceStress here{data.wall->stress(data.wall->layers() - 1, strain, 0, memory),
+                          data.wall->stress(0, strain, 0, memory)};
+    mean.bottom += share * here.bottom;
+    mean.top += share * here.top;
+    if (faces != nullptr) faces->push_back(here);
   }
   return mean;
 }

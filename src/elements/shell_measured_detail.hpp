@@ -57,7 +57,8 @@ struct Element {
   std::vector<Form<N>> forms;
   /// Elastic walls: all measures. Walls whose points remember: shear, drilling and what else is stabilisation.
   std::vector<Block> blocks;
-  std::vector<Point> points;                   // of walls that remember
+  std::vector<Point> points;                   // of elastic walls: for their stresses only
+  Matrix3d membrane, bending;                  // stiffness of the elastic wall
   std::shared_ptr<const material::Wall> wall;  // that remembers; nullptr: elastic
   std::size_t memory = 0;                      // where its memory begins, point after point
   VectorXd reference;                          // measures in the reference state
@@ -181,12 +182,11 @@ struct Points {
 template <int N>
 void add_points(Element<N>& e, const Points& points, const Matrix3d& membrane, const Matrix3d& bending,
                 std::shared_ptr<const material::Wall> wall) {
-  if (wall) {
-    e.wall = std::move(wall);
-    for (const auto& p : points.varying)
-      e.points.push_back({p.weight, points.membrane + p.membrane, points.bending + p.bending});
-    return;
-  }
+  for (const auto& p : points.varying)
+    e.points.push_back({p.weight, points.membrane + p.membrane, points.bending + p.bending});
+  e.membrane = membrane, e.bending = bending;
+  e.wall = std::move(wall);
+  if (e.wall) return;
   e.blocks.push_back({0, condensed(points.membrane, points.varying, &Point::membrane, membrane)});
   e.blocks.push_back(
       {static_cast<int>(points.bending.cols()), condensed(points.bending, points.varying, &Point::bending, bending)});
@@ -221,7 +221,7 @@ VectorXd stresses(const Element<N>& e, const VectorXd& strain, const double* bef
   for (const auto& block : e.blocks)
     s.segment(block.first, block.stiffness.rows()).noalias() =
         block.stiffness * strain.segment(block.first, block.stiffness.rows());
-  for (std::size_t k = 0; k < e.points.size(); ++k) {
+  for (std::size_t k = 0; e.wall && k < e.points.size(); ++k) {
     const Point& p = e.points[k];
     const auto count = p.membrane.cols();
     const auto at = k * static_cast<std::size_t>(e.wall->memory_size());
@@ -375,13 +375,14 @@ class MeasuredShells final : public ShellKind {
       const VectorXd own = strain.segment(block.first, block.stiffness.rows());
       sum.stored += 0.5 * own.dot(block.stiffness * own);
     }
-    for (std::size_t k = 0; k < e.points.size(); ++k)
+    for (std::size_t k = 0; e.wall && k < e.points.size(); ++k)
       sum += e.points[k].weight * e.wall->energy(strain_at(e.points[k], strain), 0,
                                                  memory.before + k * static_cast<std::size_t>(e.wall->memory_size()));
     return sum;
   }
 
-  ShellStress stress(const Trial& trial, int element, const VectorXd* linear) const override {
+  ShellStress stress(const Trial& trial, int element, const VectorXd* linear,
+                     std::vector<FaceStress>* faces) const override {
     const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
@@ -390,15 +391,23 @@ class MeasuredShells final : public ShellKind {
     if (linear == nullptr && state.correction.size() > 0) measured += rows(e, n) * step_of(e, n, state.correction);
     const VectorXd strain = measured - state.free_strain(e.part) * e.growth;
     const Eigen::Matrix<double, 8, 1> r = e.middle * strain;
-    if (!e.wall || linear != nullptr) return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
-    ShellStress mean = flowing_stress(e, strain, memory_in(Trial(state, trial.committed, nullptr), e).before);
+    if (!e.wall || linear != nullptr) {
+      for (std::size_t k = 0; faces != nullptr && k < e.points.size(); ++k) {
+        const auto own = strain_at(e.points[k], strain);
+        faces->push_back(
+            face_stress(e.membrane * own.template head<3>(), e.bending * own.template tail<3>(), e.thickness));
+      }
+      return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
+    }
+    ShellStress mean = flowing_stress(e, strain, memory_in(Trial(state, trial.committed, nullptr), e).before, faces);
     mean.shear = r.tail<2>();
     return mean;
   }
 
  private:
   /// Mean of the points, of forces and moments as of the stresses of the faces.
-  static ShellStress flowing_stress(const Element<N>& e, const VectorXd& strain, const double* before) {
+  static ShellStress flowing_stress(const Element<N>& e, const VectorXd& strain, const double* before,
+                                    std::vector<FaceStress>* faces) {
     double area = 0;
     for (const auto& p : e.points) area += p.weight;
     ShellStress mean;
@@ -410,8 +419,10 @@ class MeasuredShells final : public ShellKind {
       const auto answer = e.wall->respond(own, 0, memory, after.data());
       mean.membrane += share * answer.stress.template head<3>();
       mean.moment += share * answer.stress.template tail<3>();
-      mean.bottom += share * e.wall->stress(0, own, 0, memory);
-      mean.top += share * e.wall->stress(e.wall->layers() - 1, own, 0, memory);
+      const FaceStress here{e.wall->stress(e.wall->layers() - 1, own, 0, memory), e.wall->stress(0, own, 0, memory)};
+      mean.bottom += share * here.bottom;
+      mean.top += share * here.top;
+      if (faces != nullptr) faces->push_back(here);
     }
     return mean;
   }

@@ -92,6 +92,8 @@ Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& sta
 /// See Batch::energy.
 material::Energy energy_of_layers(const Data& data, const State& state, const double* memory);
 /// Means of the four points; the faces are layers.
-ShellStress stress_of_layers(const Data& data, const State& state, const double* before);
+/// \param faces  see ShellKind::stress
+ShellStress stress_of_layers(const Data& data, const State& state, const double* before,
+                             std::vector<FaceStress>* faces);
 
 }  // namespace archway::elements::shell_detail

@@ -418,31 +418,62 @@ material::Energy SolidBatch::energy(const Trial& trial, int element) const {
   return sum;
 }
 
-std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, const VectorXd* linear) const {
+namespace {
+/// Whether a point of an element has flowed by what the points remember.
+bool has_flowed(const Data& data, const double* memory) {
+  const auto place = data.law->plastic_strain_place();
+  const std::size_t modes = data.stress_points.empty() ? kModes : 0, fields = data.law->memory().size();
+  for (std::size_t p = 0; place >= 0 && p < data.points.size(); ++p)
+    if (memory[modes + p * fields + static_cast<std::size_t>(place)] > 0) return true;
+  return false;
+}
+
+/// Stress of a law at a place where nothing has flowed.
+Strain virgin_stress(const Data& data, const Strain& strain, double free_strain) {
+  std::vector<double> before, after;
+  for (const auto& field : data.law->memory()) before.push_back(field.start);
+  after = before;
+  return data.law->told(strain, data.law->respond(strain, free_strain, before.data(), after.data()));
+}
+}  // namespace
+
+std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, const VectorXd* linear,
+                                            std::vector<SolidStress>* points) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const State& state = trial.state;
   std::vector<SolidStress> at_points;
-  if (data.law && linear == nullptr) {
+  const bool by_law = data.law && linear == nullptr;
+  const VectorXd* step_from = linear == nullptr && state.correction.size() > 0 ? &state.correction : linear;
+  bool flowed = false;
+  if (by_law) {
     const auto memory = memory_in(trial, data);
     std::vector<double> scratch(memory_of(data));  // asking for stresses changes nothing
-    auto all = respond(data, compatible_strains(data, node_count_, state, nullptr), state.free_strain(data.part),
+    auto all = respond(data, compatible_strains(data, node_count_, state, step_from), state.free_strain(data.part),
                        memory.before, scratch.data());
     for (std::size_t p = 0; p < all.stress.size(); ++p)
       all.stress[p] = data.law->told(all.strain[p], {all.stress[p], all.tangent[p]});
-    // of the 27 points of twenty nodes those at the corners, brought in to where the smaller cube has its own
     if (node_count_ == 8) at_points = all.stress;
-    for (std::size_t c = 0; c < 8 && node_count_ == 20; ++c) at_points.push_back(all.stress[corner_of_27(c)]);
-    if (node_count_ == 20) at_points = nearer(at_points);
+    if (node_count_ == 20 && points != nullptr) points->insert(points->end(), all.stress.begin(), all.stress.end());
+    flowed = has_flowed(data, scratch.data());
+    // of the 27 points of twenty nodes those at the corners, brought in to where the smaller cube has its own
+    for (std::size_t c = 0; c < 8 && node_count_ == 20 && flowed; ++c) at_points.push_back(all.stress[corner_of_27(c)]);
+    if (node_count_ == 20 && flowed) at_points = nearer(at_points);
   } else if (node_count_ == 8) {
-    const VectorXd* step = linear == nullptr && state.correction.size() > 0 ? &state.correction : linear;
-    for (const auto& e : strains(data, 8, state, step, linear == nullptr)) at_points.push_back(data.material * e);
-  } else {
+    for (const auto& e : strains(data, 8, state, step_from, linear == nullptr)) at_points.push_back(data.material * e);
+  } else if (points != nullptr) {
+    for (const auto& e : strains(data, 20, state, step_from, linear == nullptr)) points->push_back(data.material * e);
+  }
+  if (node_count_ == 20 && !flowed) {
     const VectorXd& wanted = linear == nullptr ? state.correction : *linear;
     const VectorXd step = wanted.size() == 0 ? VectorXd() : step_of(data, node_count_, wanted);
     for (const auto& point : data.stress_points) {
       const Mat3 f = deformation(data, point, state);
       Strain e = linear == nullptr ? green(f) : Strain(Strain::Zero());
       if (step.size() > 0) e += strain_rows(point, f) * step;
+      if (by_law) {
+        at_points.push_back(virgin_stress(data, e, state.free_strain(data.part)));
+        continue;
+      }
       e.head<3>().array() -= state.free_strain(data.part);
       at_points.push_back(data.material * e);
     }

@@ -10,6 +10,7 @@ State State::reference(const model::Model& model) {
           std::vector<double>(model.nodes.size(), 0.0),
           {},
           std::vector<Vec3>(model.nodes.size(), Vec3::Zero()),
+          {},
           {}};
 }
 
@@ -38,6 +39,7 @@ void State::put_sum(std::size_t node, int axis, double a, double b, double rest)
 
 void State::advance(const Eigen::VectorXd& step) {
   correction.resize(0);
+  correction_force.resize(0);
   for (std::size_t n = 0; n < position.size(); ++n) {
     const auto at = model::row(n);
     add(step.segment<3>(at), position[n], remainder[n]);

@@ -30,6 +30,7 @@ Eigen::Matrix<double, 4, 3> spin_map(const Vec4& q) {
 
 Ties::Ties(const model::Model& model, const State* standing)
     : of_node_(model.nodes.size(), -1), eliminated_(at(static_cast<int>(model::row(model.nodes.size()))), 0) {
+  add_swings(model);
   order(model);
   const auto& nodes = standing == nullptr ? model.nodes : standing->position;
   const auto between = [&](int from, int to) -> Vec3 {
@@ -42,6 +43,7 @@ Ties::Ties(const model::Model& model, const State* standing)
     if (tie.free_moves.size() >= 3) tie.moves = false, tie.free_moves.clear();
     const auto own = static_cast<int>(model::row(tie.follower));
     of_node_[at(tie.follower)] = static_cast<int>(t);
+    if (data.held_turn >= 0) continue;
     if (tie.kind == model::Tie::Kind::alike) {
       tie_alike(data, nodes);
       if (standing != nullptr) stand(data, *standing);
@@ -60,7 +62,7 @@ Ties::Ties(const model::Model& model, const State* standing)
       if (tie.kind == model::Tie::Kind::mean) data.spread.push_back(between(tie.leaders[0], leader) - mean);
       for (int k = 0; k < (data.has_turns ? 6 : 3); ++k) data.columns.push_back(first + k);
     }
-    if (tie.warps) data.columns.push_back(static_cast<int>(model::row(tie.leaders[0])) + model::warp);
+    if (data.has_warping()) data.columns.push_back(static_cast<int>(model::row(tie.leaders[0])) + model::warp);
     for (std::size_t k = 0; k < tie.free_moves.size(); ++k) data.columns.push_back(own + static_cast<int>(k));
     for (std::size_t k = 0; k < tie.free_turns.size(); ++k) data.columns.push_back(own + 3 + static_cast<int>(k));
     if (standing != nullptr) stand(data, *standing);
@@ -106,6 +108,38 @@ void Ties::stand(Data& data, const State& state) {
   data.distance = turns.inverse() * data.distance;
 }
 
+/// Nodes of members and walls of which supports in global axes hold one rotation. Where a rotation is prescribed, or
+/// the node follows another, the spins of the steps about the free axes are what is free, as before.
+void Ties::add_swings(const model::Model& model) {
+  std::vector<std::set<int>> held(model.nodes.size());
+  for (const auto& s : model.supports)
+    if (s.freedom >= model::turn_x && s.freedom <= model::turn_z) held[at(s.node)].insert(s.freedom - model::turn_x);
+  std::vector<char> fits(model.nodes.size(), 0);
+  for (const auto& e : model.line_elements)
+    for (const int n : e.nodes) fits[at(n)] = 1;
+  for (const auto& e : model.shell_elements)
+    for (const int n : e) fits[at(n)] = 1;
+  for (const auto& tie : model.ties) fits[at(tie.follower)] = 0;
+  for (const auto& action : model.actions)
+    for (const auto& m : action.movements)
+      if (m.freedom >= model::turn_x && m.freedom <= model::turn_z) fits[at(m.node)] = 0;
+  for (std::size_t n = 0; n < held.size(); ++n) {
+    if (held[n].size() != 1 || !fits[n]) continue;
+    Data data;
+    data.held_turn = *held[n].begin();
+    data.has_turns = false;
+    data.tie.follower = static_cast<int>(n);
+    data.tie.moves = false;
+    const auto own = static_cast<int>(model::row(n)) + model::turn_x;
+    for (int k = 0; k < 3; ++k) {
+      if (k == data.held_turn) continue;
+      data.tie.free_turns.push_back(Vec3::Unit(k));
+      data.columns.push_back(own + k);
+    }
+    ties_.push_back(std::move(data));
+  }
+}
+
 /// Leaders before followers; the model has been checked to hold no circle.
 void Ties::order(const model::Model& model) {
   std::vector<int> of(model.nodes.size(), -1);
@@ -120,6 +154,34 @@ void Ties::order(const model::Model& model) {
   for (int t = 0; t < static_cast<int>(model.ties.size()); ++t) visit(t);
 }
 
+namespace {
+/// Elements that name a node twice (springs to the ground do) have its freedoms twice, and a tie looks for each once:
+/// what acts at the second place is brought to the first, as a replacement without a tie.
+void join_twins(LocalFreedoms& local) {
+  for (std::size_t i = 0; i < local.freedoms.size(); ++i) {
+    const auto first = std::find(local.freedoms.begin(), local.freedoms.end(), local.freedoms[i]);
+    const auto twin = static_cast<int>(first - local.freedoms.begin());
+    if (local.freedoms[i] < 0 || twin == static_cast<int>(i)) continue;
+    LocalFreedoms::Replacement r;
+    r.rows.fill(-1);
+    r.rows[0] = static_cast<int>(i);
+    r.columns = {twin};
+    local.freedoms[i] = -1;
+    local.replacements.push_back(std::move(r));
+  }
+}
+
+void bring_to_twin(const LocalFreedoms::Replacement& r, VectorXd& force, const std::array<MatrixXd*, 2>& matrices) {
+  const int from = r.rows[0], to = r.columns[0];
+  force[to] += force[from], force[from] = 0;
+  for (MatrixXd* k : matrices) {
+    if (k == nullptr) continue;
+    k->col(to) += k->col(from), k->col(from).setZero();
+    k->row(to) += k->row(from), k->row(from).setZero();
+  }
+}
+}  // namespace
+
 LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
   LocalFreedoms local;
   local.freedoms = freedoms;
@@ -129,6 +191,7 @@ LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
     if (const int t = of_node_[at(freedom / model::kNodeFreedoms)]; t >= 0 && t < below) open.insert(t);
   };
   for (const int freedom : freedoms) concern(freedom, size());
+  join_twins(local);
   while (!open.empty()) {
     const int t = *open.begin();
     open.erase(open.begin());
@@ -144,8 +207,8 @@ LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
       concerned = concerned || r.rows[at(k)] >= 0;
     }
     if (!concerned) continue;
-    for (const int place : r.rows)
-      if (place >= 0) local.freedoms[at(place)] = -1;
+    for (int k = 0; k < model::kNodeFreedoms; ++k)  // a held rotation keeps its place, for the moment that holds it
+      if (const int place = r.rows[at(k)]; place >= 0 && k != data.held_freedom()) local.freedoms[at(place)] = -1;
     for (const int column : data.columns) {
       const auto found = std::find(local.freedoms.begin(), local.freedoms.end(), column);
       r.columns.push_back(static_cast<int>(found - local.freedoms.begin()));
@@ -161,6 +224,10 @@ LocalFreedoms Ties::localise(const std::vector<int>& freedoms) const {
 void Ties::reduce(const State& state, const LocalFreedoms& local, VectorXd& force, MatrixXd* tangent,
                   MatrixXd* geometric) const {
   for (const auto& r : local.replacements) {
+    if (r.tie < 0) {
+      bring_to_twin(r, force, {tangent, geometric});
+      continue;
+    }
     const MatrixXd rows = map(state, ties_[at(r.tie)]);
     Vec7 carried = Vec7::Zero();
     for (int k = 0; k < model::kNodeFreedoms; ++k)
@@ -180,13 +247,21 @@ void Ties::reduce(const State& state, const LocalFreedoms& local, VectorXd& forc
         for (std::size_t b = 0; b < r.columns.size(); ++b)
           (*k)(r.columns[a], r.columns[b]) += bend(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(b));
     }
-    for (const int place : r.rows)
-      if (place >= 0) {
-        force[place] = 0;
-        for (MatrixXd* k : {tangent, geometric})
-          if (k != nullptr) k->row(place).setZero(), k->col(place).setZero();
-      }
+    const Data& data = ties_[at(r.tie)];
+    for (int f = 0; f < model::kNodeFreedoms; ++f) {
+      const int place = r.rows[at(f)];
+      if (place < 0) continue;
+      force[place] = f == data.held_freedom() ? holding_moment(state, data, carried) : 0;
+      for (MatrixXd* k : {tangent, geometric})
+        if (k != nullptr) k->row(place).setZero(), k->col(place).setZero();
+    }
   }
+}
+
+double Ties::holding_moment(const State& state, const Data& data, const Vec7& force) const {
+  const Swing now(data.tie, state);
+  const double sense = now.axis[data.held_turn] < 0 ? -1 : 1;
+  return sense * force.segment<3>(3).dot(now.half * now.axis);
 }
 
 void Ties::complete(const State& state, VectorXd& full) const {
@@ -214,6 +289,7 @@ void Ties::gather(const State& state, VectorXd& nodal, const Carried& carried) c
     if (force.isZero(0.0)) continue;
     const VectorXd share = map(state, data).transpose() * force;
     for (std::size_t c = 0; c < data.columns.size(); ++c) nodal[data.columns[c]] += share[static_cast<Eigen::Index>(c)];
+    if (data.held_turn >= 0) nodal[own + data.held_freedom()] += holding_moment(state, data, force);
     if (carried) carried(t, force);
   }
 }
@@ -259,7 +335,10 @@ MatrixXd Ties::carried_map(const State& state, const Data& data) const {
           single ? Mat3::Identity() : Mat3(4 * w / mean.sum.squaredNorm() * of_sum.transpose() * spin_map(mean.q[i]));
     column += data.has_turns ? 6 : 3;
   }
-  if (tie.warps) rows(6, column++) = 1;
+  if (data.has_warping()) {
+    if (tie.warps) rows(6, column) = 1;
+    rows.block<3, 1>(0, column++) = lead_of(tie, state) * tie.warp_move;
+  }
   for (const Vec3& axis : moves_now(tie, state)) rows.block<3, 1>(0, column++) = axis;
   for (const Vec3& axis : turns_now(tie, state)) rows.block<3, 1>(3, column++) = axis;
   return rows;
@@ -269,7 +348,7 @@ MatrixXd Ties::carried_second_order(const State& state, const Data& data, const 
   const auto& tie = data.tie;
   const auto size = static_cast<Eigen::Index>(data.columns.size());
   MatrixXd k = MatrixXd::Zero(size, size);
-  if (!data.has_turns) return k;
+  if (!data.has_turns && tie.free_turns.empty()) return k;
   const auto count = tie.leaders.size();
   for (std::size_t i = 0; i < count; ++i) {
     const auto own = static_cast<Eigen::Index>(6 * i + 3);
@@ -294,15 +373,28 @@ MatrixXd Ties::carried_second_order(const State& state, const Data& data, const 
         }
       }
   }
-  Eigen::Index column = static_cast<Eigen::Index>(6 * count) + (tie.warps ? 1 : 0);
+  Eigen::Index column = static_cast<Eigen::Index>(6 * count);
+  if (data.has_warping() && count > 0)
+    k.block<3, 1>(3, column++) += 2 * (lead_of(tie, state) * tie.warp_move).cross(f);  // halved with the rest below
   for (const Vec3& axis : moves_now(tie, state)) {
-    k.block<3, 1>(3, column) += 2 * axis.cross(f);  // halved with the rest below
+    if (tie.arms_turn) k.block<3, 1>(3, column) += 2 * axis.cross(f);
     ++column;
   }
   const auto turns = turns_now(tie, state);
-  for (std::size_t a = 0; a < turns.size(); ++a)
+  for (std::size_t a = 0; a < turns.size() && count > 0; ++a)
     k.block<3, 1>(3, column + static_cast<Eigen::Index>(a)) += turns[a].cross(m);
-  if (turns.size() == 2) k(column, column + 1) += m.dot(turns[0].cross(turns[1]));
+  if (turns.size() == 2) {
+    // the axes turn with half the swing h, of which a spin t of the swing h h turns eta: t = eta + h eta
+    const Swing now(tie, state);
+    const Mat3 half = now.half.toRotationMatrix();
+    const Mat3 share = (Mat3::Identity() + half).inverse();
+    const Eigen::Quaterniond lead = lead_of(tie, state);
+    for (Eigen::Index a = 0; a < 2; ++a)
+      for (Eigen::Index b = 0; b < 2; ++b) {
+        const Vec3 eta = lead * Vec3(share * (half * tie.free_turns[at(static_cast<int>(b))]));
+        k(column + a, column + b) += m.dot(eta.cross(turns[at(static_cast<int>(a))]));
+      }
+  }
   return 0.5 * (k + k.transpose());
 }
 

@@ -42,13 +42,33 @@ inline Vec3 mean_in(const State& state, const model::Tie& tie) {
 /// Free directions of a tie with one leader as they point now.
 inline std::vector<Vec3> moves_now(const model::Tie& tie, const State& state) {
   std::vector<Vec3> axes;
-  for (const Vec3& e : tie.free_moves) axes.push_back(state.rotation[at(tie.leaders[0])] * e);
+  for (const Vec3& e : tie.free_moves) axes.push_back(tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[0])] * e) : e);
   return axes;
 }
+inline Eigen::Quaterniond lead_of(const model::Tie& tie, const State& state) {
+  return tie.leaders.empty() ? Eigen::Quaterniond::Identity() : state.rotation[at(tie.leaders[0])];
+}
+/// Rotation of the follower over its leader = swing x twist about the axis across both free turns.
+struct Swing {
+  Vec3 axis;
+  Eigen::Quaterniond swing, twist, half;  // half: the swing twice
+  Swing(const model::Tie& tie, const State& state) : axis(tie.free_turns[0].cross(tie.free_turns[1]).normalized()) {
+    const Eigen::Quaterniond all = (lead_of(tie, state).conjugate() * state.rotation[at(tie.follower)]).normalized();
+    const double along = all.vec().dot(axis), size = std::hypot(all.w(), along);
+    twist.setIdentity();
+    if (size > 0) twist = Eigen::Quaterniond(Eigen::AngleAxisd(2 * std::atan2(along, all.w()), axis));
+    swing = all * twist.conjugate();
+    half.w() = std::sqrt(0.5 * (1 + swing.w()));
+    half.vec() = swing.vec() / (2 * half.w());
+    half.normalize();
+  }
+};
 inline std::vector<Vec3> turns_now(const model::Tie& tie, const State& state) {
   std::vector<Vec3> axes;
-  for (std::size_t k = 0; k < tie.free_turns.size(); ++k)
-    axes.push_back(state.rotation[at(k == 0 ? tie.leaders[0] : tie.follower)] * tie.free_turns[k]);
+  if (tie.free_turns.empty()) return axes;
+  Eigen::Quaterniond lead = lead_of(tie, state);
+  if (tie.free_turns.size() == 2) lead = lead * Swing(tie, state).half;
+  for (const Vec3& e : tie.free_turns) axes.push_back(lead * e);
   return axes;
 }
 }  // namespace tie_detail

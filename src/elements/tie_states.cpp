@@ -23,7 +23,9 @@ void Ties::advance(State& state, const VectorXd& step) const {
 
 void Ties::place(const Data& data, const State& before, const VectorXd& step, State& state) const {
   const auto& tie = data.tie;
-  const auto s = at(tie.follower), l = at(tie.leaders[0]);
+  const auto s = at(tie.follower);
+  if (tie.leaders.empty()) return place_swing(data, before, step, state);
+  const auto l = at(tie.leaders[0]);
   if (tie.kind == model::Tie::Kind::alike) {
     for (int k = 0; k < 3; ++k)
       if (tie.gives(k)) {
@@ -57,28 +59,44 @@ void Ties::place(const Data& data, const State& before, const VectorXd& step, St
   VectorXd slides, turns;
   free_values(data, before, step, slides, turns);
   if (tie.turns && tie.free_turns.empty()) state.rotation[s] = state.rotation[l] * data.turned;
-  if (tie.turns && !tie.free_turns.empty()) {
-    Eigen::Quaterniond q = before.rotation[s];
-    const auto axes = turns_now(tie, before);
-    for (std::size_t k = axes.size(); k-- > 0;)
-      q = base::exponential(turns[static_cast<Eigen::Index>(k)] * axes[k]) * q;
-    state.rotation[s] = (state.rotation[l] * before.rotation[l].conjugate() * q).normalized();
-  }
+  if (tie.turns && tie.free_turns.size() == 1)
+    state.rotation[s] = (state.rotation[l] * before.rotation[l].conjugate() *
+                         (base::exponential(turns[0] * turns_now(tie, before)[0]) * before.rotation[s]))
+                            .normalized();
+  if (tie.turns && tie.free_turns.size() == 2) place_swing(data, before, step, state);
   if (!tie.moves) return;
   Vec3 arm = before.between(tie.leaders[0], tie.follower);
   Eigen::Index k = 0;
   for (const Vec3& axis : moves_now(tie, before)) arm += slides[k++] * axis;
-  if (!tie.arms_turn) arm = data.distance;
+  if (!tie.arms_turn && tie.free_moves.empty()) arm = data.distance;
+  if (!tie.warp_move.isZero(0.0)) arm += (state.warp[l] - before.warp[l]) * (before.rotation[l] * tie.warp_move);
   state.put_from(l, s, tie.arms_turn ? Vec3(state.rotation[l] * (before.rotation[l].conjugate() * arm)) : arm);
+}
+
+/// The swing goes on by the free turns and back to the axes it may have; the twist stays.
+void Ties::place_swing(const Data& data, const State& before, const VectorXd& step, State& state) const {
+  const auto& tie = data.tie;
+  VectorXd slides, turns;
+  free_values(data, before, step, slides, turns);
+  const Swing was(tie, before);
+  const Vec3 spin = was.half * Vec3(turns[0] * tie.free_turns[0] + turns[1] * tie.free_turns[1]);
+  Eigen::Quaterniond swing = base::exponential(spin) * was.swing;
+  swing.vec() -= swing.vec().dot(was.axis) * was.axis;
+  state.rotation[at(tie.follower)] = (lead_of(tie, state) * swing.normalized() * was.twist).normalized();
 }
 
 void Ties::free_values(const Data& data, const State& state, const VectorXd& step, VectorXd& slides,
                        VectorXd& turns) const {
   const auto& tie = data.tie;
-  const auto own = model::row(tie.follower), lead = model::row(tie.leaders[0]);
-  const Vec3 spin = step.segment<3>(lead + 3), arm = state.between(tie.leaders[0], tie.follower);
-  const Vec3 slide = step.segment<3>(own) - step.segment<3>(lead) - spin.cross(arm),
-             turn = step.segment<3>(own + 3) - spin;
+  const auto own = model::row(tie.follower);
+  Vec3 slide = step.segment<3>(own), turn = step.segment<3>(own + 3);
+  if (!tie.leaders.empty()) {
+    const auto lead = model::row(tie.leaders[0]);
+    const Vec3 spin = step.segment<3>(lead + 3);
+    slide -= step.segment<3>(lead);
+    if (tie.arms_turn) slide -= spin.cross(state.between(tie.leaders[0], tie.follower));
+    turn -= spin;
+  }
   const auto values = [](const std::vector<Vec3>& axes, const Vec3& along) -> VectorXd {
     if (axes.empty()) return VectorXd();
     // two axes of a joint need not be at right angles any more
@@ -98,7 +116,12 @@ void Ties::extract(const State& state, VectorXd& full) const {
     free_values(data, state, moved, slides, turns);
     const auto own = model::row(data.tie.follower);
     full.segment(own, slides.size()) = slides;
-    full.segment(own + 3, turns.size()) = turns;
+    if (data.held_turn < 0) {
+      full.segment(own + 3, turns.size()) = turns;
+      continue;
+    }
+    full[own + 3 + data.held_turn] = 0;
+    for (Eigen::Index k = 0; k < 2; ++k) full[data.columns[static_cast<std::size_t>(k)]] = turns[k];
   }
 }
 

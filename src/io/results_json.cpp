@@ -85,11 +85,15 @@ class Writer {
     for (const auto& h : result_.hand_checks)
       list.push_back({{"analysis", h.spec.of},
                       {"mode", h.spec.mode},
+                      {"reversed_load", h.reversed},
                       {"formula", h.spec.formula},
                       {"title", h.title},
                       {"value", number(h.value)},
                       {"unit", h.unit},
                       {"load_factor", number(h.load_factor)},
+                      {"design", number(h.design)},
+                      {"design_load_factor", number(h.design_load_factor)},
+                      {"design_meaning", h.design_meaning},
                       {"deviation", number(h.deviation)},
                       {"note", h.note},
                       {"warning", h.warning},
@@ -107,7 +111,8 @@ class Writer {
   ordered_json shapes() const {
     ordered_json list = ordered_json::array();
     for (const auto& c : result_.shapes)
-      list.push_back({{"analysis", c.analysis}, {"with", c.with}, {"modes", matches(c.modes)}});
+      list.push_back(
+          {{"analysis", c.analysis}, {"with", c.with}, {"same_loads", c.same_loads}, {"modes", matches(c.modes)}});
     return list;
   }
 

@@ -158,7 +158,18 @@ class JointsReader : SpotReader {
       reading_.complain(t.place(), fmt::format("coupling '{}' does not say what its nodes share", c.name),
                         "add share = [\"x\"], for instance");
     multiple(t, c);
+    if (t.has("axes")) own_axes(t, c);
     spec_.couplings.push_back(c);
+  }
+
+  void own_axes(TableReader& t, study::CouplingSpec& c) {
+    const auto given = axes(t);
+    if (given.cylindrical)
+      return reading_.complain(t.place("axes"), "nodes around an axis share no direction",
+                               "give axes = { along = [..], up = [..] }");
+    c.axes = base::axes_from(given.first, given.second);
+    if (t.node("times") != nullptr)
+      reading_.complain(t.place("times"), "a multiple is shared along global axes only", "leave out 'times' or 'axes'");
   }
 
   void multiple(TableReader& t, study::CouplingSpec& c) {

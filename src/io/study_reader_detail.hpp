@@ -23,6 +23,8 @@ class SpotReader {
   /// A name or a table of rules.
   model::Selection selection_of(const toml::node& node, const std::string& key);
   void positive(TableReader& t, const std::string& key, double value);
+  /// axes = { along, up }, or those of a cylinder.
+  study::AxesSpec axes(TableReader& t);
   static int freedom_of(const std::string& name);
 
   Reading& reading_;

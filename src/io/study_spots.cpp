@@ -132,4 +132,26 @@ std::vector<double> SpotReader::numbers(TableReader& t, const std::string& key, 
   return values;
 }
 
+study::AxesSpec SpotReader::axes(TableReader& t) {
+  study::AxesSpec a;
+  const auto* table = t.node("axes")->as_table();
+  if (table == nullptr) {
+    reading_.complain(t.place("axes"), "'axes' must be a table",
+                      "{ along = [..], up = [..] }, or { axis_from = [..], axis_to = [..] } for radial, around, axial");
+    return a;
+  }
+  TableReader r(reading_, *table, "these axes");
+  a.cylindrical = r.has("axis_from") || r.has("axis_to");
+  a.first = a.cylindrical ? position(r, "axis_from") : r.vector("along");
+  a.second = a.cylindrical ? position(r, "axis_to") : r.vector("up", Vec3(Vec3::UnitZ()));
+  r.finish();
+  const bool good = a.cylindrical ? (a.second - a.first).norm() > 0
+                                  : a.first.cross(a.second).norm() > 1e-9 * a.first.norm() * a.second.norm();
+  if (!good)
+    reading_.complain(t.place("axes"), "these axes have no direction",
+                      a.cylindrical ? "give two different points" : "'along' and 'up' must span a plane");
+  if (!good) a = {};
+  return a;
+}
+
 }  // namespace archway::io::detail

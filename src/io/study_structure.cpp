@@ -109,6 +109,7 @@ class StructureReader : SpotReader {
     p.name = name;
     p.shape = t.text("shape");
     p.shear_flexible = t.flag("shear_flexible", true);
+    p.fibres = t.whole("section_points", theory::kFibres);
     if (p.shape == "polyline") {
       polyline(t, p);
       spec_.profiles.push_back(p);

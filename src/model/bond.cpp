@@ -94,9 +94,10 @@ class Mortar {
                 faces.end());
     for (const auto& f : faces) {
       if (f.nodes.size() == 8)
-        throw base::InputError(place(),
-                               "the following face belongs to twenty-node solids, whose middle nodes cannot follow",
-                               "bond the other way round: let the other part follow");
+        throw base::InputError(
+            place(), "the following face belongs to twenty-node solids, whose middle nodes cannot follow",
+            "let the other part follow, unless it is of twenty-node solids too: then make one of both of eight-node "
+            "solids (quadratic = false), or give both the same divisions so that they share nodes");
       pieces_.push_back(face(f));
     }
     if (faces.empty())

@@ -89,8 +89,30 @@ void lead(Tie& tie, int& has, int leader, const std::string& name, const std::st
 }
 }  // namespace
 
+namespace {
+/// Along axes of their own nodes are carried by the leader, free along the others.
+void move_alike_askew(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared,
+                      const std::string& name) {
+  for (const int n : nodes) {
+    if (n == leader) continue;
+    Tie tie;
+    tie.name = name;
+    tie.follower = n;
+    tie.leaders = {leader};
+    tie.weights = {1};
+    tie.turns = shared.turns;
+    tie.arms_turn = false;
+    for (std::size_t k = 0; k < 3; ++k)
+      if (!shared.axes[k]) tie.free_moves.push_back(shared.own->col(static_cast<Eigen::Index>(k)));
+    tie.moves = tie.free_moves.size() < 3;
+    model.ties.push_back(std::move(tie));
+  }
+}
+}  // namespace
+
 void move_alike(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared,
                 const std::string& name) {
+  if (shared.own) return move_alike_askew(model, leader, nodes, shared, name);
   for (const int n : nodes) {
     if (n == leader) continue;
     auto tie = std::find_if(model.ties.begin(), model.ties.end(),

@@ -51,7 +51,7 @@ std::string pressed_members_text(const study::Units& units, const study::Analysi
   constexpr double bends = 0.02;  // of a member's bending energy
   std::vector<const analysis::EffectiveLength*> list;
   for (const auto& e : o.lengths)
-    if (e.mode >= 0) list.push_back(&e);
+    if (e.mode >= 0 && (e.about_y > 0 || e.about_z > 0)) list.push_back(&e);
   if (list.empty()) return "";
   const auto left = list.size() > most ? list.size() - most : 0;
   if (left > 0) {  // those that share most in the first mode
@@ -131,8 +131,8 @@ std::string hand_checks_text(const study::StudyResult& result, const TextStyle& 
   if (result.hand_checks.empty()) return "";
   Table table({"analysis", "mode", "formula", "critical by formula", "as load factor", "analysis is"}, "lrlrrr");
   for (const auto& h : result.hand_checks)
-    table.row({h.spec.of, fmt::format("{}", h.spec.mode), h.spec.formula, fmt::format("{} {}", number(h.value), h.unit),
-               number(h.load_factor),
+    table.row({h.spec.of, fmt::format("{}{}", h.reversed ? "reversed " : "", h.spec.mode), h.spec.formula,
+               fmt::format("{} {}", number(h.value), h.unit), number(h.load_factor),
                !h.note.empty() ? "not comparable"
                : h.failed      ? fmt::format("{:.4g} times", 1 + h.deviation)
                                : change_of(h.deviation, 2)});
@@ -161,10 +161,14 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
     for (const auto& m : c.modes) {
       const bool found = m.other >= 0;
       table.row({fmt::format("{}", m.mode + 1), number(m.load_factor), found ? fmt::format("{}", m.other + 1) : "none",
-                 number(m.other_load_factor), found ? change_of(m.load_factor / m.other_load_factor - 1, 2) : "",
+                 number(m.other_load_factor),
+                 found && c.same_loads ? change_of(m.load_factor / m.other_load_factor - 1, 2) : "",
                  fmt::format("{:.2f}", m.likeness)});
     }
-    out += "\n" + heading(fmt::format("{} beside {}, modes matched by shape", c.analysis, c.with), style) +
+    out += "\n" +
+           heading(fmt::format("{} beside {}, modes matched by shape{}", c.analysis, c.with,
+                               c.same_loads ? "" : " (other loads: factors are not to be compared)"),
+                   style) +
            table.text(style);
   }
   return out;

@@ -251,6 +251,16 @@ class Planner {
     return std::isfinite(total) ? fmt::format("{}{:.{}g} {}", before, total, digits, units().force) : "";
   }
 
+  /// What part of a mode's strain energy lies in parts that pictures leave out.
+  std::string hidden_share(const study::AnalysisOutcome& o, std::size_t m) const {
+    constexpr double kMatters = 0.1;
+    const auto& hide = result_.spec.pictures.hide;
+    double hidden = 0;
+    for (std::size_t p = 0; m < o.readings.size() && p < o.model->parts.size(); ++p)
+      if (std::find(hide.begin(), hide.end(), o.model->parts[p].name) != hide.end()) hidden += o.readings[m].energy[p];
+    return hidden > kMatters ? fmt::format("; HIDDEN parts hold {:.0f} % of its energy", 100 * hidden) : "";
+  }
+
   void modes(const study::AnalysisOutcome& o) {
     const auto& list = o.buckling->modes;
     const std::size_t drawn = std::min(list.size(), static_cast<std::size_t>(std::max(most_modes_, 0)));
@@ -258,6 +268,7 @@ class Planner {
       MeshPicture p = mode(o, m);
       p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.6g}{}; sizes of modes mean nothing", o.spec.name,
                                m + 1, list[m].load_factor, critical_load(", critical load ", o, m, 6));
+      p.subtitle += hidden_share(o, m);
       if (m < o.readings.size()) p.bars = bars(o, o.readings[m]);
       plan_.pictures.emplace_back(fmt::format("{}-mode-{}", o.spec.name, m + 1), std::move(p));
     }

@@ -64,7 +64,7 @@ std::string section_curve_text(const study::SectionCurve& curve, const study::Un
   }
   out += table.text(style);
   if (curve.first_yield > 0)
-    out += fmt::format("  first fibre yields at a moment of about {:.4g} {}\n", curve.first_yield, units.moment());
+    out += fmt::format("  first yield at a moment of {:.4g} {}\n", curve.first_yield, units.moment());
   if (plastic > 0)
     out += fmt::format("  plastic moment without normal force and hardening {:.6g} {}\n", plastic, units.moment());
   return out;

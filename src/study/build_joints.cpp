@@ -67,6 +67,37 @@ void JointBuilder::member_end(const MemberSpec& m, const MemberEnd& end, std::si
   all.push_back(leader);
 }
 
+/// The end section keeps its shape and may warp: its nodes follow the point, and are displaced along the member by the
+/// sectorial coordinate times the amplitude of warping; walls rotate freely there. Free: the amplitude belongs to a
+/// node that nothing else knows.
+std::vector<model::Tie> JointBuilder::warping_end(const MemberSpec& m, bool end, int point,
+                                                  const std::vector<int>& nodes) {
+  const auto& how = end ? m.end : m.start;
+  const auto profile = std::find_if(spec_.profiles.begin(), spec_.profiles.end(),
+                                    [&](const ProfileSpec& p) { return p.name == m.profile; });
+  const auto section = section_of(*profile, profile->dimensions);
+  const std::string group = m.name + (end ? ".end" : ".start");
+  const base::Mat3 axes = model::axes_at(m.line, end ? 1 : 0, m.up);
+  const Vec3 at = model_.nodes[static_cast<std::size_t>(point)];
+  std::vector<model::Tie> ties;
+  int leader = point;
+  if (how.warping == MemberEnd::Warping::free) {
+    model_.nodes.push_back(at);
+    leader = model_.node_count() - 1;
+    ties = model::rigid_coupling(model_, point, {leader}, true, group);
+  }
+  for (const int n : nodes) {
+    if (n == point) continue;
+    auto own = model::rigid_coupling(model_, leader, {n}, false, group);
+    const Vec3 place = axes.transpose() * (model_.nodes[static_cast<std::size_t>(n)] - at);
+    for (auto& tie : own) {
+      tie.warp_move = -theory::sectorial_coordinate(section, place.y(), place.z()) * axes.col(0);
+      ties.push_back(std::move(tie));
+    }
+  }
+  return ties;
+}
+
 void JointBuilder::plate_ends(const MemberSpec& m) {
   for (const bool end : {false, true}) {
     const std::string group = m.name + (end ? ".end" : ".start");
@@ -75,7 +106,10 @@ void JointBuilder::plate_ends(const MemberSpec& m) {
     std::sort(nodes.begin(), nodes.end());
     nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
     const int point = model::node_at(model_, at, 1e-6 * model_.size());
-    const auto ties = model::rigid_coupling(model_, point, nodes, true, group);
+    const MemberEnd& how = end ? m.end : m.start;
+    auto ties = m.warping && how.warping != MemberEnd::Warping::fixed
+                    ? warping_end(m, end, point, nodes)
+                    : model::rigid_coupling(model_, point, nodes, true, group);
     model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     model_.groups[group + ".section"] = nodes;
     model_.groups[group] = {point};
@@ -133,7 +167,7 @@ void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nod
   for (const int n : nodes)
     if (!c.led && before(n, leader)) leader = n;
   model_.groups[c.name] = {leader};
-  if (is_there(c.during)) model::move_alike(model_, leader, nodes, {c.share, c.share_turns, c.times}, c.name);
+  if (is_there(c.during)) model::move_alike(model_, leader, nodes, {c.share, c.share_turns, c.times, c.axes}, c.name);
 }
 
 void JointBuilder::couple(const CouplingSpec& c) {

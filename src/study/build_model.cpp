@@ -159,6 +159,13 @@ class Builder : public detail::LoadBuilder {
 };
 }  // namespace
 
+theory::SectionProperties section_of(const ProfileSpec& profile, const std::map<std::string, double>& dimensions) {
+  auto section = profile.shape == "polyline" ? theory::thin_walled_properties(profile.walls)
+                                             : theory::section_properties(profile.shape, dimensions);
+  if (profile.fibres != theory::kFibres) theory::set_fibres(section, profile.fibres);
+  return profile.mirrored ? theory::mirrored(std::move(section)) : section;
+}
+
 model::Profile to_profile(const std::string& name, const theory::SectionProperties& s) {
   model::Profile p;
   p.name = name;

@@ -141,6 +141,7 @@ class JointBuilder : public StructureBuilder {
   void joints();
   /// A member modelled with plates is joined by its ends like one modelled as a line: stiff end sections.
   void plate_ends(const MemberSpec& m);
+  std::vector<model::Tie> warping_end(const MemberSpec& m, bool end, int point, const std::vector<int>& nodes);
   void couple(const CouplingSpec& c);
   void move_alike(const CouplingSpec& c, const std::vector<int>& nodes);
   int point_of(const CouplingSpec& c);

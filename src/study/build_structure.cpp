@@ -46,8 +46,7 @@ model::Part StructureBuilder::wall_of(const PanelSpec& p) {
 
 void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name,
                                    const std::map<std::string, double>& dimensions) {
-  auto profile = to_profile(name, p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
-                                                        : theory::section_properties(p.shape, dimensions));
+  auto profile = to_profile(name, section_of(p, dimensions));
   if (p.shape == "given" && name == p.name && profile.shear_area_y == 5. / 6 * profile.area &&
       profile.shear_area_z == 5. / 6 * profile.area && p.shear_flexible)
     model_.remarks.push_back(
@@ -141,8 +140,7 @@ std::vector<model::ProfileWall> StructureBuilder::walls_of(const std::string& pr
   for (const auto& p : spec_.profiles) {
     if (p.name != profile) continue;
     at(p.place, [&] {
-      const auto drawn = p.shape == "polyline" ? theory::thin_walled_properties(p.walls).walls
-                                               : theory::section_properties(p.shape, p.dimensions).walls;
+      const auto drawn = section_of(p, p.dimensions).walls;
       for (const auto& w : drawn.walls)
         walls.push_back({drawn.points[static_cast<std::size_t>(w.from)], drawn.points[static_cast<std::size_t>(w.to)],
                          w.thickness});
@@ -162,18 +160,16 @@ void StructureBuilder::add_plates(const MemberSpec& m, model::Part part) {
   if (!plain)
     return complain(m.place, fmt::format("member '{}' cannot be modelled with plates as it is", m.name),
                     "leave out corners, tapers, releases and offsets, or model it as a line");
-  using Warping = MemberEnd::Warping;
-  if (m.warping && (m.start.warping != Warping::fixed || m.end.warping != Warping::fixed))
-    return complain(
-        m.place,
-        fmt::format("the ends of '{}' as plates stay plane, so that warping is fixed there: it cannot be free "
-                    "or continuous",
-                    m.name),
-        "add warping_start = \"fixed\" and warping_end = \"fixed\", or model the member as a line");
   const auto walls = walls_of(m.profile, m.place);
   if (walls.empty()) return;
-  model_.remarks.push_back(
-      fmt::format("member '{}' of plates: both end sections stay plane, warping is fixed there", m.name));
+  const auto words = [&](const MemberEnd& end) {
+    return !m.warping || end.warping == MemberEnd::Warping::fixed ? "fixed"
+           : end.warping == MemberEnd::Warping::free              ? "free"
+                                                                  : "that of what is joined there";
+  };
+  model_.remarks.push_back(fmt::format(
+      "member '{}' of plates: end sections keep their shape; warping is {} at the start and {} at the end{}", m.name,
+      words(m.start), words(m.end), m.warping ? "" : " (warping = true lets sections warp)"));
   part.warping = false;
   part.profile = -1;
   at(m.place, [&] { model::add_extrusion(model_, part, walls, m.line, m.up, m.elements, m.plates); });

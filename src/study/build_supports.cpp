@@ -89,6 +89,10 @@ void SupportBuilder::absorb(int node, Hold& own) {
 void SupportBuilder::anchor() {
   for (auto& [node, own] : own_axes_) {
     absorb(node, own);
+    // a prescribed displacement holds what it displaces, in the axes of the support as in global ones
+    for (const auto& action : model_.actions)
+      for (const auto& m : action.movements)
+        if (m.node == node && m.freedom != model::warp) own.freedoms.insert(m.freedom);
     if (own.freedoms.empty()) {
       if (own.ever) model_.nodes.push_back(model_.nodes[static_cast<std::size_t>(node)]);
       if (own.ever) model_.anchors.push_back(model_.node_count() - 1);

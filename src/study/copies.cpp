@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/model/subdivide.hpp"
 #include "archway/study/limits.hpp"
 #include "copies_detail.hpp"
 
@@ -56,7 +57,8 @@ class Copier {
       complain(c, fault, "name what can go along in 'carry', and describe the rest by itself");
   }
 
-  void complain(const CopySpec& c, std::string problem, std::string remedy) {
+  template <class Spec>
+  void complain(const Spec& c, std::string problem, std::string remedy) {
     complaints_.push_back(c.place.complaint(std::move(problem), std::move(remedy)));
   }
 
@@ -69,6 +71,28 @@ class Copier {
     for (auto& p : spec_.panels) more(p.divisions[0]), more(p.divisions[1]);
     for (auto& s : spec_.solids)
       for (int& d : s.divisions) more(d);
+    for (auto& m : spec_.meshes) refine(m);
+  }
+
+  /// The elements of a file can be halved. They cannot be joined: a study with other parts has those made coarser
+  /// alone.
+  void refine(MeshSpec& m) {
+    const double halvings = std::log2(spec_.refine);
+    const bool alone = spec_.members.empty() && spec_.panels.empty() && spec_.solids.empty();
+    if (!m.mesh || (halvings < 0 && !alone)) return;
+    if (halvings < 0 || halvings != std::floor(halvings))
+      return complain(
+          m, fmt::format("refine is {:g}, but the elements of the mesh '{}' come from its file", spec_.refine, m.file),
+          "refine = 2, 4 or 8 halves them once, twice or three times; make any other mesh where this one was made");
+    // solids become eight times as many each time
+    if (static_cast<double>(m.mesh->nodes.size()) * std::pow(m.mesh->solid_elements.empty() ? 4 : 8, halvings) >
+        kMostNodes)
+      return complain(
+          m,
+          fmt::format("refine = {:g} makes more than {:.3g} nodes of the mesh '{}'", spec_.refine, kMostNodes, m.file),
+          "use a smaller 'refine'");
+    for (int k = 0; k < static_cast<int>(halvings); ++k)
+      m.mesh = std::make_shared<const model::Model>(model::subdivided(*m.mesh));
   }
 
   /// NAME-2 or the next number that is still free.
@@ -108,11 +132,8 @@ class Copier {
 
   void move(MemberSpec& m, const Motion& to, const CopySpec& c) {
     if (!c.profile.empty()) m.profile = c.profile;
-    if (to.mirrored && lopsided(m.profile))
-      complain(c,
-               fmt::format("member '{}' cannot be mirrored: its profile '{}' has no upright axis of symmetry", m.name,
-                           m.profile),
-               "describe the mirrored member and its mirrored profile by themselves");
+    if (to.mirrored) m.profile = mirror_of(m.profile);
+    if (to.mirrored && !m.profile_end.empty()) m.profile_end = mirror_of(m.profile_end);
     if (!m.line.via && m.through.empty()) m.up = base::leaning(m.line.to - m.line.from, m.up);
     m.line = to.line(m.line);
     for (Vec3& p : m.through) p = to.point(p);
@@ -121,12 +142,20 @@ class Copier {
     m.start.offset = to.turn * m.start.offset;
     m.end.offset = to.turn * m.end.offset;
   }
-  bool lopsided(const std::string& profile) const {
-    for (const auto& p : spec_.profiles)
-      if (p.name == profile)
-        for (const char* shape : {"channel", "angle", "zed", "lipped-channel", "polyline", "given"})
-          if (p.shape == shape) return true;
-    return false;
+  /// Name of the profile seen in a mirror, which is made where it is another one.
+  std::string mirror_of(const std::string& profile) {
+    static const std::set<std::string> kLopsided = {"channel", "angle", "zed", "lipped-channel", "polyline", "given"};
+    const auto named = [&](const std::string& name) {
+      return std::find_if(spec_.profiles.begin(), spec_.profiles.end(), [&](const auto& p) { return p.name == name; });
+    };
+    const auto found = named(profile);
+    if (found == spec_.profiles.end() || kLopsided.count(found->shape) == 0) return profile;
+    ProfileSpec other = *found;
+    const std::string suffix = " mirrored";
+    other.mirrored = !found->mirrored;
+    other.name = found->mirrored ? profile.substr(0, profile.size() - suffix.size()) : profile + suffix;
+    if (named(other.name) == spec_.profiles.end()) spec_.profiles.push_back(other);
+    return other.name;
   }
   void move(BarSpec& b, const Motion& to, const CopySpec& c) {
     if (!c.profile.empty()) b.profile = c.profile;
@@ -151,11 +180,7 @@ class Copier {
     if (!to.mirrored) return;
     std::swap(p.axis_from, p.axis_to);  // a turn seen in a mirror goes the other way
     if (p.surface != Surface::extrusion) p.turned_over = !p.turned_over;
-    if (p.surface == Surface::extrusion && lopsided(p.profile))
-      complain(c,
-               fmt::format("panel '{}' cannot be mirrored: its profile '{}' has no upright axis of symmetry", p.name,
-                           p.profile),
-               "describe the mirrored panel and its mirrored profile by themselves");
+    if (p.surface == Surface::extrusion) p.profile = mirror_of(p.profile);
   }
   void move(SolidSpec& s, const Motion& to, const CopySpec& c) {
     if (to.mirrored && s.body == Body::tube && s.angle_degrees < 360 - 1e-9)

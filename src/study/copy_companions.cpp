@@ -85,7 +85,8 @@ void Companions::move(CouplingSpec& c) {
   else
     c.point_at = renamed(c.point_at);
   const bool some = c.kind == CouplingKind::alike && !(c.share[0] == c.share[1] && c.share[1] == c.share[2]);
-  if (some && (to_->turn.cwiseAbs() - base::Mat3::Identity()).norm() > 1e-12)
+  if (c.axes) c.axes = to_->turn * *c.axes;
+  if (some && !c.axes && (to_->turn.cwiseAbs() - base::Mat3::Identity()).norm() > 1e-12)
     faults_.insert(fmt::format("coupling '{}' shares movements along global axes, which cannot be turned", c.name));
 }
 

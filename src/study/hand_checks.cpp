@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/study/build_model.hpp"
 #include "archway/study/verdicts.hpp"
 
 namespace archway::study {
@@ -65,20 +66,24 @@ theory::FormulaValue critical_of(const std::vector<theory::FormulaValue>& values
 }
 
 /// \param model  nullptr: not made yet, ends of members are taken as the formula takes them by itself
-theory::FormulaValue value_of(const StudySpec& spec, const HandCheckSpec& given, const model::Model* model) {
+std::vector<theory::FormulaValue> values_of(const StudySpec& spec, const HandCheckSpec& given,
+                                            const model::Model* model) {
   HandCheckSpec check = given;
+  if (model != nullptr && !check.member.empty() && check.about.empty())
+    check.about = bending_axis_of_member(*model, check.member);
   if (model != nullptr && ends_are_open(check)) {
     check.words["ends"] = ends_of_member(*model, check.member, check.about);
     if (check.words["ends"].empty())
-      throw InputError("", fmt::format("how the ends of '{}' are held is not told by supports alone", check.member),
-                       "say it with inputs = { ends = \"pinned-fixed\" }, or with springs");
+      throw InputError(
+          "", fmt::format("how the ends of '{}' are held is not told by supports alone", check.member),
+          "say it with inputs = { ends = \"...\" } in the words of 'archway theory column', or with springs");
   }
   const auto& formula = theory::formula_named(check.formula);
   auto numbers = inputs_from_study(spec, formula, check);
   for (const auto& [name, value] : check.numbers) numbers[name] = value;
   for (const auto& input : formula.inputs)
     if (input.name == "modes" && check.numbers.count("modes") == 0) numbers["modes"] = check.value;
-  return critical_of(theory::evaluate(formula, numbers, check.words), check);
+  return theory::evaluate(formula, numbers, check.words);
 }
 }  // namespace
 
@@ -91,7 +96,7 @@ double length_of(const MemberSpec& m) {
 }
 
 /// A check that names a member takes its material and profile.
-HandCheckSpec with_member(const StudySpec& spec, const HandCheckSpec& given, double& length) {
+HandCheckSpec with_member(const StudySpec& spec, const HandCheckSpec& given, double& length, bool& shear) {
   HandCheckSpec check = given;
   if (check.member.empty()) return check;
   std::vector<std::string> names;
@@ -101,6 +106,7 @@ HandCheckSpec with_member(const StudySpec& spec, const HandCheckSpec& given, dou
     if (check.material.empty()) check.material = m.material;
     if (check.profile.empty()) check.profile = m.profile;
     length = length_of(m);
+    shear = !m.rigid.shear;
     return check;
   }
   throw InputError("", fmt::format("there is no member named '{}'", check.member),
@@ -112,7 +118,8 @@ std::map<std::string, double> inputs_from_study(const StudySpec& spec, const the
                                                 const HandCheckSpec& given) {
   std::map<std::string, double> numbers;
   double length = 0;
-  const HandCheckSpec check = with_member(spec, given, length);
+  bool shear = true;
+  const HandCheckSpec check = with_member(spec, given, length, shear);
   const auto takes = [&](const std::string& name) {
     return std::any_of(formula.inputs.begin(), formula.inputs.end(), [&](const auto& i) { return i.name == name; });
   };
@@ -123,12 +130,20 @@ std::map<std::string, double> inputs_from_study(const StudySpec& spec, const the
     if (takes("poisson_ratio")) numbers["poisson_ratio"] = m.poisson_ratio;
   }
   if (check.profile.empty()) return numbers;
+  const auto shear_area = [&](const theory::SectionProperties& s) {
+    if (check.about == "y" || (check.about.empty() && s.second_moment_y <= s.second_moment_z)) return s.shear_area_z;
+    return s.shear_area_y;
+  };
   const auto& p = named(spec.profiles, check.profile, "profile");
-  const auto section = p.shape == "polyline" ? theory::thin_walled_properties(p.walls)
-                                             : theory::section_properties(p.shape, p.dimensions);
+  const auto section = section_of(p, p.dimensions);
   for (const auto& input : formula.inputs)
     if (const double value = of_section(section, input.name, check.about); std::isfinite(value))
       numbers[input.name] = value;
+  // the analysis has the shear of the section, and so has the formula, where it takes any
+  if (takes("shear_rigidity") && !check.material.empty() && shear && p.shear_flexible &&
+      check.numbers.count("support_at") == 0)
+    numbers["shear_rigidity"] =
+        named(spec.materials, check.material, "material").material.shear_modulus() * shear_area(section);
   return numbers;
 }
 
@@ -140,9 +155,9 @@ std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec) {
       if (of == nullptr || of->kind->gives() != AnalysisKind::Gives::modes)
         throw InputError("", fmt::format("a hand check goes with '{}', which is not a buckling analysis", check.of),
                          "name an LBA with of = \"...\"");
-      const auto unit = value_of(spec, check, nullptr).unit;
+      const auto unit = critical_of(values_of(spec, check, nullptr), check).unit;
       const bool is_force = unit.force == 1 && unit.length == 0, is_factor = unit.force == 0 && unit.length == 0;
-      if (!(check.at_factor_one > 0) && !is_force && !is_factor)
+      if (check.at_factor_one == 0 && !is_force && !is_factor)
         throw InputError("",
                          fmt::format("formula '{}' gives {}, and nothing says how large that is at load factor 1",
                                      check.formula, theory::unit_text(unit, spec.units.force, spec.units.length)),
@@ -182,55 +197,71 @@ int mode_for(const HandCheckSpec& check, const AnalysisOutcome& outcome) {
 }
 }  // namespace
 
+namespace {
+/// The formula's value beside the factor of a mode.
+void compare(HandCheck& h, const AnalysisOutcome& outcome, const theory::FormulaValue& value, double load_factor) {
+  constexpr double close = 0.1, far = 6;
+  const bool is_factor = value.unit.force == 0 && value.unit.length == 0;
+  const double one = h.spec.at_factor_one != 0 ? h.spec.at_factor_one
+                     : is_factor               ? 1.0
+                                               : outcome.growing_total.force.norm();
+  h.load_factor = value.value / one;
+  h.design_load_factor = h.design / one;
+  h.deviation = load_factor / h.load_factor - 1;
+  const double ratio = 1 + h.deviation;
+  const auto mode = static_cast<std::size_t>(h.spec.mode - 1);
+  if (!h.reversed && !suits(h.spec.formula, outcome, mode))
+    h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
+                         mode_in_words(*outcome.model, outcome.readings[mode]));
+  else if (one == 0)
+    h.note = "the growing loads balance each other: say with at_factor_one what the formula's load is at factor 1";
+  else if (!(ratio <= far && ratio >= 1 / far))
+    h.failed = true, h.warning = fmt::format(
+                         "FAILED: the analysis gives {:.4g} times the formula. Check units, whether a load is a total "
+                         "or a load per node or length, and whether the formula's inputs are those of the model",
+                         ratio);
+  else if (std::abs(h.deviation) > close)
+    h.warning =
+        fmt::format("the analysis is {:+.1f} % off the formula: check its ends, length and load", 100 * h.deviation);
+}
+
+HandCheck hand_check(const StudySpec& spec, const HandCheckSpec& check, const AnalysisOutcome& outcome) {
+  HandCheck h;
+  h.spec = check;
+  h.reversed = check.at_factor_one < 0;
+  h.spec.mode = h.reversed ? check.mode : mode_for(check, outcome);
+  const auto& formula = theory::formula_named(check.formula);
+  h.title = formula.title;
+  h.assumes = formula.assumes;
+  const auto& modes = h.reversed ? outcome.buckling->negative_modes : outcome.buckling->modes;
+  try {
+    const auto values = values_of(spec, check, outcome.model.get());
+    const auto value = critical_of(values, check);
+    h.value = value.value;
+    for (const auto& v : values)
+      if (v.name == "design") h.design = v.value, h.design_meaning = v.meaning;
+    h.unit = theory::unit_text(value.unit, spec.units.force, spec.units.length);
+    if (static_cast<int>(modes.size()) < h.spec.mode)
+      h.note =
+          fmt::format("the analysis has {} {}", modes.size(),
+                      h.reversed ? "modes of negative factors, and the formula is about the reversed load: ask for "
+                                   "negative = \"show\""
+                                 : "modes: ask for more");
+    else
+      compare(h, outcome, value, modes[static_cast<std::size_t>(h.spec.mode - 1)].load_factor);
+  } catch (const InputError& error) {
+    h.note = fmt::format("{}: {}", error.complaints().front().problem, error.complaints().front().remedy);
+  }
+  if (!h.note.empty()) h.deviation = analysis::kUnset;
+  return h;
+}
+}  // namespace
+
 std::vector<HandCheck> hand_checks(const StudyResult& result) {
   std::vector<HandCheck> list;
-  for (const auto& check : result.spec.hand_checks) {
-    const auto* outcome = result.find(check.of);
-    if (outcome == nullptr || !outcome->buckling || static_cast<int>(outcome->buckling->modes.size()) < check.mode)
-      continue;
-    HandCheck h;
-    h.spec = check;
-    h.spec.mode = mode_for(check, *outcome);
-    const auto mode = static_cast<std::size_t>(h.spec.mode - 1);
-    const auto& formula = theory::formula_named(check.formula);
-    h.title = formula.title;
-    h.assumes = formula.assumes;
-    theory::FormulaValue value;
-    try {
-      value = value_of(result.spec, check, outcome->model.get());
-    } catch (const InputError& error) {
-      h.note = fmt::format("{}: {}", error.complaints().front().problem, error.complaints().front().remedy);
-      h.load_factor = h.value = analysis::kUnset;
-      list.push_back(std::move(h));
-      continue;
-    }
-    h.value = value.value;
-    h.unit = theory::unit_text(value.unit, result.spec.units.force, result.spec.units.length);
-    const bool is_factor = value.unit.force == 0 && value.unit.length == 0;
-    const double one = check.at_factor_one > 0 ? check.at_factor_one
-                       : is_factor             ? 1.0
-                                               : outcome->growing_total.force.norm();
-    h.load_factor = value.value / one;
-    h.deviation = outcome->buckling->modes[mode].load_factor / h.load_factor - 1;
-    constexpr double close = 0.1, far = 6;
-    const double ratio = 1 + h.deviation;
-    if (!suits(check.formula, *outcome, mode))
-      h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
-                           mode_in_words(*outcome->model, outcome->readings[mode]));
-    else if (!(one > 0))
-      h.note = "the growing loads balance each other: say with at_factor_one what the formula's load is at factor 1";
-    else if (!(ratio <= far && ratio >= 1 / far))
-      h.failed = true,
-      h.warning = fmt::format(
-          "FAILED: the analysis gives {:.4g} times the formula. Check units, whether a load is a total "
-          "or a load per node or length, and whether the formula's inputs are those of the model",
-          ratio);
-    else if (std::abs(h.deviation) > close)
-      h.warning =
-          fmt::format("the analysis is {:+.1f} % off the formula: check its ends, length and load", 100 * h.deviation);
-    if (!h.note.empty()) h.deviation = analysis::kUnset;
-    list.push_back(std::move(h));
-  }
+  for (const auto& check : result.spec.hand_checks)
+    if (const auto* outcome = result.find(check.of); outcome != nullptr && outcome->buckling)
+      list.push_back(hand_check(result.spec, check, *outcome));
   return list;
 }
 

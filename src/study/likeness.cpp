@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <unordered_map>
 
 #include "archway/base/dense.hpp"
@@ -133,6 +134,22 @@ std::vector<double> extrapolated(const model::Model& model, const std::vector<an
   return list;
 }
 
+namespace {
+/// Held and growing loads are the same, so that load factors stand for the same thing.
+bool same_loads(const AnalysisOutcome& a, const AnalysisOutcome& b) {
+  const auto alike = [&](const model::Combination& x, const model::Combination& y) {
+    const auto terms = [](const AnalysisOutcome& o, const model::Combination& c) {
+      std::map<std::string, double> list;
+      for (const auto& [action, factor] : c.terms)
+        list[o.model->actions[static_cast<std::size_t>(action)].name] += factor;
+      return list;
+    };
+    return terms(a, x) == terms(b, y);
+  };
+  return alike(a.held, b.held) && alike(a.growing, b.growing);
+}
+}  // namespace
+
 std::vector<ShapeComparison> compare_shapes(const StudyResult& result) {
   std::vector<ShapeComparison> list;
   const AnalysisOutcome* first = nullptr;
@@ -145,7 +162,8 @@ std::vector<ShapeComparison> compare_shapes(const StudyResult& result) {
     const auto* like = result.find(outcome.spec.like);
     const auto& with = like != nullptr && like->buckling && !like->buckling->modes.empty() ? *like : *first;
     list.push_back({outcome.spec.name, with.spec.name,
-                    match_modes(*outcome.model, outcome.buckling->modes, *with.model, with.buckling->modes)});
+                    match_modes(*outcome.model, outcome.buckling->modes, *with.model, with.buckling->modes),
+                    same_loads(outcome, with)});
   }
   return list;
 }

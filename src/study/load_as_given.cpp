@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -49,6 +50,7 @@ class Findings {
                         o.model->parts[p].name, 100 * peaks[p].utilisation()),
             peaks[p].utilisation());
     bars(o, *o.linear);
+    ropes(o, o.linear->slack);
   }
 
   void buckling(const AnalysisOutcome& o) {
@@ -58,7 +60,13 @@ class Findings {
           fmt::format("the first critical load factor is {:.4g}: the load is {:.3g} times the critical load",
                       modes[0].load_factor, 1 / modes[0].load_factor),
           1 / modes[0].load_factor);
-    bars(o, analysis::sum_of(o.base->held, 1, o.base->growing));
+    const auto forces = analysis::sum_of(o.base->held, 1, o.base->growing);
+    bars(o, forces);
+    auto lost = o.buckling->slack;
+    lost.resize(forces.bar_forces.size(), 0);
+    for (std::size_t b = 0; b < lost.size(); ++b)
+      if (!(forces.bar_forces[b] > 0)) lost[b] = 1;
+    ropes(o, lost);
   }
 
   void path(const AnalysisOutcome& o) {
@@ -105,10 +113,28 @@ class Findings {
     for (auto& w : worst)
       if (w.use > 1 && !known(w.part)) list_.push_back(std::move(w));
   }
+  /// Tension-only bars that are pretensioned by these loads and have lost all of it. Others are made to go slack, as
+  /// one diagonal of a crossed pair does.
+  void ropes(const AnalysisOutcome& o, const std::vector<char>& lost) {
+    const auto& m = *o.model;
+    std::set<int> tightened;
+    for (const auto* combination : {&o.held, &o.growing})
+      for (const auto& [action, factor] : combination->terms)
+        for (const auto& t : m.actions[static_cast<std::size_t>(action)].temperatures)
+          if (factor * t.strain < 0) tightened.insert(t.part);
+    for (std::size_t b = 0; b < lost.size() && b < m.bar_elements.size(); ++b) {
+      const int own = m.bar_elements[b].part;
+      const auto& part = m.parts[static_cast<std::size_t>(own)];
+      if (!lost[b] || !part.tension_only || tightened.count(own) == 0 || known(part.name)) continue;
+      add(o, part.name,
+          fmt::format("the pretensioned rope '{}' is slack: the load takes all of its tension", part.name), 1);
+    }
+  }
   /// A bar is named once, by the first analysis that shows it.
   bool known(const std::string& part) const {
-    return std::any_of(list_.begin(), list_.end(),
-                       [&](const auto& f) { return f.part == part && f.text.find("Euler") != std::string::npos; });
+    return std::any_of(list_.begin(), list_.end(), [&](const auto& f) {
+      return f.part == part && (f.text.find("Euler") != std::string::npos || f.text.find("rope") != std::string::npos);
+    });
   }
   void add(const AnalysisOutcome& o, const std::string& part, std::string text, double use) {
     list_.push_back({o.spec.name, part, std::move(text), use});

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "archway/elements/line_geometry.hpp"
 #include "archway/study/hand_checks.hpp"
@@ -19,6 +20,17 @@ int axis_along(const Vec3& direction) {
 bool supported(const model::Model& model, int node, int freedom) {
   return std::any_of(model.supports.begin(), model.supports.end(),
                      [&](const auto& s) { return s.node == node && s.freedom == freedom; });
+}
+
+/// The freedom is held at every node of a member: it cannot bend that way.
+bool held_throughout(const model::Model& model, int part, const Vec3& sideways) {
+  const int move = axis_along(sideways);
+  if (move < 0) return false;
+  for (const auto& e : model.line_elements)
+    if (e.part == part)
+      for (const int n : {e.nodes[1], e.nodes[2]})
+        if (!supported(model, n, move)) return false;
+  return true;
 }
 
 /// Something besides one part is joined to a node.
@@ -53,27 +65,49 @@ std::string end_of(const model::Model& model, int part, int node, const Vec3& si
   if (root != node || joined_to_others(model, node, part)) return "";
   return place ? "pinned" : held ? "guided" : "free";
 }
+
+/// A member with its profile and the axes of its first element.
+struct Found {
+  int part = -1;
+  const model::LineElement *first = nullptr, *last = nullptr;
+  double second_moment_y = 0, second_moment_z = 0;
+  base::Mat3 axes;
+};
+std::optional<Found> find_member(const model::Model& model, const std::string& member) {
+  Found f;
+  for (std::size_t p = 0; p < model.parts.size(); ++p)
+    if (model.parts[p].name == member) f.part = static_cast<int>(p);
+  for (const auto& e : model.line_elements)
+    if (e.part == f.part) f.first = f.first == nullptr ? &e : f.first, f.last = &e;
+  if (f.first == nullptr) return {};
+  const auto& profile = model.profiles[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(f.part)].profile)];
+  f.second_moment_y = profile.second_moment_y, f.second_moment_z = profile.second_moment_z;
+  f.axes = elements::middle_axes(model, *f.first);
+  return f;
+}
 }  // namespace
 
+std::string bending_axis_of_member(const model::Model& model, const std::string& member) {
+  const auto f = find_member(model, member);
+  if (!f) return "";
+  // bending about y moves it along z
+  const bool y = !held_throughout(model, f->part, f->axes.col(2)), z = !held_throughout(model, f->part, f->axes.col(1));
+  if (y != z) return y ? "y" : "z";
+  if (std::abs(f->second_moment_y - f->second_moment_z) < 1e-9 * f->second_moment_y) return "";
+  return f->second_moment_y < f->second_moment_z ? "y" : "z";
+}
+
 std::string ends_of_member(const model::Model& model, const std::string& member, const std::string& about) {
-  int part = -1;
-  for (std::size_t p = 0; p < model.parts.size(); ++p)
-    if (model.parts[p].name == member) part = static_cast<int>(p);
-  const model::LineElement *first = nullptr, *last = nullptr;
-  for (const auto& e : model.line_elements)
-    if (e.part == part) first = first == nullptr ? &e : first, last = &e;
-  if (first == nullptr) return "";
-  const auto& profile = model.profiles[static_cast<std::size_t>(model.parts[static_cast<std::size_t>(part)].profile)];
-  const double iy = profile.second_moment_y, iz = profile.second_moment_z;
-  if (about.empty() && std::abs(iy - iz) < 1e-9 * iy) {  // the same whichever way it goes, if it is held so
+  const auto f = find_member(model, member);
+  if (!f) return "";
+  const auto axis = about.empty() ? bending_axis_of_member(model, member) : about;
+  if (axis.empty()) {  // the same whichever way it goes, if it is held so
     const auto y = ends_of_member(model, member, "y"), z = ends_of_member(model, member, "z");
     return y == z ? y : "";
   }
-  const bool about_y = about.empty() ? iy < iz : about == "y";
-  const base::Mat3 axes = elements::middle_axes(model, *first);
-  const Vec3 sideways = axes.col(about_y ? 2 : 1), turning = axes.col(about_y ? 1 : 2);
-  const auto start = end_of(model, part, first->nodes[0], sideways, turning),
-             end = end_of(model, part, last->nodes[3], sideways, turning);
+  const Vec3 sideways = f->axes.col(axis == "y" ? 2 : 1), turning = f->axes.col(axis == "y" ? 1 : 2);
+  const auto start = end_of(model, f->part, f->first->nodes[0], sideways, turning),
+             end = end_of(model, f->part, f->last->nodes[3], sideways, turning);
   return start.empty() || end.empty() ? "" : start + "-" + end;
 }
 

@@ -87,6 +87,8 @@ std::vector<SecondOrder> second_order(const std::vector<AnalysisOutcome>& before
   const auto peaks = analysis::peaks_by_part(*path.geometry, analysis::sum_of(linear, factor - 1, linear));
   for (const auto& e : buckling->lengths) {
     if (e.mode < 0) continue;
+    // beyond its critical load linear theory amplifies nothing
+    if (factor >= buckling->buckling->modes[static_cast<std::size_t>(e.mode)].load_factor) continue;
     SecondOrder s;
     s.member = e.member;
     s.buckling = buckling->spec.name;

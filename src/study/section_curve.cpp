@@ -4,8 +4,10 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/section_stress.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
+#include "archway/study/build_model.hpp"
 
 namespace archway::study {
 
@@ -86,6 +88,25 @@ bool balance(Fibres& fibres, Vector3d& strain, Eigen::Index led, double axial, d
   }
   return left.norm() <= 1e-7 * scale;
 }
+
+/// Moment at which the elastic stress at one of the stress points reaches yield; 0: the normal force has done so alone.
+double first_yield(const theory::SectionProperties& section, double yield, double axial, bool about_z) {
+  const auto profile = to_profile("", section);
+  const auto used = [&](double moment) {
+    elements::SectionForces forces;
+    forces.axial = axial;
+    (about_z ? forces.moment_z : forces.moment_y) = moment;
+    return analysis::section_stress(profile, forces).size() / yield;
+  };
+  if (used(0) >= 1) return 0;
+  double low = 0, high = yield * std::pow(section.area, 1.5);
+  while (used(high) < 1) high *= 2;
+  while (high - low > 1e-12 * high) {
+    const double middle = 0.5 * (low + high);
+    (used(middle) < 1 ? low : high) = middle;
+  }
+  return high;
+}
 }  // namespace
 
 SectionCurve section_curve(const theory::SectionProperties& section, double youngs_modulus, const material::Flow& flow,
@@ -107,6 +128,7 @@ SectionCurve section_curve(const theory::SectionProperties& section, double youn
   SectionCurve curve;
   curve.axial = axial;
   curve.about_z = about_z;
+  curve.first_yield = first_yield(section, flow.yield_stress, axial, about_z);
   Vector3d strain = Vector3d::Zero();
   constexpr int steps = 120;
   for (int k = 0; k <= steps; ++k) {
@@ -128,7 +150,6 @@ SectionCurve section_curve(const theory::SectionProperties& section, double youn
       point.plastic_strain = std::max(point.plastic_strain, fibres.plastic_strain(f));
       if (fibres.plastic_strain(f) > 0) point.yielded_share += section.fibres[f].area / section.area;
     }
-    if (curve.first_yield == 0.0 && point.plastic_strain > 0) curve.first_yield = point.moment;
     curve.points.push_back(point);
   }
   for (std::size_t f = 0; f < section.fibres.size(); ++f) curve.plastic_strain.push_back(fibres.plastic_strain(f));

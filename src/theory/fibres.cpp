@@ -1,19 +1,20 @@
 #include <algorithm>
 #include <cmath>
 
+#include <fmt/format.h>
+
+#include "archway/base/errors.hpp"
 #include "archway/base/shape_functions.hpp"
 #include "section_detail.hpp"
 
 namespace archway::theory::detail {
 
 namespace {
-constexpr int kCells = 8;
-
-/// Cells along the two sides of a plate: 8 along the longer one, as long as wide where that is many.
-std::pair<int, int> cells_of(double width, double height) {
+/// Cells along the two sides of a plate: so many along the longer one, as long as wide where that is many.
+std::pair<int, int> cells_of(double width, double height, int cells) {
   const double longer = std::max(width, height);
   const auto count = [&](double side) {
-    return std::clamp(static_cast<int>(std::ceil(kCells * side / longer - 1e-9)), 1, kCells);
+    return std::clamp(static_cast<int>(std::ceil(cells * side / longer - 1e-9)), 1, cells);
   };
   return {count(width), count(height)};
 }
@@ -60,8 +61,8 @@ void settle_omega(SectionProperties& s) {
 }
 }  // namespace
 
-void set_wall_fibres(SectionProperties& s) {
-  const auto rule = base::cell_rule(kCells);
+void set_wall_fibres(SectionProperties& s, int cells) {
+  const auto rule = base::cell_rule(cells);
   std::vector<Fibre> fibres;
   for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
     const auto& wall = s.walls.walls[w];
@@ -81,12 +82,12 @@ void set_wall_fibres(SectionProperties& s) {
   settle_omega(s);
 }
 
-void set_plate_fibres(const std::vector<SectionPlate>& plates, SectionProperties& s) {
+void set_plate_fibres(SectionProperties& s, int cells) {
   std::vector<Fibre> fibres;
   s.stress_points.clear();
-  for (const auto& p : plates) {
+  for (const auto& p : s.plates) {
     const double width = p.y1 - p.y0, height = p.z1 - p.z0;
-    const auto [along, up] = cells_of(width, height);
+    const auto [along, up] = cells_of(width, height, cells);
     const auto ry = base::cell_rule(along), rz = base::cell_rule(up);
     const auto walls = s.omega.empty() ? std::vector<std::size_t>{} : walls_in(p, s);
     for (std::size_t i = 0; i < ry.places.size(); ++i)
@@ -101,17 +102,42 @@ void set_plate_fibres(const std::vector<SectionPlate>& plates, SectionProperties
   settle_omega(s);
 }
 
-std::vector<Fibre> ring_fibres(double inner, double outer) {
-  constexpr int kAround = 48;
-  const auto rule = base::cell_rule(inner > 0 ? 2 : kCells / 2);
+namespace {
+/// Fibres of a ring about the centroid; inner 0: a disc.
+std::vector<Fibre> ring_fibres(double inner, double outer, int cells) {
+  const int around = 6 * cells;
+  const auto rule = base::cell_rule(std::max(1, inner > 0 ? cells / 4 : cells / 2));
   std::vector<Fibre> fibres;
   for (std::size_t i = 0; i < rule.places.size(); ++i)
-    for (int k = 0; k < kAround; ++k) {
-      const double r = inner + rule.places[i] * (outer - inner), angle = 2 * M_PI * (k + 0.5) / kAround;
+    for (int k = 0; k < around; ++k) {
+      const double r = inner + rule.places[i] * (outer - inner), angle = 2 * M_PI * (k + 0.5) / around;
       fibres.push_back(
-          {rule.weights[i] * (outer - inner) * 2 * M_PI * r / kAround, r * std::cos(angle), r * std::sin(angle), 0});
+          {rule.weights[i] * (outer - inner) * 2 * M_PI * r / around, r * std::cos(angle), r * std::sin(angle), 0});
     }
   return fibres;
 }
+}  // namespace
 
 }  // namespace archway::theory::detail
+
+namespace archway::theory {
+
+double sectorial_coordinate(const SectionProperties& section, double y, double z) {
+  std::vector<std::size_t> all(section.omega.empty() ? 0 : section.walls.walls.size());
+  for (std::size_t w = 0; w < all.size(); ++w) all[w] = w;
+  return detail::omega_at(section, all, y, z);
+}
+
+void set_fibres(SectionProperties& section, int along) {
+  if (along < 4 || along > 128 || along % 2 != 0)
+    throw base::InputError("", fmt::format("{} fibres along a side cannot be", along), "give an even number, 4 to 128");
+  const int cells = along / 2;
+  if (section.round > 0)
+    section.fibres = detail::ring_fibres(section.hole, section.round, cells);
+  else if (!section.plates.empty())
+    detail::set_plate_fibres(section, cells);
+  else if (!section.walls.walls.empty())
+    detail::set_wall_fibres(section, cells);
+}
+
+}  // namespace archway::theory

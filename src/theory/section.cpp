@@ -14,7 +14,6 @@ namespace archway::theory {
 namespace {
 constexpr double kPi = 3.14159265358979323846;
 using Dimensions = std::map<std::string, double>;
-using detail::SectionPlate;
 using Polygon = std::vector<std::pair<double, double>>;
 
 Polygon box(double width, double height) {
@@ -62,7 +61,7 @@ SectionProperties rectangle(const Dimensions& d) {
   else
     s.walls.points = {{0, -wide}, {0, wide}};
   s.walls.walls = {{0, 1, thin}};
-  detail::set_plate_fibres({{-b / 2, b / 2, -h / 2, h / 2}}, s);
+  s.plates = {{-b / 2, b / 2, -h / 2, h / 2}};
   return s;
 }
 
@@ -78,7 +77,6 @@ SectionProperties circle(const Dimensions& d) {
   s.fibre_y = s.fibre_z = r;
   s.outline = {round(2 * r)};
   s.round = r;
-  s.fibres = detail::ring_fibres(0, r);
   return s;
 }
 
@@ -103,11 +101,10 @@ SectionProperties rectangular_hollow(const Dimensions& d) {
   s.outline = {box(b, h), hole(box(bi, hi))};
   s.walls.points = {{-bm / 2, -hm / 2}, {bm / 2, -hm / 2}, {bm / 2, hm / 2}, {-bm / 2, hm / 2}};
   s.walls.walls = {{0, 1, t}, {1, 2, t}, {2, 3, t}, {3, 0, t}};
-  detail::set_plate_fibres({{-b / 2, b / 2, -h / 2, t - h / 2},
-                            {-b / 2, b / 2, h / 2 - t, h / 2},
-                            {-b / 2, t - b / 2, t - h / 2, h / 2 - t},
-                            {b / 2 - t, b / 2, t - h / 2, h / 2 - t}},
-                           s);
+  s.plates = {{-b / 2, b / 2, -h / 2, t - h / 2},
+              {-b / 2, b / 2, h / 2 - t, h / 2},
+              {-b / 2, t - b / 2, t - h / 2, h / 2 - t},
+              {b / 2 - t, b / 2, t - h / 2, h / 2 - t}};
   return s;
 }
 
@@ -124,7 +121,7 @@ SectionProperties circular_hollow(const Dimensions& d) {
   s.fibre_y = s.fibre_z = ro;
   s.outline = {round(2 * ro), hole(round(2 * ri))};
   s.round = ro;
-  s.fibres = detail::ring_fibres(ri, ro);
+  s.hole = ri;
   return s;
 }
 
@@ -157,7 +154,6 @@ SectionProperties plated(const std::vector<SectionPlate>& plates, const ThinWall
   static const double places[3] = {0.5 - 0.5 * std::sqrt(0.6), 0.5, 0.5 + 0.5 * std::sqrt(0.6)};
   static const double weights[3] = {5. / 18, 8. / 18, 5. / 18};
   std::vector<detail::Spread> along_y, along_z;
-  std::vector<SectionPlate> own;  // about the centroid
   for (const auto& p : plates) {
     const double area = (p.y1 - p.y0) * (p.z1 - p.z0);
     const double y0 = p.y0 - s.centroid_y, y1 = p.y1 - s.centroid_y, z0 = p.z0 - s.centroid_z, z1 = p.z1 - s.centroid_z;
@@ -178,9 +174,8 @@ SectionProperties plated(const std::vector<SectionPlate>& plates, const ThinWall
     s.fibre_y = std::max({s.fibre_y, std::abs(y0), std::abs(y1)});
     s.fibre_z = std::max({s.fibre_z, std::abs(z0), std::abs(z1)});
     s.outline.push_back({{y0, z0}, {y1, z0}, {y1, z1}, {y0, z1}});
-    own.push_back({y0, y1, z0, z1});
+    s.plates.push_back({y0, y1, z0, z1});
   }
-  detail::set_plate_fibres(own, s);
   s.plastic_modulus_y = detail::plastic_modulus(along_z);
   s.plastic_modulus_z = detail::plastic_modulus(along_y);
   detail::find_principal_axes(s);
@@ -352,11 +347,28 @@ SectionProperties section_properties(const std::string& shape, const Dimensions&
       if (!(value > 0) && !signed_dimension(name))
         throw base::InputError("", fmt::format("'{}' of a profile is {}", name, value), "it must be above zero");
     SectionProperties s = known.make(dimensions);
+    if (shape != "given") set_fibres(s, kFibres);
     detail::find_principal_axes(s);
     return s;
   }
   throw base::InputError("", fmt::format("unknown profile shape '{}'", shape),
                          base::suggestion(shape, names, "use one of"));
+}
+
+SectionProperties mirrored(SectionProperties s) {
+  for (double* odd : {&s.centroid_y, &s.product_moment, &s.principal_angle, &s.shear_centre_y, &s.shear_area_yz,
+                      &s.wagner_z, &s.wagner_warp})
+    *odd = -*odd;
+  for (auto& polygon : s.outline) {
+    for (auto& point : polygon) point.first = -point.first;
+    std::reverse(polygon.begin(), polygon.end());  // material stays anticlockwise
+  }
+  for (double& omega : s.omega) omega = -omega;
+  for (auto& fibre : s.fibres) fibre.y = -fibre.y, fibre.omega = -fibre.omega;
+  for (auto& point : s.stress_points) point.y = -point.y, point.omega = -point.omega;
+  for (auto& plate : s.plates) plate = {-plate.y1, -plate.y0, plate.z0, plate.z1};
+  for (auto& point : s.walls.points) point.first = -point.first;
+  return s;
 }
 
 std::vector<SectionQuantity> quantities(const SectionProperties& s) {

@@ -325,7 +325,7 @@ SectionProperties thin_walled_properties(const ThinWalled& given) {
   }
   r.plastic_modulus_y = detail::plastic_modulus(along_z);
   r.plastic_modulus_z = detail::plastic_modulus(along_y);
-  detail::set_wall_fibres(r);
+  set_fibres(r, kFibres);
   detail::find_principal_axes(r);
   return r;
 }

@@ -45,11 +45,32 @@ model::Model tied(const std::string& kind) {
   if (kind == "rigid" || kind == "chain") {
     const int leader = model::join_end(m, 1, 0, joint, kind);
     m.ties.push_back({kind, model::Tie::Kind::carried, leader, {end}, {1.0}, true, true, false, true, {}, {}});
-  } else if (kind != "spread" && kind != "carried") {
+  } else if (kind != "spread" && kind != "carried" && kind != "swing" && kind != "warping" && kind != "askew") {
     model::join_end(m, 1, 0, joint, kind);
   }
   const int tip = m.groups["second.end"][0];
   if (kind == "spread" || kind == "chain") m.ties.push_back(model::spread_coupling(m, tip, m.groups["sheet"], "patch"));
+  if (kind ==
+      "swing") {  // supports that hold one rotation, of a node of members, one of a wall and one with a rigid arm
+    m.supports.push_back({end, model::turn_z, "held"});
+    m.supports.push_back({m.groups["sheet"][4], model::turn_x, "held"});
+    m.supports.push_back({m.groups["sheet"][2], model::turn_y, "held"});
+    const int arm = m.node_count();
+    m.nodes.push_back(m.nodes[static_cast<std::size_t>(end)] + Vec3(5, 30, -20));
+    m.springs.push_back({"arm", arm, -1, {3, 4, 5, 6e3, 7e3, 8e3}});
+    m.ties.push_back({"arm", model::Tie::Kind::carried, arm, {end}, {1.0}, true, true, false, true, {}, {}});
+  }
+  if (kind == "warping" || kind == "askew")  // a section that warps, and nodes that share one direction
+    for (const int node : {m.groups["sheet"][0], m.groups["sheet"][1], m.groups["sheet"][3]}) {
+      model::Tie tie;
+      tie.follower = node;
+      tie.leaders = {tip};
+      tie.weights = {1};
+      tie.turns = false;
+      if (kind == "warping") tie.warp_move = Vec3(30, -20, 10) * (node % 3 - 1.3);
+      if (kind == "askew") tie.arms_turn = false, tie.free_moves = {axes.col(0), axes.col(2)};
+      m.ties.push_back(tie);
+    }
   if (kind == "carried") {
     const auto& n = m.groups["sheet"];
     m.ties.push_back({kind,
@@ -78,7 +99,8 @@ VectorXd gap(const analysis::System& system, const analysis::State& state) {
 }  // namespace
 
 TEST_CASE("ties: the tangent with everything tied is the derivative of the unbalanced force", "[analysis][fast]") {
-  const std::string kind = GENERATE("rigid", "hinge", "universal", "ball", "slide", "spread", "carried", "chain");
+  const std::string kind = GENERATE("rigid", "hinge", "universal", "ball", "slide", "spread", "carried", "chain",
+                                    "swing", "warping", "askew");
   INFO(kind);
   const analysis::System system(tied(kind));
   std::mt19937 random(11);

@@ -246,7 +246,6 @@ TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
        "'corners' must list points"},
       {table("copies", "of = \"ghost\"\nmove = [0, 0, 1]"), "there is no part named 'ghost' to copy"},
       {table("copies", "of = \"post\"\ncount = 2"), "would lie where the original lies"},
-      {table("copies", "of = \"post\"\nmirror = { point = [0, 0, 0], normal = [1, 0, 0] }"), "cannot be mirrored"},
       {table("supports", "at = \"post.start\"\naxes = { along = [0, 0, 1], up = [0, 0, 2] }\nhold = [\"x\"]"),
        "these axes have no direction"},
       {table("supports", "at = \"post.start\"\nhold = [\"y\"]") +

@@ -3,6 +3,7 @@
 #include "archway/study/chain.hpp"
 #include "archway/study/section_of.hpp"
 #include "support/digits.hpp"
+#include "support/pieces.hpp"
 
 namespace described_joints_tests {
 
@@ -192,6 +193,53 @@ stiffness = [0, 0, 2, 0, 0, 0]
                        cut.walls.points[static_cast<std::size_t>(w.to)].first);
   CHECK_DIGITS(length, 100, 12, "the whole width is cut");
   CHECK_THROWS_WITH(study::cut_section(*r.model, Vec3(900, 0, 0), Vec3::UnitX(), {}), Catch::Contains("cuts no panel"));
+}
+
+TEST_CASE("described: springs to the ground and beddings act at nodes that follow others", "[study][fast]") {
+  namespace t = archway::test;
+  // a cantilever propped at its end: the prop acts on the end itself, or on a node that follows it in some way
+  const std::string bar = t::head() + t::profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+                          t::member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4\nup = [0, 0, 1]") +
+                          t::support("\"a.start\"", "\"all\"");
+  const std::string loads = t::action("p", t::force("\"a.end\"", "[-5000, 0, 0]")) +
+                            t::action("q", t::force("\"a.end\"", "[-900, 40, 100]")) +
+                            t::step("b", "LBA", "grow = \"p\"\nmodes = 2") + t::step("la", "LA", "load = \"q\"") +
+                            t::step("g", "GNA", "grow = \"q\"\nstop = { load_factor = 1 }");
+  const auto prop = [](const std::string& at, const std::string& along = "[0, 0, 1]",
+                       const std::string& up = "[1, 0, 0]") {
+    return "\n[[springs]]\nname = \"k\"\nat = " + at + "\nstiffness = [12, 7, 3, 2e5, 1e5, 3e5]\nalong = " + along +
+           "\nup = " + up + "\n";
+  };
+  const std::string y = t::support("\"a.end\"", "[\"y\"]"),
+                    askew = t::support("\"a.end\"", "[\"z\"]", "axes = { along = [1, 0, 0], up = [0, 1, 0] }");
+  const auto plain = t::run(bar + y + prop("\"a.end\"") + loads);
+  // the support in axes of its own, and one that holds the same direction by another name
+  const std::vector<std::pair<const char*, std::string>> rows = {
+      {"own axes", bar + t::support("\"a.end\"", "[\"y\"]", "axes = { along = [1, 0, 0], up = [0, 0, 1] }") +
+                       prop("\"a.end\"") + loads},
+      {"another name", bar + askew + prop("\"a.end\"") + loads}};
+  for (const auto& [what, text] : rows) {
+    INFO(what);
+    const auto r = t::run(text);
+    for (const std::size_t m : {1u, 2u}) CHECK_DIGITS(t::factor(r, m), t::factor(plain, m), 8, "the same structure");
+    CHECK_DIGITS(t::largest_movement(r), t::largest_movement(plain), 8, "the same structure");
+    CHECK_DIGITS(t::path_of(r).increments.back().largest_movement, t::path_of(plain).increments.back().largest_movement,
+                 6, "the same structure");
+  }
+  // a bedding under an edge that follows a stiff point: the point carries its sum
+  const auto plate = [&](const std::string& more) {
+    return t::run(t::head() + t::panel("w", "[0, 0, 0]", "[300, 0, 0]", "[0, 100, 0]", "[4, 2]") +
+                  t::support("\"w.start\"", "\"all\"") +
+                  "\n[[couplings]]\nname = \"head\"\nkind = \"rigid\"\npoint = [300, 50, 0]\nat = \"w.end\"\n" + more +
+                  t::action("q", t::force("\"head\"", "[0, 0, -50]")) + t::step("la", "LA", "load = \"q\""));
+  };
+  const auto
+      bedded = plate(
+          "\n[[springs]]\nname = \"a\"\nat = { in = \"w\", near = [300, 0, 0] }\nstiffness = [0, 0, 4, 0, 0, "
+          "0]\n[[springs]]\nname = \"b\"\nat = { in = \"w\", near = [300, 100, 0] }\nstiffness = [0, 0, 4, 0, 0, 0]\n"),
+      summed = plate("\n[[springs]]\nname = \"a\"\nat = \"head\"\nstiffness = [0, 0, 8, 0, 0, 0]\n"), none = plate("");
+  CHECK_DIGITS(t::largest_movement(bedded), t::largest_movement(summed), 8, "both ends move alike");
+  CHECK(t::largest_movement(bedded) < 0.95 * t::largest_movement(none));
 }
 
 TEST_CASE("described: what cannot be joined is told with its place and what to do", "[study][fast]") {

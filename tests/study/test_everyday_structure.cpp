@@ -117,6 +117,31 @@ TEST_CASE("loads: movements and beddings may be expressions of the place", "[stu
   CHECK(sum == Approx(900 * 3.0).epsilon(1e-12));
 }
 
+TEST_CASE("loads: a prescribed displacement acts in the axes of its support, turned with them or not",
+          "[study][fast]") {
+  // a strip pulled along its own axis by its end: the same force whichever way it lies
+  std::vector<double> forces;
+  for (const double angle : {0.0, 0.7, 2.0}) {
+    const double c = std::cos(angle), d = std::sin(angle);
+    const auto vector = [](double x, double y) { return fmt::format("[{:.15g}, {:.15g}, 0]", x, y); };
+    const std::string axes = "axes = { along = " + vector(c, d) + ", up = [0, 0, 1] }";
+    for (const std::string hold : {"[\"y\", \"z\"]", "[\"x\", \"y\", \"z\"]"}) {  // of the end that is pulled
+      const auto r =
+          run(head() + panel("p", "[0, 0, 0]", vector(300 * c, 300 * d), vector(-60 * d, 60 * c), "[6, 2]") +
+              support("\"p.start\"", "\"all\"", axes) + support("\"p.end\"", hold, axes + "\nname = \"pull\"") +
+              action("u", "{ kind = \"movement\", at = \"p.end\", freedom = \"x\", value = 0.3 }") +
+              step("la", "LA", "load = \"u\""));
+      double sum = 0;
+      const auto& la = *r.find("la")->linear;
+      for (const auto& reaction : analysis::reactions_by_support(*r.find("la")->model, la.reactions, la.spring_forces))
+        if (reaction.name == "pull") sum += reaction.force.dot(base::Vec3(c, d, 0));
+      forces.push_back(sum);
+      CHECK(largest_movement(r) == Approx(0.3).epsilon(1e-6));
+    }
+  }
+  for (const double f : forces) CHECK_DIGITS(f, forces[0], 8, "the same strip");
+}
+
 TEST_CASE("beddings: an edge is held sideways, along, across and against turning, in its own directions",
           "[study][fast]") {
   // rigid plate (thick), lying turned in space by an angle: it moves and turns on the bedding of one edge alone

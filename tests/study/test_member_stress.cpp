@@ -6,6 +6,7 @@
 
 #include "archway/analysis/section_stress.hpp"
 #include "archway/theory/section.hpp"
+#include "support/digits.hpp"
 #include "support/pieces.hpp"
 
 namespace member_stress_tests {
@@ -252,6 +253,29 @@ TEST_CASE("member stress: angles and zeds buckle about their principal axes", "[
     CHECK(e.about_z == Approx(4000).epsilon(1e-3));  // about the minor axis
     CHECK(e.about_y == Approx(4000 * std::sqrt(s.principal_major / s.principal_minor)).epsilon(1e-3));
     CHECK(e.bend_z > 0.999);
+  }
+}
+
+TEST_CASE("member stress: what is copied by a mirror answers as its image, for every shape", "[study][fast]") {
+  // a cantilever askew to the mirror, and its copy, under mirrored loads
+  for (const auto& shape : kShapes) {
+    INFO(shape.name);
+    const std::string text =
+        head("") + "yield_stress = 235\n" +
+        profile("r", "shape = \"" + shape.name + "\"\n" + dimension_text(shape.dimensions, 1)) +
+        member("a", "[0, 100, 0]", "[700, 300, 150]", "up = [0.1, 0.2, 1]\nelements = 4") +
+        "[[copies]]\nof = [\"a\"]\nmirror = { point = [0, 0, 0], normal = [0, 1, 0] }\n" +
+        support("{ any = [\"a.start\", \"a-2.start\"] }", "\"all\"") +
+        action("p", force("\"a.end\"", "[-900, 130, -70]") + ", " + force("\"a-2.end\"", "[-900, -130, -70]")) +
+        step("la", "LA", "load = \"p\"") + step("b", "LBA", "grow = \"p\"\nmodes = 2");
+    const auto r = run(text);
+    const auto& la = *r.find("la");
+    const auto peaks = analysis::peaks_by_part(*la.model, *la.linear);
+    REQUIRE(peaks.size() == 2);
+    CHECK_DIGITS(peaks[1].stress, peaks[0].stress, 8, "mirror image");
+    CHECK_DIGITS(std::abs(peaks[1].moment_y) + peaks[1].moment_z, std::abs(peaks[0].moment_y) + peaks[0].moment_z, 8,
+                 "mirror image");
+    CHECK_DIGITS(factor(r, 2), factor(r, 1), 8, "each buckles by itself");
   }
 }
 

@@ -105,8 +105,10 @@ TEST_CASE("hand checks: a member brings its length, profile, material and ends",
   const double bending = kE * 60 * std::pow(40, 3) / 12;
   const auto expect = [&](const study::StudyResult& r, double k) {
     REQUIRE(r.hand_checks.size() == 1);
-    CHECK(r.hand_checks[0].value == Approx(kPi * kPi * bending / std::pow(k * 2500, 2)).epsilon(1e-6));
-    CHECK(std::abs(r.hand_checks[0].deviation) < 5e-3);
+    const double euler = kPi * kPi * bending / std::pow(k * 2500, 2);  // shear takes a little
+    CHECK(r.hand_checks[0].value < euler);
+    CHECK(r.hand_checks[0].value > 0.995 * euler);
+    CHECK(std::abs(r.hand_checks[0].deviation) < 2e-4);
   };
   expect(check("\"all\"", ""), 2);
   expect(check("\"all\"", "[\"x\", \"y\"]"), 0.699155660);

@@ -36,6 +36,47 @@ TEST_CASE("agreement: a lipped channel beam in lateral buckling as line and as p
   CHECK(shell == Approx(line).epsilon(0.04));  // plates distort and bend across, lines do not
 }
 
+TEST_CASE("agreement: warping free, fixed and passed on means the same in lines and in plates", "[analysis][fast]") {
+  const auto critical = [](const std::string& model, const std::string& start, const std::string& end, bool twin) {
+    const auto member = [&](const char* name, const char* from, const char* to, const std::string& ends,
+                            const std::string& as) {
+      return fmt::format(
+          "\n[[members]]\nname = \"{}\"\nmaterial = \"m\"\nprofile = \"i\"\nfrom = {}\nto = {}\n"
+          "up = [0, 0, 1]\nelements = 24\nwarping = true\n{}\n{}\n",
+          name, from, to, as, ends);
+    };
+    const std::string head =
+        "[study]\ntitle = \"beam\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+        "poisson_ratio = 0.3\n[profiles.i]\nshape = \"i\"\nwidth = 100\nheight = 200\nflange = 8\nweb = 6\n";
+    const std::string at_start = "warping_start = \"" + start + "\"\n", at_end = "warping_end = \"" + end + "\"\n";
+    // one beam, or one that passes its warping on to a line in the middle
+    const std::string beam = twin ? member("a", "[0, 0, 0]", "[1500, 0, 0]", at_start, model) +
+                                        member("c", "[1500, 0, 0]", "[3000, 0, 0]", at_end, "")
+                                  : member("a", "[0, 0, 0]", "[3000, 0, 0]", at_start + at_end, model);
+    const std::string last = twin ? "c" : "a";
+    const auto r = study::run_study(io::parse_study(
+        head + beam + "\n[[supports]]\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\"]\n[[supports]]\nat = \"" +
+            last +
+            ".end\"\nhold = [\"y\", \"z\", \"rx\"]\n[[actions]]\nname = \"q\"\nloads = [{ kind = \"force\", at = "
+            "\"a.start\", moment = [0, 1e6, 0] }, { kind = \"force\", at = \"" +
+            last +
+            ".end\", moment = [0, -1e6, 0] }]\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"q\"\nmodes = 1\n"
+            "negative = \"leave-out\"\n",
+        "beam.toml", {}));
+    return first(r, "b");
+  };
+  const std::string line = "", plates = "model = \"plates\"\nacross = 4";
+  const double soft = critical(line, "free", "free", false), stiff = critical(line, "fixed", "fixed", false);
+  CHECK(stiff > 1.2 * soft);  // the difference is worth telling
+  for (const auto& [start, end] : {std::pair("free", "free"), std::pair("fixed", "free"), std::pair("free", "fixed"),
+                                   std::pair("fixed", "fixed"), std::pair("continuous", "fixed")}) {
+    INFO(start << " " << end);
+    const double wanted = critical(line, start, end, false);
+    CHECK(critical(plates, start, end, false) == Approx(wanted).epsilon(0.03));
+    CHECK(critical(plates, start, end, true) == Approx(wanted).epsilon(0.03));
+  }
+}
+
 TEST_CASE("agreement: a bench frame of flat bars as lines, shells and solids", "[analysis][fast]") {
   const auto sway = [](const std::string& name) {
     const auto r = run(name);

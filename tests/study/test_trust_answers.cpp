@@ -339,6 +339,71 @@ TEST_CASE("hand checks are paired by the kind of mode, and nonsense is refused",
   CHECK_THAT(refused.note, Catch::Contains("of another kind"));
 }
 
+TEST_CASE("hand checks: ends and axis of a member in a plane frame, and shear where the analysis has it",
+          "[study][fast]") {
+  struct Row {
+    const char* plane;
+    std::string from, to, foot, head, push;
+  };
+  // pinned in the plane, whatever the plane; out of it everything is held
+  for (const auto& row : {Row{"xz", "[0, 0, 0]", "[0, 0, 900]", "[\"x\", \"z\"]", "[\"x\"]", "[0, 0, -1]"},
+                          Row{"xy", "[0, 0, 0]", "[900, 0, 0]", "[\"x\", \"y\"]", "[\"y\"]", "[-1, 0, 0]"}})
+    for (const std::string section : {"shape = \"circular-hollow\"\ndiameter = 60\nthickness = 4",
+                                      "shape = \"rectangle\"\nwidth = 20\nheight = 80"})
+      for (const std::string rigid : {"", "rigid = [\"shear\"]"}) {
+        INFO(row.plane << section << rigid);
+        const auto r = run(head("plane = \"" + std::string(row.plane) + "\"\n") + profile("r", section) +
+                           member("a", row.from, row.to, rigid) + support("\"a.start\"", row.foot) +
+                           support("\"a.end\"", row.head) + action("p", force("\"a.end\"", row.push)) +
+                           step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+                           "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmember = \"a\"\n");
+        CHECK(r.hand_checks.at(0).note.empty());
+        CHECK(std::abs(r.hand_checks.at(0).deviation) < 2e-4);
+      }
+}
+
+TEST_CASE("hand checks: a formula for the reversed load is compared with factors below zero", "[study][fast]") {
+  // unequal flanges are bent one way and the other: the two critical moments differ
+  const std::string section =
+      "shape = \"i\"\nwidth = 60\nheight = 120\nflange = 8\nweb = 5\nbottom_width = 30\nbottom_flange = 6";
+  const auto r =
+      run(head() + profile("r", section) + member("a", "[0, 0, 0]", "[2500, 0, 0]", "warping = true\nelements = 12") +
+          support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"a.end\"", "[\"y\", \"z\", \"rx\"]") +
+          action("p",
+                 "{ kind = \"force\", at = \"a.start\", moment = [0, 1, 0] }, "
+                 "{ kind = \"force\", at = \"a.end\", moment = [0, -1, 0] }") +
+          step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+          step("c", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"") + [&] {
+            std::string checks;
+            for (const char* of : {"b", "c"})
+              for (const int one : {1, -1})
+                checks += fmt::format(
+                    "\n[[hand_checks]]\nof = \"{}\"\nformula = \"lateral-beam\"\nmaterial = \"m\"\n"
+                    "profile = \"r\"\ninputs = {{ length = 2500 }}\nat_factor_one = {}\n",
+                    of, one);
+            return checks;
+          }());
+  REQUIRE(r.hand_checks.size() == 4);
+  for (const auto& h : r.hand_checks) INFO(h.spec.of << h.load_factor << h.note);
+  const auto& modes = *r.find("b")->buckling;
+  REQUIRE(modes.negative_modes.size() == 1);
+  CHECK(std::abs(modes.negative_modes[0].load_factor) != Approx(modes.modes[0].load_factor).epsilon(0.05));
+  CHECK(r.hand_checks[1].load_factor == Approx(-r.hand_checks[0].load_factor));
+  CHECK(r.hand_checks[1].reversed);
+  CHECK(r.hand_checks[1].deviation == Approx(modes.negative_modes[0].load_factor / r.hand_checks[1].load_factor - 1));
+  CHECK_THAT(r.hand_checks[3].note, Catch::Contains("negative = \"show\""));
+}
+
+TEST_CASE("buckling: factors of other loads are not called a change", "[study][fast]") {
+  const auto r = run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+                     support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1]")) +
+                     action("q", force("\"a.end\"", "[0, 0, -500]")) + step("b", "LBA", "grow = \"p\"\nmodes = 2") +
+                     step("c", "LBA", "grow = \"q\"\nmodes = 2") + step("d", "LBA", "grow = \"p\"\nmodes = 2"));
+  REQUIRE(r.shapes.size() == 2);
+  CHECK_FALSE(r.shapes[0].same_loads);
+  CHECK(r.shapes[1].same_loads);
+}
+
 TEST_CASE("hand checks: a wrong unit fails, a tenth is marked, and ratios are to the first mode", "[study][fast]") {
   const auto checked = [](double length, const std::string& more = "") {
     return run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +

@@ -159,6 +159,49 @@ TEST_CASE("yield: first yield with residual stresses is where the most stressed 
   CHECK(path.increments.at(0).plastic_strain == 0.0);
 }
 
+TEST_CASE("yield: elastic and plastic paths see first yield at one load, for every element and load", "[study][fast]") {
+  const auto wall = [](const std::string& faces) {
+    return panel("p", "[0, 0, 0]", "[200, 0, 0]", "[0, 80, 0]", "[8, 4]", "faces = \"" + faces + "\"");
+  };
+  const auto block = [](const std::string& more) {
+    return "[[solids]]\nname = \"p\"\nmaterial = \"m\"\nbody = \"block\"\ncorner = [0, 0, 0]\nalong = [200, 0, 0]\n"
+           "across = [0, 80, 0]\nup = [0, 0, 12]\ndivisions = [8, 3, 2]\n" +
+           more + "\n";
+  };
+  const std::string bar = profile("r", "shape = \"rectangle\"\nwidth = 80\nheight = 12") +
+                          member("p", "[0, 0, 0]", "[200, 0, 0]", "elements = 4");
+  struct Row {
+    const char* what;
+    std::string part, at, foot;
+    double thickness;
+  };
+  const std::string edge = "{ in = \"p\", x = 200 }", foot = "{ in = \"p\", x = 0 }";
+  const std::vector<Row> rows = {{"three-node walls", wall("three"), edge, foot, 4},
+                                 {"four-node walls", wall("four"), edge, foot, 4},
+                                 {"nine-node walls", wall("nine"), edge, foot, 4},
+                                 {"eight-node solids", block(""), edge, foot, 12},
+                                 {"twenty-node solids", block("quadratic = true"), edge, foot, 12},
+                                 {"members", bar, "\"p.end\"", "\"p.start\"", 12}};
+  for (const auto& row : rows)
+    for (const base::Vec3& pull :
+         {base::Vec3(1e5, 0, 0), base::Vec3(0, 0, -400), base::Vec3(0, 8000, 0), base::Vec3(-4e4, 2000, 100)}) {
+      const double t = row.thickness / 4;
+      const auto load = fmt::format("[{}, {}, {}]", t * pull.x(), t * pull.y(), t * t * pull.z());
+      INFO(row.what << " " << load);
+      const auto yields = [&](const std::string& kind, const std::string& law, double until) {
+        const auto r =
+            run(head_with(law) + row.part + support(row.foot, "\"all\"") +
+                action("p", "{ kind = \"force\", at = " + row.at + ", force = " + load + ", share = \"total\" }") +
+                step("g", kind, fmt::format("grow = \"p\"\nfirst_step = 0.1\nstop = {{ load_factor = {} }}", until)));
+        REQUIRE(path_of(r).first_yield.part == 0);
+        return path_of(r).first_yield.load_factor;
+      };
+      const double elastic = yields("GNA", "", 1);
+      CHECK(yields("GMNA", "{ model = \"bilinear\", tangent_share = 0.02 }", 1.02 * elastic) ==
+            Approx(elastic).epsilon(3e-3));  // each located to a thousandth
+    }
+}
+
 TEST_CASE("yield: small displacements follow a table as it is given, large ones in true measure", "[study][fast]") {
   const std::string kind = GENERATE("MNA", "GMNA");
   CAPTURE(kind);

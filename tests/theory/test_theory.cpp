@@ -334,6 +334,53 @@ TEST_CASE("formulas: relations between them", "[theory][fast]") {
   CHECK_DIGITS(ring_pressure(17750000, 210, false), 7.66655869, 8, "computed independently");
 }
 
+TEST_CASE("section: more fibres keep the sums, and bring the plastic moment closer", "[theory][fast]") {
+  const std::vector<std::pair<std::string, std::map<std::string, double>>> shapes = {
+      {"rectangle", {{"width", 20}, {"height", 30}}},
+      {"circle", {{"diameter", 50}}},
+      {"circular-hollow", {{"diameter", 60}, {"thickness", 3}}},
+      {"rectangular-hollow", {{"width", 40}, {"height", 80}, {"thickness", 4}}},
+      {"zed", {{"width", 50}, {"height", 100}, {"thickness", 5}}},
+      {"i", {{"width", 60}, {"height", 110}, {"flange", 8}, {"web", 5}}}};
+  for (const auto& [name, dimensions] : shapes) {
+    const auto made = section_properties(name, dimensions);
+    double before = 1;
+    for (const int along : {8, 16, 32, 64}) {
+      INFO(name << " " << along);
+      auto s = made;
+      set_fibres(s, along);
+      if (along == kFibres) CHECK(s.fibres.size() == made.fibres.size());
+      double area = 0, iy = 0, iz = 0, iyz = 0, warp = 0, plastic = 0;
+      for (const auto& f : s.fibres) {
+        area += f.area, iy += f.area * f.z * f.z, iz += f.area * f.y * f.y, iyz += f.area * f.y * f.z;
+        warp += f.area * f.omega * f.omega, plastic += f.area * std::abs(f.z);
+      }
+      CHECK_DIGITS(area, s.area, 12, "exact for cubics");
+      CHECK_DIGITS(iy, s.second_moment_y, 10, "exact for cubics");
+      CHECK_DIGITS(iz, s.second_moment_z, 10, "exact for cubics");
+      CHECK(iyz == Approx(s.product_moment).margin(1e-9 * iy));
+      if (s.warping_constant > 0) CHECK_DIGITS(warp, s.warping_constant, 10, "scaled to it");
+      if (name == "rectangle") {  // elastic-plastic: 1.5 - 0.5 / k^2 of the yield moment at k times its curvature
+        double worst = 0;
+        for (double k = 1; k < 10; k *= 1.003) {
+          double moment = 0;
+          for (const auto& f : s.fibres) moment += f.area * f.z * std::clamp(k * f.z / 15, -1.0, 1.0);
+          worst = std::max(worst, std::abs(moment / (20 * 900 / 6.0 * (1.5 - 0.5 / (k * k))) - 1));
+        }
+        CHECK(worst < 0.35 * before);
+        if (along == 16) CHECK(worst < 4.1e-3);
+        if (along == 32) CHECK(worst < 1.1e-3);
+        if (along == 64) CHECK(worst < 2.5e-4);
+        before = worst;
+      }
+    }
+    for (const int along : {0, 2, 7, 130}) {
+      auto s = made;
+      CHECK_THROWS_AS(set_fibres(s, along), archway::base::InputError);
+    }
+  }
+}
+
 TEST_CASE("section: fibres give back area, moments and warping constant", "[theory][fast]") {
   using Dimensions = std::map<std::string, double>;
   const auto [shape, d] = GENERATE(table<std::string, Dimensions>(

@@ -359,7 +359,9 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
   desk.write("again.toml", study +
                                "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"snow\"\nmodes = 1\n"
                                "negative = \"leave-out\"\nsecond_mesh = 2\n");
-  CHECK(contains(desk.run("archway run again.toml --no-figures").out, "second_mesh changes nothing"));
+  const auto again = desk.run("archway run again.toml --no-figures").out;
+  CHECK(contains(again, "second mesh with"));
+  CHECK(!contains(again, "changes nothing"));
   std::string loose = study;
   loose.replace(loose.find("hold = \"all\""), 12, "hold = [\"x\", \"y\"]");
   desk.write("loose.toml", loose);

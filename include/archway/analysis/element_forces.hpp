@@ -13,10 +13,13 @@ struct MemberForces {
 /// What the elements carry in a linear analysis.
 struct ElementForces {
   std::vector<MemberForces> member_forces;
-  std::vector<elements::ShellStress> shell_stresses;               ///< one a shell element
+  std::vector<elements::ShellStress> shell_stresses;  ///< one a shell element
+  /// At the integration points of all shell elements one after the other, as many a shell element as it has nodes.
+  std::vector<elements::FaceStress> shell_faces;
   std::vector<double> bar_forces;                                  ///< axial, one a bar; 0 in slack ones
   std::vector<std::array<double, 6>> spring_forces;                ///< along and about the axes of each spring
   std::vector<std::vector<elements::SolidStress>> solid_stresses;  ///< at the corners of each solid
+  std::vector<elements::SolidStress> solid_points;  ///< at the 27 points of all twenty-node solids in their order
 };
 
 /// Forces and stresses by linear theory under the actions times factors. \param displacement  full
@@ -42,9 +45,9 @@ struct PartPeak {
   /// Members: largest compression over the area of the section there, and that section; 0 and -1: nowhere compressed.
   double compressive_stress = 0;
   int compressed_profile = -1;
-  /// Largest equivalent stress: of the two faces of a panel, at the corners of a solid; of a member and a bar the
-  /// stress along it, see section_stress: at both ends and in the middle of every element with the section at that
-  /// place, shear and torsion left out.
+  /// Largest equivalent stress: of the two faces of a panel over its integration points, at the corners and integration
+  /// points of a solid; of a member and a bar the stress along it, see section_stress: at both ends and in the middle
+  /// of every element with the section at that place, shear and torsion left out.
   double stress = 0;
   Vec3 place = Vec3::Zero();  ///< of that stress: the middle of the element
   double yield = 0;           ///< of the material; 0: not given

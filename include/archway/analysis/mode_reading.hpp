@@ -62,7 +62,8 @@ struct ModeReading {
   /// Of the strain energy of all members: bending about y, about z, and torsion with warping; their sum is 1. NaN: no
   /// member has any.
   double bend_y = kUnset, bend_z = kUnset, torsion = kUnset;
-  std::vector<std::array<double, 2>> bending;  ///< by part: bending energy of members about y and z, to one scale
+  std::vector<std::array<double, 3>>
+      bending;            ///< by part: energy of bending about y and z and of torsion, to one scale
   double in_members = 0;  ///< share of the strain energy of all parts (not of springs) that members have
   int together = 0;       ///< parts that hang together with the leading one, itself included
   /// Turn of the chords of straight members, as sideways movement of one end against the other over the largest

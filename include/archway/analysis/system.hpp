@@ -65,8 +65,11 @@ class System {
 
   /// Something more that gives forces and stiffness, on freedoms that are in the pattern.
   void join(std::shared_ptr<const Contribution> contribution) { contributions_.push_back(std::move(contribution)); }
-  /// Internal forces hold those of the state's correction, see State::correction.
+  /// Internal forces hold those of the state's correction, see State::correction_force.
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
+  /// Tangent (points that remember `committed`) times the correction of a state.
+  [[nodiscard]] base::Verdict force_of_correction(const State& state, const elements::Memory* committed,
+                                                  Eigen::VectorXd& force) const;
 
   /// What all elements hold and have lost, see Batch::energy. \param memory  see Geometry::trial
   material::Energy energy(const State& state, const elements::Memory* memory) const;

@@ -19,6 +19,12 @@ struct ShellStress {
   Eigen::Vector3d top = Eigen::Vector3d::Zero();       ///< s11 s22 s12
   Eigen::Vector3d bottom = Eigen::Vector3d::Zero();
 };
+/// Stresses at the two faces over one integration point of a shell, s11 s22 s12 in local axes of that point.
+struct FaceStress {
+  Eigen::Vector3d top = Eigen::Vector3d::Zero(), bottom = Eigen::Vector3d::Zero();
+};
+/// The same where the wall is elastic, from forces and moments per length at the point.
+FaceStress face_stress(const Eigen::Vector3d& membrane, const Eigen::Vector3d& moment, double t);
 /// Stresses from forces and moments per length of a shell of thickness t.
 ShellStress shell_stress(const Eigen::Vector3d& membrane, const Eigen::Vector3d& moment, const Eigen::Vector2d& shear,
                          double t);

@@ -11,7 +11,10 @@ namespace archway::elements {
 class ShellKind : public Batch {
  public:
   /// Stresses at the middle of an element. \param linear see StressSource::linear
-  virtual ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const = 0;
+  /// \param faces  gets the stresses of all integration points in plane, as many as the element has nodes, behind what
+  /// it holds; nullptr: not wanted
+  virtual ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear,
+                             std::vector<FaceStress>* faces) const = 0;
   /// Local axes at the middle of an element in the reference state, columns 1, 2, 3.
   virtual Mat3 axes(int element) const = 0;
 };
@@ -43,7 +46,8 @@ class ShellBatch final : public ShellKind {
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
   FlowRecords flow_records(int element) const override;
-  ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const override;
+  ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear,
+                     std::vector<FaceStress>* faces) const override;
   Mat3 axes(int element) const override;
   /// Tangent of an element whose points remember, with its four enhanced modes as freedoms of their own behind the 24:
   /// what evaluate() condenses. Without offset.

@@ -30,7 +30,10 @@ class SolidBatch final : public Batch {
   void start_memory(double* block) const override;
   FlowRecords flow_records(int element) const override;
   /// Stresses at the eight corners, extrapolated from the 2 x 2 x 2 Gauss points, where they are most accurate.
-  std::vector<SolidStress> stress(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
+  /// \param points  gets the stresses of the 27 integration points of twenty-node elements behind what it holds (the
+  /// largest of eight nodes lies at a corner); nullptr: not wanted
+  std::vector<SolidStress> stress(const Trial& trial, int element, const Eigen::VectorXd* linear,
+                                  std::vector<SolidStress>* points) const;
 
   using Strain = Eigen::Matrix<double, 6, 1>;
   using Modes = Eigen::Matrix<double, 6, 21>;

@@ -24,9 +24,13 @@ struct State {
   /// What rounding has left out of each position: what far from the origin rigid parts are still told apart by.
   std::vector<Vec3> remainder;
   /// A last correction (a step, see advance) that positions and rotations have no digits for, but that changes the
-  /// forces of stiff parts; empty: none. Forces of the state are those after it, to first order: System::assemble adds
-  /// tangent times correction, and section forces hold its strains.
+  /// forces of stiff parts; empty: none. Forces of the state are those after it, to first order: section forces hold
+  /// its strains.
   Eigen::VectorXd correction;
+  /// Nodal forces that the correction adds, brought to leaders: tangent times correction, from when the state was taken
+  /// over. Points that flowed have another tangent once that is remembered, and the force must not change by it. Empty:
+  /// not taken over yet.
+  Eigen::VectorXd correction_force;
   /// From one node to another, with what rounding has left out.
   Vec3 between(int from, int to) const {
     const auto a = static_cast<std::size_t>(from), b = static_cast<std::size_t>(to);

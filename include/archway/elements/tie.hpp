@@ -14,6 +14,12 @@ namespace archway::elements {
 /// penalty numbers. Mean rotation of several leaders: normalised mean of quaternions (carried); of a cloud of points:
 /// the rotation of best weighted fit ([Horn1987]).
 ///
+/// A rotation of which one component is held and two are free: of R = swing x twist about the held axis a (the axis
+/// turns with the leader, where there is one), the twist stays. The axis of a swing lies in the plane across a, so that
+/// (R b) . c = (R c) . b for any b, c across a: the answer hangs neither on how the free axes are named nor on steps.
+/// The rotation is free about the two axes across a turned by half the swing, and the moment that holds it acts about
+/// the third. Supports in global axes that hold one rotation of a node are made ties like that, without a leader.
+///
 /// Full vectors of displacement hold the movement of followers as well; full vectors of force hold what has been
 /// brought to the leaders. The value of a free direction of a hinge (an angle, a slide) has its place at the follower's
 /// freedom: the k-th free turn at turn_x + k, the k-th free move at move_x + k.
@@ -59,9 +65,15 @@ class Ties {
     bool has_turns = true;         // columns hold rotations of the leaders
     Eigen::Quaterniond turned = Eigen::Quaterniond::Identity();  // of the follower over its leaders when it was tied
     double warped = 0;                                           // the same of warping
+    int held_turn = -1;  // of a swing without leader: the rotation that is held, 0 to 2
+    /// The warping amplitude of the leader is among the columns.
+    bool has_warping() const { return tie.warps || !tie.warp_move.isZero(0.0); }
+    int held_freedom() const { return held_turn < 0 ? -1 : model::turn_x + held_turn; }
   };
   struct Fit;  // of a mean tie in a state
   Eigen::MatrixXd map(const State& state, const Data& data) const;
+  /// Of a swing without leader: the moment of `force` about the axis that its support holds, turned by half the swing.
+  double holding_moment(const State& state, const Data& data, const Eigen::Matrix<double, 7, 1>& force) const;
   Eigen::MatrixXd carried_map(const State& state, const Data& data) const;
   Eigen::MatrixXd mean_map(const State& state, const Data& data) const;
   Eigen::MatrixXd carried_second_order(const State& state, const Data& data, const Vec3& f, const Vec3& m) const;
@@ -70,7 +82,9 @@ class Ties {
   void free_values(const Data& data, const State& state, const Eigen::VectorXd& step, Eigen::VectorXd& slides,
                    Eigen::VectorXd& turns) const;
   void place(const Data& data, const State& before, const Eigen::VectorXd& step, State& state) const;
+  void place_swing(const Data& data, const State& before, const Eigen::VectorXd& step, State& state) const;
   void order(const model::Model& model);
+  void add_swings(const model::Model& model);
   void tie_alike(Data& data, const std::vector<Vec3>& nodes);
   /// Distances and turns as they are in a state.
   static void stand(Data& data, const State& state);

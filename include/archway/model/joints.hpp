@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <set>
 
 #include "archway/model/surface.hpp"
@@ -38,6 +39,7 @@ struct Shared {
   std::array<bool, 3> axes = {false, false, false};  ///< movement along x, y, z
   bool turns = false;                                ///< all of its rotation
   double times = 1;                                  ///< of the movements: a multiple of the leader's
+  std::optional<base::Mat3> own;                     ///< columns: axes in place of x, y, z; then times is 1
 };
 /// Ties that give nodes the movement of a leader along global axes; they are added to those that the nodes have of this
 /// kind already. \throws base::InputError when a node follows another one in the same already

@@ -205,7 +205,8 @@ struct Tie {
   bool warps = false;               ///< the amplitude of warping follows too (one leader)
   bool arms_turn = true;            ///< the leaders have rotations, so that the distance d turns with them
   /// Directions (unit, in the unloaded state, right-angled to each other) along or about which a follower of one leader
-  /// is free. They turn with the leader; the second axis of two turns with the follower.
+  /// is free. They turn with the leader (those of movements only where its arms turn); two axes of rotation: see
+  /// elements::Ties.
   std::vector<Vec3> free_moves, free_turns;
   /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
   /// instead (settle_bonds), so that both hold.
@@ -213,6 +214,9 @@ struct Tie {
   std::array<int, 3> alike = {-1, -1, -1};  ///< Kind::alike: whose movement along x, y, z it has; -1: its own
   std::array<double, 3> times = {1, 1, 1};  ///< Kind::alike: multiplied by this
   int turns_like = -1;                      ///< Kind::alike: whose rotation it has; -1: its own
+  /// One leader: where a unit of the leader's warping amplitude displaces the follower (in the unloaded state; it turns
+  /// with the leader). Of a section that keeps its shape but may warp: minus the sectorial coordinate along the member.
+  Vec3 warp_move = Vec3::Zero();
   /// A freedom of the follower (0 to 6) is given by leaders, as far as directions that are free do not say otherwise.
   bool gives(int freedom) const {
     if (kind == Kind::alike)

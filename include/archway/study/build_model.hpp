@@ -7,6 +7,8 @@ namespace archway::study {
 /// Name of what holds a frame in its plane (no support of a study can be called so).
 inline constexpr const char* kPlaneSupport = "(plane)";
 
+/// Properties of the section of a profile. \param dimensions  of it, or between those of two for a taper
+theory::SectionProperties section_of(const ProfileSpec& profile, const std::map<std::string, double>& dimensions);
 model::Profile to_profile(const std::string& name, const theory::SectionProperties& properties);
 
 /// Mesh, supports, loads and combinations of a study.

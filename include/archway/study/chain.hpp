@@ -46,6 +46,7 @@ struct SecondMesh {
 struct ShapeComparison {
   std::string analysis, with;
   std::vector<ModeMatch> modes;  ///< every mode of `analysis`; other: of `with`
+  bool same_loads = true;        ///< factors mean the same in both
 };
 
 /// A hand formula beside an analysis.
@@ -54,12 +55,16 @@ struct HandCheck {
   std::string title, unit;
   double value = analysis::kUnset;        ///< critical load by the formula
   double load_factor = analysis::kUnset;  ///< the same as a load factor of the analysis
-  double deviation = analysis::kUnset;    ///< analysis / formula - 1; NaN: nothing to compare with, `note` says why
+  /// What the formula allows for imperfection (EN 1993-1-6: by the fabrication quality class), where it does.
+  double design = analysis::kUnset, design_load_factor = analysis::kUnset;
+  std::string design_meaning;
+  double deviation = analysis::kUnset;  ///< analysis / formula - 1; NaN: nothing to compare with, `note` says why
   std::string note;
   /// Said of a deviation above a tenth. Above a factor of six either way the check has failed: a wrong unit, a force
   /// per node taken for a total, or inputs of another structure.
   std::string warning;
   bool failed = false;
+  bool reversed = false;  ///< compared with the modes of negative factors
   std::vector<std::string> assumes;
 };
 

@@ -10,7 +10,11 @@ namespace archway::study {
 std::map<std::string, double> inputs_from_study(const StudySpec& spec, const theory::Formula& formula,
                                                 const HandCheckSpec& check);
 
-/// How the two ends of a member are held for bending about an axis ("y", "z"; empty: the weaker), in the words of the
+/// The section axis about which a member would bend first, "y" or "z": the one that is not held all along it (as in a
+/// plane frame), else the weaker. Empty: both alike.
+std::string bending_axis_of_member(const model::Model& model, const std::string& member);
+
+/// How the two ends of a member are held for bending about an axis ("y", "z"; empty: see above), in the words of the
 /// formulas: "pinned-fixed", "fixed-free". Empty where supports and released ends alone do not say: other parts,
 /// springs or couplings hold it too, or it lies askew to the axes.
 std::string ends_of_member(const model::Model& model, const std::string& member, const std::string& about);
@@ -18,7 +22,8 @@ std::string ends_of_member(const model::Model& model, const std::string& member,
 /// What is wrong with the hand checks of a study, at their places in the file.
 std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec);
 
-/// Every hand check beside the analysis it names; those whose analysis has no such mode are left out.
+/// Every hand check beside the analysis it names. With at_factor_one below zero the formula is about the reversed load,
+/// and is compared with the modes of negative factors.
 std::vector<HandCheck> hand_checks(const StudyResult& result);
 
 }  // namespace archway::study

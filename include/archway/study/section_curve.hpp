@@ -17,8 +17,8 @@ struct SectionCurve {
   };
   double axial = 0;
   bool about_z = false;
-  std::vector<Point> points;           ///< from curvature 0 on
-  double first_yield = 0;              ///< moment at which the outermost fibre begins to flow; 0: never on the way
+  std::vector<Point> points;  ///< from curvature 0 on
+  double first_yield = 0;     ///< moment at which a corner of the section reaches yield; 0: the normal force alone does
   std::vector<double> plastic_strain;  ///< at the end, one a fibre of the section
 };
 

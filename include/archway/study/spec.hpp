@@ -35,8 +35,10 @@ struct MaterialSpec {
 struct ProfileSpec {
   std::string name, shape;
   std::map<std::string, double> dimensions;
-  theory::ThinWalled walls;    ///< of the shape "polyline"
-  bool shear_flexible = true;  ///< false: members of it are rigid in shear, as formulas without shear take them
+  theory::ThinWalled walls;      ///< of the shape "polyline"
+  bool shear_flexible = true;    ///< false: members of it are rigid in shear, as formulas without shear take them
+  bool mirrored = false;         ///< on its z axis: of members that are copied by a mirror
+  int fibres = theory::kFibres;  ///< along the longer side, where it yields; see theory::set_fibres
   Place place;
 };
 
@@ -211,6 +213,7 @@ struct CouplingSpec {
   bool turns = true;                                  ///< rigid: the nodes turn with the point
   std::array<bool, 3> share = {false, false, false};  ///< alike: movements along x, y, z that the nodes share
   bool share_turns = false;                           ///< alike: and their rotation
+  std::optional<base::Mat3> axes;                     ///< alike: columns x, y, z of `share`; none: global ones
   bool led = false;                                   ///< alike: by the point; else by the first of the nodes
   double times = 1;                                   ///< alike, led: their movement is this multiple of the point's
   During during;

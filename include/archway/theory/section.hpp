@@ -17,6 +17,11 @@ struct ThinWalled {
   std::vector<Wall> walls;
 };
 
+/// A rectangle of a section, sides along the axes y and z.
+struct SectionPlate {
+  double y0, y1, z0, z1;
+};
+
 /// A piece of a cross-section, for integrals of what is not linear in the stress.
 struct Fibre {
   double area = 0;      ///< L^2
@@ -57,14 +62,17 @@ struct SectionProperties {
   std::vector<std::vector<std::pair<double, double>>> outline;
   /// Sectorial coordinate at the points of `walls`; empty where the section does not warp.
   std::vector<double> omega;
-  /// Fibres whose sums give area and second moments exactly and the warping constant; empty for given sections. Cells
-  /// with two Gauss points either way: 8 cells along a wall, at most 8 either way in solid shapes.
+  /// Fibres whose sums give area and second moments exactly and the warping constant; empty for given sections. See
+  /// set_fibres.
   std::vector<Fibre> fibres;
+  /// Rectangles that make up the section, about the centroid; empty for round ones and those drawn by their walls.
+  std::vector<SectionPlate> plates;
   /// Where a stress that is linear in y, z and the sectorial coordinate may be largest: corners of the outline; points
   /// of the middle lines for sections given by their walls; corners of the rectangle 2 fibre_y x 2 fibre_z for given
   /// properties. Empty for round sections, see `round`.
   std::vector<StressPoint> stress_points;
   double round = 0;  ///< outer radius of a circle or tube, every direction of which is a stress point; 0: not round
+  double hole = 0;   ///< inner radius of a tube
   /// Middle lines of the walls about the centroid, for a model of plates; empty for solid and given sections.
   ThinWalled walls;
 
@@ -84,6 +92,21 @@ struct SectionProperties {
 /// \throws base::InputError naming the walls that cross, that hang apart, have no length or no thickness, and sections
 ///         whose walls all lie on one line
 SectionProperties thin_walled_properties(const ThinWalled& section);
+
+/// Sectorial coordinate of a point by the nearest of the walls, linear along it, about the shear centre.
+double sectorial_coordinate(const SectionProperties& section, double y, double z);
+
+constexpr int kFibres = 16;  ///< along the longer side, unless a profile says otherwise
+/// Divides a section into fibres again: two Gauss points in each of equal cells, `along` of them along a wall or the
+/// longer side of a rectangle, fewer along the shorter one (cells as long as wide where that is many). Tubes and
+/// circles: three times as many around, half as many along the radius. Moments of a perfectly plastic rectangle are off
+/// by at most 4.1e-3 with 16, 1.1e-3 with 32, 2.5e-4 with 64. Sections of given properties have none.
+/// \throws base::InputError unless `along` is even and from 4 to 128
+void set_fibres(SectionProperties& section, int along);
+
+/// The section seen in a mirror on its z axis: y becomes -y, and what is odd in y or in the sense of rotation changes
+/// its sign.
+SectionProperties mirrored(SectionProperties section);
 
 /// A shape the section room knows, with the names of its dimensions in the order of their meaning.
 struct ShapeDescription {

@@ -20,7 +20,7 @@ void advise_on_fineness(const AnalysisOutcome& outcome, Advice& list) {
   const bool is_line =
       first.leading_part >= 0 &&
       outcome.model->parts[static_cast<std::size_t>(first.leading_part)].kind == model::PartKind::member;
-  if (elements < kFewElements - 0.05 && !is_line)
+  if (elements < kFewElements - 0.05 && !is_line && first.mesh_error > changed)
     list.push_back(fmt::format("mode 1 has only {:.1f} elements per half wave ({}): refine, {:g} and more show it well",
                                elements, waves_in_words(*outcome.model, first), kFewElements));
   if (first.mesh_error > coarse)

@@ -4,19 +4,30 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/index.hpp"
 #include "archway/study/comparison.hpp"
 #include "archway/study/likeness.hpp"
 #include "archway/study/limits.hpp"
 #include "archway/study/verdicts.hpp"
 #include "archway/theory/knock_down.hpp"
 #include "linear_buckling_detail.hpp"
-#include "run_detail.hpp"
 
 namespace archway::study {
 
-namespace {
-constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
+/// Options of a buckling analysis in the systems of a structure, which may be finer or coarser than the study's.
+analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& outcome,
+                                        analysis::BucklingOptions options) {
+  const auto acting = Run::acting(outcome);
+  options.held_system = stage.alike({"held"}, {"buckling"}) ? nullptr : &stage.system(acting, {"held"});
+  options.growing_system = stage.alike({"growing"}, {"buckling"}) ? nullptr : &stage.system(acting, {"growing"});
+  return options;
+}
 
+const analysis::System& buckling_system(Stage& stage, const AnalysisOutcome& outcome) {
+  return stage.system(Run::acting(outcome), {"buckling"});
+}
+
+namespace {
 /// A buckling analysis about a state of a path: finds the increment, what is in place there and its geometry.
 bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   const auto* from = run.result.find(outcome.spec.from);
@@ -68,19 +79,6 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
       outcome.spec.increment, outcome.spec.from, at, here - at, here, linear);
 }
 
-/// Options of a buckling analysis in the systems of a structure, which may be finer or coarser than the study's.
-analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& outcome,
-                                        analysis::BucklingOptions options) {
-  const auto acting = Run::acting(outcome);
-  options.held_system = stage.alike({"held"}, {"buckling"}) ? nullptr : &stage.system(acting, {"held"});
-  options.growing_system = stage.alike({"growing"}, {"buckling"}) ? nullptr : &stage.system(acting, {"growing"});
-  return options;
-}
-
-const analysis::System& buckling_system(Stage& stage, const AnalysisOutcome& outcome) {
-  return stage.system(Run::acting(outcome), {"buckling"});
-}
-
 void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options) {
   const auto& model = *run.stage.model;
   std::vector<int> parts;
@@ -92,66 +90,22 @@ void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::Buck
                                                   parts, {springs.begin(), springs.end()});
 }
 
-/// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
-std::optional<Stage> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
-  Variant half = outcome.spec.variant;
-  half.refine *= 0.5;
-  if (!run.result.spec.vary) return {};
-  try {
-    Stage stage = run.variant(half);
-    const auto& system = buckling_system(stage, outcome);
-    if (system.free_count() < 6 || !same_problem(*run.stage.model, *stage.model)) return {};
-    if (system.free_count() > 0.9 * buckling_system(run.stage, outcome).free_count()) return {};
-    return stage;
-  } catch (const base::InputError&) {
-    return {};  // the coarser mesh has no nodes where the study wants some
-  }
-}
-
-/// Two sources for the error of a factor: the stresses of the mode (in the reading already), and what half the
-/// elements change, which also knows the error of the preload and of curved surfaces. The larger one is told.
-void judge_mesh(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
-  // measured on all verification cases: times these, either estimate is seldom below the true error
-  constexpr double from_stresses = 1.3, from_stresses_alone = 3, from_coarser = 1.3;
-  auto stage = coarser_stage(run, outcome);
-  std::vector<ModeMatch> matches;
-  if (stage) {
-    options.negative = analysis::Negative::leave_out;
-    options.mode_count += 2;
-    const auto coarse = analysis::linear_buckling(buckling_system(*stage, outcome),
-                                                  in_systems_of(*stage, outcome, options), run.watch.buckling);
-    if (coarse.usable()) matches = match_modes(*run.stage.model, outcome.buckling->modes, *stage->model, coarse.modes);
-  }
-  for (std::size_t m = 0; m < outcome.readings.size(); ++m) {
-    auto& reading = outcome.readings[m];
-    const bool found = m < matches.size() && matches[m].other >= 0 && matches[m].likeness > kSureMatch;
-    reading.mesh_error *= found ? from_stresses : from_stresses_alone;
-    if (!found) continue;
-    const double change = std::abs(matches[m].other_load_factor / matches[m].load_factor - 1);
-    const int order = std::min(4, analysis::error_order(*run.stage.model, reading.leading_part));
-    reading.mesh_error = std::max(reading.mesh_error, from_coarser * change / (std::pow(2.0, order) - 1));
-  }
-}
-
 /// The same analysis with more elements.
-void repeat_finer(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
-  Variant finer = outcome.spec.variant;
-  finer.refine *= outcome.spec.second_mesh;
-  Stage stage = run.variant(finer);
+std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
+  Stage stage = run.variant(refined(outcome.spec.variant, outcome.spec.second_mesh));
   const auto& system = buckling_system(stage, outcome);
   if (system.free_count() == buckling_system(run.stage, outcome).free_count()) {
     outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
-    return;
+    return {};
   }
-  options.negative = analysis::Negative::leave_out;
-  options.mode_count += 2;  // modes that change places near the end of the list
-  const auto fine = analysis::linear_buckling(system, in_systems_of(stage, outcome, options), run.watch.buckling);
   auto second = std::make_shared<SecondMesh>();
   second->refine = outcome.spec.second_mesh;
   second->freedoms = system.free_count();
-  second->modes = match_modes(*run.stage.model, outcome.buckling->modes, *stage.model, fine.modes);
+  auto finer = modes_on(run, outcome, stage, std::move(options));
+  second->modes = finer.matches;
   second->extrapolated = extrapolated(*run.stage.model, outcome.readings, *second);
   outcome.second_mesh = std::move(second);
+  return finer;
 }
 
 void solve(Run& run, AnalysisOutcome& outcome) {
@@ -199,14 +153,14 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   for (const auto& required : spec.required)
     outcome.verdicts.push_back(verdict_on(required, *run.stage.model, result, outcome.readings));
   if (result.modes.empty() || outcome.in_place) return;
-  judge_mesh(run, outcome, options);
+  judge_mesh(run, outcome, options,
+             spec.second_mesh > 0 ? repeat_finer(run, outcome, options) : std::optional<OtherMesh>());
   const bool one_system = options.held_system == nullptr && options.growing_system == nullptr;
   if (spec.sensitivities && one_system) find_sensitivities(run, outcome, options);
   if (spec.sensitivities && !one_system)
     outcome.warnings.push_back(
         "sensitivities are not offered where supports, couplings or bonds come and go: there "
         "are none");
-  if (spec.second_mesh > 0) repeat_finer(run, outcome, options);
 }
 
 ComparisonRow first_mode(const AnalysisOutcome& outcome) {
@@ -239,13 +193,26 @@ ComparisonRow verdict_row(const AnalysisOutcome& outcome, const Verdict& v) {
 ComparisonRow hand_check_row(const AnalysisOutcome& outcome, const HandCheck& h) {
   ComparisonRow row = row_of(outcome);
   row.kind = "theory";
-  row.meaning = fmt::format("{}, mode {}", h.spec.formula, h.spec.mode);
+  row.meaning = fmt::format("{}, mode {}{}", h.spec.formula, h.spec.mode, h.reversed ? " of the reversed load" : "");
   row.load_factor = h.load_factor;
   row.ratio = 1 / (1 + h.deviation);
   row.note = !h.note.empty()                       ? "not comparable"
              : h.failed                            ? fmt::format("FAILED: LBA is {:.4g} times that", 1 + h.deviation)
              : std::abs(100 * h.deviation) < 0.005 ? "LBA is the same"  // to the digits told
                                                    : fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
+  return row;
+}
+
+/// What a formula allows for imperfection, in the words that decide it.
+ComparisonRow design_row(const AnalysisOutcome& outcome, const HandCheck& h) {
+  ComparisonRow row = row_of(outcome);
+  row.kind = "theory";
+  std::vector<std::string> words;
+  for (const auto& [name, word] : h.spec.words) words.push_back(word);
+  row.meaning = fmt::format("{}, design{}{}", h.spec.formula, words.empty() ? "" : ", ", fmt::join(words, ", "));
+  row.load_factor = h.design_load_factor;
+  if (!outcome.buckling->modes.empty()) row.ratio = row.load_factor / outcome.buckling->modes[0].load_factor;
+  row.note = h.design_meaning;
   return row;
 }
 
@@ -318,7 +285,10 @@ class LinearBuckling final : public GrowingKind {
     add_row(result, outcome, first_mode(outcome), rows);
     for (const auto& v : outcome.verdicts) add_row(result, outcome, verdict_row(outcome, v), rows);
     for (const auto& h : result.hand_checks)
-      if (h.spec.of == outcome.spec.name) add_row(result, outcome, hand_check_row(outcome, h), rows);
+      if (h.spec.of == outcome.spec.name) {
+        add_row(result, outcome, hand_check_row(outcome, h), rows);
+        if (std::isfinite(h.design_load_factor)) add_row(result, outcome, design_row(outcome, h), rows);
+      }
   }
 };
 }  // namespace
