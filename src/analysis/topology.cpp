@@ -136,7 +136,10 @@ std::vector<char> Topology::attached_freedoms(const Geometry& geometry) const {
       for (std::size_t i = 0; i < own.size(); ++i)
         if (batch.uses(e, static_cast<int>(i) % batch.freedoms_per_node())) attached[at(own[i])] = 1;
       // what something hangs on through a tie is attached as well
-      if (const auto tied = sets_[s].tied.find(e); tied != sets_[s].tied.end() && !tied->second.replacements.empty())
+      const auto tied = sets_[s].tied.find(e);
+      if (tied == sets_[s].tied.end()) continue;
+      const auto& replaced = tied->second.replacements;
+      if (std::any_of(replaced.begin(), replaced.end(), [](const auto& r) { return r.tie >= 0; }))
         for (const int f : tied->second.freedoms)
           if (f >= 0 && f % model::kNodeFreedoms != model::warp) attached[at(f)] = 1;
     }

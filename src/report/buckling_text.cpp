@@ -248,7 +248,7 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                            r.cost.factorisations, r.cost.right_hand_sides)
              : fmt::format("  NOT proved complete: {}\n", r.proof.message);
   if (!o.readings.empty())
-    out += "  mesh error: estimated from the jumps of the mode's stresses and from half the elements, either way\n";
+    out += "  mesh error: estimated from half the elements; from twice as many where half shows the mode badly\n";
   return out + readings_text(spec.units, o, style);
 }
 
