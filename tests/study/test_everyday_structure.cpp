@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "archway/study/check.hpp"
+#include "support/digits.hpp"
 #include "support/pieces.hpp"
 
 namespace everyday_structure_tests {
@@ -140,6 +141,38 @@ TEST_CASE("loads: a prescribed displacement acts in the axes of its support, tur
     }
   }
   for (const double f : forces) CHECK_DIGITS(f, forces[0], 8, "the same strip");
+}
+
+TEST_CASE("couplings: nodes share a direction of their own, as they share a global one", "[study][fast]") {
+  // a strip whose end stays straight and moves along the strip only, whichever way it lies
+  std::vector<double> factors, moved;
+  for (const auto& [angle, own] :
+       {std::pair(0.0, false), std::pair(0.0, true), std::pair(0.6, true), std::pair(2.5, true)}) {
+    const double c = std::cos(angle), d = std::sin(angle);
+    const auto vector = [](double x, double y) { return fmt::format("[{:.15g}, {:.15g}, 0]", x, y); };
+    const std::string axes = own ? "axes = { along = " + vector(c, d) + ", up = [0, 0, 1] }" : "";
+    const auto r =
+        run(head() + panel("p", "[0, 0, 0]", vector(300 * c, 300 * d), vector(-90 * d, 90 * c), "[8, 3]", "", 2) +
+            support("\"p.start\"", "[\"x\", \"y\", \"z\"]", "axes = { along = " + vector(c, d) + ", up = [0, 0, 1] }") +
+            "\n[[couplings]]\nname = \"head\"\nkind = \"alike\"\nshare = [\"x\", \"z\"]\nat = \"p.end\"\n" + axes +
+            "\n" + support("{ in = \"p.left\", without = \"p.end\" }", "[\"z\"]") +
+            action("q", "{ kind = \"force\", at = \"p.end\", force = " + vector(-1000 * c, -1000 * d) +
+                            ", share = \"total\" }, { kind = \"pressure\", on = \"p\", value = 0.0004 }") +
+            action("b", "{ kind = \"force\", at = \"p.end\", force = " + vector(-1000 * c, -1000 * d) +
+                            ", share = \"total\" }") +
+            step("b", "LBA", "grow = \"b\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\nstop = { load_factor = 1 }"));
+    factors.push_back(factor(r));
+    moved.push_back(path_of(r).increments.back().largest_movement);
+  }
+  for (const double f : factors) CHECK_DIGITS(f, factors[0], 7, "the same strip");
+  for (const double m : moved) CHECK_DIGITS(m, moved[0], 6, "the same strip");
+  CHECK_THAT(
+      complaint_of(head() + panel("p", "[0, 0, 0]", "[300, 0, 0]", "[0, 90, 0]", "[4, 2]") +
+                   support("\"p.start\"", "\"all\"") +
+                   "\n[[couplings]]\nname = \"head\"\nkind = \"alike\"\nshare = [\"x\"]\nat = \"p.end\"\naxes = { "
+                   "axis_from = [0, 0, 0], axis_to = [0, 0, 1] }\n" +
+                   action("q", force("\"p.end\"", "[0, 0, -1]")) + step("la", "LA", "load = \"q\"")),
+      Catch::Contains("share no direction"));
 }
 
 TEST_CASE("beddings: an edge is held sideways, along, across and against turning, in its own directions",
