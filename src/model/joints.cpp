@@ -93,14 +93,7 @@ namespace {
 /// Along axes of their own nodes are carried by the leader, free along the others.
 void move_alike_askew(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared,
                       const std::string& name) {
-  for (const int n : nodes) {
-    if (n == leader) continue;
-    Tie tie;
-    tie.name = name;
-    tie.follower = n;
-    tie.leaders = {leader};
-    tie.weights = {1};
-    tie.turns = shared.turns;
+  for (Tie tie : rigid_coupling(model, leader, nodes, shared.turns, name)) {
     tie.arms_turn = false;
     for (std::size_t k = 0; k < 3; ++k)
       if (!shared.axes[k]) tie.free_moves.push_back(shared.own->col(static_cast<Eigen::Index>(k)));

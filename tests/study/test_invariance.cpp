@@ -101,6 +101,16 @@ Answers answers(const Writing& w, const study::StudyResult& r) {
   return a;
 }
 
+void compare(const Answers& own, const Answers& first) {
+  REQUIRE(own.modes.size() == first.modes.size());
+  for (std::size_t m = 0; m < own.modes.size(); ++m) CHECK(own.modes[m] == Approx(first.modes[m]).epsilon(1e-8));
+  CHECK(own.last == Approx(first.last).epsilon(1e-9));
+  CHECK(own.moved == Approx(first.moved).epsilon(1e-6));
+  CHECK(own.stress == Approx(first.stress).epsilon(1e-6));
+  CHECK(own.yield == Approx(first.yield).epsilon(1e-6));
+  CHECK(own.words == first.words);
+}
+
 using Family = std::function<std::string(const Writing&)>;
 std::string profile_of(const Writing& w, const std::string& name, const std::string& shape,
                        const std::vector<std::pair<const char*, double>>& sizes) {
@@ -228,13 +238,7 @@ TEST_CASE("invariance: one structure has one answer, however it is written", "[s
         continue;
       if (all[k].backwards && std::string(name) == "channel") continue;
       const Answers own = answers(all[k], run(family(all[k])));
-      REQUIRE(own.modes.size() == first.modes.size());
-      for (std::size_t m = 0; m < own.modes.size(); ++m) CHECK(own.modes[m] == Approx(first.modes[m]).epsilon(1e-8));
-      CHECK(own.last == Approx(first.last).epsilon(1e-9));
-      CHECK(own.moved == Approx(first.moved).epsilon(1e-6));
-      CHECK(own.stress == Approx(first.stress).epsilon(1e-6));
-      CHECK(own.yield == Approx(first.yield).epsilon(1e-6));
-      CHECK(own.words == first.words);
+      compare(own, first);
     }
   }
 }
@@ -373,13 +377,7 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
       CAPTURE(name, what);
       const Answers own = answers(all[k], run(family(all[k])));
       all[6].backwards = true;
-      REQUIRE(own.modes.size() == first.modes.size());
-      for (std::size_t m = 0; m < own.modes.size(); ++m) CHECK(own.modes[m] == Approx(first.modes[m]).epsilon(1e-8));
-      CHECK(own.last == Approx(first.last).epsilon(1e-9));
-      CHECK(own.moved == Approx(first.moved).epsilon(1e-6));
-      CHECK(own.stress == Approx(first.stress).epsilon(1e-6));
-      CHECK(own.yield == Approx(first.yield).epsilon(1e-6));
-      CHECK(own.words == first.words);
+      compare(own, first);
     }
   }
 }

@@ -208,4 +208,22 @@ TEST_CASE("load as given: the knee of a watch does not move with the end of its 
     if (c.meaning == "largest reached") CHECK(std::isnan(c.ratio));
 }
 
+TEST_CASE("load as given: a peak that is passed again, and a path that ended by its time, say so", "[study][fast]") {
+  const auto note = [](const std::string& more) {
+    const auto r = run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
+                       member("a", "[-300, 0, 0]", "[300, 0, 0]", "via = [0, 0, 14]\nelements = 8") +
+                       support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+                       support("{ any = [\"a.start\", \"a.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+                       action("p", force("{ near = [0, 0, 14] }", "[0, 0, -1000]")) +
+                       step("g", "GNA", "grow = \"p\"\nfirst_step = 0.3\n" + more));
+    for (const auto& row : r.comparison)
+      if (row.meaning.find("peak") != std::string::npos || row.meaning.find("largest") != std::string::npos)
+        return row.note;
+    return std::string("no row");
+  };
+  CHECK(note("stop = { drop = 0.97 }").empty());
+  CHECK_THAT(note("stop = { load_factor = 60, increments = 200 }"), Catch::Contains("local: the path reaches 60"));
+  CHECK_THAT(note("stop = { seconds = 1e-6 }"), Catch::Contains("stopped by its time limit"));
+}
+
 }  // namespace load_as_given_tests

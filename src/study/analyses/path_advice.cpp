@@ -205,6 +205,20 @@ void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::
   add_row(result, outcome, std::move(row), rows);
 }
 
+/// Why a peak, or the largest load reached, may not be the load at which the structure collapses.
+std::string doubt_about_peak(const analysis::PathResult& r) {
+  if (!r.usable()) return analysis::to_text(r.ending);
+  if (r.peak_is_unstable()) return "the structure has left this path before";
+  constexpr double kHigher = 1e-3;
+  double highest = r.peak_load_factor;
+  for (const auto& i : r.increments) highest = std::max(highest, i.load_factor);
+  if (r.peak_is_limit_point && highest > r.peak_load_factor + kHigher * std::abs(r.peak_load_factor))
+    return fmt::format("local: the path reaches {:.5g} later", highest);
+  if (!r.peak_is_limit_point && r.stop_reason.find("seconds it may take") != std::string::npos)
+    return "stopped by its time limit: the load was still rising or not followed further";
+  return "";
+}
+
 ComparisonRow peak_row(const AnalysisOutcome& outcome) {
   const auto& r = *outcome.path;
   ComparisonRow row = row_of(outcome);
@@ -215,8 +229,7 @@ ComparisonRow peak_row(const AnalysisOutcome& outcome) {
                                         : "largest reached";
   row.load_factor = r.peak_load_factor;
   if (r.peak >= 0) row.movement = r.increments[static_cast<std::size_t>(r.peak)].largest_movement;
-  if (past) row.note = "the structure has left this path before";
-  if (!r.usable()) row.note = analysis::to_text(r.ending);
+  row.note = doubt_about_peak(r);
   return row;
 }
 
