@@ -70,8 +70,8 @@ small_rooms() { sanitize tsan:algebra asan:algebra asan:material asan:base tsan:
 stage packages 600 packages_stage
 stage format 30 format_stage
 stage build 900 build_stage
-stage tests 800 test_stage quick -LE full
-stage sanitizers 500 small_rooms
+stage tests 1100 test_stage quick -LE full
+stage sanitizers 600 small_rooms
 
 if [ "$full" = yes ]; then
   portable() {
