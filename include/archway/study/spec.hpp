@@ -485,17 +485,15 @@ struct StudySpec {
   const ImperfectionSpec* find_imperfection(const std::string& name) const;
 };
 
-/// Adds the parts that the copies of a study ask for, called NAME-2, NAME-3 and so on, and multiplies divisions by
-/// `refine`. Reading a study file does this last. \throws base::InputError for parts that do not exist or cannot be
-/// mirrored.
+/// Adds the parts that copies ask for (NAME-2, NAME-3) and refines. Reading a study file does this last.
+/// \throws base::InputError for parts that do not exist
 void carry_out_copies(StudySpec& spec);
 
 /// Adds the analyses of designs (NAME@DESIGN), and before every analysis on another structure those that it leans on
 /// (NAME@wall=4), unless they are done on it already. Reading a study file does this after carry_out_copies.
 void bring_along(StudySpec& spec);
 
-/// Everything that is wrong with the references inside a study: unknown materials, profiles, actions, analyses that
-/// start from something later or of the wrong kind, modes that do not exist. Empty when all is well.
+/// What is wrong with references inside a study: unknown names, what starts from something later; empty: nothing.
 std::vector<base::Complaint> complaints(const StudySpec& spec);
 
 }  // namespace archway::study
