@@ -248,7 +248,7 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                            r.cost.factorisations, r.cost.right_hand_sides)
              : fmt::format("  NOT proved complete: {}\n", r.proof.message);
   if (!o.readings.empty())
-    out += "  mesh error: estimated from half the elements; from twice as many where half shows the mode badly\n";
+    out += "  mesh error: estimated from a mesh of half the elements, or of twice as many where that is too coarse\n";
   return out + readings_text(spec.units, o, style);
 }
 

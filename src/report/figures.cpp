@@ -258,7 +258,7 @@ class Planner {
     double hidden = 0;
     for (std::size_t p = 0; m < o.readings.size() && p < o.model->parts.size(); ++p)
       if (std::find(hide.begin(), hide.end(), o.model->parts[p].name) != hide.end()) hidden += o.readings[m].energy[p];
-    return hidden > kMatters ? fmt::format("; HIDDEN parts hold {:.0f} % of its energy", 100 * hidden) : "";
+    return hidden > kMatters ? fmt::format("; hidden parts hold {:.0f} % of its energy", 100 * hidden) : "";
   }
 
   void modes(const study::AnalysisOutcome& o) {

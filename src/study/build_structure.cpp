@@ -165,7 +165,7 @@ void StructureBuilder::add_plates(const MemberSpec& m, model::Part part) {
   const auto words = [&](const MemberEnd& end) {
     return !m.warping || end.warping == MemberEnd::Warping::fixed ? "fixed"
            : end.warping == MemberEnd::Warping::free              ? "free"
-                                                                  : "that of what is joined there";
+                                                                  : "continuous";
   };
   model_.remarks.push_back(fmt::format(
       "member '{}' of plates: end sections keep their shape; warping is {} at the start and {} at the end{}", m.name,

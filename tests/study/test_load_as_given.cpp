@@ -208,6 +208,39 @@ TEST_CASE("load as given: the knee of a watch does not move with the end of its 
     if (c.meaning == "largest reached") CHECK(std::isnan(c.ratio));
 }
 
+TEST_CASE("load as given: a pretensioned rope that loses its tension is named, a slack diagonal is not",
+          "[study][fast]") {
+  // a post between two ropes, pulled sideways by more or less than their pretension can take
+  const auto said = [](double wind, bool pretensioned, const std::string& steps) {
+    const auto rope = [](const char* name, double x) {
+      return fmt::format(
+          "\n[[bars]]\nname = \"{}\"\nmaterial = \"m\"\nprofile = \"o\"\nfrom = [{}, 0, 0]\nto = [0, 0, 900]\n"
+          "tension_only = true\n",
+          name, x);
+    };
+    const std::string pull = pretensioned ? ", { kind = \"pretension\", on = [\"left\", \"right\"], value = 500 }" : "";
+    const auto r = run(
+        head() + profile("r", "shape = \"circle\"\ndiameter = 30") + profile("o", "shape = \"circle\"\ndiameter = 6") +
+        member("post", "[0, 0, 0]", "[0, 0, 900]", "up = [1, 0, 0]") + rope("left", -600) + rope("right", 600) +
+        support("\"post.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"post.end\"", "[\"y\"]") +
+        support("{ any = [\"left.start\", \"right.start\"] }", "[\"x\", \"y\", \"z\"]") +
+        action("p", force("\"post.end\"", fmt::format("[{}, 0, -10]", wind)) + pull) + steps);
+    std::vector<std::string> parts;
+    for (const auto& f : r.load_findings)
+      if (f.text.find("rope") != std::string::npos) parts.push_back(f.part);
+    return parts;
+  };
+  using Names = std::vector<std::string>;
+  for (const std::string& steps : {kStatic, kBuckling}) {
+    CAPTURE(steps);
+    CHECK(said(100, true, steps).empty());
+    CHECK(said(2000, true, steps) == Names{"right"});
+    CHECK(said(-2000, true, steps) == Names{"left"});
+    CHECK(said(2000, false, steps).empty());
+  }
+  CHECK(said(2000, true, kStatic + kBuckling) == Names{"right"});  // named once
+}
+
 TEST_CASE("load as given: a peak that is passed again, and a path that ended by its time, say so", "[study][fast]") {
   const auto note = [](const std::string& more) {
     const auto r = run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
@@ -223,7 +256,7 @@ TEST_CASE("load as given: a peak that is passed again, and a path that ended by 
   };
   CHECK(note("stop = { drop = 0.97 }").empty());
   CHECK_THAT(note("stop = { load_factor = 60, increments = 200 }"), Catch::Contains("local: the path reaches 60"));
-  CHECK_THAT(note("stop = { seconds = 1e-6 }"), Catch::Contains("stopped by its time limit"));
+  CHECK_THAT(note("stop = { seconds = 1e-6 }"), Catch::Contains("ended by its time limit"));
 }
 
 }  // namespace load_as_given_tests

@@ -95,6 +95,24 @@ TEST_CASE("members: moments grow by 1 / (1 - f / fcr) where they have the shape 
   CHECK(s.nonlinear_y == Approx(s.linear_y * s.amplification).epsilon(5e-3));
 }
 
+TEST_CASE("members: no effective length where a mode twists only, or rounding alone compresses", "[study][fast]") {
+  const std::string cross = head() + profile("r", "shape = \"cross\"\nwidth = 100\nheight = 100\nthickness = 2") +
+                            member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]", "r") +
+                            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
+                            support("\"a.end\"", "[\"x\", \"y\", \"rz\"]");
+  const auto twisted = run(cross + action("p", force("\"a.end\"", "[0, 0, -1000]")) +
+                           step("b", "LBA", "grow = \"p\"\nmodes = 1"));  // short: twist comes first
+  const auto& o = *twisted.find("b");
+  REQUIRE(o.readings.at(0).torsion > 0.99);
+  for (const auto& e : o.lengths) CHECK((e.about_y == 0 && e.about_z == 0 && e.slenderness == 0));
+  // bent about its strong axis only: what axial force there is comes from rounding
+  const auto bent = run(head() + profile("r", "shape = \"rectangle\"\nwidth = 8\nheight = 80") +
+                        member("a", "[0, 0, 0]", "[1733, 377, 0]", "", "r") + support("\"a.start\"", "\"all\"") +
+                        action("p", force("\"a.end\"", "[0, 0, -1000]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  REQUIRE(bent.find("b")->buckling->modes.size() == 1);
+  CHECK(bent.find("b")->lengths.empty());
+}
+
 TEST_CASE("hand checks: a member brings its length, profile, material and ends", "[study][fast]") {
   const auto check = [](const std::string& hold_start, const std::string& hold_end, const std::string& more = "") {
     return run(head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 2500]", "up = [1, 0, 0]") +

@@ -215,7 +215,7 @@ std::string doubt_about_peak(const analysis::PathResult& r) {
   if (r.peak_is_limit_point && highest > r.peak_load_factor + kHigher * std::abs(r.peak_load_factor))
     return fmt::format("local: the path reaches {:.5g} later", highest);
   if (!r.peak_is_limit_point && r.stop_reason.find("seconds it may take") != std::string::npos)
-    return "stopped by its time limit: the load was still rising or not followed further";
+    return "ended by its time limit, not by a peak";
   return "";
 }
 
