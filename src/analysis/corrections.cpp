@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "archway/analysis/system.hpp"
@@ -136,6 +137,18 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   Pairing pairing{largest_movement(before.step), 0};
   int first_passed = -1;  // iteration
   bool refactor = false;  // slow, and not because of rounding
+  // In balance, though the tangent is so soft that the work of what is left does not count as small: where a member
+  // has become a mechanism a further correction may lead away, and this state is as good as any.
+  std::optional<Point> passed;
+  const auto fall_back = [&] {
+    Residual residual;
+    if (!passed || !evaluate(*passed, residual)) return attempt;
+    point = std::move(*passed);
+    point.balance = residual.balance;
+    see_forces(residual.balance.force_scale);
+    attempt.outcome = Attempt::converged;
+    return attempt;
+  };
   foresee_pairs(point, before);
   for (int iteration = 0; iteration - since <= options_.max_iterations + (rubs() && rounds > 0 ? kRubbing : 0) &&
                           iteration <= kPatience * options_.max_iterations;
@@ -145,6 +158,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     const double measure = residual.balance.residual;
     if (rounds == 0) attempt.iterations = iteration;  // what contact asks for besides says nothing of the step
     point.balance = residual.balance;
+    if (iteration == 0) attempt.foreseen = measure;
     if (report(effort.number, iteration, point, measure, effort.step) == Next::stop_keep_result) {
       attempt.outcome = Attempt::stopped;
       return attempt;
@@ -159,9 +173,10 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
                       iteration - since + 2 > options_.max_iterations;
     bool balanced = untouched ||  // of forces of contact alone nothing moves
                     (passes && fine && (rounds > 0 || energy_is_small(residual, point, way)));
+    if (passes && !balanced && rounds == 0 && by_loads(residual.balance) <= options_.residual_tolerance) passed = point;
     Correction correction;
     if (!balanced) {
-      if (iteration > 3 && measure > 1e3 * best) return attempt;
+      if (iteration > 3 && measure > 1e3 * best) return fall_back();
       best = std::min(best, measure);
       // the first correction has the tangent of its own place; later ones a new factor only where the old one is too
       // far
@@ -198,7 +213,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
     way += before.step;
     pairing.moved += largest_movement(before.step);
   }
-  return attempt;
+  return fall_back();
 }
 
 void Equilibrium::foresee_pairs(Point& point, const Foresight& before) const {

@@ -435,13 +435,16 @@ Direction Equilibrium::direction_along(const VectorXd& shape) const {
 bool Equilibrium::set_scale(Point& first) {
   scale_ = 1;
   if (!settle(first, {}, Count::by_factor)) return false;
-  // a growth that moves nothing (a heated bar between fixed ends) has no answer to measure by: a thousandth of the size
-  constexpr double kDigits = 1e-13, kOfSize = 1e-3;
+  // A growth that moves nothing (a heated bar between fixed ends) has no answer to measure by: a thousandth of the
+  // size. One that moves next to nothing (a rigid strut) is no measure of what comes after: steps that follow so small
+  // a displacement never come to the critical load.
+  constexpr double kDigits = 1e-13, kOfSize = 1e-3, kLeast = 1e-7;
   VectorXd velocity = first.tangent.displacement / first.tangent.factor;
   const double moved = std::sqrt(translation_dot(velocity, velocity)), whole = system_.model().size();
   const bool still = moved * options_.first_step <= kDigits * whole;
   if (still) velocity.setZero();
-  scale_ = std::pow(still ? options_.first_step / (kOfSize * whole) : 1 / moved, 2);
+  const double least = (still ? kOfSize : kLeast) * whole / options_.first_step;
+  scale_ = std::pow(std::max(moved, least), -2);
   const double unit = length(velocity, 1);
   first.tangent = {velocity / unit, 1 / unit};
   return true;

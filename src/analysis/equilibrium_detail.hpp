@@ -1,4 +1,6 @@
 #pragma once
+#include <cmath>
+
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path_rules.hpp"
 #include "archway/analysis/system.hpp"
@@ -37,6 +39,7 @@ enum class Attempt { converged, failed, stopped };
 struct AttemptReport {
   Attempt outcome = Attempt::failed;
   int iterations = 0;
+  double foreseen = HUGE_VAL;  ///< residual of the predictor, before any correction
 };
 
 /// With which factor corrections begin.
@@ -140,6 +143,8 @@ class Equilibrium {
   /// Measures lengths as another does, on the same structure.
   void take_scale(const Equilibrium& other) { scale_ = other.scale_; }
   double length(const Eigen::VectorXd& displacement, double factor) const;
+  /// What a displacement counts beside a load factor in such lengths.
+  double displacement_weight() const { return std::sqrt(scale_); }
   double dot(const Direction& a, const Direction& b) const;
   elements::Resultant applied(const Point& point) const;
   /// \param outside  of the state
@@ -157,6 +162,7 @@ class Equilibrium {
 
  private:
   /// What is assembled with stiffness.
+  AttemptReport descend(Point& point, double factor, int number);
   const System& coupled() const { return coupled_ ? *coupled_ : system_; }
   struct Residual {
     Eigen::VectorXd free, internal;

@@ -15,10 +15,30 @@ constexpr double kLongest = 0.02;  ///< of the structure, that a node moves in o
 constexpr double kWeaker = 0.6;    ///< times the damping of the step before
 constexpr double kWorse = 3;       ///< times as far from balance: the step was too long
 constexpr double kMostDamping = 1e9;
-constexpr double kWeak = 1e-9;  ///< damping beside the stiffness that is none any more
+constexpr double kBalanced = 1e-12;  ///< at rest, even where it takes damping to hold the structure there
+constexpr double kWeak = 1e-9;       ///< damping beside the stiffness that is none any more
 }  // namespace
 
 AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
+  // a perfect structure may come to rest where symmetry holds it, on a state that it would leave: it is pushed off
+  constexpr double kPush = 1e-3;
+  constexpr int kPushes = 3;
+  Point end = point;
+  AttemptReport report = descend(end, factor, number);
+  for (int push = 0; push < kPushes && report.outcome == Attempt::converged && end.negative_pivots > 0; ++push) {
+    const VectorXd shape = shape_of(softest().shapes.col(0), end);
+    (void)move(end, kPush * system_.model().size() * shape);
+    const int before = report.iterations;
+    report = descend(end, factor, number);
+    report.iterations += before;
+  }
+  if (report.outcome == Attempt::converged && end.negative_pivots > 0) report.outcome = Attempt::failed;
+  if (report.outcome == Attempt::converged) point = std::move(end);
+  return report;
+}
+
+/// Ends in balance, stable or not.
+AttemptReport Equilibrium::descend(Point& point, double factor, int number) {
   AttemptReport report;
   point.factor = factor;
   (void)move(point, VectorXd::Zero(system_.full_size()));
@@ -53,7 +73,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
     // weaker after every step that went well; near balance in proportion to what is left ([KelleyKeyes1998])
     if (std::isfinite(last)) damping *= std::clamp(measure / last, 0.2, kWeaker);
     last = measure;
-    if (measure < 1e-3 && damping < kWeak) break;
+    if (measure < kBalanced || (measure < 1e-3 && damping < kWeak)) break;
     for (;;) {
       for (int i = 0; i < system_.free_count(); ++i) tangent_->matrix().diagonal_entry(i) += damping * drag[i];
       tangent_->changed({});
@@ -77,7 +97,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
   Point balanced = point;
   const AttemptReport last_report = at_load(balanced, factor, point.preload, 0, number, Begin::factorise);
   if (last_report.outcome != Attempt::converged) return {last_report.outcome, report.iterations};
-  if (!settle(balanced, {}, Count::by_factor) || balanced.negative_pivots > 0) return report;
+  if (!settle(balanced, {}, Count::by_factor)) return report;
   point = std::move(balanced);
   report.outcome = Attempt::converged;
   return report;

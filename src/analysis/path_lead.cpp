@@ -1,6 +1,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include <fmt/format.h>
+
 #include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "path_lead_detail.hpp"
@@ -54,7 +56,7 @@ double PathLead::way_between(const Point& from, const Point& to, const Direction
 bool PathLead::next(const Point& from, int number) {
   if (!options_.change_control) return false;
   if (tried_from_ != number) tried_from_ = number, tried_ = {control_};
-  for (const auto next : {PathControl::arc_length, PathControl::load, PathControl::movement}) {
+  for (const auto next : {PathControl::arc_length, PathControl::movement, PathControl::load}) {
     if (std::find(tried_.begin(), tried_.end(), next) != tried_.end()) continue;
     tried_.push_back(next);
     if (next == PathControl::movement && options_.control != next && !choose_watch(from)) continue;
@@ -64,7 +66,7 @@ bool PathLead::next(const Point& from, int number) {
   return false;
 }
 
-/// The watch that moves most along the path.
+/// The watch that moves most along the path; where none can lead, the largest displacement of a node.
 bool PathLead::choose_watch(const Point& from) {
   double most = 0;
   for (std::size_t w = 0; w < options_.watch.size(); ++w) {
@@ -72,39 +74,54 @@ bool PathLead::choose_watch(const Point& from) {
     const double moves = std::abs(per_way(from, options_.watch[w]));
     if (moves > most * (1 + 1e-9)) most = moves, watch_ = static_cast<int>(w);
   }
-  return most > 0;
+  if (most > 0) return true;
+  int node = -1;
+  for (int n = 0; n < system_.node_count(); ++n) {
+    const double moves = from.tangent.displacement.segment<3>(model::row(n)).norm();
+    if (moves > most * (1 + 1e-9)) most = moves, node = n;
+  }
+  if (node < 0) return false;
+  watch_ = -1;
+  own_ = {};
+  own_.node = node;
+  own_.direction = from.tangent.displacement.segment<3>(model::row(node)).normalized();
+  own_.name = fmt::format("displacement of node {}", node);
+  return true;
 }
 
-std::optional<double> PathLead::factor_passed(const Point& from, const Point& to) const {
-  std::optional<double> first;
-  auto wanted = options_.factors_wanted;
-  if (options_.stop_load_factor) wanted.push_back(*options_.stop_load_factor);
-  for (const double f : wanted) {
-    const bool passed = (f - from.factor) * (f - to.factor) < 0 && std::abs(f - from.factor) > 1e-12 * std::abs(f);
-    if (passed && (!first || std::abs(f - from.factor) < std::abs(*first - from.factor))) first = f;
-  }
-  return first;
+double PathLead::along_tangent(const Point& from, const Point& to, const Direction& way) const {
+  return by_load() ? way.factor / from.tangent.factor : way_between(from, to, way);
 }
 
-std::optional<PathLead::Passed> PathLead::reading_passed(const Point& from, const Point& to) const {
-  auto wanted = options_.readings_wanted;
-  if (options_.stop_watch >= 0 && options_.watch[at(options_.stop_watch)].can_lead()) {
-    const double here = equilibrium_.reading(options_.watch[at(options_.stop_watch)], to);
-    wanted.emplace_back(options_.stop_watch, std::copysign(options_.stop_movement, here));  // whichever way it goes
-  }
-  std::optional<Passed> first;
-  for (const auto& [watch, value] : wanted) {
+std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const Point& to) const {
+  std::vector<Wanted> list;
+  const auto add_factor = [&](double f, bool ends) {
+    const double share = (f - from.factor) / (to.factor - from.factor);
+    if (std::abs(f - from.factor) > 1e-12 * std::abs(f) && share > 0 && share <= 1)
+      list.push_back({f, -1, f, share, ends});
+  };
+  const auto add_reading = [&](int watch, double value, bool ends) {
     const double start = equilibrium_.reading(options_.watch[at(watch)], from),
-                 here = equilibrium_.reading(options_.watch[at(watch)], to);
-    const double share = (value - start) / (here - start);
-    if (share > 1e-9 && share < 1 && (!first || share < first->share)) first = {watch, value, share};
-  }
-  return first;
+                 here = equilibrium_.reading(options_.watch[at(watch)], to), share = (value - start) / (here - start);
+    if (share > 1e-9 && share <= 1) list.push_back({{}, watch, value, share, ends});
+  };
+  for (const double f : options_.factors_wanted) add_factor(f, false);
+  for (const auto& [watch, value] : options_.readings_wanted) add_reading(watch, value, false);
+  if (options_.stop_load_factor) add_factor(*options_.stop_load_factor, true);
+  if (options_.stop_watch >= 0 && options_.watch[at(options_.stop_watch)].can_lead())
+    add_reading(options_.stop_watch, options_.stop_movement, true);
+  // what is asked for at the end is recorded once, as the end
+  std::stable_sort(list.begin(), list.end(), [](const Wanted& a, const Wanted& b) {
+    return a.share != b.share ? a.share < b.share : a.ends && !b.ends;
+  });
+  const auto end = std::find_if(list.begin(), list.end(), [](const Wanted& w) { return w.ends; });
+  if (end != list.end()) list.erase(end + 1, list.end());
+  return list;
 }
 
 /// Along the tangent, which stretches no stiff part, where it leads to the reading within the increment; else along the
 /// chord.
-Direction PathLead::towards(const Point& from, const Point& to, const Passed& reading) const {
+Direction PathLead::towards(const Point& from, const Point& to, const Wanted& reading) const {
   constexpr double kFurther = 2;
   Direction chord{movement_between(from, to), to.factor - from.factor};
   if (from.tangent.displacement.size() == 0) return chord;
@@ -121,28 +138,25 @@ bool PathLead::further(const Point& from, const Point& within, const Point& to) 
          kFurther * equilibrium_.length(movement_between(from, to), to.factor - from.factor);
 }
 
-bool PathLead::end_where_wanted(const Point& from, Point& to, double step, int number) {
-  const std::optional<double> factor = factor_passed(from, to);
-  const double shares = factor ? (*factor - from.factor) / (to.factor - from.factor) : 1;
-  const auto reading = reading_passed(from, to);
-  if (reading && reading->share < shares) {
+std::optional<Point> PathLead::state_at(const Wanted& wanted, const Point& from, const Point& to, double step,
+                                        int number) {
+  if (wanted.share == 1) return to;
+  if (!wanted.factor) {
     Point point = from;
-    const auto report = equilibrium_.at_reading(point, options_.watch[at(reading->watch)], reading->value,
-                                                towards(from, to, *reading), number, Begin::factor_at_hand);
-    if (report.outcome != Attempt::converged || further(from, point, to)) return false;
-    to = std::move(point);
-    return true;
+    const auto report = equilibrium_.at_reading(point, options_.watch[at(wanted.watch)], wanted.value,
+                                                towards(from, to, wanted), number, Begin::factor_at_hand);
+    if (report.outcome != Attempt::converged || further(from, point, to)) return std::nullopt;
+    return point;
   }
-  if (!factor) return true;
   // what rubs has touched and slid beyond: it would be dragged back. Else the state beyond is the nearer one
   const auto& obstacles = system_.model().obstacles;
   const bool rubs = equilibrium_.rubs() ||
                     std::any_of(obstacles.begin(), obstacles.end(), [](const auto& o) { return o.friction > 0; });
-  if (rubs)
-    to = from;
-  else
-    to.tangent = {};  // that of the state before says nothing of the way back
-  return equilibrium_.at_load(to, *factor, 1, step, number, Begin::factor_at_hand).outcome == Attempt::converged;
+  Point point = rubs ? from : to;
+  if (!rubs) point.tangent = {};  // that of the state before says nothing of the way back
+  const auto report = equilibrium_.at_load(point, *wanted.factor, 1, step, number, Begin::factor_at_hand);
+  if (report.outcome != Attempt::converged) return std::nullopt;
+  return point;
 }
 
 }  // namespace archway::analysis::detail

@@ -17,6 +17,8 @@ class PathLead {
   bool by_load() const { return control_ == PathControl::load; }
   /// The load factor falls to where it shall end.
   void fall() { sense_ = -1; }
+  /// 1, or -1 where the load factor falls to where it shall end.
+  double sense() const { return sense_; }
   /// Turns a direction so that the load goes to where it shall end.
   void turn(Direction& direction) const;
 
@@ -27,28 +29,36 @@ class PathLead {
   double way_between(const Point& from, const Point& to, const Direction& way) const;
   /// Where one control found no way on: the next, each once from a state. False: all have been tried.
   bool next(const Point& from, int number);
-  /// A step that passes a load factor or a movement that was asked for ends on it, on the first of several. False: no
-  /// state is found there.
-  bool end_where_wanted(const Point& from, Point& to, double step, int number);
+  ControlChange change(int number) const {
+    return {number, control_, control_ == PathControl::movement ? leader().name : ""};
+  }
+  /// How far along the tangent of `from` the state lies by what leads: that times the tangent is what was foreseen.
+  double along_tangent(const Point& from, const Point& to, const Direction& way) const;
+  /// A load factor or a displacement that was asked for, within an increment.
+  struct Wanted {
+    std::optional<double> factor;  ///< none: of a watch
+    int watch = -1;
+    double value = 0, share = 0;  ///< share: of the increment
+    bool ends = false;            ///< the path ends there
+  };
+  /// In the order in which the increment passes them, up to the first that ends the path.
+  std::vector<Wanted> wanted_between(const Point& from, const Point& to) const;
+  /// The state there, found from the side: neither end of the increment changes. None: no state is found.
+  std::optional<Point> state_at(const Wanted& wanted, const Point& from, const Point& to, double step, int number);
 
  private:
   double load_target(const Point& from, double way) const;
   double per_way(const Point& from, const WatchPoint& watch) const;
   bool choose_watch(const Point& from);
-  std::optional<double> factor_passed(const Point& from, const Point& to) const;
-  struct Passed {
-    int watch;
-    double value, share;  // share: of the way
-  };
-  std::optional<Passed> reading_passed(const Point& from, const Point& to) const;
-  Direction towards(const Point& from, const Point& to, const Passed& reading) const;
+  Direction towards(const Point& from, const Point& to, const Wanted& reading) const;
   bool further(const Point& from, const Point& within, const Point& to) const;
-  const WatchPoint& leader() const { return options_.watch[static_cast<std::size_t>(watch_)]; }
+  const WatchPoint& leader() const { return watch_ < 0 ? own_ : options_.watch[static_cast<std::size_t>(watch_)]; }
 
   const System& system_;
   const PathOptions& options_;
   Equilibrium& equilibrium_;
   PathControl control_;
+  WatchPoint own_;  // of the node that moves most, where no watch leads
   std::vector<PathControl> tried_;
   int tried_from_ = -1, watch_;
   double sense_ = 1;

@@ -110,6 +110,7 @@ class Stages {
     StageRecord record{stages_[k].name, stages_[k].load, offset, 0, own.stop_reason, options.held, options.growing};
     for (auto& i : own.increments) place(i, k, offset);
     for (auto& point : own.critical_points) point.increment += offset;
+    for (auto& change : own.control_changes) change.increment += offset;
     for (auto& crossing : own.crossings) crossing.increment += offset;
     for (auto& branch : own.branches) branch.increment += offset;
     if (own.first_loss >= 0) own.first_loss += offset;
@@ -133,6 +134,8 @@ class Stages {
     auto& now = whole_;
     for (auto& i : now.increments) before.increments.push_back(std::move(i));
     now.increments = std::move(before.increments);
+    for (auto& c : now.control_changes) before.control_changes.push_back(std::move(c));
+    now.control_changes = std::move(before.control_changes);
     for (auto& c : now.critical_points) before.critical_points.push_back(std::move(c));
     now.critical_points = std::move(before.critical_points);
     for (auto& c : now.crossings)

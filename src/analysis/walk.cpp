@@ -12,7 +12,8 @@ using base::at;
 
 namespace {
 constexpr int kCutsToCorner = 3;  ///< after so many cuts a corner of the path is looked for
-}
+constexpr int kCutsToFlow = 2;    ///< and a change of inertia where materials flow is taken for one
+}  // namespace
 
 PathResult Walk::run() {
   if (options_.start ? go_on_from_kept() : begin_from_nothing())
@@ -41,6 +42,7 @@ bool Walk::advance() {
     if (cuts == kCutsToCorner && turn_corner(first)) ++cuts;
     if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
+        result_.control_changes.push_back(lead_.change(number()));
         step_ = options_.first_step * arc_per_factor_;
         bend_ = {};
         continue;
@@ -49,8 +51,10 @@ bool Walk::advance() {
       result_.stuck = equilibrium_.stuck();
       return end(Ending::not_converged, stuck_message()), false;
     }
+    bound_by_load();
     equilibrium_.search_along_corrections(cuts > 0);
     Trial trial = predict();
+    trial.cuts = cuts;
     if (correct(trial) && judge(trial)) {
       commit(std::move(trial), cuts);
       return !ended_;
@@ -59,6 +63,13 @@ bool Walk::advance() {
     shorten(cuts++, first);
     if (tell_cut_back() == Next::stop_keep_result) return end(Ending::stopped_by_caller, "stopped on request"), false;
   }
+}
+
+/// The largest step that was asked for is one of the load, wherever on the path and however long the arc.
+void Walk::bound_by_load() {
+  const double rate = std::abs(now_.tangent.factor);
+  if (by_arc() && options_.largest_step > 0 && step_ * rate > options_.largest_step)
+    step_ = options_.largest_step / rate;
 }
 
 /// By half, or to where something touches or lets go: beyond that the path has another direction, along which no step
@@ -77,7 +88,7 @@ void Walk::shorten(int cuts, double first) {
 bool Walk::jump() {
   ++jumps_;
   Point next = now_;
-  const double sense = now_.tangent.factor < 0 && !lead_.by_load() ? -1 : 1;
+  const double sense = lead_.by_load() ? lead_.sense() : now_.tangent.factor < 0 ? -1 : 1;
   // little enough to be told as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
   const AttemptReport report = equilibrium_.jump(next, target, number());
@@ -93,6 +104,7 @@ bool Walk::jump() {
   step_ = options_.first_step * arc_per_factor_;
   record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
   parent_ = last_index();
+  visited_.add(parent_, now_, true);
   return !ended_;
 }
 
@@ -105,37 +117,25 @@ Walk::Trial Walk::predict() const {
 }
 
 bool Walk::correct(Trial& trial) {
+  refused_.clear();
   const AttemptReport report = reach(trial.point, trial.step, Begin::factorise);
   trial.iterations = report.iterations;
   if (report.outcome == Attempt::stopped) end(Ending::stopped_by_caller, "stopped on request");
-  return report.outcome == Attempt::converged && near_enough(trial.point) && left_on_branch(trial.point) &&
-         lead_.end_where_wanted(now_, trial.point, step_, number());
+  if (report.outcome != Attempt::converged) return false;
+  trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
+  trial.reach = lead_.way_between(now_, trial.point, trial.way);
+  // what was foreseen is in balance: how far a state lies from it is a matter of the tolerance, not of the path
+  if (report.foreseen <= options_.residual_tolerance) return left_on_branch(trial.point);
+  return near_enough(trial) && left_on_branch(trial.point);
 }
 
 AttemptReport Walk::reach(Point& point, double way, Begin begin) {
   return lead_.reach(now_, bend_, point, way, number(), begin);
 }
 
-/// A correction that went much further than the predictor has found another path.
-bool Walk::near_enough(const Point& next) const {
-  if (!by_arc()) return true;
-  // at a corner where something touches the load goes on without movement: further than the little step that led there
-  const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
-  return equilibrium_.length(movement_between(now_, next), next.factor - now_.factor) < most;
-}
-
-/// The first state of a branch lies along the null vector; a state of the path that is left does not.
-bool Walk::left_on_branch(const Point& next) const {
-  if (!just_branched_) return true;
-  const Direction way{movement_between(now_, next), next.factor - now_.factor};
-  constexpr double kAlong = 0.7;
-  return equilibrium_.dot(way, now_.tangent) > kAlong * equilibrium_.length(way.displacement, way.factor);
-}
-
-/// Whether a corrected state can be taken over, after the critical points on the way to it have been found.
+/// Whether a corrected state can be taken over, after what lies on the way to it has been found.
 bool Walk::judge(Trial& trial) {
-  trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
-  trial.reach = lead_.way_between(now_, trial.point, trial.way);
+  if (comes_back(trial)) return false;
   // contact that opens takes stiffness away where soft directions of before do not look
   const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.watch_stability;
   const Count count = alike ? Count::if_needed : Count::by_factor;
@@ -143,15 +143,23 @@ bool Walk::judge(Trial& trial) {
   if (turns_back(trial.point)) {  // by a count that is sure
     if (!equilibrium_.settle(trial.point, trial.way, Count::by_factor) || turns_back(trial.point)) return false;
   }
+  orient_at_contact(trial);
   if (!find_first_yield(trial)) return false;
+  auto critical = critical_points(trial);
+  if (!critical || !explained(*critical, trial)) return false;
+  auto wanted = outputs(trial);
+  return wanted && record_events(*critical, *wanted, trial);
+}
+
+/// None: the step is cut, or the path has ended. An increment that is cut after all must leave no events behind.
+std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
+  std::vector<Found> list;
   // the first state of a branch lies beside the bifurcation, not on a way that passes it
-  if (!options_.locate_critical_points || just_branched_) return true;
+  if (!options_.locate_critical_points || just_branched_) return list;
   CriticalPoints points(
       equilibrium_,
       {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
       [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
-  // an increment that is cut after all must leave no events behind
-  std::vector<Found> list;
   bool enough = false;
   const auto search = points.find([&](Found& found) {
     list.push_back(found);
@@ -159,27 +167,21 @@ bool Walk::judge(Trial& trial) {
     return !enough;
   });
   using Search = CriticalPoints::Search;
-  if (search == Search::stopped && !enough) return end(Ending::stopped_by_caller, "stopped on request"), false;
-  if (search == Search::unclear && !trial.smallest) return false;
-  for (auto& found : list) {
-    take(found, trial);
-    if (ended_ || trial.branch) return true;
+  if (search == Search::stopped && !enough) return end(Ending::stopped_by_caller, "stopped on request"), std::nullopt;
+  // what flows changes its stiffness at once, and with it the count, without a state between that has lost it
+  const bool turns = now_.tangent.factor * trial.point.tangent.factor < 0,
+             at_once = flows_ && !turns && trial.cuts >= kCutsToFlow;
+  if (search == Search::unclear && !trial.smallest && !at_once) {
+    (void)refuse("the count of unstable directions changes without a critical point that can be located");
+    return std::nullopt;
   }
-  return true;
+  return list;
 }
 
 /// The path goes on along a branch from there.
 bool Walk::is_left_at(const Found& found) const {
   return found.negatives_before == 0 && result_.first_loss < 0 && found.event == PathEvent::bifurcation &&
          options_.at_bifurcation != Branching::primary && by_arc();
-}
-
-/// A structure that is stable before and after takes more load: where the load falls it has been let go elastically,
-/// back along the way it came, which is a way of the equations but not that of something that is pushed on.
-bool Walk::turns_back(const Point& next) const {
-  constexpr double kClearly = 1e-3;
-  return flows_ && by_arc() && !equilibrium_.unsymmetric() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&
-         now_.tangent.factor > kClearly && next.tangent.factor < -kClearly;
 }
 
 /// False: a state on the way is not found.
@@ -216,13 +218,19 @@ void Walk::commit(Trial trial, int cuts) {
     now_ = std::move(*trial.branch);
     parent_ = last_index();
     step_ = branch_step_;
-    steps_.largest = HUGE_VAL;  // off the axis the steps of the axis are no measure
+    steps_.largest = HUGE_VAL;  // steps of the axis are no measure off the axis
     just_branched_ = result_.branched = true;
     bend_ = {};
+    visited_.add(parent_, now_);
     return;
   }
   if (ended_) return;
+  if (trial.last) {
+    now_ = std::move(*trial.last);
+    return;
+  }
   just_branched_ = false;
+  off_before_ = gone_before_ = 0;
   // at a corner of the path, where something touches or lets go, directions before it say nothing
   const bool smooth = by_arc() && equilibrium_.touch_alike(now_, trial.point);
   bend_ = smooth ? bend_between(now_, trial.point, trial.reach) : Direction();
@@ -233,8 +241,9 @@ void Walk::commit(Trial trial, int cuts) {
   if (to_touch_) step_ = std::max(step_, steps_.cut(step_before_touch_));  // a short step to a corner says nothing
   to_touch_ = false;
   step_before_touch_ = 0;
-  record(now_, PathEvent::none, {trial.step, trial.iterations, cuts, 0});
+  record(now_, trial.leap ? PathEvent::jump : PathEvent::none, {trial.step, trial.iterations, cuts, 0});
   parent_ = last_index();
+  visited_.add(parent_, now_, trial.leap);
 }
 
 /// The longest step is one of the beginning; where the structure has become softer and steps of that length are no

@@ -94,6 +94,7 @@ PathResult Walk::run_branch(const Walk& primary, Point point, double step) {
   step_ = step;
   steps_.largest = HUGE_VAL;
   record(now_, PathEvent::bifurcation, {});
+  visited_.add(last_index(), now_);
   just_branched_ = result_.branched = true;
   while (!stopped() && advance()) {
   }

@@ -38,10 +38,11 @@ std::vector<Walk::Ahead> Walk::that_touch(double way, double beyond) const {
 /// so short a way is no force. The direction is found more closely first: gaps that hardly change are multiplied by a
 /// large stiffness. None: it is not found.
 std::vector<double> Walk::force_rates() {
-  constexpr double kClosely = 1e-13;
+  constexpr double kClosely = 1e-13, kSame = 0.99;
   Point here = now_;
-  if (!equilibrium_.stand_at(here) || !equilibrium_.settle(here, now_.tangent, Count::if_needed, kClosely)) return {};
-  now_.tangent = here.tangent;
+  if (!equilibrium_.stand_at(here) || !equilibrium_.settle(here, now_.tangent, Count::by_factor, kClosely)) return {};
+  // near a limit point with little left between it and rounding the direction known so far is the better one
+  if (equilibrium_.dot(here.tangent, now_.tangent) > kSame) now_.tangent = here.tangent;
   const double way = 1e-3 * step_;
   const auto there = equilibrium_.touching(ahead(way), *now_.memory),
              behind = equilibrium_.touching(ahead(-way), *now_.memory);
@@ -104,6 +105,35 @@ bool Walk::turn_corner(double way) {
   bend_ = {};
   tell_corner(before);
   return true;
+}
+
+/// Where something has touched or let go within a step, the chord says nothing of the sense in which the path goes on:
+/// what has closed must gain force, what has opened must gain gap, and the opposite sense would undo it.
+void Walk::orient_at_contact(Trial& trial) const {
+  if (!by_arc() || now_.memory == nullptr || trial.point.memory == nullptr) return;
+  const auto before = equilibrium_.touching(now_.state, *now_.memory),
+             here = equilibrium_.touching(trial.point.state, *trial.point.memory);
+  if (before.size() != here.size() || here.empty()) return;
+  const auto moved = [&](double way) {
+    State state = trial.point.state;
+    system_.advance(state, way * trial.point.tangent.displacement);
+    return equilibrium_.touching(state, *trial.point.memory);
+  };
+  std::vector<Equilibrium::Touching> ahead, behind;
+  double gains = 0;
+  for (std::size_t t = 0; t < here.size(); ++t) {
+    // at the corner itself the force is still nothing
+    const double near = kClosed * system_.model().size();
+    const bool opened = before[t].force > 0 && here[t].force == 0.0,
+               closed = before[t].force == 0.0 && here[t].counts &&
+                        (here[t].force > 0 || (before[t].gap > near && here[t].gap <= near));
+    if (!closed && !opened) continue;
+    if (ahead.empty()) ahead = moved(1e-3 * trial.step), behind = moved(-1e-3 * trial.step);
+    // by gaps both, of which forces are the opposite: what has closed presses more as its gap gets less
+    const double opens = ahead[t].gap - behind[t].gap;
+    gains += closed ? -opens : opens;
+  }
+  if (gains < 0) trial.point.tangent = {-trial.point.tangent.displacement, -trial.point.tangent.factor};
 }
 
 /// The loss of stability, or the turn of the load, that a corner is.

@@ -1,6 +1,7 @@
 #pragma once
 #include <chrono>
 #include <optional>
+#include <string>
 
 #include "archway/analysis/system.hpp"
 #include "critical_points_detail.hpp"
@@ -8,6 +9,7 @@
 #include "first_yield_detail.hpp"
 #include "measures_detail.hpp"
 #include "path_lead_detail.hpp"
+#include "visited_detail.hpp"
 
 namespace archway::analysis::detail {
 
@@ -37,6 +39,7 @@ class Walk {
 
   bool advance();
   bool jump();
+  void bound_by_load();
   void shorten(int cuts, double first);
   State ahead(double way) const;
   std::vector<double> force_rates();
@@ -57,19 +60,42 @@ class Walk {
     double step = 0;
     Direction way;     // from the last state to this one
     double reach = 0;  // of that along the predictor
-    int iterations = 0;
-    bool smallest = false;
-    std::optional<Point> branch;  // left here at a bifurcation
+    double off = 0;    // of the state from what was foreseen, as a share of the way
+    int iterations = 0, cuts = 0;
+    bool smallest = false, leap = false;  // leap: no step is so small that the state is where it was foreseen
+    std::optional<Point> branch;          // left here at a bifurcation
+    std::optional<Point> last;            // the path ends here, at what was asked for
   };
+  void orient_at_contact(Trial& trial) const;
   Trial predict() const;
   bool correct(Trial& trial);
   bool by_arc() const { return lead_.by_arc(); }
   AttemptReport reach(Point& point, double way, Begin begin);
-  bool near_enough(const Point& next) const;
-  bool left_on_branch(const Point& next) const;
   bool judge(Trial& trial);
+  std::optional<std::vector<Found>> critical_points(Trial& trial);
   bool is_left_at(const Found& found) const;
+
+  // ---- whether a state is one of this path ----
+
+  double off_predictor(const Trial& trial) const;
+  bool near_enough(Trial& trial);
+  bool left_on_branch(const Point& next) const;
   bool turns_back(const Point& next) const;
+  bool comes_back(const Trial& trial);
+  bool is_return(const VisitedStates::Return& found, const Trial& trial);
+  bool explained(const std::vector<Found>& events, Trial& trial);
+  bool refuse(const std::string& reason);
+
+  // ---- what was asked for on the way ----
+
+  struct Output {
+    double way = 0;
+    Point point;
+    int iterations = 0;
+    bool ends = false;
+  };
+  std::optional<std::vector<Output>> outputs(const Trial& trial);
+  bool record_events(std::vector<Found>& critical, std::vector<Output>& outputs, Trial& trial);
   bool find_first_yield(const Trial& trial);
   void take(Found& found, Trial& trial);
 
@@ -122,6 +148,7 @@ class Walk {
   YieldSearch yield_search_{system_, equilibrium_, system_.geometry().flows()};
   Measures measures_{system_, options_, equilibrium_};
   PathLead lead_{system_, options_, equilibrium_};
+  VisitedStates visited_{system_, equilibrium_};
   CrossingWatch crossings_{system_.model()};
   StepRule steps_;
   PathResult result_;
@@ -131,7 +158,8 @@ class Walk {
   Direction bend_;                              // how that turns, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0, step_before_touch_ = 0;
   int parent_ = -1, easy_ = 0, jumps_ = 0;
-  double softest_at_start_ = kUnset;
+  double softest_at_start_ = kUnset, off_before_ = 0, gone_before_ = 0;
+  std::string refused_;    // why the last step was not accepted; empty: no state was found
   bool to_touch_ = false;  // the step ends where something touches
   bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = false;
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();

@@ -99,6 +99,7 @@ std::string Walk::stuck_message() const {
         now_.factor);
   std::string text = fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}",
                                  now_.factor, step_ / arc_per_factor_);
+  if (!refused_.empty()) text += fmt::format(" ({})", refused_);
   if (options_.control == PathControl::movement)
     text += fmt::format(", led by '{}': does that move as the load grows?", options_.watch[at(options_.lead)].name);
   return text;

@@ -62,6 +62,7 @@ bool Walk::put_held_part() {
   if (options_.stop_load_factor.value_or(1) < 0) lead_.fall();
   lead_.turn(now_.tangent);
   record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
+  visited_.add(last_index(), now_);
   return true;
 }
 
@@ -85,6 +86,7 @@ bool Walk::go_on_from_kept() {
   lead_.turn(now_.tangent);
   highest_ = now_.factor;
   record(now_, PathEvent::none, {});
+  visited_.add(last_index(), now_);
   const Increment& first = result_.increments[0];
   seeks_yield_ = seeks_yield_ && first.plastic_strain == 0.0 && first.utilisation < 1;
   step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);

@@ -349,6 +349,12 @@ class Writer {
     a["growing_reacted"] = resultant(r.growing_reacted);
     a["growing_imbalance"] = number(r.growing_imbalance);
     a["modes"] = modes(o, r.modes);
+    if (o.one_sided) {
+      const auto& s = *o.one_sided;
+      a["one_sided"] = {{"found", s.found},      {"message", s.message}, {"load_factor", number(s.load_factor)},
+                        {"starts", s.starts},    {"converged", s.ended}, {"constraints", s.constraints},
+                        {"touching", s.touching}};
+    }
     a["negative_modes"] = modes(o, r.negative_modes);
     readings(a, o);
     a["proof"] = {{"complete", r.complete()},

@@ -69,11 +69,16 @@ struct PathOptions {
   model::Combination held;     ///< applied first, in full, then constant; may be empty
   model::Combination growing;  ///< times the load factor
   PathControl control = PathControl::arc_length;
-  int lead = -1;                ///< PathControl::movement: index into watch of what leads; it must be able to
-  bool change_control = false;  ///< where one control finds no way on, the next is tried: arc length, load, movement
+  int lead = -1;  ///< PathControl::movement: index into watch of what leads; it must be able to
+  /// Where one control finds no way on, the next is tried: arc length, a displacement (of the watch that moves most
+  /// along the path; without one of the node that does), load.
+  bool change_control = false;
   /// First step as a change of load factor, > 0. The arc length is measured so that this step is the same at the start.
   double first_step = 0.1;
-  double largest_step = 0;   ///< in the same measure; 0: 8 x first_step, twice that and on where steps are no work
+  /// Largest change of the load factor in an increment, all along the path; by a displacement: of that. At the start
+  /// the arc is no longer than it would be for so much load. 0: 8 x first_step, twice that and on where steps are no
+  /// work.
+  double largest_step = 0;
   double smallest_step = 0;  ///< 0: first_step / 4096. A cut below it ends the analysis
   /// Iterations a step should take; the next step grows or shrinks by sqrt(wanted / taken).
   int wanted_iterations = 4;
@@ -94,7 +99,7 @@ struct PathOptions {
   /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
   std::optional<double> stop_load_factor;
   int stop_watch = -1;       ///< index into watch whose movement ...
-  double stop_movement = 0;  ///< ... reaches this size; exactly, where the watch can lead
+  double stop_movement = 0;  ///< ... reaches this value, its sign included; exactly, where the watch can lead
   double stop_drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
   int stop_factorisations = 0;                          ///< 0: no such rule
@@ -114,7 +119,7 @@ struct PathOptions {
 
 /// contact: nodes that touch or let go change the number of unstable directions, without a state between in which the
 /// tangent is singular.
-/// jump: a stable state further off, where none was found near by.
+/// jump: a state further off, where none was found near by, or none that small steps under a given load lead to.
 enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact, jump };
 const char* to_text(PathEvent event);
 
@@ -222,6 +227,12 @@ struct PathResult;
 struct PathBranch;
 /// Which way a branch leaves, in words: "mode 1, one way", "0.71 of mode 1 and -0.71 of mode 2".
 std::string way_text(const PathBranch& branch);
+/// Where the control changed, see PathOptions::change_control.
+struct ControlChange {
+  int increment = 0;  ///< the first that the new control led to
+  PathControl control = PathControl::arc_length;
+  std::string lead;  ///< PathControl::movement: what led
+};
 /// A path that leaves another at a bifurcation.
 struct PathBranch {
   int increment = -1;       ///< of the path that it leaves
@@ -253,7 +264,8 @@ struct PathResult {
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
   /// pivots, and so losses of stability, are those of the symmetric part.
   bool unsymmetric = false;
-  std::vector<StageRecord> stages;             ///< at least one
+  std::vector<StageRecord> stages;  ///< at least one
+  std::vector<ControlChange> control_changes;
   StuckAt stuck;                               ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
   std::vector<Crossing> crossings;             ///< the first of each pair of parts
@@ -272,11 +284,15 @@ double foreseen_loss(const std::vector<Increment>& increments);
 ///
 /// Load control with Newton's method and automatic cut-back, or arc length with the corrections kept in the plane
 /// normal to the predictor ([Riks1979], [Ramm1981]); the sense of travel follows the last increment, not the
-/// determinant. The tangent is factorised at the first correction of an increment; later corrections and the direction
-/// of the path are solved with its own tangent too, by minimal residuals with that factor, and factorised anew where
-/// this takes more than a few steps. The negative pivots of an accepted state are those of its own factor, or of the
-/// factor at hand when the three softest directions keep the sign and a third of their stiffness between the two; when
-/// not, the state is factorised, so a change of the count is always counted (Increment::counted).
+/// determinant. A corrected state is accepted only as one of this path: near the predictor (where materials flow or
+/// something touches, in a kink that keeps its angle), with every turn of the load at a limit point that was located,
+/// and not one that has been passed: a step back is cut, a closed path ends. States that were asked for are found from
+/// the side and change nothing of the path. The tangent is factorised at the first correction of an increment; later
+/// corrections and the direction of the path are solved with its own tangent too, by minimal residuals with that
+/// factor, and factorised anew where this takes more than a few steps. The negative pivots of an accepted state are
+/// those of its own factor, or of the factor at hand when the three softest directions keep the sign and a third of
+/// their stiffness between the two; when not, the state is factorised, so a change of the count is always counted
+/// (Increment::counted).
 ///
 /// A limit point (turn of the load factor) is found from the cubic through load factors and slopes; every other change
 /// of inertia is a bifurcation, narrowed down by the eigenvalue of the tangent nearest to zero until the load factors

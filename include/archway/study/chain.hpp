@@ -3,6 +3,7 @@
 #include <memory>
 
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/one_sided.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/post_buckling.hpp"
 #include "archway/analysis/reduced_model.hpp"
@@ -91,6 +92,8 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
   std::shared_ptr<const analysis::BucklingResult> buckling;
+  /// Of a buckling analysis beside obstacles; nullptr: there are none, or it is done about a state of a path.
+  std::shared_ptr<const analysis::OneSidedResult> one_sided;
   std::shared_ptr<const analysis::BaseState> base;   ///< of the buckling analysis, when it has modes
   std::shared_ptr<analysis::StateInPlace> in_place;  ///< of a buckling analysis about a state of a path
   std::vector<analysis::ModeReading> readings;       ///< one a mode

@@ -36,7 +36,10 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   const analysis::Increment* at = nullptr;
   if (from->path)
     for (const auto& i : from->path->increments) {
-      if (wanted < 0 && i.negative_pivots > 0) break;  // the last stable one
+      // the last stable one, which the state of the loss itself is not: its tangent is singular
+      const bool lost = i.negative_pivots > 0 || i.event == analysis::PathEvent::limit_point ||
+                        i.event == analysis::PathEvent::bifurcation;
+      if (wanted < 0 && lost) break;
       if (wanted < 0 || i.number == wanted) at = &i;
     }
   if (at == nullptr || !at->kept) {
@@ -142,6 +145,9 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     options = in_systems_of(run.stage, outcome, options);
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
         analysis::linear_buckling(buckling_system(run.stage, outcome), options, run.watch.buckling));
+    if (!run.stage.model->touches.empty() && options.held_system == nullptr && options.growing_system == nullptr)
+      outcome.one_sided = std::make_shared<analysis::OneSidedResult>(
+          analysis::one_sided_buckling(buckling_system(run.stage, outcome), options, *outcome.buckling));
   }
   const auto& result = *outcome.buckling;
   if (!result.modes.empty() && !outcome.in_place) {
@@ -161,6 +167,18 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     outcome.warnings.push_back(
         "sensitivities are not offered where supports, couplings or bonds come and go: there "
         "are none");
+}
+
+/// Obstacles as supports that only push: the other modes are those of the structure without them.
+ComparisonRow one_sided_row(const AnalysisOutcome& outcome) {
+  const auto& r = *outcome.one_sided;
+  ComparisonRow row = row_of(outcome);
+  row.meaning = "critical, obstacles push only";
+  row.load_factor = r.load_factor;
+  row.note =
+      r.found ? fmt::format("lowest found from {} shapes; {} of {} places touch", r.starts, r.touching, r.constraints)
+              : "not found: " + r.message;
+  return row;
 }
 
 ComparisonRow first_mode(const AnalysisOutcome& outcome) {
@@ -283,6 +301,7 @@ class LinearBuckling final : public GrowingKind {
                std::vector<ComparisonRow>& rows) const override {
     if (!outcome.buckling) return;
     add_row(result, outcome, first_mode(outcome), rows);
+    if (outcome.one_sided) add_row(result, outcome, one_sided_row(outcome), rows);
     for (const auto& v : outcome.verdicts) add_row(result, outcome, verdict_row(outcome, v), rows);
     for (const auto& h : result.hand_checks)
       if (h.spec.of == outcome.spec.name) {

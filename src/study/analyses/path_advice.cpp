@@ -109,6 +109,39 @@ void advise_on_slack(const AnalysisOutcome& outcome, std::vector<std::string>& l
   if (!going.empty()) list.push_back("tension-only bars go slack: " + some(going));
   if (!never.empty()) list.push_back("tension-only bars are slack all along the path: " + some(never));
 }
+
+/// A stop rule of a displacement has a sign.
+void advise_on_sense(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  const auto& r = *outcome.path;
+  const auto say = [&](const StopSpec& stop) {
+    for (std::size_t w = 0; w < outcome.watch.size() && !r.increments.empty(); ++w) {
+      if (outcome.watch[w].name != stop.watch || stop.movement == 0.0) continue;
+      const double last = r.increments.back().watched[w];
+      if (last / stop.movement < -1)
+        list.push_back(
+            fmt::format("'{}' was to stop the path at {:.5g} and has gone the other way, to {:.5g}: give "
+                        "movement = {:.5g}, or reverse its direction",
+                        stop.watch, stop.movement, last, -stop.movement));
+    }
+  };
+  if (outcome.spec.stages.empty()) say(outcome.spec.stop);
+  for (const auto& stage : outcome.spec.stages) say(stage.stop);
+}
+
+/// Work of the loads beside what is stored and dissipated: what is left are errors of the steps.
+void advise_on_energy(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
+  constexpr double kShare = 0.05;
+  const auto& r = *outcome.path;
+  if (r.increments.empty()) return;
+  double most = 0;
+  for (const auto& i : r.increments) most = std::max({most, std::abs(i.external_work), i.dissipated_energy});
+  const double gap = std::abs(r.increments.back().energy_gap);
+  if (std::isfinite(gap) && gap > kShare * most)
+    list.push_back(
+        fmt::format("the work of the loads and the energy of the structure differ by {:.2g} % at the end: "
+                    "the steps were too large for the path; give a smaller largest_step",
+                    100 * gap / most));
+}
 }  // namespace
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
@@ -163,6 +196,14 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
   advise_on_crossings(outcome, r, "", list);
   advise_on_overlaps(outcome, list);
   advise_on_slack(outcome, list);
+  advise_on_sense(outcome, list);
+  for (const auto& change : r.control_changes)
+    list.push_back(fmt::format(
+        "from increment {} on the path was led by {}, since the control before found no next state", change.increment,
+        change.control == analysis::PathControl::arc_length ? "arc length"
+        : change.control == analysis::PathControl::load     ? "the load"
+                                                            : fmt::format("a displacement ('{}')", change.lead)));
+  advise_on_energy(outcome, list);
   for (const auto& point : r.critical_points)
     if (point.multiplicity > 1)
       list.push_back(fmt::format(
@@ -401,6 +442,7 @@ void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std
     // where a path was stopped says nothing of what the structure carries: no share of the linear load
     if (!outcome.path->peak_is_limit_point && !outcome.path->levels_off) rows.back().ratio = analysis::kUnset;
   }
+  add_path_events(result, outcome, rows);
   for (const auto& p : outcome.plies) {
     ComparisonRow row = row_of(outcome);
     row.meaning = fmt::format("first ply failure ({})", p.tsai_hill ? "Tsai-Hill" : "maximum stress");

@@ -28,6 +28,8 @@ struct StrainLimitCheck {
   bool met = false;
 };
 StrainLimitCheck check_strain_limit(const AnalysisOutcome& outcome, const StrainLimitSpec& limit);
+/// First contact, first slack, jumps, largest reactions that are watched.
+void add_path_events(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows);
 /// First yield, losses of stability, what every stage came to.
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows);
 

@@ -63,8 +63,12 @@ void read_stop(Keys& s, StopSpec& stop) {
        {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("movement", stop.movement),
         std::pair("plastic_strain", stop.plastic_strain), std::pair("seconds", stop.seconds),
         std::pair("factorisations", static_cast<double>(stop.factorisations))})
-    if (s.has(key) && !(value > 0))
-      s.complain(s.place(key), fmt::format("'{}' is {}", key, value), "a stop rule must be above zero");
+    if (s.has(key) && !(value > 0)) {
+      const bool has_sign = std::string(key) == "load_factor" || std::string(key) == "movement";
+      if (has_sign && value < 0) continue;
+      s.complain(s.place(key), fmt::format("'{}' is {}", key, value),
+                 has_sign ? "a stop rule must not be zero" : "a stop rule must be above zero");
+    }
   stop.at_loss = s.flag("first_loss", false);
   stop.drop = s.number("drop", 0.0);
   if (stop.drop < 0 || stop.drop >= 1)

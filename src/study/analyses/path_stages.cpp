@@ -82,11 +82,37 @@ double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::
   return own || outcome.spec.stages.empty() ? critical : analysis::kUnset;
 }
 
+/// A tenth of the critical load factor by a buckling analysis of its own, where none has been asked for: the size of a
+/// load may be anything. Where nothing buckles, the load that moves the structure by a thousandth of its size.
+double step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
+  constexpr double kShare = 0.1, kMoved = 1e-3, kUnknown = 0.1;
+  model::Combination acting = outcome.held;
+  acting.terms.insert(acting.terms.end(), growing.terms.begin(), growing.terms.end());
+  const auto& system = run.stage.system(acting, {"growing"});
+  analysis::BucklingOptions options;
+  options.held = outcome.held;
+  options.growing = growing;
+  options.mode_count = 1;
+  try {
+    const auto buckling = analysis::linear_buckling(system, options);
+    if (buckling.usable() && !buckling.modes.empty()) return kShare * buckling.modes[0].load_factor;
+    const auto answer = analysis::linear_static(system, growing);
+    double most = 0;
+    for (Eigen::Index n = 0; n < answer.displacement.size(); n += model::kNodeFreedoms)
+      most = std::max(most, answer.displacement.segment<3>(n).norm());
+    if (answer.usable() && most > 0) return kMoved * outcome.model->size() / most;
+  } catch (const base::InputError&) {  // what is wrong with the loads the path itself says
+  }
+  return kUnknown;
+}
+
 /// First step of a load by its own critical factor and yield: another load's factor has another size.
 void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec& control,
                     analysis::PathOptions& options) {
   const double critical = critical_of(run, outcome, options.growing);
-  options.first_step = std::isfinite(critical) ? 0.1 * critical : 0.1;
+  options.first_step = std::isfinite(critical)  ? 0.1 * critical
+                       : control.first_step > 0 ? control.first_step
+                                                : step_by_answer(run, outcome, options.growing);
   if (outcome.spec.kind->yields() && !(control.first_step > 0)) begin_below_yield(run, outcome, critical, options);
 }
 

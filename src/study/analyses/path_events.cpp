@@ -1,0 +1,99 @@
+#include <fmt/format.h>
+
+#include "archway/study/comparison.hpp"
+#include "path_detail.hpp"
+
+/// What happened on a path beside yield, loss of stability and peak: rows of the closing table.
+namespace archway::study::detail {
+
+namespace {
+using analysis::Increment;
+
+ComparisonRow row_at(const AnalysisOutcome& outcome, const Increment& i, std::string meaning, std::string note) {
+  ComparisonRow row = row_of(outcome);
+  row.meaning = std::move(meaning);
+  row.note = std::move(note);
+  row.load_factor = i.load_factor;
+  row.movement = i.largest_movement;
+  row.stage = i.stage;
+  return row;
+}
+
+int touching(const Increment& i) {
+  int count = 0;
+  for (const auto& c : i.contacts) count += c.touching;
+  return count;
+}
+
+/// The first increment in which something touches that did not from the beginning.
+void add_first_contact(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& list = outcome.path->increments;
+  if (list.empty() || touching(list.front()) > 0) return;
+  for (std::size_t k = 1; k < list.size(); ++k) {
+    if (touching(list[k]) == 0) continue;
+    std::string where;
+    for (const auto& c : list[k].contacts)
+      if (c.touching > 0 && where.empty()) where = analysis::name_of(*outcome.model, c);
+    add_row(result, outcome,
+            row_at(outcome, list[k], "first contact",
+                   fmt::format("'{}', between load factors {:.5g} and {:.5g}", where, list[k - 1].load_factor,
+                               list[k].load_factor)),
+            rows);
+    return;
+  }
+}
+
+void add_first_slack(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& parts = outcome.model->parts;
+  const auto& list = outcome.path->increments;
+  for (std::size_t k = 1; k < list.size(); ++k)
+    for (std::size_t p = 0; p < parts.size(); ++p)
+      if (parts[p].tension_only && list[k - 1].peaks[p].axial_high > 0 && !(list[k].peaks[p].axial_high > 0)) {
+        add_row(result, outcome,
+                row_at(outcome, list[k], "first slack", fmt::format("tension-only bar '{}'", parts[p].name)), rows);
+        return;
+      }
+}
+
+/// States that the path did not reach by small steps.
+void add_jumps(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  const auto& list = outcome.path->increments;
+  for (std::size_t k = 1; k < list.size(); ++k)
+    if (list[k].event == analysis::PathEvent::jump)
+      add_row(result, outcome,
+              row_at(outcome, list[k], "jump",
+                     fmt::format("to another state, from load factor {:.5g} (increment {})", list[k - 1].load_factor,
+                                 list[k - 1].number)),
+              rows);
+}
+
+/// The peak of a reaction that is watched: of paths led by a displacement it is the load that the structure carries.
+void add_largest_reactions(const StudyResult& result, const AnalysisOutcome& outcome,
+                           std::vector<ComparisonRow>& rows) {
+  using Kind = analysis::WatchPoint::Kind;
+  const auto& list = outcome.path->increments;
+  const auto& units = result.spec.units;
+  for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
+    const bool moment = outcome.watch[w].kind == Kind::reaction_moment;
+    if (outcome.watch[w].kind != Kind::reaction && !moment) continue;
+    const Increment* most = nullptr;
+    for (const auto& i : list)
+      if (most == nullptr || std::abs(i.watched[w]) > std::abs(most->watched[w]) * (1 + 1e-9)) most = &i;
+    if (most == nullptr || most->watched[w] == 0.0) continue;
+    add_row(result, outcome,
+            row_at(outcome, *most,
+                   fmt::format("{} of '{}'", most == &list.back() ? "largest" : "peak", outcome.watch[w].name),
+                   fmt::format("{:.5g} {}", most->watched[w], moment ? units.moment() : units.force)),
+            rows);
+  }
+}
+}  // namespace
+
+void add_path_events(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  add_first_contact(result, outcome, rows);
+  add_first_slack(result, outcome, rows);
+  add_jumps(result, outcome, rows);
+  add_largest_reactions(result, outcome, rows);
+}
+
+}  // namespace archway::study::detail

@@ -1,0 +1,123 @@
+// Buckling beside obstacles: closed forms and limits of the linear complementarity problem, every element, both sides,
+// turned and moved, and the cases that are refused.
+#include <cmath>
+
+#include <catch2/catch.hpp>
+
+#include "support/digits.hpp"
+#include "support/pieces.hpp"
+
+namespace one_sided_tests {
+
+using namespace archway;
+using namespace archway::test;
+
+namespace {
+const std::string kStudy =
+    "[study]\ntitle = \"beside a wall\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+    "poisson_ratio = 0.3\n";
+// no shear: the closed forms are those of slender struts
+const std::string kBar = profile("r",
+                                 "shape = \"given\"\narea = 100\nsecond_moment_y = 800\nsecond_moment_z = 900\n"
+                                 "torsion_constant = 1500\nshear_area_y = 3e4\nshear_area_z = 3e4");
+constexpr double kStiffness = 210000.0 * 800;
+
+std::string wall(const std::string& normal, const std::string& at = "[0, 0, 0]") {
+  return fmt::format(
+      "\n[[obstacles]]\nname = \"wall\"\nplane = {{ at = {}, normal = {} }}\non = \"s\"\ntouches = \"nodes\"\n", at,
+      normal);
+}
+
+struct Answer {
+  double free, one_sided;
+  std::string message;
+};
+Answer answer(const std::string& text) {
+  const auto result = run(text);
+  const auto& o = *result.find("b");
+  CAPTURE(text);
+  REQUIRE(o.buckling);
+  REQUIRE(o.one_sided);
+  return {o.buckling->modes.empty() ? analysis::kUnset : o.buckling->modes[0].load_factor, o.one_sided->load_factor,
+          o.one_sided->message};
+}
+
+std::string strut(int spans, double span, int elements, const std::string& ends, const std::string& more) {
+  std::string text = kStudy + "\n" + kBar;
+  const double length = spans * span;
+  text += member("s", "[0, 0, 0]", fmt::format("[{}, 0, 0]", length), fmt::format("elements = {}", elements));
+  for (int k = 0; k <= spans; ++k)
+    text += support(fmt::format("{{ near = [{}, 0, 0] }}", k * span),
+                    k == 0 ? (ends == "clamped" ? "\"all\"" : "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]")
+                    : k == spans && ends == "clamped" ? "[\"y\", \"z\", \"rx\", \"ry\", \"rz\"]"
+                                                      : "[\"y\", \"z\", \"rz\"]");
+  text += support("{ y = 0, inner = true }", "[\"y\", \"rx\", \"rz\"]");
+  return text + action("p", force(fmt::format("{{ near = [{}, 0, 0] }}", length), "[-1, 0, 0]")) + more +
+         step("b", "LBA", "grow = \"p\"\nmodes = 3");
+}
+}  // namespace
+
+TEST_CASE("one-sided: a strut that leaves the wall by itself buckles as without it", "[study][fast]") {
+  for (const std::string ends : {"pinned", "clamped"})
+    for (const std::string normal : {"[0, 0, 1]", "[0, 0, -1]"}) {
+      CAPTURE(ends, normal);
+      const auto a = answer(strut(1, 1000, 10, ends, wall(normal)));
+      CHECK_DIGITS(a.one_sided, a.free, 5, "one sense is free");
+    }
+}
+
+TEST_CASE("one-sided: two spans beside a wall", "[study][fast]") {
+  // the span that may not bulge keeps the other from turning freely: 80.7629 EI / L^2 for 39.48 without the wall
+  const double span = 500;
+  for (const int elements : {16, 32}) {
+    const auto a = answer(strut(2, span, elements, "pinned", wall("[0, 0, 1]")));
+    const double unit = kStiffness / (4 * span * span);
+    CHECK_DIGITS(a.free / unit, 39.4784, 3, "without the wall");
+    CHECK_DIGITS(a.one_sided / unit, 80.7629, 3, "with it");
+  }
+}
+
+TEST_CASE("one-sided: a long strut on a bed and a wall", "[study][fast]") {
+  // bed in both senses and a wall: 10/3 sqrt(k EI) in the middle (clamped ends), 5/2 at a pinned end
+  const double k = 5, length = 2000, root = std::sqrt(k * kStiffness);
+  const std::string bed = fmt::format("\n[[beddings]]\nname = \"bed\"\non = \"s\"\nstiffness = [0, 0, {}]\n", k);
+  const auto clamped = answer(strut(1, length, 50, "clamped", bed + wall("[0, 0, 1]")));
+  CHECK_DIGITS(clamped.one_sided / root, 10.0 / 3, 2, "in the middle");
+  const auto pinned = answer(strut(1, length, 50, "pinned", bed + wall("[0, 0, 1]")));
+  CHECK_DIGITS(pinned.one_sided / root, 2.5, 2, "at the end");
+}
+
+TEST_CASE("one-sided: a long plate on a rigid bed", "[study][fast]") {
+  // 5.3333 inside, 4.5 at a supported loaded end; 4 without the bed
+  const double b = 100, t = 4, d = 210000.0 / (12 * (1 - 0.09));
+  const double unit = 3.14159265358979 * 3.14159265358979 * d * t * t * t / (b * b);
+  for (const std::string faces : {"four", "nine"}) {
+    CAPTURE(faces);
+    const bool nine = faces == "nine";
+    const std::string text =
+        kStudy +
+        panel("s", "[0, 0, 0]", "[300, 0, 0]", "[0, 100, 0]", fmt::format("[{}, {}]", nine ? 12 : 24, nine ? 4 : 8),
+              fmt::format("faces = \"{}\"", faces)) +
+        support("\"s.start\"", "[\"x\", \"z\"]") + support("\"s.end\"", "[\"z\"]") + support("\"s.left\"", "[\"z\"]") +
+        support("\"s.right\"", "[\"z\"]") + support("{ near = [0, 0, 0] }", "[\"y\"]") +
+        action("p", "{ kind = \"edge\", at = \"s.end\", force = [-1, 0, 0] }") + wall("[0, 0, 1]") +
+        step("b", "LBA", "grow = \"p\"\nmodes = 2");
+    const auto a = answer(text);
+    CHECK(a.free / unit == Approx(4).epsilon(0.03));  // shear of a wall of a 25th
+    CHECK(a.one_sided / a.free == Approx(4.5 / 4).epsilon(0.006));
+  }
+}
+
+TEST_CASE("one-sided: a load that presses on the wall is refused", "[study][fast]") {
+  auto text = strut(2, 500, 16, "pinned", wall("[0, 0, 1]"));
+  const std::string axial = "force = [-1, 0, 0] }";
+  text.replace(text.find(axial), axial.size(),
+               axial + ", { kind = \"force\", at = { near = [250, 0, 0] }, force = [0, 0, -1] }");
+  const auto pressed = answer(text);
+  CHECK(std::isnan(pressed.one_sided));
+  CHECK(pressed.message.find("presses the structure on an obstacle") != std::string::npos);
+  const auto far = answer(strut(2, 500, 16, "pinned", wall("[0, 0, 1]", "[0, 0, -3]")));
+  CHECK(far.message.find("no node touches") != std::string::npos);
+}
+
+}  // namespace one_sided_tests
