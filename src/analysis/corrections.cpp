@@ -47,6 +47,16 @@ bool is_no_movement(const VectorXd& step, double size) {
     if (!(step.segment<3>(n).norm() <= kDigits * size && step.segment<3>(n + 3).norm() <= kDigits)) return false;
   return true;
 }
+
+/// Of displacements.
+double share_off(const VectorXd& way, const VectorXd& foreseen) {
+  double off = 0, whole = 0;
+  for (Eigen::Index n = 0; n < way.size(); n += model::kNodeFreedoms) {
+    off += (way.segment<3>(n) - foreseen.segment<3>(n)).squaredNorm();
+    whole += way.segment<3>(n).squaredNorm();
+  }
+  return whole > 0 ? std::sqrt(off / whole) : 0;
+}
 }  // namespace
 
 bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, const VectorXd& way) {
@@ -131,7 +141,7 @@ double Equilibrium::tolerance_for(const ConvergenceTest::Balance& balance) const
 AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct) {
   AttemptReport attempt;
   double best = HUGE_VAL, last = HUGE_VAL;
-  VectorXd way = before.step;
+  VectorXd way = before.step, first = way;  // first: the predictor, or without one the first correction
   int rounds = 0;
   int since = 0;  // iteration in which the round began
   Pairing pairing{largest_movement(before.step), 0};
@@ -205,12 +215,14 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       // stresses foreseen by a last correction that was small are those of the state
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
       if (!untouched) see_forces(residual.balance.force_scale);
+      attempt.corrected = share_off(way, first);
       attempt.outcome = Attempt::converged;
       return attempt;
     }
     before = (searches_ && iteration >= kSettled) || (rubs() && rounds > 0) ? correct_along(point, correction, residual)
                                                                             : apply(point, correction, 1);
     way += before.step;
+    if (first.isZero(0.0)) first = before.step;
     pairing.moved += largest_movement(before.step);
   }
   return fall_back();

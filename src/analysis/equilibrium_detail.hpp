@@ -40,6 +40,7 @@ struct AttemptReport {
   Attempt outcome = Attempt::failed;
   int iterations = 0;
   double foreseen = HUGE_VAL;  ///< residual of the predictor, before any correction
+  double corrected = 0;        ///< how far corrections led from the predictor, as a share of the way
 };
 
 /// With which factor corrections begin.

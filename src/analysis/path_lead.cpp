@@ -89,10 +89,6 @@ bool PathLead::choose_watch(const Point& from) {
   return true;
 }
 
-double PathLead::along_tangent(const Point& from, const Point& to, const Direction& way) const {
-  return by_load() ? way.factor / from.tangent.factor : way_between(from, to, way);
-}
-
 std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const Point& to) const {
   std::vector<Wanted> list;
   const auto add_factor = [&](double f, bool ends) {

@@ -32,8 +32,6 @@ class PathLead {
   ControlChange change(int number) const {
     return {number, control_, control_ == PathControl::movement ? leader().name : ""};
   }
-  /// How far along the tangent of `from` the state lies by what leads: that times the tangent is what was foreseen.
-  double along_tangent(const Point& from, const Point& to, const Direction& way) const;
   /// A load factor or a displacement that was asked for, within an increment.
   struct Wanted {
     std::optional<double> factor;  ///< none: of a watch

@@ -126,6 +126,7 @@ bool Walk::correct(Trial& trial) {
   trial.reach = lead_.way_between(now_, trial.point, trial.way);
   // what was foreseen is in balance: how far a state lies from it is a matter of the tolerance, not of the path
   if (report.foreseen <= options_.residual_tolerance) return left_on_branch(trial.point);
+  trial.off = by_arc() ? off_predictor(trial) : report.corrected;
   return near_enough(trial) && left_on_branch(trial.point);
 }
 

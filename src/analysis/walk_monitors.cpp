@@ -25,15 +25,14 @@ bool Walk::refuse(const std::string& reason) {
   return false;
 }
 
-/// Distance of the corrected state from the predictor. A step as long as the path bends by is a smooth one; a state of
-/// another path lies as far off, or further, however short the step is.
+/// Distance of the corrected state from the predictor along the arc. A step as long as the path bends by is a smooth
+/// one; a state of another path lies as far off, or further, however short the step is.
 double Walk::off_predictor(const Trial& trial) const {
   if (now_.tangent.displacement.size() == 0) return 0;
-  const double along = lead_.along_tangent(now_, trial.point, trial.way);
-  if (!std::isfinite(along)) return 0;
+  const double along = equilibrium_.dot(trial.way, now_.tangent);
   Eigen::VectorXd displacement = trial.way.displacement - along * now_.tangent.displacement;
   double factor = trial.way.factor - along * now_.tangent.factor;
-  if (by_arc() && bend_.displacement.size() > 0) {
+  if (bend_.displacement.size() > 0) {
     displacement -= 0.5 * along * along * bend_.displacement;
     factor -= 0.5 * along * along * bend_.factor;
   }
@@ -44,13 +43,16 @@ double Walk::off_predictor(const Trial& trial) const {
 /// A correction that went much further than the predictor has found another path. The structure that flows or touches
 /// has kinks in its path: there the angle remains, whatever the step, and is accepted.
 bool Walk::near_enough(Trial& trial) {
-  trial.off = off_predictor(trial);
   if (by_arc()) {
     // at a corner where something touches the load goes on without displacement: further than the little step there
     const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
     if (!(equilibrium_.length(trial.way.displacement, trial.way.factor) < most))
       return refuse("the corrections lead to another equilibrium path");
   }
+  constexpr double kMore = 1.05;  // where the path bends the load changes a little more than its direction said
+  if (options_.largest_step > 0 && !trial.smallest && by_arc() &&
+      std::abs(trial.way.factor) > kMore * options_.largest_step)
+    return refuse("the load changes by more than largest_step");
   const bool has_kinks = flows_ || !equilibrium_.touch_alike(now_, trial.point);
   if (trial.off <= kOff || to_touch_ || just_branched_) return true;
   const double gone = equilibrium_.length(trial.way.displacement, trial.way.factor);
