@@ -6,7 +6,10 @@ endfunction()
 cost("tour/cli: the demo's studies run from the tool alone" 50)  # three studies with all their pictures
 cost("study/contact with friction: blocks rub on each other, and lose what they slide" 45)  # the slide is the test
 cost("study/hard paths: each reaches its stated end" 40)  # seventeen paths, one after the other
+cost("study/chance: paths of structures drawn by chance arrive, repeat nothing and keep their branch" 30)  # and steps an eighth as long
 # over 5 seconds:
+cost("study/one-sided: a long plate on a rigid bed" 10)
+cost("study/one-sided: a long strut on a bed and a wall" 6)
 cost("study/hard paths: the examples that fold go the first part of their way" 19)
 cost("tour/cli: every kind of structure of the examples runs, its preload in balance to eight digits" 18)
 cost("analysis/modes: dozens of clustered modes of a tube come out whole, slice by slice" 17)

@@ -11,6 +11,7 @@
 #include "archway/analysis/loading.hpp"
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/mode_reading.hpp"
+#include "archway/analysis/one_sided.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/path_rules.hpp"
 #include "archway/analysis/peak_slope.hpp"

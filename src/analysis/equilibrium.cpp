@@ -225,7 +225,17 @@ Tangent::Border Equilibrium::border_on(const Point& point, VectorXd plane, doubl
   return border;
 }
 
+double Equilibrium::seconds() const {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now() - began_).count();
+}
+
+bool Equilibrium::over_budget() const {
+  return (options_.stop_seconds > 0 && seconds() >= options_.stop_seconds) ||
+         (options_.stop_factorisations > 0 && factorisations() >= options_.stop_factorisations);
+}
+
 Next Equilibrium::report(int number, int iteration, const Point& point, double residual, double step) const {
+  if (over_budget()) return Next::stop_keep_result;
   if (!watcher_) return Next::go_on;
   PathProgress progress;
   progress.attempt_number = number;

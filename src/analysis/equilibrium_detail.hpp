@@ -1,4 +1,5 @@
 #pragma once
+#include <chrono>
 #include <cmath>
 
 #include "archway/analysis/mechanism.hpp"
@@ -159,6 +160,8 @@ class Equilibrium {
   /// Shorten corrections that leave more out of balance than they found (StepRule cut the increment already).
   void search_along_corrections(bool wanted) { searches_ = wanted; }
   bool unsymmetric() const { return skewed_; }
+  /// Since it was made.
+  double seconds() const;
   int factorisations() const { return spent_ + tangent_->factorisations(); }
 
  private:
@@ -176,6 +179,7 @@ class Equilibrium {
   Tangent::Border border(const Point& point, const Direction& direction);
   Tangent::Border border_on(const Point& point, Eigen::VectorXd plane, double corner);
   Eigen::VectorXd gradient(const WatchPoint& watch) const;
+  bool over_budget() const;
   Next report(int number, int iteration, const Point& point, double residual, double step) const;
   std::vector<double> combined(double factor, double preload) const;
   /// The state before a step and the step itself, for the stresses that the next tangent is made with.
@@ -255,7 +259,8 @@ class Equilibrium {
   Eigen::VectorXd weights_;   // of free freedoms, as the test of convergence counts
   Eigen::VectorXd left_;      // out of balance where the path resumed, full; empty: nothing
   Eigen::VectorXd residual_;  // of the last state that was evaluated, full
-  double scale_ = 1;          // weight of squared translations in the arc length
+  std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
+  double scale_ = 1;  // weight of squared translations in the arc length
 };
 
 }  // namespace archway::analysis::detail

@@ -92,7 +92,7 @@ bool Walk::jump() {
   // little enough to be told as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
   const AttemptReport report = equilibrium_.jump(next, target, number());
-  if (report.outcome == Attempt::stopped) return end(Ending::stopped_by_caller, "stopped on request"), false;
+  if (report.outcome == Attempt::stopped) return end_inside(), false;
   if (report.outcome != Attempt::converged) {
     result_.stuck = equilibrium_.stuck();
     return end(Ending::not_converged, stuck_message() + "; a damped jump found no stable state either"), false;
@@ -120,7 +120,7 @@ bool Walk::correct(Trial& trial) {
   refused_.clear();
   const AttemptReport report = reach(trial.point, trial.step, Begin::factorise);
   trial.iterations = report.iterations;
-  if (report.outcome == Attempt::stopped) end(Ending::stopped_by_caller, "stopped on request");
+  if (report.outcome == Attempt::stopped) end_inside();
   if (report.outcome != Attempt::converged) return false;
   trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
   trial.reach = lead_.way_between(now_, trial.point, trial.way);
@@ -168,7 +168,7 @@ std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
     return !enough;
   });
   using Search = CriticalPoints::Search;
-  if (search == Search::stopped && !enough) return end(Ending::stopped_by_caller, "stopped on request"), std::nullopt;
+  if (search == Search::stopped && !enough) return end_inside(), std::nullopt;
   // what flows changes its stiffness at once, and with it the count, without a state between that has lost it
   const bool turns = now_.tangent.factor * trial.point.tangent.factor < 0,
              at_once = flows_ && !turns && trial.cuts >= kCutsToFlow;

@@ -1,6 +1,7 @@
 #include <cmath>
 
 #include "archway/analysis/system.hpp"
+#include "archway/elements/obstacle.hpp"
 #include "walk_detail.hpp"
 
 /// Corners of a path, where something touches or lets go: the directions before and after are different ones.
@@ -123,7 +124,9 @@ void Walk::orient_at_contact(Trial& trial) const {
   };
   std::vector<Equilibrium::Touching> ahead, behind;
   double gains = 0;
-  for (std::size_t t = 0; t < here.size(); ++t) {
+  // of nodes at obstacles: gaps between surfaces change as they slide, too
+  const auto nodes = static_cast<std::size_t>(system_.geometry().touches().size());
+  for (std::size_t t = 0; t < nodes; ++t) {
     // at the corner itself the force is still nothing
     const double near = kClosed * system_.model().size();
     const bool opened = before[t].force > 0 && here[t].force == 0.0,

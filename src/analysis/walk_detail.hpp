@@ -1,5 +1,4 @@
 #pragma once
-#include <chrono>
 #include <optional>
 #include <string>
 
@@ -134,6 +133,7 @@ class Walk {
   Next tell_cut_back() const;
   bool stopped();
   std::string budget_spent() const;
+  void end_inside();
   void end(Ending ending, const std::string& message);
   std::string stuck_message() const;
   int number() const { return static_cast<int>(result_.increments.size()); }
@@ -162,7 +162,6 @@ class Walk {
   std::string refused_;    // why the last step was not accepted; empty: no state was found
   bool to_touch_ = false;  // the step ends where something touches
   bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = false;
-  std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
 };
 
 }  // namespace archway::analysis::detail

@@ -80,10 +80,16 @@ bool Walk::stopped() {
 std::string Walk::budget_spent() const {
   if (options_.stop_factorisations > 0 && equilibrium_.factorisations() >= options_.stop_factorisations)
     return fmt::format("{} factorisations done", equilibrium_.factorisations());
-  const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - began_;
-  if (options_.stop_seconds > 0 && spent.count() >= options_.stop_seconds)
+  if (options_.stop_seconds > 0 && equilibrium_.seconds() >= options_.stop_seconds)
     return fmt::format("the {:.4g} seconds it may take are over", options_.stop_seconds);
   return "";
+}
+
+/// Within an increment: what it may take is used up, or the caller has asked for it. What was reached before is kept.
+void Walk::end_inside() {
+  const std::string spent = budget_spent();
+  if (spent.empty()) return end(Ending::stopped_by_caller, "stopped on request");
+  end(Ending::done, spent);
 }
 
 void Walk::end(Ending ending, const std::string& message) {

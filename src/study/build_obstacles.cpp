@@ -103,8 +103,8 @@ void ObstacleBuilder::obstacles() {
   for (const auto& spec : spec_.obstacles) add_obstacle(spec);
   if (!spec_.obstacles.empty())
     model_.remarks.push_back(
-        "obstacles act on paths with large movements; LA, LBA from the unloaded structure and MNA do "
-        "not see them");
+        "obstacles act on paths with large displacements; LA and MNA do not see them, and LBA lists its modes without "
+        "them: with them it has a row of its own in the comparison");
 }
 
 void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {

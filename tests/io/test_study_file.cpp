@@ -148,7 +148,7 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "'sin' cannot be the name of a parameter", "a function in expressions"},
       {"fraction of a mode", "mode = 1\n", "modes = [[1.5, 1.0]]\n", "a mode number is 1.5, it must be a whole number",
        ""},
-      {"negative stop", "movement = 60", "movement = -60", "'movement' is -60", "a stop rule must be above zero"},
+      {"negative stop", "movement = 60", "movement = 0", "'movement' is 0", "a stop rule must not be zero"},
       {"tolerance out of reach", "modes = 2", "modes = 2\ntolerance = 1e-16", "'tolerance' is 1e-16",
        "rounding allows"},
       {"far too many elements", "elements = 6", "elements = 90000000", "the limit is 5e+06; most are of 'column'",

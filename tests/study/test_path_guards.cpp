@@ -184,4 +184,20 @@ TEST_CASE("path guards: first contact and the peak of a reaction are rows", "[st
   CHECK(force->note.find(" N") != std::string::npos);
 }
 
+TEST_CASE("path guards: what a path may take ends it within an increment, with what was reached", "[study][fast]") {
+  for (const int most : {12, 30}) {
+    const auto result =
+        run(arch(step("g", "GNA",
+                      fmt::format("grow = \"p\"\nat_bifurcation = \"branch\"\nstop = {{ factorisations = {}, "
+                                  "increments = 300 }}",
+                                  most))));
+    const auto& r = path_of(result);
+    CAPTURE(most, r.message, r.stop_reason);
+    CHECK(r.ending == analysis::Ending::done);
+    CHECK(r.stop_reason.find("factorisations done") != std::string::npos);
+    CHECK(r.factorisations <= most + 2);
+    CHECK(r.increments.size() > 1);
+  }
+}
+
 }  // namespace path_guards_tests
