@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Installs what is missing (Debian 12), builds optimised with warnings as errors and passes the tests and known answers.
-#   tools/test.sh          what every change must pass; about 20 minutes on two cores
+#   tools/test.sh          what every change must pass; 20 to 29 minutes on two cores
 #   tools/test.sh --full   and what takes long: known answers on all meshes, hard paths to their ends, paths by chance, portable kernels,
 #                          whole studies changed at random, sanitizers of all rooms, bench. Hours. Before a release.
 set -euo pipefail

@@ -235,7 +235,7 @@ bool Equilibrium::over_budget() const {
 }
 
 Next Equilibrium::report(int number, int iteration, const Point& point, double residual, double step) const {
-  if (over_budget()) return Next::stop_keep_result;
+  if (minds_budget_ && over_budget()) return Next::stop_keep_result;
   if (!watcher_) return Next::go_on;
   PathProgress progress;
   progress.attempt_number = number;

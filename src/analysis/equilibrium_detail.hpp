@@ -162,6 +162,8 @@ class Equilibrium {
   bool unsymmetric() const { return skewed_; }
   /// Since it was made.
   double seconds() const;
+  /// From here on corrections stop when what the path may take is used up; before there is nothing to keep.
+  void mind_budget() { minds_budget_ = true; }
   int factorisations() const { return spent_ + tangent_->factorisations(); }
 
  private:
@@ -250,7 +252,8 @@ class Equilibrium {
   const PathWatcher& watcher_;
   std::unique_ptr<Tangent> tangent_;
   ConvergenceTest test_;
-  bool skewed_ = false;    // loads with an unsymmetric stiffness act
+  bool skewed_ = false;  // loads with an unsymmetric stiffness act
+  bool minds_budget_ = false;
   bool searches_ = false;  // see search_along_corrections
   bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
   double linear_tolerance_ = 1e-6, largest_force_ = 0;

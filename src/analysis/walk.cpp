@@ -16,9 +16,11 @@ constexpr int kCutsToFlow = 2;    ///< and a change of inertia where materials f
 }  // namespace
 
 PathResult Walk::run() {
-  if (options_.start ? go_on_from_kept() : begin_from_nothing())
+  if (options_.start ? go_on_from_kept() : begin_from_nothing()) {
+    equilibrium_.mind_budget();
     while (!stopped() && advance()) {
     }
+  }
   PathResult result = finish();
   result_ = std::move(result);
   follow_branches();

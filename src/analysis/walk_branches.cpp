@@ -96,6 +96,7 @@ PathResult Walk::run_branch(const Walk& primary, Point point, double step) {
   record(now_, PathEvent::bifurcation, {});
   visited_.add(last_index(), now_);
   just_branched_ = result_.branched = true;
+  equilibrium_.mind_budget();
   while (!stopped() && advance()) {
   }
   return finish();
