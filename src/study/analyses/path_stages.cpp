@@ -83,7 +83,8 @@ double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::
 }
 
 /// A tenth of the critical load factor by a buckling analysis of its own, where none has been asked for: the size of a
-/// load may be anything. Where nothing buckles, the load that moves the structure by a thousandth of its size.
+/// load may be anything. Where nothing buckles, or displacements are prescribed, the load that moves the structure by a
+/// thousandth of its size.
 double step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
   constexpr double kShare = 0.1, kMoved = 1e-3, kUnknown = 0.1;
   model::Combination acting = outcome.held;
@@ -93,9 +94,13 @@ double step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Com
   options.held = outcome.held;
   options.growing = growing;
   options.mode_count = 1;
+  // a displacement that is prescribed says itself how large a step is, through whatever springs it acts
+  const bool prescribed = !system.movements(system.factors(growing)).isZero(0.0);
   try {
-    const auto buckling = analysis::linear_buckling(system, options);
-    if (buckling.usable() && !buckling.modes.empty()) return kShare * buckling.modes[0].load_factor;
+    if (!prescribed) {
+      const auto buckling = analysis::linear_buckling(system, options);
+      if (buckling.usable() && !buckling.modes.empty()) return kShare * buckling.modes[0].load_factor;
+    }
     const auto answer = analysis::linear_static(system, growing);
     double most = 0;
     for (Eigen::Index n = 0; n < answer.displacement.size(); n += model::kNodeFreedoms)
