@@ -19,10 +19,13 @@ using Eigen::Index;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-constexpr double kClosed = 1e-9;    ///< of the structure's size: a gap that is none
-constexpr double kPressed = 1e-3;   ///< of the largest displacement by the load: more presses or lifts
-constexpr double kShift = 0.3;      ///< of the first factor: makes an indefinite quotient one that falls
-constexpr double kSettled = 1e-10;  ///< change of the quotient in a step
+constexpr double kClosed = 1e-9;      ///< of the structure's size: a gap that is none
+constexpr double kHeld = 1e-9;        ///< of a row: less is left where supports hold all of it
+constexpr double kPressed = 1e-3;     ///< of the largest displacement by the load: more presses or lifts
+constexpr double kShift = 0.3;        ///< of the first factor: makes an indefinite quotient one that falls
+constexpr double kSettled = 1e-8;     ///< what the quotient would still fall by, as its steps get smaller
+constexpr double kHopeless = 1e-3;    ///< above the best so far where it would come to rest: the search ends
+constexpr double kMostNumbers = 1e7;  ///< freedoms times constraints: 80 MB a matrix, and minutes beyond
 constexpr int kMostSteps = 600, kMostConstraints = 600, kModes = 3, kPushes = 12;
 
 /// Rows of C: displacement away from an obstacle, of a node or of a control value of a member's cubic.
@@ -93,10 +96,12 @@ class Constraints {
       full.segment<3>(model::row(node)) += weight * away;
       full.segment<3>(model::row(node) + 3) += weight * turning;
     }
+    const double whole = full.norm();
     system_.ties().gather(state_, full);
     VectorXd row = system_.free_part(full);
     const double size = row.norm();
-    if (size > 0) rows_.push_back(row / size);
+    // what supports hold leaves nothing, or in axes of their own the rounding of nothing
+    if (size > kHeld * whole) rows_.push_back(row / size);
   }
 
   const System& system_;
@@ -177,7 +182,7 @@ class Search {
 
   void from(VectorXd u) {
     ++result_.starts;
-    double last = HUGE_VAL;
+    double last = HUGE_VAL, fell = HUGE_VAL;
     VectorXd pressing = VectorXd::Zero(flexibility_.rows());
     for (int step = 0; step < kMostSteps; ++step) {
       MatrixXd load = g_->times(u, &system_.executor()) + shift_ * k_.times(u, &system_.executor());
@@ -195,10 +200,13 @@ class Search {
         if (step > 20) return;
         continue;
       }
-      const double now = 1 / work;
-      const bool settled = std::abs(now - last) <= kSettled * now;
+      const double now = 1 / work, falls = last - now, rate = falls / fell,
+                   rest = rate < 1 ? now - falls * rate / (1 - rate) : 0;  // by steps in a geometric series
+      const bool digits = std::abs(falls) <= 1e-12 * now;
       last = now;
-      if (settled) break;
+      fell = falls;
+      if (digits || (step > 3 && rest > 0 && now - rest <= kSettled * now)) break;
+      if (step > 20 && result_.found && rest > result_.load_factor * (1 + kHopeless)) break;
     }
     if (!std::isfinite(last)) return;
     ++result_.ended;
@@ -254,6 +262,11 @@ OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& o
   if (constraints.count() > kMostConstraints)
     return refused(fmt::format("{} places may touch, {} at most are offered: follow a path", constraints.count(),
                                kMostConstraints));
+  if (static_cast<double>(constraints.count()) * system.free_count() > kMostNumbers)
+    return refused(
+        fmt::format("{} places of a structure with {} freedoms may touch, which takes too long: follow a "
+                    "path",
+                    constraints.count(), system.free_count()));
   const MatrixXd columns = constraints.columns();
   if (!leaves_obstacles_alone(system, columns, free))
     return refused("the load itself presses the structure on an obstacle or lifts it off: follow a path");

@@ -175,7 +175,7 @@ std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
   const bool turns = now_.tangent.factor * trial.point.tangent.factor < 0,
              at_once = flows_ && !turns && trial.cuts >= kCutsToFlow;
   if (search == Search::unclear && !trial.smallest && !at_once) {
-    (void)refuse("the count of unstable directions changes without a critical point that can be located");
+    (void)refuse("the number of unstable directions changes without a critical point that can be located");
     return std::nullopt;
   }
   return list;

@@ -47,7 +47,7 @@ bool Walk::near_enough(Trial& trial) {
     // at a corner where something touches the load goes on without displacement: further than the little step there
     const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
     if (!(equilibrium_.length(trial.way.displacement, trial.way.factor) < most))
-      return refuse("the corrections lead to another equilibrium path");
+      return refuse("the corrected state lies on another equilibrium path");
   }
   constexpr double kMore = 1.05;  // where the path bends the load changes a little more than its direction said
   if (options_.largest_step > 0 && !trial.smallest && by_arc() &&
@@ -64,7 +64,7 @@ bool Walk::near_enough(Trial& trial) {
   // on the way to a limit point under a given load the displacements grow faster than any tangent; they get smaller
   // with the step all the same, which those to another state do not
   const bool enough = trial.smallest || (!by_arc() && !options_.change_control && trial.cuts >= kCutsOfLeap);
-  if (!enough) return refuse("the corrections lead far from where the path was foreseen");
+  if (!enough) return refuse("the corrected state lies far from the predicted one");
   trial.leap = leap && !by_arc();
   return true;
 }

@@ -77,6 +77,50 @@ TEST_CASE("one-sided: two spans beside a wall", "[study][fast]") {
   }
 }
 
+TEST_CASE("one-sided: two spans beside a wall, however the strut lies", "[study][fast]") {
+  // 30 x 6 mm, spans of 500; drawn from either end, in directions that no axis has, far away, in other units, the wall
+  // on either side
+  struct Place {
+    const char* name;
+    Vec3 from, along, away;
+    double unit;  // of length, in millimetres
+  };
+  const Vec3 odd = Vec3(2, -1, 3).normalized(), aside = odd.cross(Vec3(1, 4, -2)).normalized();
+  const Place places[] = {{"from the other end", Vec3(1000, 0, 0), -Vec3::UnitX(), Vec3::UnitZ(), 1},
+                          {"the other side", Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), 1},
+                          {"turned", Vec3(30, -20, 10), odd, aside, 1},
+                          {"far away", Vec3(1e5, -2e5, 3e5), odd, aside, 1},
+                          {"in metres", Vec3(1, 2, 3), odd, -aside, 1000}};
+  // kN; a strut that shears carries P / (1 + P / GA)
+  const auto with_shear = [](double k) {
+    const double p = k * 210000 * 540 / 1e6, stiff = 210000 / 2.6 * 180 * 5 / 6;
+    return p / (1 + p / stiff) / 1000;
+  };
+  const auto text_of = [](const Vec3& v) { return fmt::format("[{:.17g}, {:.17g}, {:.17g}]", v.x(), v.y(), v.z()); };
+  for (const auto& place : places) {
+    CAPTURE(place.name);
+    const double u = place.unit, length = 1000 / u;
+    const Vec3 middle = place.from + 0.5 * length * place.along, end = place.from + length * place.along;
+    const std::string axes =
+        fmt::format("axes = {{ along = {}, up = {} }}\n", text_of(place.along), text_of(place.away));
+    std::string text = fmt::format(
+        "[study]\ntitle = \"beside a wall\"\nforce = \"N\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = "
+        "{:.17g}\npoisson_ratio = 0.3\n",
+        u == 1 ? "mm" : "m", 210000 * u * u);
+    text += profile("r", fmt::format("shape = \"rectangle\"\nwidth = {:.17g}\nheight = {:.17g}", 30 / u, 6 / u));
+    text += member("s", text_of(place.from), text_of(end), "elements = 16\nup = " + text_of(place.away));
+    text += support("\"s.start\"", "[\"x\", \"y\", \"z\", \"rx\"]", axes);
+    text += support("{ near = " + text_of(middle) + " }", "[\"y\", \"z\"]", axes);
+    text += support("\"s.end\"", "[\"y\", \"z\"]", axes);
+    text += wall(text_of(place.away), text_of(place.from));
+    text += action("p", force("\"s.end\"", text_of(-1000 * place.along))) + step("b", "LBA", "grow = \"p\"\nmodes = 2");
+    const auto a = answer(text);
+    CAPTURE(a.message);
+    CHECK(a.one_sided == Approx(with_shear(80.7629)).epsilon(2e-4));
+    CHECK(a.free == Approx(with_shear(39.4784)).epsilon(2e-4));
+  }
+}
+
 TEST_CASE("one-sided: a long strut on a bed and a wall", "[study][fast]") {
   // bed in both senses and a wall: 10/3 sqrt(k EI) in the middle (clamped ends), 5/2 at a pinned end
   const double k = 5, length = 2000, root = std::sqrt(k * kStiffness);

@@ -173,11 +173,11 @@ void solve(Run& run, AnalysisOutcome& outcome) {
 ComparisonRow one_sided_row(const AnalysisOutcome& outcome) {
   const auto& r = *outcome.one_sided;
   ComparisonRow row = row_of(outcome);
-  row.meaning = "critical, obstacles push only";
+  row.meaning = "critical, one-sided obstacles";
   row.load_factor = r.load_factor;
-  row.note =
-      r.found ? fmt::format("lowest found from {} shapes; {} of {} places touch", r.starts, r.touching, r.constraints)
-              : "not found: " + r.message;
+  row.note = r.found ? fmt::format("lowest found from {} start shapes; contact at {} of {} places", r.starts,
+                                   r.touching, r.constraints)
+                     : "not found: " + r.message;
   return row;
 }
 

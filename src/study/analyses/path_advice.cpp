@@ -119,7 +119,7 @@ void advise_on_sense(const AnalysisOutcome& outcome, std::vector<std::string>& l
       const double last = r.increments.back().watched[w];
       if (last / stop.movement < -1)
         list.push_back(
-            fmt::format("'{}' was to stop the path at {:.5g} and has gone the other way, to {:.5g}: give "
+            fmt::format("'{}' was to stop the path at {:.5g} and has moved in the opposite direction, to {:.5g}: give "
                         "movement = {:.5g}, or reverse its direction",
                         stop.watch, stop.movement, last, -stop.movement));
     }
@@ -199,7 +199,8 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
   advise_on_sense(outcome, list);
   for (const auto& change : r.control_changes)
     list.push_back(fmt::format(
-        "from increment {} on the path was led by {}, since the control before found no next state", change.increment,
+        "from increment {} on the path is controlled by {}: the control before found no further equilibrium",
+        change.increment,
         change.control == analysis::PathControl::arc_length ? "arc length"
         : change.control == analysis::PathControl::load     ? "the load"
                                                             : fmt::format("a displacement ('{}')", change.lead)));
