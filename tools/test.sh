@@ -39,14 +39,14 @@ build_stage() {
 }
 ten_slowest() {
   echo "the ten slowest tests, in seconds"
-  sed -nE 's/^ *[0-9]+\/[0-9]+ Test +#[0-9]+: (.*[^ .]) \.*\** *[A-Za-z]+ +([0-9.]+) sec.*/\2  \1/p' "$1" | sort -rn | head -10
+  sed -nE 's/^ *[0-9]+\/[0-9]+ Test +#[0-9]+: (.*[^ .]) \.*\** *[A-Za-z]+ +([0-9.]+) sec.*/\2  \1/p' "$1" | sort -rn | sed -n 1,10p
 }
 # ctest's own list of tests is long: it goes to a file, what failed to the terminal
 test_stage() {
   local list=build/$1-tests.txt
   shift
   if ! ctest --test-dir build/fast --output-on-failure -j "$(nproc)" "$@" >"$list"; then
-    grep -E -A400 '\(Failed\)|\*\*\*|FAILED|FAILS' "$list" | head -400
+    grep -E -A400 '\(Failed\)|\*\*\*|FAILED|FAILS' "$list" | sed -n 1,400p
     exit 1
   fi
   grep -E "tests passed|sec\*proc|Total Test time" "$list"

@@ -111,8 +111,8 @@ bool Walk::turn_corner(double way) {
 /// Where a step ends at a corner, its chord says nothing of the sense in which the path goes on:
 /// what has closed must gain force, what has opened must gain gap, and the opposite sense would undo it.
 void Walk::orient_at_contact(Trial& trial) const {
-  // a longer step has gone on beyond the corner, and its chord is right
-  const bool at_corner = to_touch_ || trial.smallest;
+  // a longer step has gone on beyond the corner, and where it hardly bends its chord is right
+  const bool at_corner = (to_touch_ || trial.smallest) && trial.bends;
   if (!by_arc() || !at_corner || now_.memory == nullptr || trial.point.memory == nullptr) return;
   const auto before = equilibrium_.touching(now_.state, *now_.memory),
              here = equilibrium_.touching(trial.point.state, *trial.point.memory);

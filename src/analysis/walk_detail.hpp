@@ -61,6 +61,7 @@ class Walk {
     double reach = 0;  // of that along the predictor
     double off = 0;    // of the state from what was foreseen, as a share of the way
     int iterations = 0, cuts = 0;
+    bool bends = false;                   // it lies far from what was foreseen: on another path, or beyond a kink
     bool smallest = false, leap = false;  // leap: no step is so small that the state is where it was foreseen
     std::optional<Point> branch;          // left here at a bifurcation
     std::optional<Point> last;            // the path ends here, at what was asked for
