@@ -49,6 +49,7 @@ class StructureReader : SpotReader {
     t.table("yielding", "'yielding'", "for instance { model = \"perfect\" }", [&](study::Keys& keys) {
       auto both = study::read_yielding(keys, m.material);
       m.flow = std::move(both.engineering), m.true_flow = std::move(both.true_stress);
+      m.given_as_true = both.given_as_true;
     });
     spec_.materials.push_back(m);
   }

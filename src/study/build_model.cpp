@@ -99,6 +99,10 @@ class Builder : public detail::LoadBuilder {
     for (std::size_t m = 0; m < spec_.materials.size(); ++m) {
       const auto& given = spec_.materials[m];
       const auto& material = model_.materials[m];
+      if (given.given_as_true) {
+        remark_on_true(given);
+        continue;
+      }
       const bool is_followed = std::any_of(model_.parts.begin(), model_.parts.end(), [&](const auto& part) {
         return part.material == static_cast<int>(m) &&
                (part.kind == model::PartKind::panel || part.kind == model::PartKind::solid);
@@ -113,6 +117,21 @@ class Builder : public detail::LoadBuilder {
           material.name, stress, spec_.units.stress(), plastic, true_stress, spec_.units.stress(),
           std::log1p(strain) - true_stress / material.youngs_modulus));
     }
+  }
+
+  /// Members measure engineering stress: a table of true stress is converted for them, from its yield stress on.
+  void remark_on_true(const MaterialSpec& given) {
+    const auto m = static_cast<int>(&given - spec_.materials.data());
+    const bool is_followed = std::any_of(model_.parts.begin(), model_.parts.end(), [&](const auto& part) {
+      return part.material == m && (part.kind == model::PartKind::member || part.kind == model::PartKind::bar);
+    });
+    if (is_followed && given.true_flow.flows())
+      model_.remarks.push_back(fmt::format(
+          "material '{}': members and bars of GMNA and GMNIA follow engineering stress. The true yield stress of "
+          "{:.6g} {} is "
+          "{:.6g} {} there, so first yield comes at a load {:.2g} % lower. MNA, panels and solids follow the table",
+          given.material.name, given.true_flow.yield_stress, spec_.units.stress(), given.flow.yield_stress,
+          spec_.units.stress(), 100 * (1 - given.flow.yield_stress / given.true_flow.yield_stress)));
   }
 
   /// Loads that a frame in a plane does not feel.

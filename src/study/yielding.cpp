@@ -58,7 +58,8 @@ Yielding table(Keys& keys, model::Material& material) {
                               material.yield_stress),
                   "leave 'yield_stress' out, or let the table begin there");
   material.yield_stress = flow.yield_stress;
-  return {flow, material::table_flow(material.youngs_modulus, curve, material::Measure::true_stress)};
+  return {flow, material::table_flow(material.youngs_modulus, curve, material::Measure::true_stress),
+          curve.true_measure};
 }
 
 Yielding power(Keys& keys, model::Material& material) {
@@ -107,8 +108,10 @@ Yielding read_yielding(Keys& keys, model::Material& material) {
 
 model::Model with_flow(const model::Model& elastic, const std::vector<Yielding>& of_materials) {
   model::Model model = elastic;
-  for (std::size_t m = 0; m < model.materials.size() && m < of_materials.size(); ++m)
+  for (std::size_t m = 0; m < model.materials.size() && m < of_materials.size(); ++m) {
     model.materials[m].flow = of_materials[m].engineering, model.materials[m].true_flow = of_materials[m].true_stress;
+    if (of_materials[m].given_as_true) model.materials[m].yield_stress = of_materials[m].engineering.yield_stress;
+  }
   return model;
 }
 

@@ -220,6 +220,36 @@ TEST_CASE("yield: small displacements follow a table as it is given, large ones 
   CHECK(told(r.find("g")->model->remarks, "true stress over logarithmic strain"));
 }
 
+TEST_CASE("yield: small displacements follow a table of true stress as it is given, and need no yield",
+          "[study][fast]") {
+  const auto part = GENERATE(as<std::string>(), "rod", "block");
+  CAPTURE(part);
+  const std::string rod = profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+                          member("s", "[0, 0, 0]", "[100, 0, 0]", "elements = 4") + support("\"s.start\"", "\"all\""),
+                    block =
+                        "\n[[solids]]\nname = \"s\"\nmaterial = \"m\"\ncorner = [0, 0, 0]\nalong = [100, 0, "
+                        "0]\nacross = [0, 10, 0]\nup = [0, 0, 10]\ndivisions = [2, 1, 1]\n" +
+                        support("{ x = 0 }", "[\"x\"]") + support("{ y = 0 }", "[\"y\"]") +
+                        support("{ z = 0 }", "[\"z\"]");
+  const auto pull = [&](const std::string& law) {
+    return run(head_with(law, law.empty() ? 0 : 200) + (part == "rod" ? rod : block) +
+               action("p", "{ kind = \"force\", at = \"s.end\", force = [25000, 0, 0], share = \"total\" }") +
+               step("g", "MNA", "grow = \"p\"\nstop = { load_factor = 1 }"));
+  };
+  const std::string points = ", model = \"table\", strain = \"plastic\", points = [[0, 200], [0.1, 300]] }";
+  const auto one = pull("{ measure = \"engineering\"" + points), two = pull("{ measure = \"true\"" + points);
+  CHECK(path_of(one).first_yield.load_factor == Approx(0.8).epsilon(1e-5));
+  CHECK(path_of(two).first_yield.load_factor == Approx(0.8).epsilon(1e-5));
+  CHECK(path_of(two).increments.back().largest_movement ==
+        Approx(path_of(one).increments.back().largest_movement).epsilon(1e-9));
+  CHECK(told(two.find("g")->model->remarks, "first yield comes at a load 0.1 % lower") == (part == "rod"));
+
+  const auto none = pull("");
+  CHECK(path_of(none).increments.back().largest_movement >= 0.125 * (1 - 1e-9));  // 250 N/mm^2, and Poisson's share
+  CHECK(path_of(none).increments.back().largest_movement == Approx(0.125).epsilon(1e-3));
+  CHECK(told(none.find("g")->warnings, "no material yields: this MNA is linear"));
+}
+
 TEST_CASE("yield: what cannot be is refused with its place", "[study][fast]") {
   const std::string go = step("g", "GMNA", "grow = \"p\"\nstop = { load_factor = 10 }");
   const auto table_of = [](const std::string& points) { return "{ model = \"table\", points = " + points + " }"; };

@@ -29,6 +29,7 @@ struct MaterialSpec {
   model::Material material;  ///< elastic, as most analyses take it
   material::Flow flow;       ///< what MNA, GMNA and GMNIA follow besides: engineering stress
   material::Flow true_flow;  ///< the same as true stress, for walls and solids
+  bool given_as_true = false;  ///< the study gives true stress; MNA takes the curve as it is given
   Place place;
 };
 

@@ -11,6 +11,7 @@ namespace archway::study {
 /// converted, all others are taken as they stand in either measure
 struct Yielding {
   material::Flow engineering, true_stress;
+  bool given_as_true = false;  ///< the table is one of true stress: where displacements are small it is taken as given
 };
 Yielding read_yielding(Keys& keys, model::Material& material);
 

@@ -12,6 +12,10 @@
 namespace archway::study {
 
 namespace {
+bool none_flows(const StudySpec& spec) {
+  return std::none_of(spec.materials.begin(), spec.materials.end(), [](const auto& m) { return m.flow.flows(); });
+}
+
 /// Some material of the study flows, and what is made of one that does can.
 void check_yielding(const AnalysisSpec& a, References& references) {
   const auto& spec = references.spec;
@@ -19,7 +23,7 @@ void check_yielding(const AnalysisSpec& a, References& references) {
     return std::any_of(spec.materials.begin(), spec.materials.end(),
                        [&](const auto& m) { return m.material.name == material && m.flow.flows(); });
   };
-  if (std::none_of(spec.materials.begin(), spec.materials.end(), [](const auto& m) { return m.flow.flows(); }))
+  if (!a.kind->small_movements() && none_flows(spec))
     references.complain(
         a.place, fmt::format("no material yields, so '{}' is no {}", a.name, a.kind->word()),
         "give a material yielding = { model = \"perfect\" }, for instance, or ask for the elastic kind");
@@ -47,9 +51,11 @@ void check_rigid(const AnalysisSpec& a, References& references) {
                           "rigid bars are for all other analyses: give it a stiff profile here");
 }
 
-std::vector<Yielding> flows_of(const StudySpec& spec) {
+/// \param small  displacements are small, where both measures of stress are one: each curve is taken as it is given
+std::vector<Yielding> flows_of(const StudySpec& spec, bool small) {
   std::vector<Yielding> flows;
-  for (const auto& m : spec.materials) flows.push_back({m.flow, m.true_flow});
+  for (const auto& m : spec.materials)
+    flows.push_back({small && m.given_as_true ? m.true_flow : m.flow, m.true_flow, m.given_as_true});
   return flows;
 }
 
@@ -156,14 +162,17 @@ class Path final : public GrowingKind {
     resolve_loads(run, outcome);
     if (imperfect_ && !seed(run, outcome)) return false;
     if (yields())
-      outcome.geometry = std::make_shared<const model::Model>(with_flow(*outcome.geometry, flows_of(run.stage.spec)));
+      outcome.geometry = std::make_shared<const model::Model>(
+          with_flow(*outcome.geometry, flows_of(run.stage.spec, small_movements())));
     return true;
   }
 
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
     const bool small = what_ == PathOf::small_movements;
-    const auto stages =
-        detail::stages_of(run, outcome, small ? analysis::stiffened(*outcome.geometry) : *outcome.geometry);
+    auto stages = detail::stages_of(run, outcome, small ? analysis::stiffened(*outcome.geometry) : *outcome.geometry);
+    if (auto& options = stages.back().options; small && none_flows(run.stage.spec) && options.stop_watch < 0 &&
+                                               !options.stop_load_factor && options.stop_increments == 100)
+      options.stop_load_factor = 1;  // a straight line for ever: to the load as it is given
     analysis::PathWatcher watch;
     if (run.watch.path)
       watch = [&](const analysis::PathProgress& p) { return run.watch.path(outcome, stages.back().options, p); };
@@ -187,6 +196,11 @@ class Path final : public GrowingKind {
   void advise(const StudySpec& spec, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
     if (!yields() && !spec.residual_stresses.empty())
       list.push_back("residual stresses are left out: this analysis is elastic");
+    if (what_ == PathOf::small_movements && none_flows(spec))
+      list.push_back(
+          "no material yields: this MNA is linear, finds no plastic limit load and ends at load factor 1 unless "
+          "'stop' says otherwise; give a material "
+          "yielding = { model = \"perfect\" }, for instance");
     if (outcome.path) detail::advise_on_path(outcome, list);
   }
 
