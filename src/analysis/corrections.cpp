@@ -398,7 +398,7 @@ AttemptReport Equilibrium::let_go(Point& point, double share, int number) {
 
 AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction,
                                       int number, Begin begin) {
-  const VectorXd plane = gradient(watch);
+  const VectorXd plane = gradient(watch, point);
   const double way = value - reading(watch, point), slope = plane.dot(direction.displacement);
   double step = 0;
   if (slope != 0.0 && std::isfinite(way / slope)) step = way / slope;
@@ -409,8 +409,8 @@ AttemptReport Equilibrium::at_reading(Point& point, const WatchPoint& watch, dou
   return iterate(point, std::move(before), {step, number, begin, step == 0.0},
                  [&](const Residual& residual, Correction& correction) {
                    correction = {-residual.free, value - reading(watch, point)};
-                   return tangent_->solve(correction.free, correction.factor, border_on(point, plane, 0), point.state,
-                                          linear_tolerance_);
+                   return tangent_->solve(correction.free, correction.factor,
+                                          border_on(point, gradient(watch, point), 0), point.state, linear_tolerance_);
                  });
 }
 

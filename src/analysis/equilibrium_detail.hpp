@@ -25,6 +25,7 @@ struct Point {
   double preload = 1;                              // share of the held part
   double let_go = 1;                               // share of what was out of balance at the start that is gone
   Direction tangent;                               // of the path there, once it is settled
+  std::map<int, Vec3> turned;                      // rotation vectors of watched nodes, see KeptState
   int negative_pivots = 0;
   bool counted = false;  // by the factor of its own tangent
   ConvergenceTest::Balance balance;
@@ -87,6 +88,8 @@ class Equilibrium {
   AttemptReport along(Point& point, const Predictor& predictor, double arc, int number, Begin begin);
   /// What a watch that can lead records in a state.
   double reading(const WatchPoint& watch, const Point& point) const;
+  /// Its derivative by displacements and spins, full. Of a rotation near full turns that of one about a fixed axis.
+  Eigen::VectorXd gradient(const WatchPoint& watch, const Point& point) const;
   /// Newton with the load factor free until a watch reads `value`. \param direction  along which it is approached
   AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
                            Begin begin);
@@ -180,7 +183,6 @@ class Equilibrium {
   Eigen::VectorXd load_direction(const Point& point);
   Tangent::Border border(const Point& point, const Direction& direction);
   Tangent::Border border_on(const Point& point, Eigen::VectorXd plane, double corner);
-  Eigen::VectorXd gradient(const WatchPoint& watch) const;
   bool over_budget() const;
   Next report(int number, int iteration, const Point& point, double residual, double step) const;
   std::vector<double> combined(double factor, double preload) const;

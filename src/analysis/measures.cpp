@@ -2,6 +2,7 @@
 
 #include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
+#include "archway/elements/loads.hpp"
 #include "measures_detail.hpp"
 
 namespace archway::analysis::detail {
@@ -62,27 +63,87 @@ double read_forces(const WatchPoint& watch, const std::vector<SupportReaction>& 
   }
   if (watch.part < 0) return kUnset;
   const auto& peak = peaks[at(watch.part)];
-  if (watch.kind == Kind::stress) return peak.stress;
+  switch (watch.kind) {
+    case Kind::stress:
+      return peak.stress;
+    case Kind::shear_force:
+      return peak.shear;
+    case Kind::moment_y:
+      return peak.moment_y;
+    case Kind::moment_z:
+      return peak.moment_z;
+    case Kind::torque:
+      return peak.torque;
+    default:
+      break;
+  }
   return -peak.axial_low > peak.axial_high ? peak.axial_low : peak.axial_high;
 }
 }  // namespace
 
 double Measures::read(const WatchPoint& watch, const Point& point, const Increment& increment) const {
   using Kind = WatchPoint::Kind;
-  const auto& x = point.state.position;
-  const auto& nodes = system_.model().nodes;
   switch (watch.kind) {
     case Kind::movement:
-      return equilibrium_.reading(watch, point);
     case Kind::turn:
-      return base::rotation_vector(point.state.rotation[at(watch.node)]).dot(watch.direction.normalized());
     case Kind::distance:
-      return (nodes[at(watch.node)] - nodes[at(watch.other)]).norm() - (x[at(watch.node)] - x[at(watch.other)]).norm();
+      return equilibrium_.reading(watch, point);
+    case Kind::volume:
+      return displaced_volume(system_.model(), watch.part, point.state);
+    case Kind::stored_energy:
+      return increment.stored_energy;
+    case Kind::dissipated_energy:
+      return increment.dissipated_energy;
+    case Kind::external_work:
+      return increment.external_work;
     case Kind::plastic_strain:
       return increment.flow.empty() ? 0 : increment.flow[at(watch.part)].plastic_strain;
     default:
       return read_forces(watch, increment.reactions, increment.peaks, increment.contacts, system_.model());
   }
+}
+
+double Measures::read_ahead(std::size_t watch, const Point& point) const {
+  const WatchPoint& which = options_.watch[watch];
+  if (which.can_lead()) return equilibrium_.reading(which, point);
+  Measures ahead = *this;
+  Increment increment;
+  ahead.measure(point, increment);
+  return increment.watched[watch];
+}
+
+namespace {
+/// What a small displacement of a surface sweeps: the work of a pressure of one along it.
+double swept(const model::Model& model, int part, const State& state, const Eigen::VectorXd& displacement) {
+  model::Action pressure;
+  for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
+    if (model.shell_elements[e].part == part) {
+      model::SurfacePressure on;
+      on.element = static_cast<int>(e);
+      on.pressure = -1;  // positive pressure acts against the normal
+      pressure.surface_pressures.push_back(on);
+    }
+  Eigen::VectorXd nodal = Eigen::VectorXd::Zero(displacement.size());
+  elements::add_loads(model, pressure, 1, state, nodal);
+  double work = 0;
+  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeFreedoms)
+    work += nodal.segment<3>(n).dot(displacement.segment<3>(n));
+  return work;
+}
+}  // namespace
+
+double displaced_volume(const model::Model& model, int part, const State& state) {
+  // areas are of second degree in the displacement: two Gauss points are exact
+  constexpr double kPlace = 0.21132486540518713;
+  const Eigen::VectorXd whole = state.movement(model);
+  double volume = 0;
+  for (const double share : {kPlace, 1 - kPlace}) {
+    State between = State::reference(model);
+    for (std::size_t n = 0; n < between.position.size(); ++n)
+      between.position[n] += share * (state.position[n] - between.position[n]);
+    volume += 0.5 * swept(model, part, between, whole);
+  }
+  return volume;
 }
 
 /// In equilibrium what is inside balances what is outside, so the work of loads and moved supports is that of the
@@ -145,7 +206,13 @@ double reading_of(const WatchPoint& watch, const model::Model& model, const Line
       return (part(watch.other, 0) - part(watch.node, 0)).dot(way.normalized());
     }
     case Kind::plastic_strain:
+    case Kind::dissipated_energy:
       return 0;
+    case Kind::volume:
+      return detail::swept(model, watch.part, elements::State::reference(model), result.displacement);
+    case Kind::stored_energy:
+    case Kind::external_work:
+      return kUnset;
     default:
       return detail::read_forces(watch, reactions_by_support(model, result.reactions, result.spring_forces),
                                  peaks_by_part(model, result));

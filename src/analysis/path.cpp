@@ -25,6 +25,8 @@ const char* to_text(PathEvent event) {
       return "contact opens or closes";
     case PathEvent::jump:
       return "jump";
+    case PathEvent::touch:
+      return "first contact";
   }
   return "?";
 }

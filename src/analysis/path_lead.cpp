@@ -40,11 +40,7 @@ double PathLead::load_target(const Point& from, double way) const {
 
 /// What a watch reads more, a unit of way along the tangent.
 double PathLead::per_way(const Point& from, const WatchPoint& watch) const {
-  Point ahead;
-  ahead.state = State::reference(system_.model());
-  for (std::size_t n = 0; n < ahead.state.position.size(); ++n)
-    ahead.state.position[n] += from.tangent.displacement.segment<3>(model::row(n));
-  return equilibrium_.reading(watch, ahead);
+  return equilibrium_.gradient(watch, from).dot(from.tangent.displacement);
 }
 
 double PathLead::way_between(const Point& from, const Point& to, const Direction& way) const {
@@ -89,22 +85,22 @@ bool PathLead::choose_watch(const Point& from) {
   return true;
 }
 
-std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const Point& to) const {
+std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const Point& to,
+                                                       const ReadWatch& read) const {
   std::vector<Wanted> list;
   const auto add_factor = [&](double f, bool ends) {
     const double share = (f - from.factor) / (to.factor - from.factor);
     if (std::abs(f - from.factor) > 1e-12 * std::abs(f) && share > 0 && share <= 1)
-      list.push_back({f, -1, f, share, ends});
+      list.push_back({f, -1, f, share, ends, from.factor, to.factor});
   };
   const auto add_reading = [&](int watch, double value, bool ends) {
-    const double start = equilibrium_.reading(options_.watch[at(watch)], from),
-                 here = equilibrium_.reading(options_.watch[at(watch)], to), share = (value - start) / (here - start);
-    if (share > 1e-9 && share <= 1) list.push_back({{}, watch, value, share, ends});
+    const double start = read(watch, from), here = read(watch, to), share = (value - start) / (here - start);
+    if (share > 1e-9 && share <= 1) list.push_back({{}, watch, value, share, ends, start, here});
   };
   for (const double f : options_.factors_wanted) add_factor(f, false);
   for (const auto& [watch, value] : options_.readings_wanted) add_reading(watch, value, false);
   if (options_.stop_load_factor) add_factor(*options_.stop_load_factor, true);
-  if (options_.stop_watch >= 0 && options_.watch[at(options_.stop_watch)].can_lead())
+  if (options_.stop_watch >= 0 && options_.stop_movement != 0.0)
     add_reading(options_.stop_watch, options_.stop_movement, true);
   // what is asked for at the end is recorded once, as the end
   std::stable_sort(list.begin(), list.end(), [](const Wanted& a, const Wanted& b) {
@@ -120,9 +116,11 @@ std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const 
 Direction PathLead::towards(const Point& from, const Point& to, const Wanted& reading) const {
   constexpr double kFurther = 2;
   Direction chord{movement_between(from, to), to.factor - from.factor};
+  for (std::size_t n = 0; n < from.state.rotation.size(); ++n)
+    chord.displacement.segment<3>(model::row(n) + 3) =
+        base::rotation_vector(to.state.rotation[n] * from.state.rotation[n].inverse());
   if (from.tangent.displacement.size() == 0) return chord;
-  const double rate = per_way(from, options_.watch[at(reading.watch)]),
-               way = (reading.value - equilibrium_.reading(options_.watch[at(reading.watch)], from)) / rate;
+  const double rate = per_way(from, options_.watch[at(reading.watch)]), way = (reading.value - reading.start) / rate;
   const double most = kFurther * reading.share * equilibrium_.length(chord.displacement, chord.factor);
   return way > 0 && way <= most ? from.tangent : chord;
 }

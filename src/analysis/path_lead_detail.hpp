@@ -38,10 +38,13 @@ class PathLead {
     int watch = -1;
     double value = 0, share = 0;  ///< share: of the increment
     bool ends = false;            ///< the path ends there
+    double start = 0, here = 0;   ///< what it is at both ends of the increment
   };
+  using ReadWatch = std::function<double(int watch, const Point& point)>;
   /// In the order in which the increment passes them, up to the first that ends the path.
-  std::vector<Wanted> wanted_between(const Point& from, const Point& to) const;
+  std::vector<Wanted> wanted_between(const Point& from, const Point& to, const ReadWatch& read) const;
   /// The state there, found from the side: neither end of the increment changes. None: no state is found.
+  /// \param wanted  a load factor, or the value of a watch that can lead
   std::optional<Point> state_at(const Wanted& wanted, const Point& from, const Point& to, double step, int number);
 
  private:

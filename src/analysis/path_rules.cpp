@@ -85,9 +85,12 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
       end && std::abs(last.load_factor - *end) <= 1e-12 * std::max(std::abs(*end), std::abs(highest)))
     return fmt::format("load factor {:.6g} reached", *end);
   if (options.stop_watch >= 0 && options.stop_movement != 0.0 &&
-      last.watched[at(options.stop_watch)] / options.stop_movement >= 1 - 1e-9)
-    return fmt::format("movement of '{}' reached {:.6g}", options.watch[at(options.stop_watch)].name,
-                       options.stop_movement);
+      last.watched[at(options.stop_watch)] / options.stop_movement >=
+          1 - (options.watch[at(options.stop_watch)].can_lead() ? 1e-9 : 2 * kLocated))
+    return fmt::format(
+        "{} of '{}' reached {:.6g}",
+        options.watch[at(options.stop_watch)].kind == WatchPoint::Kind::movement ? "movement" : "reading",
+        options.watch[at(options.stop_watch)].name, options.stop_movement);
   if (options.stop_at_loss && so_far.first_loss >= 0)
     return fmt::format("the structure loses its stability at load factor {}",
                        place_text(so_far.increments[at(so_far.first_loss)]));

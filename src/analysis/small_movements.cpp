@@ -110,6 +110,7 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
     own->state.rotation[n] = base::exponential(kStiffer * base::rotation_vector(kept.state.rotation[n]));
     own->state.warp[n] *= kStiffer;
   }
+  for (auto& [node, rotation] : own->turned) rotation *= kStiffer;
   for (auto& strain : own->state.expansion) strain *= kStiffer;
   own->state.correction.resize(0);
   own->state.correction_force.resize(0);
@@ -120,7 +121,8 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
 bool is_small(const WatchPoint& watch) {
   using Kind = WatchPoint::Kind;
   return watch.kind == Kind::movement || watch.kind == Kind::turn || watch.kind == Kind::distance ||
-         watch.kind == Kind::plastic_strain;
+         watch.kind == Kind::plastic_strain || watch.kind == Kind::volume || watch.kind == Kind::stored_energy ||
+         watch.kind == Kind::dissipated_energy || watch.kind == Kind::external_work;
 }
 
 void bring_back(Increment& i, const std::vector<WatchPoint>& watch) {

@@ -14,7 +14,11 @@ constexpr int kFewSteps = 8;      ///< of minimal residuals with an earlier fact
 constexpr int kSkewSteps = 60;    ///< with the factor of the symmetric part, for which there is no better one
 constexpr int kFar = 5;           ///< steps that tell that the next solution is better begun with a new factor
 constexpr double kUseful = 0.05;  ///< residual of a solution that did not come as far as asked, but far enough to go on
-constexpr double kExactly = 1e-14;  ///< a skew part of low rank is solved for to the end in as many steps
+constexpr double kExactly = 1e-13;  ///< a skew part of low rank is solved for to the end in as many steps
+
+VectorXd as_it_is(const VectorXd& x) {
+  return x;
+}
 }  // namespace
 
 Tangent::Tangent(const System& system)
@@ -70,7 +74,7 @@ bool Tangent::solve(VectorXd& b, const State& state, double tolerance) {
     b = by_factor(b);
     return b.allFinite();
   }
-  if (exact_) tolerance = std::min(tolerance, kExactly);
+  if (exact_) return solve_beside_skew(b, state);
   VectorXd x = b.cwiseProduct(weights_);
   const auto solution = algebra::solve_nearby(
       [&](const VectorXd& y) { return VectorXd(weights_.cwiseProduct(times(y, state))); },
@@ -79,7 +83,39 @@ bool Tangent::solve(VectorXd& b, const State& state, double tolerance) {
     b = x;
     return true;
   }
-  return !exact_ && factorise() && solve(b, state, tolerance);
+  return factorise() && solve(b, state, tolerance);
+}
+
+/// The symmetric part is factorised: x - F^-1 S x = F^-1 b. Nothing is multiplied by stiff parts, whose rounding would
+/// drown what a small load asks for.
+bool Tangent::solve_beside_skew(VectorXd& b, const State& state) {
+  VectorXd x = by_factor(b);
+  const auto a = [&](const VectorXd& y) { return VectorXd(y - by_factor(system_.times_full(skew_, y, state))); };
+  const auto solution = algebra::solve_nearby(a, as_it_is, x, kExactly, kSkewSteps);
+  if (!good_enough(solution)) return false;
+  b = x;
+  return true;
+}
+
+/// The same with a border.
+bool Tangent::solve_beside_skew(VectorXd& b, double& right, const Border& border, const State& state) {
+  if (of_load_.size() == 0) of_load_ = by_factor(border.q);
+  const Eigen::Index n = b.size();
+  const double pivot = border.corner + border.c.dot(of_load_);
+  const auto p = [&](const VectorXd& f, double last) {
+    VectorXd x(n + 1);
+    x.head(n) = by_factor(f);
+    x[n] = (last - border.c.dot(x.head(n))) / pivot;
+    x.head(n) += x[n] * of_load_;
+    return x;
+  };
+  const auto a = [&](const VectorXd& y) { return VectorXd(y - p(system_.times_full(skew_, y.head(n), state), 0)); };
+  VectorXd x = p(b, right);
+  const auto solution = algebra::solve_nearby(a, as_it_is, x, kExactly, kSkewSteps);
+  if (!good_enough(solution)) return false;
+  b = x.head(n);
+  right = x[n];
+  return true;
 }
 
 /// With the factor of the tangent at hand: what it answers to the load tells how the plane is met.
@@ -97,8 +133,8 @@ bool Tangent::solve_directly(VectorXd& b, double& right, const Border& border) {
 bool Tangent::solve(VectorXd& b, double& right, const Border& border, const State& state, double tolerance) {
   if (!factored_ && !factorise()) return false;
   if (b.size() == 0 || (exact_ && skew_.nonZeros() == 0)) return solve_directly(b, right, border);
+  if (exact_) return solve_beside_skew(b, right, border, state);
   if (of_load_.size() == 0) of_load_ = by_factor(border.q);
-  if (exact_) tolerance = std::min(tolerance, kExactly);
   const Eigen::Index n = b.size();
   VectorXd w(n + 1);
   const double load = border.q.cwiseProduct(weights_).norm();
@@ -127,7 +163,7 @@ bool Tangent::solve(VectorXd& b, double& right, const Border& border, const Stat
     right = x[n];
     return true;
   }
-  return !exact_ && factorise() && solve(b, right, border, state, tolerance);
+  return factorise() && solve(b, right, border, state, tolerance);
 }
 
 algebra::SoftPairs Tangent::softest() {

@@ -58,6 +58,8 @@ class Tangent {
  private:
   Eigen::VectorXd times(const Eigen::VectorXd& free, const State& state) const;
   bool good_enough(const algebra::NearbySolution& solution);
+  bool solve_beside_skew(Eigen::VectorXd& b, const State& state);
+  bool solve_beside_skew(Eigen::VectorXd& b, double& right, const Border& border, const State& state);
   bool solve_directly(Eigen::VectorXd& b, double& right, const Border& border);
   Eigen::VectorXd by_factor(const Eigen::VectorXd& b);
   int most_steps() const;

@@ -93,8 +93,14 @@ class Walk {
     Point point;
     int iterations = 0;
     bool ends = false;
+    PathEvent event = PathEvent::none;
   };
   std::optional<std::vector<Output>> outputs(const Trial& trial);
+  double read(int watch, const Point& point) const;
+  std::optional<Point> point_on_way(double way);
+  std::optional<Point> where_watch_reads(const PathLead::Wanted& wanted, const Trial& trial);
+  std::optional<Output> first_touch(const Trial& trial);
+  std::vector<std::size_t> pressing(const Point& point) const;
   bool record_events(std::vector<Found>& critical, std::vector<Output>& outputs, Trial& trial);
   bool find_first_yield(const Trial& trial);
   void take(Found& found, Trial& trial);
@@ -160,8 +166,9 @@ class Walk {
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0, step_before_touch_ = 0;
   int parent_ = -1, easy_ = 0, jumps_ = 0;
   double softest_at_start_ = kUnset, off_before_ = 0, gone_before_ = 0;
-  std::string refused_;    // why the last step was not accepted; empty: no state was found
-  bool to_touch_ = false;  // the step ends where something touches
+  std::vector<bool> touched_;  // obstacles and contacts that something has touched already
+  std::string refused_;        // why the last step was not accepted; empty: no state was found
+  bool to_touch_ = false;      // the step ends where something touches
   bool ended_ = false, just_branched_ = false, flows_ = false, seeks_yield_ = false;
 };
 

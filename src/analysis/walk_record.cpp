@@ -30,8 +30,9 @@ void Walk::record(const Point& point, PathEvent event, const Work& work) {
     result_.first_yield =
         Measures::first_reached(result_.increments.empty() ? nullptr : &result_.increments.back(), increment);
   if (options_.keep_states)
-    increment.kept = std::make_shared<const KeptState>(
-        KeptState{point.state, point.factor, point.preload, point.moved, point.memory, equilibrium_.largest_force()});
+    increment.kept =
+        std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, point.moved, point.memory,
+                                                    equilibrium_.largest_force(), point.turned});
   if (options_.look_for_crossings)
     for (auto& crossing : crossings_.look(point.state)) {
       crossing.increment = number();

@@ -279,9 +279,16 @@ class StudyReader : detail::SpotReader {
       w.direction = t.vector(t.has("about") ? "about" : "direction",
                              t.has("about") ? std::nullopt : std::optional(Vec3(Vec3::UnitZ())));
     } else if (t.has("part")) {
-      static const std::vector<std::string> words = {"normal-force", "stress", "plastic-strain"};
+      static const std::vector<std::string> words = {"normal-force", "stress",   "plastic-strain", "shear-force",
+                                                     "moment-y",     "moment-z", "torque",         "volume"};
       w.of = t.text("part");
-      w.kind = std::array{Kind::normal_force, Kind::stress, Kind::plastic_strain}[t.choice("what", words, "")];
+      w.kind = std::array{
+          Kind::normal_force, Kind::stress,   Kind::plastic_strain, Kind::shear_force,
+          Kind::moment_y,     Kind::moment_z, Kind::torque,         Kind::volume}[t.choice("what", words, "")];
+    } else if (t.has("energy")) {
+      static const std::vector<std::string> words = {"stored", "dissipated", "external-work"};
+      w.kind =
+          std::array{Kind::stored_energy, Kind::dissipated_energy, Kind::external_work}[t.choice("energy", words, "")];
     } else {
       w.at = spot(t, "at");
       if (t.has("from")) w.from = spot(t, "from");

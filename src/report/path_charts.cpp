@@ -23,6 +23,19 @@ std::string watch_label(const study::WatchSpec& watch, const study::Units& u) {
       return fmt::format("normal force '{}' [{}]", watch.name, u.force);
     case Kind::stress:
       return fmt::format("largest stress '{}' [{}]", watch.name, u.stress());
+    case Kind::shear_force:
+      return fmt::format("largest shear force '{}' [{}]", watch.name, u.force);
+    case Kind::moment_y:
+    case Kind::moment_z:
+      return fmt::format("largest moment '{}' [{}]", watch.name, u.moment());
+    case Kind::torque:
+      return fmt::format("largest torque '{}' [{}]", watch.name, u.moment());
+    case Kind::volume:
+      return fmt::format("displaced volume '{}' [{}^3]", watch.name, u.length);
+    case Kind::stored_energy:
+    case Kind::dissipated_energy:
+    case Kind::external_work:
+      return fmt::format("energy '{}' [{}]", watch.name, u.moment());
     case Kind::plastic_strain:
       return fmt::format("plastic strain '{}'", watch.name);
     default:

@@ -238,6 +238,21 @@ std::vector<bool> what_is_there(const StudySpec& spec, const During& when) {
   return list;
 }
 
+namespace {
+/// A part has what is watched of it.
+void check_part(const WatchSpec& watch, const model::Part& part, std::vector<Complaint>& complaints) {
+  using Kind = analysis::WatchPoint::Kind;
+  const bool of_member = watch.kind == Kind::shear_force || watch.kind == Kind::moment_y ||
+                         watch.kind == Kind::moment_z || watch.kind == Kind::torque;
+  if (of_member && part.kind != model::PartKind::member)
+    complaints.push_back(watch.place.complaint(fmt::format("watch '{}': '{}' is no member", watch.name, part.name),
+                                               "shear forces, moments and torques are those of members"));
+  if (watch.kind == Kind::volume && part.kind != model::PartKind::panel)
+    complaints.push_back(watch.place.complaint(fmt::format("watch '{}': '{}' is no panel", watch.name, part.name),
+                                               "a volume is displaced by the surface of a panel or shell"));
+}
+}  // namespace
+
 std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const model::Model& model) {
   using Kind = analysis::WatchPoint::Kind;
   std::vector<analysis::WatchPoint> list;
@@ -270,13 +285,16 @@ std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const mode
     } else if (!of_node) {
       for (const auto& p : model.parts) names.push_back(p.name);
     }
+    const bool of_all =
+        watch.kind == Kind::stored_energy || watch.kind == Kind::dissipated_energy || watch.kind == Kind::external_work;
     const auto found = std::find(names.begin(), names.end(), watch.of);
-    if (!of_node && found == names.end())
+    if (!of_all && !of_node && found == names.end())
       complaints.push_back(watch.place.complaint(
           fmt::format("there is no {} named '{}' to watch", of_support ? "support" : "part", watch.of),
           base::suggestion(watch.of, names)));
-    else if (!of_node && !of_support)
+    else if (!of_all && !of_node && !of_support)
       point.part = static_cast<int>(found - names.begin());
+    if (point.part >= 0) check_part(watch, model.parts[static_cast<std::size_t>(point.part)], complaints);
     list.push_back(std::move(point));
   }
   if (!complaints.empty()) throw InputError(std::move(complaints));

@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <optional>
 
 #include "archway/analysis/contact_forces.hpp"
@@ -15,13 +16,21 @@ enum class PathControl { load, arc_length, movement };
 struct WatchPoint {
   enum class Kind {
     movement,         ///< of a node along a direction (normalised); less that of `other`, when given
-    turn,             ///< of a node about a direction: component of its rotation vector, radians
+    turn,             ///< of a node about a direction: component of its rotation vector, radians, counted on beyond pi
     distance,         ///< by how much two nodes have come closer to each other
     reaction,         ///< force of a support on the structure along a direction
     reaction_moment,  ///< sum of its moments at its nodes about a direction
     normal_force,     ///< of a part (members, bars): the largest in size along it, pulling positive
     stress,           ///< largest equivalent stress of a part
-    plastic_strain    ///< largest of a part
+    plastic_strain,   ///< largest of a part
+    shear_force,      ///< of a part (members): the largest in size along it
+    moment_y,         ///< the same, about the local y axis
+    moment_z,         ///< about the local z axis
+    torque,           ///< about the axis
+    volume,           ///< of a part (panels): between its unloaded and its displaced surface, positive along the normal
+    stored_energy,    ///< of the whole structure, in the state
+    dissipated_energy,  ///< by flow and slip since the path began
+    external_work       ///< of loads and prescribed displacements since the path began
   };
   std::string name;
   int node = -1;
@@ -29,9 +38,10 @@ struct WatchPoint {
   Kind kind = Kind::movement;
   int other = -1;            ///< movement, distance: the second node
   std::string support = {};  ///< reaction
-  int part = -1;             ///< normal_force, stress, plastic_strain
-  /// What it records hangs on the movements of single nodes linearly: it can lead a path.
-  bool can_lead() const { return kind == Kind::movement; }
+  int part = -1;             ///< normal_force, stress, plastic_strain, shear_force, moments, torque, volume
+  /// It is a function of the displacements of single nodes: it can lead a path. All others can end one, and states can
+  /// be asked for at their values.
+  bool can_lead() const { return kind == Kind::movement || kind == Kind::turn || kind == Kind::distance; }
 };
 
 /// What a watch records of a linear solution.
@@ -45,7 +55,8 @@ struct KeptState {
   double preload = 1;                              ///< share of the held part that is in place
   Eigen::VectorXd moved;                           ///< prescribed movements in place, full
   std::shared_ptr<const elements::Memory> memory;  ///< of the points, after this state; nullptr: nothing remembers
-  double largest_force = 0;  ///< that the path has seen so far: what an unloaded state is measured by
+  double largest_force = 0;         ///< that the path has seen so far: what an unloaded state is measured by
+  std::map<int, Vec3> turned = {};  ///< rotation vectors of watched nodes, counted on beyond half a turn
 };
 
 /// Where a path begins, instead of the unloaded structure.
@@ -99,13 +110,13 @@ struct PathOptions {
   /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
   std::optional<double> stop_load_factor;
   int stop_watch = -1;       ///< index into watch whose movement ...
-  double stop_movement = 0;  ///< ... reaches this value, its sign included; exactly, where the watch can lead
+  double stop_movement = 0;  ///< ... reaches this value, its sign included: exactly, or to 1e-6 where it cannot lead
   double stop_drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
   int stop_increments = 100;
   int stop_factorisations = 0;                          ///< 0: no such rule
   double stop_seconds = 0;                              ///< 0: no such rule
   std::vector<double> factors_wanted;                   ///< load factors at each of which an increment ends exactly
-  std::vector<std::pair<int, double>> readings_wanted;  ///< the same of watches that can lead
+  std::vector<std::pair<int, double>> readings_wanted;  ///< the same of watches
   bool stop_at_loss = false;       ///< end at the first loss of stability, be it a limit point or a bifurcation
   int stop_after_peak = 0;         ///< end so many increments beyond the first limit point; 0: no such rule
   double stop_plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
@@ -120,7 +131,8 @@ struct PathOptions {
 /// contact: nodes that touch or let go change the number of unstable directions, without a state between in which the
 /// tangent is singular.
 /// jump: a state further off, where none was found near by, or none that small steps under a given load lead to.
-enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact, jump };
+/// touch: something touches an obstacle, or another part, for the first time; located to 1e-5 of the increment.
+enum class PathEvent { none, preload, limit_point, bifurcation, stage, contact, jump, touch };
 const char* to_text(PathEvent event);
 
 /// One converged state.

@@ -6,6 +6,9 @@
 /// The rules by which a path is walked, each for itself.
 namespace archway::analysis {
 
+/// Of its value: so closely the state is found at which a watch that cannot lead reads what was asked for.
+constexpr double kLocated = 1e-6;
+
 /// How far the next increment goes: more where corrections came easily, less where they did not.
 struct StepRule {
   double first = 0.1, smallest = 0, largest = 0;

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/analysis/path_rules.hpp"
 #include "path_detail.hpp"
 
 namespace archway::study::detail {
@@ -364,10 +365,10 @@ void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, st
     for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
       if (outcome.watch[w].name != name) continue;
       ComparisonRow row = row_of(outcome);
-      row.meaning = fmt::format("'{}' moves {:.5g}", name, value);
+      row.meaning = fmt::format("'{}' {} {:.5g}", name, outcome.watch[w].can_lead() ? "moves" : "reads", value);
       row.note = "not reached";
       for (const auto& i : outcome.path->increments) {
-        if (std::abs(i.watched[w] - value) > 1e-6 * std::abs(value)) continue;
+        if (std::abs(i.watched[w] - value) > 2 * analysis::kLocated * std::abs(value)) continue;
         row.load_factor = i.load_factor;
         row.movement = i.largest_movement;
         row.stage = i.stage;
@@ -411,6 +412,7 @@ void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::ve
   const auto& r = *outcome.path;
   if (r.stages.size() > 1) return;
   for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
+    if (!outcome.watch[w].can_lead()) continue;  // of displacements, rotations and distances
     const auto knee = half_stiffness(r, w);
     if (!knee) continue;
     ComparisonRow row = row_of(outcome);

@@ -1,3 +1,5 @@
+#include <set>
+
 #include <fmt/format.h>
 
 #include "archway/study/comparison.hpp"
@@ -19,28 +21,22 @@ ComparisonRow row_at(const AnalysisOutcome& outcome, const Increment& i, std::st
   return row;
 }
 
-int touching(const Increment& i) {
-  int count = 0;
-  for (const auto& c : i.contacts) count += c.touching;
-  return count;
-}
-
-/// The first increment in which something touches that did not from the beginning.
+/// The first increment in which something touches each obstacle, or another part, that did not from the beginning.
 void add_first_contact(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   const auto& list = outcome.path->increments;
-  if (list.empty() || touching(list.front()) > 0) return;
-  for (std::size_t k = 1; k < list.size(); ++k) {
-    if (touching(list[k]) == 0) continue;
-    std::string where;
-    for (const auto& c : list[k].contacts)
-      if (c.touching > 0 && where.empty()) where = analysis::name_of(*outcome.model, c);
-    add_row(result, outcome,
-            row_at(outcome, list[k], "first contact",
-                   fmt::format("'{}', between load factors {:.5g} and {:.5g}", where, list[k - 1].load_factor,
-                               list[k].load_factor)),
-            rows);
-    return;
-  }
+  std::set<std::string> seen;
+  for (std::size_t k = 0; k < list.size(); ++k)
+    for (const auto& c : list[k].contacts) {
+      const std::string where = analysis::name_of(*outcome.model, c);
+      if (c.touching == 0 || !seen.insert(where).second || k == 0) continue;
+      const bool is_located = list[k].event == analysis::PathEvent::touch;
+      add_row(result, outcome,
+              row_at(outcome, list[k], "first contact",
+                     is_located ? fmt::format("'{}'", where)
+                                : fmt::format("'{}', between load factors {:.5g} and {:.5g}", where,
+                                              list[k - 1].load_factor, list[k].load_factor)),
+              rows);
+    }
 }
 
 void add_first_slack(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {

@@ -54,17 +54,19 @@ void read_stop(Keys& s, StopSpec& stop) {
   if (s.has("load_factor")) stop.load_factor = s.number("load_factor");
   stop.watch = s.text("watch", "");
   stop.plastic_strain = s.number("plastic_strain", 0.0);
-  stop.movement = stop.watch.empty() ? 0 : s.number("movement");
+  stop.movement = stop.watch.empty() ? 0 : s.number(s.has("value") ? "value" : "movement");
   stop.seconds = s.number("seconds", 0.0);
   stop.factorisations = s.whole("factorisations", 0);
-  if (s.has("movement") && stop.watch.empty())
-    s.complain(s.place("movement"), "'movement' needs the point that moves", "add watch = \"...\"");
+  for (const char* const key : {"movement", "value"})
+    if (s.has(key) && stop.watch.empty())
+      s.complain(s.place(key), fmt::format("'{}' needs the watch that reads it", key), "add watch = \"...\"");
   for (const auto& [key, value] :
        {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("movement", stop.movement),
-        std::pair("plastic_strain", stop.plastic_strain), std::pair("seconds", stop.seconds),
-        std::pair("factorisations", static_cast<double>(stop.factorisations))})
+        std::pair("value", stop.movement), std::pair("plastic_strain", stop.plastic_strain),
+        std::pair("seconds", stop.seconds), std::pair("factorisations", static_cast<double>(stop.factorisations))})
     if (s.has(key) && !(value > 0)) {
-      const bool has_sign = std::string(key) == "load_factor" || std::string(key) == "movement";
+      const bool has_sign =
+          std::string(key) == "load_factor" || std::string(key) == "movement" || std::string(key) == "value";
       if (has_sign && value < 0) continue;
       s.complain(s.place(key), fmt::format("'{}' is {}", key, value),
                  has_sign ? "a stop rule must not be zero" : "a stop rule must be above zero");
@@ -108,8 +110,9 @@ void read_path(Keys& keys, AnalysisSpec& a) {
   stop_of(keys, a.stop);
   if (keys.has("output_at")) a.output_factors = keys.number_list("output_at");
   if (keys.has("output_movements")) a.output_movements.clear();
-  keys.tables("output_movements", "this output",
-              [&](Keys& o) { a.output_movements.emplace_back(o.text("watch"), o.number("movement")); });
+  keys.tables("output_movements", "this output", [&](Keys& o) {
+    a.output_movements.emplace_back(o.text("watch"), o.number(o.has("value") ? "value" : "movement"));
+  });
   if (keys.has("strain_limits")) a.strain_limits.clear();
   keys.tables("strain_limits", "this limit", [&](Keys& l) {
     StrainLimitSpec limit;
@@ -141,16 +144,19 @@ void check_watch(const std::string& name, bool leads, const Place& place, Refere
     return references.complain(place, fmt::format("there is no watch point named '{}'", name),
                                base::suggestion(name, names));
   const auto& watch = references.spec.watches[static_cast<std::size_t>(found - names.begin())];
-  if (leads && watch.kind != analysis::WatchPoint::Kind::movement)
-    references.complain(place, fmt::format("watch point '{}' cannot lead a path: it records no movement", name),
-                        "lead by the movement of a node along a direction");
+  analysis::WatchPoint point;
+  point.kind = watch.kind;
+  if (leads && !point.can_lead())
+    references.complain(
+        place, fmt::format("watch '{}' cannot lead a path: it is no displacement, rotation or distance of nodes", name),
+        "lead by one of those, or by the arc length, and stop at the value of this watch");
 }
 }  // namespace
 
 void check_path(const AnalysisSpec& a, References& references) {
   check_watch(a.stop.watch, false, a.place, references);
   check_watch(a.control.lead, true, a.place, references);
-  for (const auto& [watch, value] : a.output_movements) check_watch(watch, true, a.place, references);
+  for (const auto& [watch, value] : a.output_movements) check_watch(watch, false, a.place, references);
   if (!a.strain_limits.empty() && !a.kind->yields())
     references.complain(a.place, fmt::format("'{}' is elastic: no strain limit can be reached", a.name),
                         "ask for MNA, GMNA or GMNIA");
