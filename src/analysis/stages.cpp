@@ -1,5 +1,6 @@
 #include "archway/analysis/stages.hpp"
 
+#include <cmath>
 #include <map>
 
 #include <fmt/format.h>
@@ -131,6 +132,7 @@ class Stages {
 
   /// What came before goes in front of what is in `whole_`; the first peak, loss and yield count.
   void join(PathResult before) {
+    if (!std::isfinite(whole_.first_attempt)) whole_.first_attempt = before.first_attempt;
     auto& now = whole_;
     for (auto& i : now.increments) before.increments.push_back(std::move(i));
     now.increments = std::move(before.increments);

@@ -20,6 +20,9 @@ struct Inner {
   }
 };
 
+/// Strains below it have no digits: places have sixteen.
+constexpr double kNoStrain = 1e-16;
+
 /// Looks at the residual of one point. States on the way of a path take 2 to 6, rarely 50; more are of corrections gone
 /// astray, which had better be told as failed.
 constexpr int kMostLooks = 100;

@@ -241,7 +241,8 @@ Remembered respond(const Data& data, const std::vector<Strain>& compatible, doub
       const Modes21 pull = point.weight * point.modes.transpose() * answer.stress;
       inner.gap += pull;
       inner.scale += pull.norm();
-      inner.digits += point.weight * point.modes.norm() * (answer.tangent.cwiseAbs() * e.cwiseAbs()).norm();
+      inner.digits += point.weight * point.modes.norm() *
+                      (answer.tangent.cwiseAbs() * (e.cwiseAbs().array() + detail::kNoStrain).matrix()).norm();
       inner.stiffness += point.weight * point.modes.transpose() * answer.tangent * point.modes;
     }
     r.inner = inner.stiffness;

@@ -273,6 +273,8 @@ struct PathResult {
   bool branched = false;    ///< it left the primary path at `first_loss`, see PathOptions::at_bifurcation
   FirstYieldOnPath first_yield;
   int factorisations = 0;
+  /// Load factor at which a first attempt could not be continued; this path was found by shorter steps. NaN: none.
+  double first_attempt = kUnset;
   /// Loads with an unsymmetric stiffness act (moments that keep their axes, pressure at free edges): counts of negative
   /// pivots, and so losses of stability, are those of the symmetric part.
   bool unsymmetric = false;
@@ -309,7 +311,9 @@ double foreseen_loss(const std::vector<Increment>& increments);
 /// A limit point (turn of the load factor) is found from the cubic through load factors and slopes; every other change
 /// of inertia is a bifurcation, narrowed down by the eigenvalue of the tangent nearest to zero until the load factors
 /// on both sides of it agree to 2e-6. An increment with several changes has each of them found in turn; one in which
-/// they cannot be told apart is cut back. The same by load control, which sees no turns. \throws base::InputError,
+/// they cannot be told apart is cut back. The same by load control, which sees no turns. Where a path with kinks (flow,
+/// contact) cannot be continued, it is followed once more from its beginning, with steps an eighth as long; of both
+/// attempts the one that goes further is returned. \throws base::InputError,
 /// base::OutOfMemory, algebra::SolverError
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher = {});
 

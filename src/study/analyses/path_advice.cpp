@@ -147,6 +147,11 @@ void advise_on_energy(const AnalysisOutcome& outcome, std::vector<std::string>& 
 
 void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& list) {
   const auto& r = *outcome.path;
+  if (std::isfinite(r.first_attempt))
+    list.push_back(fmt::format(
+        "a first attempt could not be continued beyond load factor {:.5g}: this path was followed with steps "
+        "an eighth as long, from its beginning",
+        r.first_attempt));
   if (outcome.imperfection) {
     constexpr double large = 0.05;
     const auto& model = *outcome.model;
