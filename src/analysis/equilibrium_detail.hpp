@@ -96,6 +96,9 @@ class Equilibrium {
   /// A damped way to a stable state at a load factor, from one where there is none near by; ends in balance without
   /// damping.
   AttemptReport jump(Point& point, double factor, int number);
+  /// The same by the motion in time of a structure with mass. \param ratio  of critical damping, in the shape that the
+  /// growing load gives the unloaded structure; proportional to mass
+  AttemptReport swing(Point& point, double factor, double ratio, int number, SwingRecord& record);
   /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
@@ -172,6 +175,14 @@ class Equilibrium {
  private:
   /// What is assembled with stiffness.
   AttemptReport descend(Point& point, double factor, int number);
+  AttemptReport at_rest(Point& point, double factor, int number, AttemptReport report);
+  double frequency(const Eigen::VectorXd& masses);
+  struct Motion {
+    Eigen::VectorXd velocity, acceleration, gap;  // free; gap: internal less external forces
+    double residual = 0;
+    int corrections = 0;
+  };
+  bool step_in_time(Point& point, Motion& motion, double dt, const Eigen::VectorXd& masses, double damping);
   const System& coupled() const { return coupled_ ? *coupled_ : system_; }
   struct Residual {
     Eigen::VectorXd free, internal;

@@ -93,7 +93,11 @@ AttemptReport Equilibrium::descend(Point& point, double factor, int number) {
     before = point;
     (void)move(point, system_.to_full(share * way, point.state));
   }
-  // what is left is balanced without any damping, and must stand by itself
+  return at_rest(point, factor, number, report);
+}
+
+/// What is left is balanced without any damping, and must stand by itself.
+AttemptReport Equilibrium::at_rest(Point& point, double factor, int number, AttemptReport report) {
   Point balanced = point;
   const AttemptReport last_report = at_load(balanced, factor, point.preload, 0, number, Begin::factorise);
   if (last_report.outcome != Attempt::converged) return {last_report.outcome, report.iterations};

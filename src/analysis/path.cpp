@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "archway/base/index.hpp"
+#include "archway/elements/loads.hpp"
 #include "walk_detail.hpp"
 
 namespace archway::analysis {
@@ -111,6 +112,9 @@ std::optional<PathOptions> finer_options(const PathOptions& options, const PathR
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher) {
   if (const auto complaints = options.complaints(); !complaints.empty())
     throw base::InputError("path options", fmt::format("{}", fmt::join(complaints, "; ")), "");
+  if (options.jump_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
+    throw base::InputError("density", "a motion in time needs mass, and no material has a density",
+                           "give the materials a density, or leave out the damping: the damped descent needs no mass");
   const auto began = std::chrono::steady_clock::now();
   PathResult first = detail::Walk(system, options, watcher).run();
   if (!may_go_further(system, first)) return first;

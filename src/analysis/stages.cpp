@@ -112,6 +112,7 @@ class Stages {
     for (auto& i : own.increments) place(i, k, offset);
     for (auto& point : own.critical_points) point.increment += offset;
     for (auto& change : own.control_changes) change.increment += offset;
+    for (auto& swing : own.swings) swing.increment += offset;
     for (auto& crossing : own.crossings) crossing.increment += offset;
     for (auto& branch : own.branches) branch.increment += offset;
     if (own.first_loss >= 0) own.first_loss += offset;
@@ -138,6 +139,7 @@ class Stages {
     now.increments = std::move(before.increments);
     for (auto& c : now.control_changes) before.control_changes.push_back(std::move(c));
     now.control_changes = std::move(before.control_changes);
+    now.swings.insert(now.swings.begin(), before.swings.begin(), before.swings.end());
     for (auto& c : now.critical_points) before.critical_points.push_back(std::move(c));
     now.critical_points = std::move(before.critical_points);
     for (auto& c : now.crossings)

@@ -93,11 +93,16 @@ bool Walk::jump() {
   const double sense = lead_.by_load() ? lead_.sense() : now_.tangent.factor < 0 ? -1 : 1;
   // little enough to be told as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
-  const AttemptReport report = equilibrium_.jump(next, target, number());
+  SwingRecord swing;
+  const bool in_time = options_.jump_damping > 0;
+  const AttemptReport report = in_time ? equilibrium_.swing(next, target, options_.jump_damping, number(), swing)
+                                       : equilibrium_.jump(next, target, number());
   if (report.outcome == Attempt::stopped) return end_inside(), false;
   if (report.outcome != Attempt::converged) {
     result_.stuck = equilibrium_.stuck();
-    return end(Ending::not_converged, stuck_message() + "; a damped jump found no stable state either"), false;
+    return end(Ending::not_converged, stuck_message() + (in_time ? "; the motion in time did not come to rest"
+                                                                 : "; a damped jump found no stable state either")),
+           false;
   }
   now_ = std::move(next);
   equilibrium_.remember(now_);
@@ -106,6 +111,8 @@ bool Walk::jump() {
   step_ = options_.first_step * arc_per_factor_;
   record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
   parent_ = last_index();
+  swing.increment = parent_;
+  if (in_time) result_.swings.push_back(swing);
   visited_.add(parent_, now_, true);
   return !ended_;
 }

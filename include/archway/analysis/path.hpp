@@ -100,10 +100,13 @@ struct PathOptions {
   Branching at_bifurcation = Branching::primary;
   /// Follow the branches at every bifurcation on the way, both senses, by so many increments each; 0: do not.
   int branch_increments = 0;
-  int jumps = 0;                   ///< where no state is found near by, go on from one further off, so often at most
-  bool watch_stability = false;    ///< the softest direction of every state, see Increment::softest
-  int branch_depth = 1;            ///< 2: those of branches too
-  bool look_for_crossings = true;  ///< tell where parts pass through each other
+  int jumps = 0;  ///< where no state is found near by, go on from one further off, so often at most
+  /// Above 0: a jump is the motion in time of the structure with its mass, damped by this share of critical damping in
+  /// the shape that the growing load gives the unloaded structure; see SwingRecord. 0: a damped descent without mass.
+  double jump_damping = 0;
+  bool watch_stability = false;            ///< the softest direction of every state, see Increment::softest
+  int branch_depth = 1;                    ///< 2: those of branches too
+  bool look_for_crossings = true;          ///< tell where parts pass through each other
   std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   // stop rules
@@ -235,6 +238,17 @@ struct Crossing {
   Vec3 place = Vec3::Zero();  ///< in the state of that increment
 };
 
+/// The motion in time that a jump was, until the structure was at rest: generalised-alpha method, damping proportional
+/// to mass.
+struct SwingRecord {
+  int increment = -1;           ///< the state at rest
+  double seconds = 0;           ///< of the study's unit of time
+  int steps = 0;                ///< of time
+  double damping = 0;           ///< share of critical damping, at `frequency`
+  double frequency = 0;         ///< of the unloaded structure in the shape that the growing load gives it, 1 / time
+  double largest_movement = 0;  ///< on the way, of a node from its unloaded place
+};
+
 struct PathResult;
 struct PathBranch;
 /// Which way a branch leaves, in words: "mode 1, one way", "0.71 of mode 1 and -0.71 of mode 2".
@@ -280,6 +294,7 @@ struct PathResult {
   bool unsymmetric = false;
   std::vector<StageRecord> stages;  ///< at least one
   std::vector<ControlChange> control_changes;
+  std::vector<SwingRecord> swings;             ///< see PathOptions::jump_damping
   StuckAt stuck;                               ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
   std::vector<Crossing> crossings;             ///< the first of each pair of parts

@@ -26,9 +26,9 @@ namespace archway::study {
 using base::Vec3;
 
 struct MaterialSpec {
-  model::Material material;  ///< elastic, as most analyses take it
-  material::Flow flow;       ///< what MNA, GMNA and GMNIA follow besides: engineering stress
-  material::Flow true_flow;  ///< the same as true stress, for walls and solids
+  model::Material material;    ///< elastic, as most analyses take it
+  material::Flow flow;         ///< what MNA, GMNA and GMNIA follow besides: engineering stress
+  material::Flow true_flow;    ///< the same as true stress, for walls and solids
   bool given_as_true = false;  ///< the study gives true stress; MNA takes the curve as it is given
   Place place;
 };
@@ -392,6 +392,7 @@ struct AnalysisSpec {
   ControlSpec control;
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   int branch_increments = 0, branch_depth = 1, jumps = 0;             ///< see PathOptions
+  double jump_damping = 0;  ///< above 0: jumps are motions in time, see analysis::PathOptions
   bool watch_stability = false;
   double tolerance = 1e-6;
   std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`

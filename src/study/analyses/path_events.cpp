@@ -51,6 +51,17 @@ void add_first_slack(const StudyResult& result, const AnalysisOutcome& outcome, 
       }
 }
 
+/// How the structure got there, where it was a motion in time.
+std::string motion_text(const AnalysisOutcome& outcome, const Increment& i) {
+  for (const auto& swing : outcome.path->swings)
+    if (swing.increment == i.number)
+      return fmt::format(
+          "; at rest after {:.3g} s in {} steps of time, {:.3g} of critical damping at {:.3g} Hz, largest "
+          "displacement on the way {:.4g}",
+          swing.seconds, swing.steps, swing.damping, swing.frequency, swing.largest_movement);
+  return "";
+}
+
 /// States that the path did not reach by small steps.
 void add_jumps(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
   const auto& list = outcome.path->increments;
@@ -58,8 +69,8 @@ void add_jumps(const StudyResult& result, const AnalysisOutcome& outcome, std::v
     if (list[k].event == analysis::PathEvent::jump)
       add_row(result, outcome,
               row_at(outcome, list[k], "jump",
-                     fmt::format("to another state, from load factor {:.5g} (increment {})", list[k - 1].load_factor,
-                                 list[k - 1].number)),
+                     fmt::format("to another state, from load factor {:.5g} (increment {}){}", list[k - 1].load_factor,
+                                 list[k - 1].number, motion_text(outcome, list[k]))),
               rows);
 }
 

@@ -15,6 +15,12 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
   if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
   a.jumps = keys.whole("jumps", a.jumps);
   if (a.jumps < 0) keys.complain(keys.place("jumps"), fmt::format("'jumps' is {}", a.jumps), "give zero or more");
+  a.jump_damping = keys.number("jump_damping", a.jump_damping);
+  if (a.jump_damping < 0 || a.jump_damping > 1)
+    keys.complain(keys.place("jump_damping"), fmt::format("'jump_damping' is {}", a.jump_damping),
+                  "a share of critical damping, between 0 and 1");
+  if (a.jump_damping > 0 && a.jumps == 0)
+    keys.complain(keys.place("jump_damping"), "'jump_damping' is for jumps, and none is allowed", "add jumps = 1");
   a.watch_stability = keys.flag("watch_stability", a.watch_stability);
   if (keys.has("branches"))
     keys.table("branches", "these branches", "branches = { increments = 8 }", [&](Keys& b) {
