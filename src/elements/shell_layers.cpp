@@ -32,7 +32,8 @@ Remembered respond(const Data& data, const Strains& e, const double* before, dou
       inner.gap += pull;
       inner.scale += pull.norm();
       // stresses of bending cancel in the membrane force
-      const double at_faces = detail::kNoStrain + strain.head<3>().norm() + 0.5 * data.thickness * strain.tail<3>().norm();
+      const double at_faces =
+          detail::kNoStrain + strain.head<3>().norm() + 0.5 * data.thickness * strain.tail<3>().norm();
       inner.digits += data.points[p].weight * modes.norm() * answer.tangent.topLeftCorner<3, 3>().norm() * at_faces;
       inner.stiffness += data.points[p].weight * modes.transpose() * answer.tangent.topLeftCorner<3, 3>() * modes;
     }
