@@ -91,6 +91,14 @@ bool Equilibrium::is_untouched(const Point& point, const Residual& residual) con
   return residual.free.cwiseAbs().maxCoeff() <= kShare * reach * hardest;
 }
 
+/// A correction that closes a contact which the state leaves open, or opens one, has forces of contact that the state
+/// does not have: loads, reactions and contact are then not in balance.
+bool Equilibrium::pulls_beside(const Point& point, const ConvergenceTest::Balance& balance) const {
+  if (system_.model().obstacles.empty() && system_.model().contacts.empty()) return false;
+  const Vec3 off = applied(point).force + reacted(point, outside(point)).force;
+  return off.norm() > options_.residual_tolerance * balance.force_scale;
+}
+
 bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residual& residual, const VectorXd& last,
                               const VectorXd& way) {
   using Extent = ConvergenceTest::Extent;
@@ -114,7 +122,7 @@ bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residu
   // without forces there is nothing to measure by but what the correction was for
   const bool answered =
       after.cwiseProduct(weights_).norm() <= options_.residual_tolerance * before.cwiseProduct(weights_).norm();
-  if (!(test_.passes(with.balance) || answered)) return false;
+  if (!(test_.passes(with.balance) || answered) || pulls_beside(tried, with.balance)) return false;
   point = std::move(tried);
   point.balance = with.balance;
   residual = std::move(with);
@@ -216,6 +224,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
       if (!untouched) see_forces(residual.balance.force_scale);
       attempt.corrected = share_off(way, first);
+      attempt.moved = largest_movement(way - first);
       attempt.outcome = Attempt::converged;
       return attempt;
     }

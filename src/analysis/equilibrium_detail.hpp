@@ -43,6 +43,7 @@ struct AttemptReport {
   int iterations = 0;
   double foreseen = HUGE_VAL;  ///< residual of the predictor, before any correction
   double corrected = 0;        ///< how far corrections led from the predictor, as a share of the way
+  double moved = HUGE_VAL;     ///< the same: largest displacement of a node
 };
 
 /// With which factor corrections begin.
@@ -253,6 +254,7 @@ class Equilibrium {
   /// \return the state is in balance
   bool keep_beside(Point& point, const Correction& correction, Residual& residual, const Eigen::VectorXd& last,
                    const Eigen::VectorXd& way);
+  bool pulls_beside(const Point& point, const ConvergenceTest::Balance& balance) const;
   bool is_untouched(const Point& point, const Residual& residual) const;
   double by_loads(const ConvergenceTest::Balance& balance) const;
   double tolerance_for(const ConvergenceTest::Balance& balance) const;

@@ -136,6 +136,10 @@ bool Walk::correct(Trial& trial) {
   // what was foreseen is in balance: how far a state lies from it is a matter of the tolerance, not of the path
   if (report.foreseen <= options_.residual_tolerance) return left_on_branch(trial.point);
   trial.off = by_arc() ? off_predictor(trial) : report.corrected;
+  trial.bends = trial.off > kOff;
+  // where contact holds the structure an increment moves next to nothing: another path would be further off
+  constexpr double kNear = 1e-6;
+  if (report.moved <= kNear * system_.model().size()) trial.off = 0;
   return near_enough(trial) && left_on_branch(trial.point);
 }
 

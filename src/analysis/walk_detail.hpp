@@ -12,6 +12,9 @@
 
 namespace archway::analysis::detail {
 
+/// Share of the way: further off what was foreseen no smooth path leads.
+constexpr double kOff = 0.5;
+
 /// The stepping strategy: predict, correct, judge, commit, record.
 class Walk {
  public:
@@ -94,6 +97,7 @@ class Walk {
     int iterations = 0;
     bool ends = false;
     PathEvent event = PathEvent::none;
+    std::vector<std::size_t> touches = {};  // of PathEvent::touch: see pressing()
   };
   std::optional<std::vector<Output>> outputs(const Trial& trial);
   double read(int watch, const Point& point) const;

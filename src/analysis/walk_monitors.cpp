@@ -13,7 +13,6 @@ namespace archway::analysis::detail {
 using base::at;
 
 namespace {
-constexpr double kOff = 0.5;         ///< of the way: further off what was foreseen no smooth path leads
 constexpr double kKink = 1.3;        ///< times as far off at half the step: a kink in the path keeps the angle it has
 constexpr int kCutsOfLeap = 5;       ///< after which a state that is still as far away is accepted as a jump
 constexpr double kSameState = 0.75;  ///< of the way at twice the step
@@ -43,7 +42,6 @@ double Walk::off_predictor(const Trial& trial) const {
 /// A correction that went much further than the predictor has found another path. The structure that flows or touches
 /// has kinks in its path: there the angle remains, whatever the step, and is accepted.
 bool Walk::near_enough(Trial& trial) {
-  trial.bends = trial.off > kOff;
   if (by_arc()) {
     // at a corner where something touches the load goes on without displacement: further than the little step there
     const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
@@ -55,7 +53,7 @@ bool Walk::near_enough(Trial& trial) {
       std::abs(trial.way.factor) > kMore * options_.largest_step)
     return refuse("the load changes by more than largest_step");
   const bool has_kinks = flows_ || !equilibrium_.touch_alike(now_, trial.point);
-  if (!trial.bends || to_touch_ || just_branched_) return true;
+  if (trial.off <= kOff || to_touch_ || just_branched_) return true;
   const double gone = equilibrium_.length(trial.way.displacement, trial.way.factor);
   const bool kink = has_kinks && off_before_ > 0 && trial.off < kKink * off_before_,
              leap = !has_kinks && gone_before_ > 0 && gone > kSameState * gone_before_;

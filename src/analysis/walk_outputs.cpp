@@ -59,7 +59,8 @@ std::vector<std::size_t> Walk::pressing(const Point& point) const {
 }
 
 /// Where something first presses that did not before: enclosed between a state that does and one that does not, from
-/// how the gap closes. None: nothing of the kind, or a state on the way is not found.
+/// how the gap closes. The state just before is taken: beyond, the load may grow much while nothing moves. None:
+/// nothing of the kind, or a state on the way is not found.
 std::optional<Walk::Output> Walk::first_touch(const Trial& trial) {
   const auto& model = system_.model();
   if ((model.obstacles.empty() && model.contacts.empty()) || now_.memory == nullptr || trial.leap) return std::nullopt;
@@ -72,6 +73,7 @@ std::optional<Walk::Output> Walk::first_touch(const Trial& trial) {
   Point end = trial.point;
   equilibrium_.remember(end);
   if (!is_new(end)) return std::nullopt;
+  std::vector<std::size_t> which = pressing(end);
   const auto gap = [&](const Point& point) {
     const auto contacts = contact_forces(system_, point.state, point.memory.get());
     double least = HUGE_VAL;
@@ -89,14 +91,15 @@ std::optional<Walk::Output> Walk::first_touch(const Trial& trial) {
     if (!point) return std::nullopt;
     equilibrium_.remember(*point);
     if (is_new(*point)) {
-      found = std::move(point), high = way;
+      which = pressing(*point), high = way;
     } else {
       way_before = low, before = here;
       low = way, here = gap(*point);
+      found = std::move(point);
     }
   }
-  if (!found) return std::nullopt;  // at the end of the increment itself
-  return Output{high, std::move(*found), trial.iterations, false, PathEvent::touch};
+  if (!found) return std::nullopt;  // at its beginning
+  return Output{low, std::move(*found), trial.iterations, false, PathEvent::touch, which};
 }
 
 /// None: a state that was asked for is not found, and the step is cut.
@@ -138,7 +141,7 @@ bool Walk::record_events(std::vector<Found>& critical, std::vector<Output>& outp
       equilibrium_.remember(output->point);
       record(output->point, output->event, {output->way, output->iterations, 0, 0});
       if (output->event == PathEvent::touch)
-        for (const auto c : pressing(output->point)) touched_[c] = true;
+        for (const auto c : output->touches) touched_[c] = true;
       if (output->ends) trial.last = output->point;
     }
   };

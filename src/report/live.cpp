@@ -70,7 +70,7 @@ class Live {
   analysis::Next path(const analysis::PathOptions& path, const analysis::PathProgress& p) {
     if (p.increment != nullptr) {
       if (has_last_ && p.increment->number <= last_.number)
-        say("  the path could not be continued: a second attempt with steps an eighth as long");
+        say("  the path could not be continued: a second attempt with steps an eighth as long\n");
       say(path_line(*p.increment, has_last_ ? &last_ : nullptr, options_.style));
       last_ = *p.increment;
       last_.kept.reset();

@@ -29,9 +29,9 @@ void add_first_contact(const StudyResult& result, const AnalysisOutcome& outcome
     for (const auto& c : list[k].contacts) {
       const std::string where = analysis::name_of(*outcome.model, c);
       if (c.touching == 0 || !seen.insert(where).second || k == 0) continue;
-      const bool is_located = list[k].event == analysis::PathEvent::touch;
+      const bool is_located = list[k - 1].event == analysis::PathEvent::touch;
       add_row(result, outcome,
-              row_at(outcome, list[k], "first contact",
+              row_at(outcome, list[is_located ? k - 1 : k], "first contact",
                      is_located ? fmt::format("'{}'", where)
                                 : fmt::format("'{}', between load factors {:.5g} and {:.5g}", where,
                                               list[k - 1].load_factor, list[k].load_factor)),

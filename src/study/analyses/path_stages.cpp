@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "archway/analysis/small_movements.hpp"
 #include "archway/study/comparison.hpp"
@@ -18,7 +19,7 @@ constexpr double kShareOfStage = 0.1;
 
 /// A first step of a quarter of what first yields by linear theory; where a critical load is known, of no more than a
 /// tenth of that. Near a plastic limit load the steps stay such that the load still tells.
-void begin_below_yield(Run& run, const AnalysisOutcome& outcome, double critical, analysis::PathOptions& options) {
+void begin_below_yield(Run& run, const AnalysisOutcome& outcome, bool is_known, analysis::PathOptions& options) {
   model::Combination acting = outcome.held;
   acting.terms.insert(acting.terms.end(), options.growing.terms.begin(), options.growing.terms.end());
   const auto& system = run.stage.system(acting, {"growing"});
@@ -31,7 +32,7 @@ void begin_below_yield(Run& run, const AnalysisOutcome& outcome, double critical
   // where the held part alone yields, what grows is measured by itself
   if (!(yield > 0)) yield = analysis::first_yield(*outcome.model, nothing, growing).load_factor;
   if (!(yield > 0) || !std::isfinite(yield)) return;
-  options.first_step = std::isfinite(critical) ? std::min(options.first_step, 0.25 * yield) : 0.25 * yield;
+  options.first_step = is_known ? std::min(options.first_step, 0.25 * yield) : 0.25 * yield;
 }
 
 bool hardens(const model::Model& model) {
@@ -85,8 +86,8 @@ double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::
 /// A tenth of the critical load factor by a buckling analysis of its own, where none has been asked for: the size of a
 /// load may be anything. Where nothing buckles, or displacements are prescribed, the load that moves the structure by a
 /// thousandth of its size.
-double step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
-  constexpr double kShare = 0.1, kMoved = 1e-3, kUnknown = 0.1;
+std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
+  constexpr double kShare = 0.1, kMoved = 1e-3;
   model::Combination acting = outcome.held;
   acting.terms.insert(acting.terms.end(), growing.terms.begin(), growing.terms.end());
   const auto& system = run.stage.system(acting, {"growing"});
@@ -108,17 +109,24 @@ double step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Com
     if (answer.usable() && most > 0) return kMoved * outcome.model->size() / most;
   } catch (const base::InputError&) {  // what is wrong with the loads the path itself says
   }
-  return kUnknown;
+  return std::nullopt;
 }
 
 /// First step of a load by its own critical factor and yield: another load's factor has another size.
 void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec& control,
                     analysis::PathOptions& options) {
+  constexpr double kUnknown = 0.1;
   const double critical = critical_of(run, outcome, options.growing);
-  options.first_step = std::isfinite(critical)  ? 0.1 * critical
-                       : control.first_step > 0 ? control.first_step
-                                                : step_by_answer(run, outcome, options.growing);
-  if (outcome.spec.kind->yields() && !(control.first_step > 0)) begin_below_yield(run, outcome, critical, options);
+  std::optional<double> known;
+  if (std::isfinite(critical))
+    known = 0.1 * critical;
+  else if (control.first_step > 0)
+    known = control.first_step;
+  else
+    known = step_by_answer(run, outcome, options.growing);
+  options.first_step = known.value_or(kUnknown);
+  if (outcome.spec.kind->yields() && !(control.first_step > 0))
+    begin_below_yield(run, outcome, known.has_value(), options);
 }
 
 /// What all stages of an analysis share.
