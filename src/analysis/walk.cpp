@@ -39,9 +39,14 @@ void Walk::must_move() const {
 bool Walk::advance() {
   must_move();
   int cuts = 0;
+  bool looked = false;  // for a corner
   const double first = step_;
   for (;;) {
-    if (cuts == kCutsToCorner && turn_corner(first)) ++cuts;
+    const bool spent = !to_touch_ && steps_.too_small(step_ / arc_per_factor_);  // by steps to a corner, early
+    if (!looked && (cuts == kCutsToCorner || (spent && cuts > 0))) {
+      looked = true;
+      if (turn_corner(first)) ++cuts, step_ = std::max(step_, std::ldexp(first, -kCutsToCorner));
+    }
     if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
         result_.control_changes.push_back(lead_.change(number()));

@@ -10,9 +10,9 @@
 namespace archway::analysis::detail {
 
 namespace {
-constexpr int kTries = 40;            ///< states that a search takes at most
-constexpr double kTouch = 1e-5;       ///< of an increment: first contact is located so closely
-constexpr double kOvershoot = 0.005;  ///< of what is left: beyond the place foreseen, so that it is enclosed
+constexpr int kTries = 40;        ///< states that a search takes at most
+constexpr double kTouch = 1e-5;   ///< of an increment: first contact is located so closely
+constexpr double kShort = 0.005;  ///< of what is left: before the place foreseen, on the side that does not touch
 }  // namespace
 
 double Walk::read(int watch, const Point& point) const {
@@ -85,8 +85,9 @@ std::optional<Walk::Output> Walk::first_touch(const Trial& trial) {
   std::optional<Point> found;
   for (int tries = 0; tries < kTries && high - low > kTouch * trial.reach; ++tries) {
     const double closes = low + here * (low - way_before) / (before - here);  // NaN at first
-    double way = closes + kOvershoot * (high - low);
-    if (!(way > low && way < high)) way = 0.5 * (low + high);
+    const bool foreseen = closes > low && closes < high;
+    if (foreseen && found && closes - low <= kTouch * trial.reach) break;
+    const double way = foreseen ? closes - kShort * (closes - low) : 0.5 * (low + high);
     auto point = point_on_way(way);
     if (!point) return std::nullopt;
     equilibrium_.remember(*point);

@@ -165,4 +165,34 @@ TEST_CASE("watch: first contact is located, for every control, gap and load", "[
   CHECK(row->note == "'stop'");
 }
 
+TEST_CASE("watch: a strut that sways to a guard goes on there, by every control to one state", "[study][fast]") {
+  // its tip is held by the guard from 30 on: stiff where it was soft, and the path has a corner
+  const double across = GENERATE(0.5, 2.0, 10.0);
+  const auto kind = GENERATE(as<std::string>(), "GNA", "GMNA");
+  CAPTURE(across, kind);
+  const auto push = [&](const std::string& control) {
+    const auto r =
+        run(head("") + "yield_stress = 400\nyielding = { model = \"perfect\" }\n" +
+            profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
+            member("a", "[0, 0, 0]", "[0, 0, 1000]", "elements = 10\nup = [1, 0, 0]") +
+            support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", fmt::format("[{}, 0, -1000]", across))) +
+            "\n[[obstacles]]\nname = \"guard\"\nplane = { at = [30, 0, 0], normal = [-1, 0, 0] }\non = "
+            "\"a\"\n" +
+            watch("force", "reaction = \"guard\"\ndirection = [-1, 0, 0]") +
+            step("g", kind, "grow = \"p\"\n" + control + "stop = { load_factor = 1.5 }"));
+    const auto& path = path_of(r);
+    CAPTURE(control, path.message);
+    REQUIRE(path.usable());
+    for (const auto& i : path.increments) {  // nothing pulls, and loads, supports and guard are in balance
+      CHECK(i.watched[0] >= 0);
+      CHECK((i.applied.force + i.reacted.force).norm() <= 5e-6 * std::max(1.0, i.applied.force.norm()));
+    }
+    return path.increments.back().watched[0];
+  };
+  const double by_arc = push("");
+  CHECK(by_arc > 5);
+  CHECK(push("control = \"load\"\n") == Approx(by_arc).epsilon(1e-4));
+  CHECK(push("control = \"automatic\"\n") == Approx(by_arc).epsilon(1e-4));
+}
+
 }  // namespace watch_tests
