@@ -11,6 +11,7 @@ namespace archway::analysis::detail {
 
 namespace {
 constexpr int kTries = 40;        ///< states that a search takes at most
+constexpr double kNoGap = 1e-7;   ///< of the size: less is none
 constexpr double kTouch = 1e-5;   ///< of an increment: first contact is located so closely
 constexpr double kShort = 0.005;  ///< of what is left: before the place foreseen, on the side that does not touch
 }  // namespace
@@ -82,6 +83,10 @@ std::optional<Walk::Output> Walk::first_touch(const Trial& trial) {
     return least;
   };
   double low = 0, high = trial.reach, before = kUnset, here = gap(now_), way_before = 0;
+  if (here <= kNoGap * model.size()) {  // it has touched from the beginning, without a force
+    for (const auto c : which) touched_[c] = true;
+    return std::nullopt;
+  }
   std::optional<Point> found;
   for (int tries = 0; tries < kTries && high - low > kTouch * trial.reach; ++tries) {
     const double closes = low + here * (low - way_before) / (before - here);  // NaN at first
