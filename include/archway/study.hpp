@@ -2,6 +2,7 @@
 /// Everything of the room `study`: studies and their chain.
 #include "archway/study/advice.hpp"
 #include "archway/study/analysis_kind.hpp"
+#include "archway/study/analysis_spec.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/chain.hpp"
 #include "archway/study/check.hpp"

@@ -247,60 +247,6 @@ Next Equilibrium::report(int number, int iteration, const Point& point, double r
   return watcher_(progress);
 }
 
-namespace {
-/// The rotation vector of a rotation that lies nearest to one of before: angles are counted on beyond half a turn.
-Vec3 continued(const Vec3& principal, const Vec3& before) {
-  constexpr double kTurn = 2 * M_PI, kNone = 1e-6;
-  if (before.isZero(0.0)) return principal;
-  const bool is_full_turn = principal.norm() < kNone;  // its axis is that of before
-  const Vec3 axis = is_full_turn ? before.normalized() : principal.normalized();
-  const double angle = principal.dot(axis);
-  return (angle + kTurn * std::round((before.dot(axis) - angle) / kTurn)) * axis;
-}
-
-Vec3 rotation_at(const Point& point, int node) {
-  const Vec3 principal = base::rotation_vector(point.state.rotation[base::at(node)]);
-  const auto before = point.turned.find(node);
-  return before == point.turned.end() ? principal : continued(principal, before->second);
-}
-}  // namespace
-
-VectorXd Equilibrium::gradient(const WatchPoint& watch, const Point& point) const {
-  constexpr double kNearTurn = 5.5;  // radians; the inverse of the tangent of the exponential has a pole at 2 pi
-  VectorXd g = VectorXd::Zero(system_.full_size());
-  const Vec3 direction = watch.direction.normalized();
-  if (watch.kind == WatchPoint::Kind::turn) {
-    const Vec3 rotation = rotation_at(point, watch.node);
-    const double angle = rotation.norm();
-    Vec3 spin = direction;
-    if (angle > 0 && angle < kNearTurn) {  // d(rotation vector) = T^-1 d(spin), exponential map
-      const Vec3 axis = rotation / angle, along = axis.dot(direction) * axis;
-      const double half = 0.5 * angle / std::tan(0.5 * angle);
-      spin = along + half * (direction - along) + 0.5 * rotation.cross(direction);
-    }
-    g.segment<3>(model::row(watch.node) + 3) = spin;
-    return g;
-  }
-  const bool is_distance = watch.kind == WatchPoint::Kind::distance;
-  const auto& x = point.state.position;
-  const Vec3 way = is_distance ? Vec3((x[base::at(watch.other)] - x[base::at(watch.node)]).normalized()) : direction;
-  g.segment<3>(model::row(watch.node)) = way;
-  if (watch.other >= 0) g.segment<3>(model::row(watch.other)) -= way;
-  return g;
-}
-
-double Equilibrium::reading(const WatchPoint& watch, const Point& point) const {
-  if (watch.kind == WatchPoint::Kind::turn) return rotation_at(point, watch.node).dot(watch.direction.normalized());
-  const auto& x = point.state.position;
-  const auto& nodes = system_.model().nodes;
-  if (watch.kind == WatchPoint::Kind::distance)
-    return (nodes[base::at(watch.node)] - nodes[base::at(watch.other)]).norm() -
-           (x[base::at(watch.node)] - x[base::at(watch.other)]).norm();
-  const auto moved = [&](int n) { return Vec3(x[base::at(n)] - nodes[base::at(n)]); };
-  const Vec3 way = watch.other >= 0 ? Vec3(moved(watch.node) - moved(watch.other)) : moved(watch.node);
-  return way.dot(watch.direction.normalized());
-}
-
 CriticalPoint Equilibrium::null_at(const Point& point) {
   CriticalPoint null;
   const auto pairs = softest();
@@ -313,59 +259,6 @@ CriticalPoint Equilibrium::null_at(const Point& point) {
     null.shapes.col(i) = shape;
   }
   return null;
-}
-
-std::vector<Equilibrium::Touching> Equilibrium::touching(const State& state, const elements::Memory& memory) const {
-  const auto& geometry = system_.geometry();
-  const auto& touches = geometry.touches();
-  std::vector<Touching> list;
-  const auto trial = geometry.trial(state, &memory, touches);
-  for (int t = 0; t < touches.size(); ++t) {
-    const auto one = touches.contact(trial, t);
-    list.push_back({one.gap, one.normal_force, true});
-  }
-  if (!geometry.surfaces().empty())
-    for (const auto& knot : geometry.surfaces().touches(geometry.surface_trial(state, memory)))
-      list.push_back({knot.gap, knot.force, knot.weight > 0});
-  return list;
-}
-
-namespace {
-constexpr double kLittle = 1e-9;  // of the structure's size: what an open contact must close by to be felt again
-
-/// Changes what is remembered of one contact: `change` gets whose it is, its number there and the block of memory.
-template <typename Change>
-std::shared_ptr<const elements::Memory> changed(const Geometry& geometry, const elements::Memory& memory,
-                                                std::size_t which, const Change& change) {
-  const auto nodes = static_cast<std::size_t>(geometry.touches().size());
-  auto next = std::make_shared<elements::Memory>(memory);
-  if (which < nodes)
-    change(geometry.touches(), static_cast<int>(which), (*next)[geometry.sets().size() - 1]);
-  else
-    change(geometry.surfaces(), static_cast<int>(which - nodes), geometry.surface_knots(*next));
-  return next;
-}
-}  // namespace
-
-std::shared_ptr<const elements::Memory> Equilibrium::without_contact(const elements::Memory& memory,
-                                                                     std::size_t which) const {
-  const double little = kLittle * system_.model().size();
-  return changed(system_.geometry(), memory, which,
-                 [&](const auto& of, int number, auto& block) { of.release(number, little, block); });
-}
-
-std::shared_ptr<const elements::Memory> Equilibrium::with_contact(const elements::Memory& memory, std::size_t which,
-                                                                  double gap) const {
-  const double held = std::max(gap, 1e-3 * kLittle * system_.model().size());
-  return changed(system_.geometry(), memory, which,
-                 [&](const auto& of, int number, auto& block) { of.hold(number, held, block); });
-}
-
-bool Equilibrium::touch_alike(const Point& a, const Point& b) const {
-  if (a.memory == nullptr || b.memory == nullptr) return true;
-  const auto one = touching(a.state, *a.memory), other = touching(b.state, *b.memory);
-  return std::equal(one.begin(), one.end(), other.begin(),
-                    [](const auto& m, const auto& n) { return (m.force > 0) == (n.force > 0); });
 }
 
 StuckAt Equilibrium::stuck() const {

@@ -51,6 +51,9 @@ enum class Begin { factorise, factor_at_hand };
 /// How the negative pivots of a state are found.
 enum class Count { if_needed, by_factor };
 
+/// Rotation vector of a node in a state, counted on beyond half a turn from the one that is remembered for it.
+Vec3 rotation_at(const Point& point, int node);
+
 /// Options for states beside a path that are differed: balanced to 1e-9, with patience, from where they are put.
 PathOptions tight(PathOptions options);
 

@@ -170,9 +170,8 @@ class Path final : public GrowingKind {
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
     const bool small = what_ == PathOf::small_movements;
     auto stages = detail::stages_of(run, outcome, small ? analysis::stiffened(*outcome.geometry) : *outcome.geometry);
-    if (auto& options = stages.back().options; small && none_flows(run.stage.spec) && options.stop_watch < 0 &&
-                                               !options.stop_load_factor && options.stop_increments == 100)
-      options.stop_load_factor = 1;  // a straight line for ever: to the load as it is given
+    if (small && none_flows(run.stage.spec) && !outcome.spec.stop.given && outcome.spec.stages.empty())
+      stages.back().options.stop_load_factor = 1;  // a straight line for ever: to the load as it is given
     analysis::PathWatcher watch;
     if (run.watch.path)
       watch = [&](const analysis::PathProgress& p) { return run.watch.path(outcome, stages.back().options, p); };
