@@ -12,6 +12,7 @@
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/one_sided.hpp"
+#include "archway/analysis/other_states.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/path_rules.hpp"
 #include "archway/analysis/peak_slope.hpp"

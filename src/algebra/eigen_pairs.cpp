@@ -22,6 +22,7 @@ constexpr int kDenseLimit = 300;
 // a factor that many times beyond everything found is looked at to say that there is nothing more
 constexpr double kHorizon = 1e3;
 constexpr int kMostSlices = 60;
+constexpr int kShifts = 4;  // a little lower each, before a slice is given up
 // block steps after which an iteration must show that it gets somewhere, and the residual that counts as such
 constexpr int kTrialSteps = 7;
 constexpr double kSettling = 0.02;
@@ -376,8 +377,11 @@ class Search {
     const auto [low, high] = frontier();
     double shift = std::isfinite(high) ? inside(low, high) : beyond(low);
     if (std::isfinite(high) && high - low < 1e-9 * high) return false;
-    for (int attempt = 0; count_at(shift) < 0; ++attempt) {  // exactly on a factor
-      if (attempt == 4) return false;
+    // on a factor, or so near that rounding decides on which side it is counted
+    for (int attempt = 0; count_at(shift) < 0 || (attempt < kShifts && counted_below(shift) < known_below(shift));
+         ++attempt) {
+      if (attempt == kShifts) return false;
+      counts_.erase(shift);
       shift *= 1 - 3e-6;
     }
     result_.shift = shift;
@@ -433,9 +437,8 @@ class Search {
             ? missing
             : std::min({missing, std::max<std::size_t>(known_next + 4, 2 * missing / 5), known_next + 24});
     index = std::max<std::size_t>(1, std::min(index, next.size()));
-    while (known_next >= missing && index < next.size() &&
-           next[index] <= next[index - 1] * (1 + options_.cluster_tolerance))
-      ++index;
+    // not between factors that cluster, nor between a factor and an estimate of the same one
+    while (index < next.size() && next[index] <= next[index - 1] * (1 + options_.cluster_tolerance)) ++index;
     const double here = next[index - 1];
     if (index == next.size()) return here * 1.002;
     const double gap = next[index] - here;

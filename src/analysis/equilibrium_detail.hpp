@@ -1,6 +1,7 @@
 #pragma once
 #include <chrono>
 #include <cmath>
+#include <optional>
 
 #include "archway/analysis/mechanism.hpp"
 #include "archway/analysis/path_rules.hpp"
@@ -100,9 +101,11 @@ class Equilibrium {
   /// A damped way to a stable state at a load factor, from one where there is none near by; ends in balance without
   /// damping.
   AttemptReport jump(Point& point, double factor, int number);
-  /// The same by the motion in time of a structure with mass. \param ratio  of critical damping, in the shape that the
-  /// growing load gives the unloaded structure; proportional to mass
-  AttemptReport swing(Point& point, double factor, double ratio, int number, SwingRecord& record);
+  /// The same by the motion in time of a structure with mass, see PathOptions::jump_damping.
+  AttemptReport swing(Point& point, double factor, int number, SwingRecord& record);
+  /// Newton at fixed loads, led away from states that are known: see other_states(). \param known  displacements, full
+  /// \param reach  norm of the displacements from which states are far from each other
+  AttemptReport elsewhere(Point& point, const std::vector<Eigen::VectorXd>& known, double reach, int number);
   /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
@@ -178,6 +181,7 @@ class Equilibrium {
 
  private:
   /// What is assembled with stiffness.
+  bool drift(Point& point, double damping, const Eigen::VectorXd& drag);
   AttemptReport descend(Point& point, double factor, int number);
   AttemptReport at_rest(Point& point, double factor, int number, AttemptReport report);
   double frequency(const Eigen::VectorXd& masses);
@@ -186,7 +190,13 @@ class Equilibrium {
     double residual = 0;
     int corrections = 0;
   };
-  bool step_in_time(Point& point, Motion& motion, double dt, const Eigen::VectorXd& masses, double damping);
+  /// Rayleigh damping: of_mass M + of_stiffness K, K of the unloaded structure.
+  struct Damping {
+    double of_mass = 0, of_stiffness = 0;
+    std::optional<algebra::SymmetricMatrix> stiffness;  // on the pattern of the tangent
+  };
+  bool refresh(Damping& damping) const;
+  bool step_in_time(Point& point, Motion& motion, double dt, const Eigen::VectorXd& masses, Damping& damping);
   const System& coupled() const { return coupled_ ? *coupled_ : system_; }
   struct Residual {
     Eigen::VectorXd free, internal;

@@ -105,7 +105,7 @@ double Measures::read(const WatchPoint& watch, const Point& point, const Increme
 
 double Measures::read_ahead(std::size_t watch, const Point& point) const {
   const WatchPoint& which = options_.watch[watch];
-  if (which.can_lead()) return equilibrium_.reading(which, point);
+  if (which.of_nodes()) return equilibrium_.reading(which, point);
   Measures ahead = *this;
   Increment increment;
   ahead.measure(point, increment);

@@ -9,6 +9,7 @@
 #include "archway/analysis/system.hpp"
 #include "archway/base/index.hpp"
 #include "archway/elements/obstacle.hpp"
+#include "archway/elements/spring.hpp"
 #include "archway/elements/tie.hpp"
 
 namespace archway::analysis {
@@ -21,6 +22,7 @@ using Eigen::VectorXd;
 
 constexpr double kClosed = 1e-9;      ///< of the structure's size: a gap that is none
 constexpr double kHeld = 1e-9;        ///< of a row: less is left where supports hold all of it
+constexpr double kAlike = 1e-12;      ///< of the larger: stiffnesses of both sides of a spring that differ by rounding
 constexpr double kPressed = 1e-3;     ///< of the largest displacement by the load: more presses or lifts
 constexpr double kShift = 0.3;        ///< of the first factor: makes an indefinite quotient one that falls
 constexpr double kSettled = 1e-8;     ///< what the quotient would still fall by, as its steps get smaller
@@ -28,7 +30,14 @@ constexpr double kHopeless = 1e-3;    ///< above the best so far where it would 
 constexpr double kMostNumbers = 1e7;  ///< freedoms times constraints: 80 MB a matrix, and minutes beyond
 constexpr int kMostSteps = 600, kMostConstraints = 600, kModes = 3, kPushes = 12;
 
-/// Rows of C: displacement away from an obstacle, of a node or of a control value of a member's cubic.
+/// By how much a spring is stiffer below zero strain than above; 0 where that is rounding.
+double more_below_zero(const elements::SpringBatch::Sides& sides) {
+  const double more = sides.below - sides.above;
+  return std::abs(more) <= kAlike * std::max(std::abs(sides.below), std::abs(sides.above)) ? 0 : more;
+}
+
+/// Rows of C: displacement away from an obstacle, of a node or of a control value of a member's cubic; and strains of
+/// springs that are stiffer on one side, positive on the other.
 class Constraints {
  public:
   explicit Constraints(const System& system) : system_(system), state_(State::reference(system.model())) {
@@ -43,6 +52,7 @@ class Constraints {
     for (const auto& line : model.line_elements) along(line);
     for (const auto& [obstacle, node] : closed_)
       if (inside_.count({obstacle, node}) == 0) add({{node, 1.0}}, normal(obstacle, node));
+    for (int e = 0; e < system.springs().size(); ++e) add_spring(e);
   }
   Index count() const { return static_cast<Index>(rows_.size()); }
   /// One column a constraint, by free freedoms.
@@ -51,6 +61,8 @@ class Constraints {
     for (Index k = 0; k < count(); ++k) all.col(k) = rows_[static_cast<std::size_t>(k)];
     return all;
   }
+  /// Displacement against the obstacle a unit of its force: of the springs; rigid obstacles have none.
+  VectorXd compliance() const { return Eigen::Map<const VectorXd>(compliance_.data(), count()); }
 
  private:
   using Weights = std::vector<std::pair<int, double>>;
@@ -96,12 +108,29 @@ class Constraints {
       full.segment<3>(model::row(node)) += weight * away;
       full.segment<3>(model::row(node) + 3) += weight * turning;
     }
+    add(full, 0);
+  }
+  /// \param stiffness  0: rigid
+  void add(VectorXd full, double stiffness) {
     const double whole = full.norm();
     system_.ties().gather(state_, full);
-    VectorXd row = system_.free_part(full);
+    const VectorXd row = system_.free_part(full);
     const double size = row.norm();
     // what supports hold leaves nothing, or in axes of their own the rounding of nothing
-    if (size > kHeld * whole) rows_.push_back(row / size);
+    if (!(size > kHeld * whole)) return;
+    rows_.push_back(row / size);
+    compliance_.push_back(stiffness > 0 ? 1 / (stiffness * size * size) : 0);
+  }
+  void add_spring(int element) {
+    const auto& nodes = system_.springs().nodes(element);
+    for (int axis = 0; axis < 6; ++axis) {
+      const double more = more_below_zero(system_.springs().sides_at_rest(element, axis));
+      if (more == 0.0) continue;
+      const auto gradient = system_.springs().strain_gradient(element, axis, state_);
+      VectorXd full = VectorXd::Zero(system_.full_size());
+      for (int end = 0; end < 2; ++end) full.segment<6>(model::row(nodes[end])) += gradient.segment<6>(6 * end);
+      add(more > 0 ? full : VectorXd(-full), std::abs(more));
+    }
   }
 
   const System& system_;
@@ -109,6 +138,7 @@ class Constraints {
   std::vector<decltype(elements::facet_tree(std::declval<const model::Obstacle&>()))> trees_;
   std::set<std::pair<int, int>> closed_, inside_;
   std::vector<VectorXd> rows_;
+  std::vector<double> compliance_;
 };
 
 /// r >= 0, g = start + F r >= 0, r . g = 0 with F positive definite: the least of r'Fr / 2 + start'r over r >= 0, by an
@@ -155,11 +185,13 @@ bool complementary(const MatrixXd& f, const VectorXd& start, VectorXd& r) {
 /// The search for the least quotient from one shape after the other.
 class Search {
  public:
-  Search(const System& system, const BucklingOptions& options, const BucklingResult& free, const MatrixXd& columns)
+  Search(const System& system, const BucklingOptions& options, const BucklingResult& free,
+         const Constraints& constraints)
       : system_(system),
         k_(system.pattern()),
         lease_(system.factorisation()),
-        columns_(columns),
+        columns_(constraints.columns()),
+        compliance_(constraints.compliance()),
         state_(State::reference(system.model())) {
     AssemblyRequest request;
     request.tangent = &k_;
@@ -167,6 +199,7 @@ class Search {
     (void)system.assemble(state_, request);
     g_ = detail::geometric_of(system, system.factors(options.growing), free.growing_displacement, free.slack);
     for (double& value : g_->values) value = -value;
+    leave_softer_sides();
     sound_ = lease_->factor(k_).regular();
     if (!sound_) return;
     answers_ = columns_;
@@ -175,6 +208,7 @@ class Search {
     flexibility_ = 0.5 * (flexibility_ + flexibility_.transpose()).eval();
     const double mean = flexibility_.trace() / static_cast<double>(flexibility_.rows());
     flexibility_.diagonal().array() += 1e-12 * mean;  // rows that say the same leave their shares open
+    flexibility_.diagonal() += compliance_;
     const double first = free.modes.empty() ? 0 : free.modes[0].load_factor;
     shift_ = first > 0 ? kShift / first : 0;
   }
@@ -184,14 +218,20 @@ class Search {
     ++result_.starts;
     double last = HUGE_VAL, fell = HUGE_VAL;
     VectorXd pressing = VectorXd::Zero(flexibility_.rows());
+    const auto resisted = [&] {  // by all but rigid obstacles
+      const VectorXd of_springs = (compliance_.array() > 0).select(pressing, 0.0);
+      return VectorXd(k_.times(u, &system_.executor()) - columns_ * of_springs);
+    };
+    pressing =
+        (compliance_.array() > 0).select((-columns_.transpose() * u).cwiseMax(0.0).cwiseQuotient(compliance_), 0.0);
     for (int step = 0; step < kMostSteps; ++step) {
-      MatrixXd load = g_->times(u, &system_.executor()) + shift_ * k_.times(u, &system_.executor());
+      MatrixXd load = g_->times(u, &system_.executor()) + shift_ * resisted();
       lease_->solve(load);
       if (!complementary(flexibility_, columns_.transpose() * load.col(0), pressing)) {
         return;
       }
       u = load.col(0) + answers_ * pressing;
-      const double energy = u.dot(VectorXd(k_.times(u, &system_.executor())));
+      const double energy = u.dot(VectorXd(k_.times(u, &system_.executor()))) + pressing.cwiseAbs2().dot(compliance_);
       if (!(energy > 0)) return;
       u /= std::sqrt(energy);
       pressing /= std::sqrt(energy);
@@ -226,11 +266,28 @@ class Search {
   OneSidedResult result() { return std::move(result_); }
 
  private:
+  /// Linear analyses give a spring the mean of its two sides: what is left of it on its softer side stays in the
+  /// stiffness, what the stiffer side has more is a constraint with a compliance.
+  void leave_softer_sides() {
+    for (Index c = 0; c < columns_.cols(); ++c) {
+      if (!(compliance_[c] > 0)) continue;
+      std::vector<int> used;
+      for (int i = 0; i < system_.free_count(); ++i)
+        if (columns_(i, c) != 0.0) used.push_back(i);
+      for (const int i : used)
+        for (const int j : used)
+          if (j <= i)
+            k_.values[static_cast<std::size_t>(k_.pattern->position(i, j))] -=
+                0.5 / compliance_[c] * columns_(i, c) * columns_(j, c);
+    }
+  }
+
   const System& system_;
   algebra::SymmetricMatrix k_;
   std::optional<algebra::SymmetricMatrix> g_;
   Topology::Lease lease_;
   MatrixXd columns_, answers_, flexibility_;
+  VectorXd compliance_;
   State state_;
   double shift_ = 0;
   bool sound_ = false;
@@ -247,9 +304,20 @@ bool leaves_obstacles_alone(const System& system, const MatrixXd& columns, const
 }
 }  // namespace
 
+std::vector<OneSidedSpring> one_sided_springs(const System& system) {
+  std::vector<OneSidedSpring> list;
+  for (int e = 0; e < system.springs().size(); ++e)
+    for (int axis = 0; axis < 6; ++axis)
+      if (const auto sides = system.springs().sides_at_rest(e, axis); more_below_zero(sides) != 0.0)
+        list.push_back({e, axis, sides.below, sides.above});
+  return list;
+}
+
 OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& options, const BucklingResult& free) {
   OneSidedResult none;
-  if (system.model().touches.empty() || !free.usable() || free.growing_displacement.size() == 0) return none;
+  if ((system.model().touches.empty() && one_sided_springs(system).empty()) || !free.usable() ||
+      free.growing_displacement.size() == 0)
+    return none;
   const auto refused = [&](const std::string& why) {
     none.message = why;
     return none;
@@ -258,7 +326,10 @@ OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& o
     return refused("not with loads held: what presses on an obstacle is no bifurcation, follow a path");
   if (system.pattern()->multipliers() > 0) return refused("not with rigid members: follow a path");
   const Constraints constraints(system);
-  if (constraints.count() == 0) return refused("no node touches an obstacle in the unloaded structure: follow a path");
+  if (constraints.count() == 0)
+    return refused(
+        "no node touches an obstacle in the unloaded structure, and no spring is stiffer on one side: "
+        "follow a path");
   if (constraints.count() > kMostConstraints)
     return refused(fmt::format("{} places may touch, {} at most are offered: follow a path", constraints.count(),
                                kMostConstraints));
@@ -270,8 +341,9 @@ OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& o
   const MatrixXd columns = constraints.columns();
   if (!leaves_obstacles_alone(system, columns, free))
     return refused("the load itself presses the structure on an obstacle or lifts it off: follow a path");
-  Search search(system, options, free, columns);
-  if (!search.sound()) return refused("the stiffness is singular");
+  Search search(system, options, free, constraints);
+  if (!search.sound())
+    return refused("without what holds it on one side only the structure is free to move: follow a path");
   const State reference = State::reference(system.model());
   for (std::size_t m = 0; m < std::min<std::size_t>(kModes, free.modes.size()); ++m)
     for (const double sign : {1.0, -1.0}) search.from(sign * system.free_values(free.modes[m].shape, reference));

@@ -44,9 +44,8 @@ std::vector<std::string> PathOptions::complaints() const {
     list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop_drop));
   if (stop_watch >= static_cast<int>(watch.size()))
     list.push_back("the movement rule names a watch point that does not exist");
-  if (control == PathControl::movement &&
-      (lead < 0 || lead >= static_cast<int>(watch.size()) || !watch[base::at(lead)].can_lead()))
-    list.push_back("control by a movement needs a watch point that records one");
+  if (control == PathControl::movement && (lead < 0 || lead >= static_cast<int>(watch.size())))
+    list.push_back("control by a watch needs one that exists");
   if (wanted_iterations < 1 || max_iterations < wanted_iterations) list.push_back("iterations: 1 <= wanted <= most");
   return list;
 }
@@ -112,7 +111,7 @@ std::optional<PathOptions> finer_options(const PathOptions& options, const PathR
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher) {
   if (const auto complaints = options.complaints(); !complaints.empty())
     throw base::InputError("path options", fmt::format("{}", fmt::join(complaints, "; ")), "");
-  if (options.jump_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
+  if (options.jump_damping + options.jump_stiffness_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
     throw base::InputError("density", "a motion in time needs mass, and no material has a density",
                            "give the materials a density, or leave out the damping: the damped descent needs no mass");
   const auto began = std::chrono::steady_clock::now();

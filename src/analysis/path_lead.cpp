@@ -28,8 +28,51 @@ AttemptReport PathLead::reach(const Point& from, const Direction& bend, Point& p
                               Begin begin) {
   if (by_arc()) return equilibrium_.along(point, {from.tangent, bend}, way, number, begin);
   if (by_load()) return equilibrium_.at_load(point, load_target(from, way), 1, way, number, begin);
+  if (by_search()) return search(from, bend, point, way, number, begin);
+  if (still_at(from)) return equilibrium_.along(point, {from.tangent, bend}, way, number, begin);
   const double wanted = equilibrium_.reading(leader(), from) + way * per_way(from, leader());
   return equilibrium_.at_reading(point, leader(), wanted, from.tangent, number, begin);
+}
+
+/// What leads does not change there along the path, as the shortening of a member that begins to bend: the arc leads.
+bool PathLead::still_at(const Point& from) const {
+  constexpr double kStill = 1e-6;  // of what so large a step could change
+  const auto gradient = equilibrium_.gradient(leader(), from);
+  return std::abs(gradient.dot(from.tangent.displacement)) <=
+         kStill * gradient.norm() * from.tangent.displacement.norm();
+}
+
+/// By the secant of arc against reading, from the arc that the rate of the last increment foresees.
+AttemptReport PathLead::search(const Point& from, const Direction& bend, Point& point, double way, int number,
+                               Begin begin) {
+  constexpr int kTries = 12;
+  constexpr double kClose = 1e-6, kFurthest = 4;  // of the change that is wanted, and of the way
+  if (!std::isfinite(rate_)) return equilibrium_.along(point, {from.tangent, bend}, way, number, begin);
+  const double wanted = read_(watch_, from) + way * rate_;
+  double arc = way, last = 0, last_off = -way * rate_;
+  AttemptReport report;
+  for (int tries = 0; tries < kTries; ++tries) {
+    point = from;
+    report = equilibrium_.along(point, {from.tangent, bend}, arc, number, tries == 0 ? begin : Begin::factor_at_hand);
+    if (report.outcome != Attempt::converged) return report;
+    const double off = read_(watch_, point) - wanted;
+    if (std::abs(off) <= kClose * std::abs(way * rate_)) return report;
+    const double next = arc - off * (arc - last) / (off - last_off);
+    last = arc;
+    last_off = off;
+    arc = next;
+    if (!(arc > 0 && arc < kFurthest * way)) break;
+  }
+  report.outcome = Attempt::failed;
+  return report;
+}
+
+void PathLead::passed(const Point& from, const Point& to, const Direction& way) {
+  constexpr double kStill = 1e-9;  // of the reading: it has not changed
+  if (!by_search()) return;
+  const double before = read_(watch_, from), here = read_(watch_, to), arc = equilibrium_.dot(way, from.tangent);
+  rate_ =
+      std::abs(here - before) > kStill * std::max(std::abs(here), std::abs(before)) ? (here - before) / arc : kUnset;
 }
 
 double PathLead::load_target(const Point& from, double way) const {
@@ -46,6 +89,10 @@ double PathLead::per_way(const Point& from, const WatchPoint& watch) const {
 double PathLead::way_between(const Point& from, const Point& to, const Direction& way) const {
   if (by_arc()) return equilibrium_.dot(way, from.tangent);
   if (by_load()) return sense_ * way.factor;
+  if (!by_search() && still_at(from)) return equilibrium_.dot(way, from.tangent);
+  if (by_search())
+    return std::isfinite(rate_) ? (read_(watch_, to) - read_(watch_, from)) / rate_
+                                : equilibrium_.dot(way, from.tangent);
   return (equilibrium_.reading(leader(), to) - equilibrium_.reading(leader(), from)) / per_way(from, leader());
 }
 
@@ -57,6 +104,7 @@ bool PathLead::next(const Point& from, int number) {
     tried_.push_back(next);
     if (next == PathControl::movement && options_.control != next && !choose_watch(from)) continue;
     control_ = next;
+    rate_ = kUnset;
     return true;
   }
   return false;
@@ -66,7 +114,7 @@ bool PathLead::next(const Point& from, int number) {
 bool PathLead::choose_watch(const Point& from) {
   double most = 0;
   for (std::size_t w = 0; w < options_.watch.size(); ++w) {
-    if (!options_.watch[w].can_lead()) continue;
+    if (!options_.watch[w].of_nodes()) continue;
     const double moves = std::abs(per_way(from, options_.watch[w]));
     if (moves > most * (1 + 1e-9)) most = moves, watch_ = static_cast<int>(w);
   }

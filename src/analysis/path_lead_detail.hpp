@@ -12,6 +12,9 @@ class PathLead {
         equilibrium_(equilibrium),
         control_(options.control),
         watch_(options.lead) {}
+  using ReadWatch = std::function<double(int watch, const Point& point)>;
+  /// How watches are read that are no functions of single nodes.
+  void read_with(ReadWatch read) { read_ = std::move(read); }
 
   bool by_arc() const { return control_ == PathControl::arc_length; }
   bool by_load() const { return control_ == PathControl::load; }
@@ -27,6 +30,8 @@ class PathLead {
   AttemptReport reach(const Point& from, const Direction& bend, Point& point, double way, int number, Begin begin);
   /// In the measure that reach() takes.
   double way_between(const Point& from, const Point& to, const Direction& way) const;
+  /// An increment that was accepted: what leads changes at this rate.
+  void passed(const Point& from, const Point& to, const Direction& way);
   /// Where one control found no way on: the next, each once from a state. False: all have been tried.
   bool next(const Point& from, int number);
   ControlChange change(int number) const {
@@ -40,7 +45,6 @@ class PathLead {
     bool ends = false;            ///< the path ends there
     double start = 0, here = 0;   ///< what it is at both ends of the increment
   };
-  using ReadWatch = std::function<double(int watch, const Point& point)>;
   /// In the order in which the increment passes them, up to the first that ends the path.
   std::vector<Wanted> wanted_between(const Point& from, const Point& to, const ReadWatch& read) const;
   /// The state there, found from the side: neither end of the increment changes. None: no state is found.
@@ -50,6 +54,9 @@ class PathLead {
  private:
   double load_target(const Point& from, double way) const;
   double per_way(const Point& from, const WatchPoint& watch) const;
+  bool still_at(const Point& from) const;
+  bool by_search() const { return control_ == PathControl::movement && !leader().of_nodes(); }
+  AttemptReport search(const Point& from, const Direction& bend, Point& point, double way, int number, Begin begin);
   bool choose_watch(const Point& from);
   Direction towards(const Point& from, const Point& to, const Wanted& reading) const;
   bool further(const Point& from, const Point& within, const Point& to) const;
@@ -63,6 +70,8 @@ class PathLead {
   std::vector<PathControl> tried_;
   int tried_from_ = -1, watch_;
   double sense_ = 1;
+  ReadWatch read_;
+  double rate_ = kUnset;  // by_search(): of what leads by arc, in the last increment. NaN: by the arc itself
 };
 
 /// Movements of the nodes from one state to another, full.

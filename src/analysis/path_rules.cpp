@@ -86,7 +86,7 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
     return fmt::format("load factor {:.6g} reached", *end);
   if (options.stop_watch >= 0 && options.stop_movement != 0.0 &&
       last.watched[at(options.stop_watch)] / options.stop_movement >=
-          1 - (options.watch[at(options.stop_watch)].can_lead() ? 1e-9 : 2 * kLocated))
+          1 - (options.watch[at(options.stop_watch)].of_nodes() ? 1e-9 : 2 * kLocated))
     return fmt::format(
         "{} of '{}' reached {:.6g}",
         options.watch[at(options.stop_watch)].kind == WatchPoint::Kind::movement ? "movement" : "reading",

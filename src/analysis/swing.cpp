@@ -61,8 +61,27 @@ double Equilibrium::frequency(const VectorXd& masses) {
   return std::sqrt(std::abs(load.dot(shape)) / full.cwiseAbs2().dot(masses));
 }
 
+namespace {
+/// Multipliers of rigid parts, which do not stretch, have no share.
+VectorXd with_stiffness(const algebra::SymmetricMatrix& stiffness, const VectorXd& velocity) {
+  VectorXd force = stiffness.times(velocity);
+  force.tail(stiffness.pattern->multipliers()).setZero();
+  return force;
+}
+}  // namespace
+
+/// What touches changes the pattern, and with it where the stiffness is kept.
+bool Equilibrium::refresh(Damping& damping) const {
+  if (damping.of_stiffness == 0.0) return true;
+  if (damping.stiffness && damping.stiffness->pattern == tangent_->matrix().pattern) return true;
+  damping.stiffness.emplace(tangent_->matrix().pattern);
+  AssemblyRequest request;
+  request.tangent = &*damping.stiffness;
+  return coupled().assemble(State::reference(system_.model()), request) == base::Verdict::good;
+}
+
 /// One step of time. \param motion  velocity and acceleration of the free freedoms, of the step before; out: of this
-bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const VectorXd& masses, double damping) {
+bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const VectorXd& masses, Damping& damping) {
   const Scheme s;
   const Motion before = motion;
   const auto inertia = [&](const VectorXd& free) {
@@ -74,16 +93,20 @@ bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const Ve
   system_.ties().gather(point.state, lumped);
   const VectorXd own = system_.free_part(lumped).cwiseAbs();
   VectorXd moved = VectorXd::Zero(system_.free_count());
-  const double of_mass =
-      ((1 - s.mass) / (s.beta * dt * dt) + damping * (1 - s.force) * s.gamma / (s.beta * dt)) / (1 - s.force);
+  const double by_velocity = s.gamma / (s.beta * dt),
+               of_mass = (1 - s.mass) / (s.beta * dt * dt) / (1 - s.force) + damping.of_mass * by_velocity,
+               of_stiffness = damping.of_stiffness * by_velocity;
   for (int k = 0; k < kMostCorrections; ++k) {
     motion.acceleration =
         (moved - dt * before.velocity) / (s.beta * dt * dt) - (0.5 / s.beta - 1) * before.acceleration;
     motion.velocity = before.velocity + dt * ((1 - s.gamma) * before.acceleration + s.gamma * motion.acceleration);
     Residual residual;
     if (!evaluate(point, residual)) return false;
-    const VectorXd push = inertia((1 - s.mass) * motion.acceleration + s.mass * before.acceleration) +
-                          damping * inertia((1 - s.force) * motion.velocity + s.force * before.velocity);
+    const VectorXd velocity = (1 - s.force) * motion.velocity + s.force * before.velocity;
+    VectorXd push = inertia((1 - s.mass) * motion.acceleration + s.mass * before.acceleration) +
+                    damping.of_mass * inertia(velocity);
+    if (!refresh(damping)) return false;
+    if (damping.stiffness) push += damping.of_stiffness * with_stiffness(*damping.stiffness, velocity);
     const VectorXd gap = (push + s.force * before.gap) / (1 - s.force) + residual.free;
     const double scale = std::max({push.norm(), residual.free.norm(), residual.balance.force_scale});
     motion.residual = residual.balance.residual;
@@ -93,6 +116,9 @@ bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const Ve
       return true;
     }
     for (int i = 0; i < system_.free_count(); ++i) tangent_->matrix().diagonal_entry(i) += of_mass * own[i];
+    if (damping.stiffness)
+      for (std::size_t e = 0; e < damping.stiffness->values.size(); ++e)
+        tangent_->matrix().values[e] += of_stiffness * damping.stiffness->values[e];
     tangent_->changed({});
     if ((k == 0 || k % 3 == 2 || !tangent_->factored()) && !tangent_->factorise()) return false;
     VectorXd way = -gap;
@@ -103,13 +129,14 @@ bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const Ve
   return false;
 }
 
-AttemptReport Equilibrium::swing(Point& point, double factor, double ratio, int number, SwingRecord& record) {
+AttemptReport Equilibrium::swing(Point& point, double factor, int number, SwingRecord& record) {
   AttemptReport report;
   point.factor = factor;
   const VectorXd masses = masses_of(system_, point.state);
   const double size = system_.model().size(), omega = frequency(masses);
   if (!(omega > 0)) return report;
-  const double damping = 2 * ratio * omega, longest = 2 * M_PI / omega / kPerPeriod;
+  const double longest = 2 * M_PI / omega / kPerPeriod;
+  Damping damping{2 * options_.jump_damping * omega, 2 * options_.jump_stiffness_damping / omega, std::nullopt};
   (void)move(point, VectorXd::Zero(system_.full_size()));
   Residual residual;
   if (!evaluate(point, residual)) return report;
@@ -117,7 +144,7 @@ AttemptReport Equilibrium::swing(Point& point, double factor, double ratio, int 
   motion.gap = residual.free;
   motion.velocity = VectorXd::Zero(system_.free_count());
   motion.acceleration = motion.velocity;
-  record.damping = ratio;
+  record.damping = options_.jump_damping + options_.jump_stiffness_damping;
   record.frequency = omega / (2 * M_PI);
   double dt = 0.01 * longest, still = 0;
   int cuts = 0;

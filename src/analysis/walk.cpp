@@ -99,9 +99,9 @@ bool Walk::jump() {
   // little enough to be told as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
   SwingRecord swing;
-  const bool in_time = options_.jump_damping > 0;
-  const AttemptReport report = in_time ? equilibrium_.swing(next, target, options_.jump_damping, number(), swing)
-                                       : equilibrium_.jump(next, target, number());
+  const bool in_time = options_.jump_damping + options_.jump_stiffness_damping > 0;
+  const AttemptReport report =
+      in_time ? equilibrium_.swing(next, target, number(), swing) : equilibrium_.jump(next, target, number());
   if (report.outcome == Attempt::stopped) return end_inside(), false;
   if (report.outcome != Attempt::converged) {
     result_.stuck = equilibrium_.stuck();
@@ -253,6 +253,7 @@ void Walk::commit(Trial trial, int cuts) {
   // at a corner of the path, where something touches or lets go, directions before it say nothing
   const bool smooth = by_arc() && equilibrium_.touch_alike(now_, trial.point);
   bend_ = smooth ? bend_between(now_, trial.point, trial.reach) : Direction();
+  lead_.passed(now_, trial.point, trial.way);
   now_ = std::move(trial.point);
   equilibrium_.remember(now_);
   widen(trial, cuts);

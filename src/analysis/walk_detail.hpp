@@ -23,6 +23,7 @@ class Walk {
     flows_ = system.geometry().flows();
     for (const auto& part : system.model().parts)
       seeks_yield_ = seeks_yield_ || system.model().materials[base::at(part.material)].yield_stress > 0;
+    lead_.read_with([this](int watch, const Point& point) { return read(watch, point); });
   }
 
   PathResult run();

@@ -17,7 +17,7 @@ constexpr double kShort = 0.005;  ///< of what is left: before the place foresee
 }  // namespace
 
 double Walk::read(int watch, const Point& point) const {
-  if (options_.watch[base::at(watch)].can_lead()) return equilibrium_.reading(options_.watch[base::at(watch)], point);
+  if (options_.watch[base::at(watch)].of_nodes()) return equilibrium_.reading(options_.watch[base::at(watch)], point);
   Point own = point;
   equilibrium_.remember(own);
   return measures_.read_ahead(base::at(watch), own);
@@ -30,8 +30,8 @@ std::optional<Point> Walk::point_on_way(double way) {
   return point;
 }
 
-/// Where a watch that cannot lead reads what was asked for: by false position, with the weight of an end that stays
-/// halved. None: a state on the way is not found.
+/// Where a watch of more than single nodes reads what was asked for: by false position, with the weight of an end that
+/// stays halved. None: a state on the way is not found.
 std::optional<Point> Walk::where_watch_reads(const PathLead::Wanted& wanted, const Trial& trial) {
   double low = 0, high = trial.reach, below = wanted.start - wanted.value, above = wanted.here - wanted.value;
   const double close = kLocated * std::max(std::abs(wanted.value), 1e-3 * std::abs(wanted.here - wanted.start));
@@ -113,7 +113,7 @@ std::optional<std::vector<Walk::Output>> Walk::outputs(const Trial& trial) {
   std::vector<Output> list;
   const auto reader = [this](int watch, const Point& point) { return read(watch, point); };
   for (const auto& wanted : lead_.wanted_between(now_, trial.point, reader)) {
-    const bool searched = wanted.watch >= 0 && !options_.watch[base::at(wanted.watch)].can_lead() && wanted.share < 1;
+    const bool searched = wanted.watch >= 0 && !options_.watch[base::at(wanted.watch)].of_nodes() && wanted.share < 1;
     auto point =
         searched ? where_watch_reads(wanted, trial) : lead_.state_at(wanted, now_, trial.point, trial.step, number());
     if (point && wanted.share < 1 && !equilibrium_.settle(*point, trial.way, Count::if_needed)) point.reset();

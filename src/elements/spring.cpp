@@ -189,6 +189,23 @@ bool SpringBatch::uses(int element, int freedom) const {
   return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || (data.distance.norm() > 0 && !data.fixed_axes);
 }
 
+SpringBatch::Sides SpringBatch::sides_at_rest(int element, int axis) const {
+  constexpr double kBeside = 1e-200;  // on one side of the corner at zero, before any other
+  const auto& data = data_[static_cast<std::size_t>(element)];
+  const auto& law = data.laws[static_cast<std::size_t>(axis)];
+  if (!law) return {data.stiffness[axis], data.stiffness[axis]};
+  std::vector<double> before, after(law->memory().size());
+  for (const auto& field : law->memory()) before.push_back(field.start);
+  const auto slope = [&](double strain) {
+    return law->respond(material::Law<1>::Vector(strain), 0, before.data(), after.data()).tangent(0, 0);
+  };
+  return {slope(-kBeside), slope(kBeside)};
+}
+
+Vec12 SpringBatch::strain_gradient(int element, int axis, const State& state) const {
+  return strains(data_[static_cast<std::size_t>(element)], state)[static_cast<std::size_t>(axis)].g;
+}
+
 base::Verdict SpringBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                     const StressSource& source) const {
   for (int k = 0; k < count; ++k) {

@@ -35,6 +35,30 @@ ordered_json crossings_json(const analysis::PathResult& path, const model::Model
   return list;
 }
 
+ordered_json other_states_json(const analysis::OtherStates& found, const study::StudySpec& spec) {
+  ordered_json list = ordered_json::array();
+  for (const auto& other : found.states) {
+    ordered_json watch = ordered_json::object();
+    const auto& s = other.state;
+    for (std::size_t w = 0; w < s.watched.size(); ++w) watch[spec.watches[w].name] = number(s.watched[w]);
+    list.push_back({{"load_factor", number(s.load_factor)},
+                    {"beside_increment", other.beside},
+                    {"distance", number(other.distance)},
+                    {"stable", other.stable()},
+                    {"negative_pivots", s.negative_pivots},
+                    {"potential_energy", number(other.potential)},
+                    {"potential_energy_of_path", number(found.potentials[static_cast<std::size_t>(other.beside)])},
+                    {"stored_energy", number(s.stored_energy)},
+                    {"largest_movement", number(s.largest_movement)},
+                    {"residual", number(s.residual)},
+                    {"watch", std::move(watch)}});
+  }
+  return {{"message", found.message},
+          {"starts", found.starts},
+          {"factorisations", found.factorisations},
+          {"states", std::move(list)}};
+}
+
 ordered_json branches_json(const analysis::PathResult& path, const study::StudySpec& spec, const model::Model& model) {
   ordered_json list = ordered_json::array();
   for (const auto& branch : path.branches) {

@@ -7,6 +7,8 @@ namespace archway::io::detail {
 
 /// What obstacles and contacts give at an increment, by name.
 nlohmann::ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, const model::Model& model);
+/// States of equilibrium beside the path.
+nlohmann::ordered_json other_states_json(const analysis::OtherStates& found, const study::StudySpec& spec);
 /// Where parts pass through each other.
 nlohmann::ordered_json crossings_json(const analysis::PathResult& path, const model::Model& model);
 /// The tree of branches: of each where it leaves, along which mode and which way, its increments, and its own branches.

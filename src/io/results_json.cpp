@@ -437,6 +437,7 @@ class Writer {
         a["critical_points"].push_back(list[i]);
     a["increments"] = list;
     if (!r.crossings.empty()) a["passes_through"] = detail::crossings_json(r, model_);
+    if (o.other_states) a["other_states"] = detail::other_states_json(*o.other_states, result_.spec);
     if (!r.branches.empty()) a["branches"] = detail::branches_json(r, result_.spec, model_);
     a["solver"] = {{"control", control_text(o.spec.control)},
                    {"residual_tolerance", o.spec.tolerance},

@@ -142,6 +142,10 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
       for (std::size_t m = 0; m < list->size(); ++m)
         folder.write(fmt::format("vtu/{}-{}mode-{}.vtu", name, list == &o.buckling->modes ? "" : "negative-", m + 1),
                      vtu(model, {{"mode", 3, translations((*list)[m].shape)}}, parts));
+  if (o.other_states)
+    for (const auto& other : o.other_states->states)
+      folder.write(fmt::format("vtu/{}-other-state-{}.vtu", name, other.state.number + 1),
+                   vtu(model, {{"movement", 3, translations(other.state.movement(model))}}, parts));
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
     const bool flows = !o.path->increments.back().flow.empty();

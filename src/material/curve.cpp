@@ -19,6 +19,13 @@ std::size_t origin_of(const Points& points) {
 }
 
 /// Follows the curve both ways.
+/// Of the corner at the origin neither side is the slope: both count.
+Answer<1> at_rest(const Law<1>::Matrix& stiffness) {
+  Answer<1> answer;
+  answer.tangent = stiffness;
+  return answer;
+}
+
 class AlongCurve final : public Law<1> {
  public:
   explicit AlongCurve(Points points) : points_(std::move(points)) {
@@ -36,6 +43,7 @@ class AlongCurve final : public Law<1> {
     Answer<1> answer;
     answer.tangent(0, 0) = slope(points_, s);
     answer.stress[0] = points_[s].second + answer.tangent(0, 0) * (movement[0] - points_[s].first);
+    if (movement[0] == 0.0) answer = at_rest(stiffness_);
     return answer;
   }
   Energy energy(const Vector& movement, double, const double*) const override {
@@ -112,7 +120,7 @@ class Slipping final : public Law<1> {
     const double more = side.slip(over, slipped, hardening);
     Answer<1> answer;
     answer.stress[0] = sense * side.stiffness * over;
-    answer.tangent(0, 0) = side.stiffness;
+    answer.tangent(0, 0) = elastic == 0.0 ? stiffness_(0, 0) : side.stiffness;
     if (more > 1e-14 * over) {  // rounding of a state that lies on the curve is no slip
       after[0] += sense * more;
       slipped += more;

@@ -131,6 +131,59 @@ TEST_CASE("one-sided: a long strut on a bed and a wall", "[study][fast]") {
   CHECK_DIGITS(pinned.one_sided / root, 2.5, 2, "at the end");
 }
 
+TEST_CASE("one-sided: springs that only push, as stiff as they like", "[study][fast]") {
+  // two spans of L / 2 on a row of springs, k L^4 / EI = 1e3 to 1e5 spread over their nodes: 49.17, 62.90, 69.71 EI /
+  // L^2
+  const double span = 500;
+  const auto bed = [&](double k, int spans, int elements, double sense, bool shared) {
+    const double length = spans * span, spread = k * kStiffness / std::pow(length, 4),
+                 each = spread * length / elements;
+    return fmt::format(
+        "\n[[springs]]\nname = \"bed\"\nat = {{ in = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
+        "\"3\", points = [[-1, {}], [0, 0], [1, {}]], unloading = \"along\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
+        sense > 0 ? -each : (shared ? -0.25 * each : 0), sense > 0 ? (shared ? 0.25 * each : 0) : each);
+  };
+  for (const auto& [k, exact] : {std::pair(1e3, 49.1684), std::pair(1e4, 62.9004), std::pair(1e5, 69.71)})
+    for (const double sense : {1.0, -1.0}) {
+      CAPTURE(k, sense);
+      const auto a = answer(strut(2, span, 64, "pinned", bed(k, 2, 64, sense, false)));
+      CAPTURE(a.message);
+      CHECK(a.one_sided / (kStiffness / (4 * span * span)) ==
+            Approx(exact).epsilon(4e-3));  // springs at nodes for a bed
+    }
+  // a span that leaves its bed alone buckles as without it, though the listed modes have half the bed
+  const double unit = kStiffness / (span * span);
+  const auto alone = answer(strut(1, span, 20, "pinned", bed(1e4, 1, 20, 1, false)));
+  CHECK(alone.one_sided / unit == Approx(9.8696).epsilon(1e-3));
+  CHECK(alone.free / unit > 15);
+  // a quarter of the stiffness on the other side: between the strut without it and the one with all of it
+  const auto some = answer(strut(1, span, 20, "pinned", bed(1e3, 1, 20, 1, true)));
+  const double quarter = 9.8696 + 250 / 9.8696;
+  CHECK(some.one_sided / unit == Approx(quarter).epsilon(5e-3));
+}
+
+TEST_CASE("one-sided: what linear analyses make of springs with two slopes is told", "[study][fast]") {
+  const auto text = [](const std::string& points) {
+    return kStudy + "\n" + kBar + member("s", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
+           support("\"s.start\"", "\"all\"") +
+           "\n[[springs]]\nname = \"prop\"\nat = \"s.end\"\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{ axis = \"3\", "
+           "points = " +
+           points + ", unloading = \"along\" }]\n" + action("p", force("\"s.end\"", "[0, 0, -1]")) +
+           step("la", "LA", "load = \"p\"") + action("q", force("\"s.end\"", "[-1, 0, 0]")) +
+           step("b", "LBA", "grow = \"q\"");
+  };
+  const auto warned = [](const study::StudyResult& r, const char* name) {
+    return told(r.find(name)->warnings, "stiffness of 5 on one side and 0 on the other");
+  };
+  const auto lopsided = run(text("[[-1, -5], [0, 0], [1, 0]]"));
+  CHECK(warned(lopsided, "la"));
+  CHECK(warned(lopsided, "b"));
+  const auto even = run(text("[[-1, -5], [0, 0], [1, 5]]"));
+  CHECK(!told(even.find("la")->warnings, "on one side"));
+  CHECK(!told(even.find("b")->warnings, "on one side"));
+  CHECK(!even.find("b")->one_sided);
+}
+
 TEST_CASE("one-sided: a long plate on a rigid bed", "[study][fast]") {
   // 5.3333 inside, 4.5 at a supported loaded end; 4 without the bed
   const double b = 100, t = 4, d = 210000.0 / (12 * (1 - 0.09));

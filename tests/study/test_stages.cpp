@@ -388,7 +388,7 @@ TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
       {propped("", step("g", "GNA", "grow = \"p\"\nstages = [{ grow = \"p\", to = 1 }]")),
        "every stage says what grows"},
       {propped("", step("g", "GNA", "stages = [{ take_off = \"p\", to = 1 }]")), "stands for grow and to = 0"},
-      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"")), "whose movement leads"},
+      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"")), "the watch that leads"},
       {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"\nlead = \"top\"")),
        "no watch point named 'top'"},
       {propped("", step("g", "GNA", "grow = \"p\"\nstrain_limits = [{ plastic_strain = 0.05 }]")), "is elastic"},

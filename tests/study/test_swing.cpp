@@ -32,8 +32,9 @@ std::string bars(const std::string& jump, double unit = 1000) {
 
 TEST_CASE("swing: two bars snap through, overshoot by their energy and come to rest in balance", "[study][fast]") {
   const double damping = GENERATE(0.02, 0.1, 0.7), unit = GENERATE(1.0, 1e4);
-  CAPTURE(damping, unit);
-  const auto r = run(bars(fmt::format("jump_damping = {}", damping), unit));
+  const std::string by = GENERATE(as<std::string>(), "jump_damping", "jump_stiffness_damping");
+  CAPTURE(damping, unit, by);
+  const auto r = run(bars(fmt::format("{} = {}", by, damping), unit));
   const auto& path = *r.find("g")->path;
   CAPTURE(path.message);
   REQUIRE(path.usable());
@@ -94,6 +95,8 @@ TEST_CASE("swing: what it needs is asked for before the path begins", "[study][f
       {with(bars("jump_damping = 0.05"), "density = 8e-9", "density = 0"), "needs mass"},
       {with(bars("jump_damping = 0.05"), "jumps = 1", "jumps = 0"), "is for jumps"},
       {bars("jump_damping = 5"), "between 0 and 1"},
+      {bars("jump_stiffness_damping = -1"), "between 0 and 1"},
+      {with(bars("jump_stiffness_damping = 0.05"), "density = 8e-9", "density = 0"), "needs mass"},
   }));
   INFO(words);
   CHECK_THAT(complaint_of(text), Catch::Contains(words));

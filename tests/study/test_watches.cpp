@@ -100,6 +100,19 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
       if (&i != &*found && &i != &list.back()) CHECK(i.load_factor == Approx(own[k++].load_factor).epsilon(1e-9));
     CHECK(k > 3);
     CHECK(told(std::vector<std::string>{path_of(r).stop_reason}, row.name));
+    // and leads: the same end, by states of the same path
+    const auto led = run(text(fmt::format(
+        "control = \"movement\"\nlead = \"{0}\"\nstop = {{ watch = \"{0}\", value = {1:.17g} }}", row.name, stop)));
+    const auto& steps = path_of(led).increments;
+    CAPTURE(path_of(led).message, steps.size());
+    CHECK(path_of(led).usable());
+    CHECK(steps.back().watched[w] == Approx(stop).epsilon(3e-6));
+    CHECK(steps.back().load_factor == Approx(0.62).epsilon(1e-3));
+    CHECK(steps.size() > 4);
+    for (const auto& i : steps)
+      for (std::size_t other = 0; other < rows.size(); ++other)
+        CHECK(i.watched[other] ==
+              Approx(rows[other].exact(std::max(i.load_factor, 1e-300))).margin(2e-3 * rows[other].exact(0.62)));
   }
 }
 
@@ -130,7 +143,7 @@ TEST_CASE("watch: what cannot be watched, or lead, is refused with its place", "
   const auto [watches, analysis, words] = GENERATE(Catch::Generators::table<std::string, std::string, std::string>({
       {watch("v", "part = \"a\"\nwhat = \"volume\""), "", "'a' is no panel"},
       {watch("e", "energy = \"kinetic\""), "", "'energy' of this watch point is 'kinetic'"},
-      {watch("e", "energy = \"stored\""), "control = \"movement\"\nlead = \"e\"\n", "cannot lead a path"},
+      {watch("e", "energy = \"stored\""), "control = \"movement\"\nlead = \"x\"\n", "no watch point named 'x'"},
       {kTurn, "stop = { value = 3 }\n", "'value' needs the watch that reads it"},
       {kTurn, "stop = { watch = \"tip\", value = 0 }\n", "must not be zero"},
   }));

@@ -3,7 +3,7 @@
 
 namespace archway::analysis {
 
-/// Buckling beside obstacles that hold a structure on one side only.
+/// Buckling with supports that hold a structure on one side only, or more stiffly on one side.
 struct OneSidedResult {
   bool found = false;
   std::string message;          ///< why there is none; empty where found
@@ -24,10 +24,23 @@ struct OneSidedResult {
 /// that none is lower. The complementarity problems are solved by an active set
 /// ([LawsonHanson1974]).
 ///
+/// Springs whose curve has two slopes at the origin join in: their smaller stiffness is part of K, what the other side
+/// has more pushes with r = s (-C u) where C u < 0, so that C u + r / s takes the place of C u above. (Linear analyses
+/// give such a spring the mean of both.)
+///
 /// Members touch with their deflected line as a whole, by the control values of its cubic; walls and solids with their
 /// nodes. Rigid obstacles without friction. None is found where the load itself presses the structure against an
 /// obstacle or lifts it off (there is no bifurcation), where loads are held, or where more than 600 places may touch.
 /// \param options  as of linear_buckling() \param free  its result: the modes without obstacles
+/// \return  nothing is found, and no message given, where nothing holds on one side
 OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& options, const BucklingResult& free);
+
+/// A spring whose curve has two slopes at the origin.
+struct OneSidedSpring {
+  int spring = -1, axis = 0;    ///< of the model; axis 0 to 5
+  double below = 0, above = 0;  ///< stiffness where its strain is below zero, and above
+};
+/// In the order of the model. Linear analyses give each of them the mean of both sides.
+std::vector<OneSidedSpring> one_sided_springs(const System& system);
 
 }  // namespace archway::analysis

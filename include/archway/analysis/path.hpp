@@ -39,9 +39,9 @@ struct WatchPoint {
   int other = -1;            ///< movement, distance: the second node
   std::string support = {};  ///< reaction
   int part = -1;             ///< normal_force, stress, plastic_strain, shear_force, moments, torque, volume
-  /// It is a function of the displacements of single nodes: it can lead a path. All others can end one, and states can
-  /// be asked for at their values.
-  bool can_lead() const { return kind == Kind::movement || kind == Kind::turn || kind == Kind::distance; }
+  /// A function of the displacements of single nodes, whose value is a condition on them. Others depend on forces or on
+  /// the whole structure; a state at a value of theirs is searched for along the path.
+  bool of_nodes() const { return kind == Kind::movement || kind == Kind::turn || kind == Kind::distance; }
 };
 
 /// What a watch records of a linear solution.
@@ -80,7 +80,9 @@ struct PathOptions {
   model::Combination held;     ///< applied first, in full, then constant; may be empty
   model::Combination growing;  ///< times the load factor
   PathControl control = PathControl::arc_length;
-  int lead = -1;  ///< PathControl::movement: index into watch of what leads; it must be able to
+  /// PathControl::movement: index into watch of what leads. One that is not WatchPoint::of_nodes() leads by arcs whose
+  /// ends are searched for: two to four times the work.
+  int lead = -1;
   /// Where one control finds no way on, the next is tried: arc length, a displacement (of the watch that moves most
   /// along the path; without one of the node that does), load.
   bool change_control = false;
@@ -104,6 +106,7 @@ struct PathOptions {
   /// Above 0: a jump is the motion in time of the structure with its mass, damped by this share of critical damping in
   /// the shape that the growing load gives the unloaded structure; see SwingRecord. 0: a damped descent without mass.
   double jump_damping = 0;
+  double jump_stiffness_damping = 0;       ///< more of it, proportional to the stiffness of the unloaded structure
   bool watch_stability = false;            ///< the softest direction of every state, see Increment::softest
   int branch_depth = 1;                    ///< 2: those of branches too
   bool look_for_crossings = true;          ///< tell where parts pass through each other
@@ -239,12 +242,12 @@ struct Crossing {
 };
 
 /// The motion in time that a jump was, until the structure was at rest: generalised-alpha method, damping proportional
-/// to mass.
+/// to mass and to the stiffness of the unloaded structure (Rayleigh).
 struct SwingRecord {
   int increment = -1;           ///< the state at rest
   double seconds = 0;           ///< of the study's unit of time
   int steps = 0;                ///< of time
-  double damping = 0;           ///< share of critical damping, at `frequency`
+  double damping = 0;           ///< share of critical damping, at `frequency`, of mass and stiffness together
   double frequency = 0;         ///< of the unloaded structure in the shape that the growing load gives it, 1 / time
   double largest_movement = 0;  ///< on the way, of a node from its unloaded place
 };

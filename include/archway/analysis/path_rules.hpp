@@ -6,7 +6,7 @@
 /// The rules by which a path is walked, each for itself.
 namespace archway::analysis {
 
-/// Of its value: so closely the state is found at which a watch that cannot lead reads what was asked for.
+/// Of its value: so closely the state is found at which a watch of more than single nodes reads what was asked for.
 constexpr double kLocated = 1e-6;
 
 /// How far the next increment goes: more where corrections came easily, less where they did not.

@@ -28,6 +28,14 @@ class SpringBatch final : public Batch {
   /// Forces along and moments about the axes, pulling positive. \param linear see StressSource::linear
   Vec6 forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
   bool uses(int element, int freedom) const override;
+  /// Stiffness of an axis just off the unloaded state: where its strain is below zero, and above. Both are the
+  /// stiffness where no curve is given, or where it is as steep on both sides.
+  struct Sides {
+    double below = 0, above = 0;
+  };
+  Sides sides_at_rest(int element, int axis) const;
+  /// Derivative of the strain of an axis by translations and spins of both nodes (6 each; a ground spring: the second).
+  Eigen::Matrix<double, 12, 1> strain_gradient(int element, int axis, const State& state) const;
 
   struct Data {
     std::array<int, 2> nodes{};  // a ground spring names its node twice

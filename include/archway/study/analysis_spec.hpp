@@ -113,6 +113,9 @@ struct AnalysisSpec {
   analysis::Branching at_bifurcation = analysis::Branching::primary;  ///< GNA, GNIA
   int branch_increments = 0, branch_depth = 1, jumps = 0;             ///< see PathOptions
   double jump_damping = 0;  ///< above 0: jumps are motions in time, see analysis::PathOptions
+  double jump_stiffness_damping = 0;
+  int other_states =
+      0;  ///< most that are sought at each load of output_at and at the end, see analysis::other_states()
   bool watch_stability = false;
   double tolerance = 1e-6;
   std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`

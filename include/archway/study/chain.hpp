@@ -4,6 +4,7 @@
 
 #include "archway/analysis/mode_reading.hpp"
 #include "archway/analysis/one_sided.hpp"
+#include "archway/analysis/other_states.hpp"
 #include "archway/analysis/path.hpp"
 #include "archway/analysis/post_buckling.hpp"
 #include "archway/analysis/reduced_model.hpp"
@@ -94,9 +95,10 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::BucklingResult> buckling;
   /// Of a buckling analysis beside obstacles; nullptr: there are none, or it is done about a state of a path.
   std::shared_ptr<const analysis::OneSidedResult> one_sided;
-  std::shared_ptr<const analysis::BaseState> base;   ///< of the buckling analysis, when it has modes
-  std::shared_ptr<analysis::StateInPlace> in_place;  ///< of a buckling analysis about a state of a path
-  std::vector<analysis::ModeReading> readings;       ///< one a mode
+  std::shared_ptr<const analysis::OtherStates> other_states;  ///< of a path, where they were asked for
+  std::shared_ptr<const analysis::BaseState> base;            ///< of the buckling analysis, when it has modes
+  std::shared_ptr<analysis::StateInPlace> in_place;           ///< of a buckling analysis about a state of a path
+  std::vector<analysis::ModeReading> readings;                ///< one a mode
   /// Of pressed members: in the first mode that takes each along, and in every mode.
   std::vector<analysis::EffectiveLength> lengths, lengths_by_mode;
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part

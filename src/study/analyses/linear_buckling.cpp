@@ -145,9 +145,15 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     options = in_systems_of(run.stage, outcome, options);
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
         analysis::linear_buckling(buckling_system(run.stage, outcome), options, run.watch.buckling));
-    if (!run.stage.model->touches.empty() && options.held_system == nullptr && options.growing_system == nullptr)
-      outcome.one_sided = std::make_shared<analysis::OneSidedResult>(
-          analysis::one_sided_buckling(buckling_system(run.stage, outcome), options, *outcome.buckling));
+    const auto& system = buckling_system(run.stage, outcome);
+    if (options.held_system == nullptr && options.growing_system == nullptr)
+      outcome.one_sided =
+          std::make_shared<analysis::OneSidedResult>(analysis::one_sided_buckling(system, options, *outcome.buckling));
+    if (outcome.one_sided && !outcome.one_sided->found && outcome.one_sided->message.empty()) outcome.one_sided.reset();
+    if (const auto text = mean_stiffness_text(system, nullptr); !text.empty())
+      outcome.warnings.push_back(text +
+                                 ": the modes listed are of the mean, the row \"one-sided supports\" of the "
+                                 "springs as they are");
   }
   const auto& result = *outcome.buckling;
   if (!result.modes.empty() && !outcome.in_place) {
@@ -173,7 +179,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
 ComparisonRow one_sided_row(const AnalysisOutcome& outcome) {
   const auto& r = *outcome.one_sided;
   ComparisonRow row = row_of(outcome);
-  row.meaning = "critical, one-sided obstacles";
+  row.meaning = "critical, one-sided supports";
   row.load_factor = r.load_factor;
   row.note = r.found ? fmt::format("lowest found from {} start shapes; contact at {} of {} places", r.starts,
                                    r.touching, r.constraints)

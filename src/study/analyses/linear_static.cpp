@@ -33,6 +33,8 @@ class LinearStatic final : public AnalysisKind {
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
     const auto& system = run.system(outcome, "held");
     outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.growing));
+    if (const auto text = mean_stiffness_text(system, outcome.linear.get()); !text.empty())
+      outcome.warnings.push_back(text + ": for the springs as they are follow a path (GNA)");
     if (outcome.linear->usable()) outcome.plies = ply_failures(run.stage.spec, system, *outcome.linear);
     if (outcome.linear->usable())
       outcome.stresses =

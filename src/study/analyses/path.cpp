@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
@@ -122,6 +123,23 @@ void tell_end(AnalysisOutcome& outcome, const analysis::System& system) {
   outcome.stresses = std::make_shared<const analysis::RecoveredStress>(analysis::recover_stresses(system, as_linear));
 }
 
+/// At the loads that were asked for and at the end.
+void seek_other_states(AnalysisOutcome& outcome, const analysis::PathStage& stage, const analysis::PathWatcher& watch) {
+  std::vector<double> factors = outcome.spec.output_factors;
+  const auto& increments = outcome.path->increments;
+  if (!increments.empty()) factors.push_back(increments.back().load_factor);
+  std::sort(factors.begin(), factors.end());
+  factors.erase(std::unique(factors.begin(), factors.end(),
+                            [](double a, double b) { return std::abs(a - b) <= 1e-9 * std::abs(b); }),
+                factors.end());
+  const analysis::PathWatcher quiet = [&](analysis::PathProgress progress) {
+    progress.increment = nullptr;  // they are no increments of the path
+    return watch ? watch(progress) : analysis::Next::go_on;
+  };
+  outcome.other_states = std::make_shared<const analysis::OtherStates>(
+      analysis::other_states(*stage.system, stage.options, *outcome.path, factors, outcome.spec.other_states, quiet));
+}
+
 class Path final : public GrowingKind {
  public:
   Path(PathOf what, bool imperfect) : what_(what), imperfect_(imperfect) {}
@@ -179,6 +197,7 @@ class Path final : public GrowingKind {
         small ? analysis::follow_small_movements(stages, *outcome.geometry, watch)
               : analysis::follow_stages(stages, watch));
     detail::total_stages(run, outcome);
+    if (outcome.spec.other_states > 0) seek_other_states(outcome, stages.back(), watch);
     if (outcome.spec.post_buckling)
       outcome.post_buckling = std::make_shared<const analysis::PostBuckling>(
           analysis::post_buckling(*stages.front().system, stages.front().options, *outcome.path));

@@ -370,7 +370,7 @@ void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, st
     for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
       if (outcome.watch[w].name != name) continue;
       ComparisonRow row = row_of(outcome);
-      row.meaning = fmt::format("'{}' {} {:.5g}", name, outcome.watch[w].can_lead() ? "moves" : "reads", value);
+      row.meaning = fmt::format("'{}' {} {:.5g}", name, outcome.watch[w].of_nodes() ? "moves" : "reads", value);
       row.note = "not reached";
       for (const auto& i : outcome.path->increments) {
         if (std::abs(i.watched[w] - value) > 2 * analysis::kLocated * std::abs(value)) continue;
@@ -417,7 +417,7 @@ void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::ve
   const auto& r = *outcome.path;
   if (r.stages.size() > 1) return;
   for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
-    if (!outcome.watch[w].can_lead()) continue;  // of displacements, rotations and distances
+    if (!outcome.watch[w].of_nodes()) continue;  // of displacements, rotations and distances
     const auto knee = half_stiffness(r, w);
     if (!knee) continue;
     ComparisonRow row = row_of(outcome);

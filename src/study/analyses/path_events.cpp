@@ -1,3 +1,4 @@
+#include <cmath>
 #include <set>
 
 #include <fmt/format.h>
@@ -74,6 +75,32 @@ void add_jumps(const StudyResult& result, const AnalysisOutcome& outcome, std::v
               rows);
 }
 
+/// States of equilibrium beside the path, the one of lowest potential first at each load.
+void add_other_states(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  if (!outcome.other_states) return;
+  const auto& found = *outcome.other_states;
+  const auto& units = result.spec.units;
+  if (found.states.empty()) {
+    ComparisonRow row = row_of(outcome);
+    row.meaning = "other states";
+    row.note =
+        found.message.empty() ? fmt::format("none found from {} starts", found.starts) : "not sought: " + found.message;
+    return add_row(result, outcome, std::move(row), rows);
+  }
+  for (const auto& other : found.states) {
+    const auto& own = outcome.path->increments[static_cast<std::size_t>(other.beside)];
+    const double path_has = found.potentials[static_cast<std::size_t>(other.beside)];
+    std::string note =
+        fmt::format("{}; {:.4g} {} from increment {}",
+                    other.stable() ? "stable" : fmt::format("{} unstable directions", other.state.negative_pivots),
+                    other.distance, units.length, own.number);
+    if (std::isfinite(other.potential) && std::isfinite(path_has))
+      note += fmt::format("; potential energy {:.5g}, there {:.5g} {} {}", other.potential, path_has, units.force,
+                          units.length);
+    add_row(result, outcome, row_at(outcome, other.state, "other state", std::move(note)), rows);
+  }
+}
+
 /// The peak of a reaction that is watched: of paths led by a displacement it is the load that the structure carries.
 void add_largest_reactions(const StudyResult& result, const AnalysisOutcome& outcome,
                            std::vector<ComparisonRow>& rows) {
@@ -100,6 +127,7 @@ void add_path_events(const StudyResult& result, const AnalysisOutcome& outcome, 
   add_first_contact(result, outcome, rows);
   add_first_slack(result, outcome, rows);
   add_jumps(result, outcome, rows);
+  add_other_states(result, outcome, rows);
   add_largest_reactions(result, outcome, rows);
 }
 

@@ -16,11 +16,19 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
   a.jumps = keys.whole("jumps", a.jumps);
   if (a.jumps < 0) keys.complain(keys.place("jumps"), fmt::format("'jumps' is {}", a.jumps), "give zero or more");
   a.jump_damping = keys.number("jump_damping", a.jump_damping);
-  if (a.jump_damping < 0 || a.jump_damping > 1)
-    keys.complain(keys.place("jump_damping"), fmt::format("'jump_damping' is {}", a.jump_damping),
-                  "a share of critical damping, between 0 and 1");
-  if (a.jump_damping > 0 && a.jumps == 0)
-    keys.complain(keys.place("jump_damping"), "'jump_damping' is for jumps, and none is allowed", "add jumps = 1");
+  a.jump_stiffness_damping = keys.number("jump_stiffness_damping", a.jump_stiffness_damping);
+  for (const auto& [key, value] :
+       {std::pair("jump_damping", a.jump_damping), std::pair("jump_stiffness_damping", a.jump_stiffness_damping)}) {
+    if (value < 0 || value > 1)
+      keys.complain(keys.place(key), fmt::format("'{}' is {}", key, value),
+                    "a share of critical damping, between 0 and 1");
+    if (value > 0 && a.jumps == 0)
+      keys.complain(keys.place(key), fmt::format("'{}' is for jumps, and none is allowed", key), "add jumps = 1");
+  }
+  a.other_states = keys.whole("other_states", a.other_states);
+  if (a.other_states < 0 || a.other_states > 50)
+    keys.complain(keys.place("other_states"), fmt::format("'other_states' is {}", a.other_states),
+                  "so many states at each load, at most: 1 to 50");
   a.watch_stability = keys.flag("watch_stability", a.watch_stability);
   if (keys.has("branches"))
     keys.table("branches", "these branches", "branches = { increments = 8 }", [&](Keys& b) {
@@ -47,8 +55,7 @@ void read_control(Keys& keys, ControlSpec& control) {
   }
   control.lead = keys.text("lead", control.lead);
   if (control.control == PathControl::movement && control.lead.empty())
-    keys.complain(keys.place("control"), "control by a movement needs the watch point whose movement leads",
-                  "add lead = \"...\"");
+    keys.complain(keys.place("control"), "control by a displacement needs the watch that leads", "add lead = \"...\"");
   control.first_step = keys.number("first_step", control.first_step);
   control.largest_step = keys.number("largest_step", control.largest_step);
   if (control.first_step < 0 || control.largest_step < 0) keys.complain(keys.place(), "steps must not be negative", "");
@@ -142,35 +149,32 @@ void read_path(Keys& keys, AnalysisSpec& a) {
 }
 
 namespace {
-void check_watch(const std::string& name, bool leads, const Place& place, References& references) {
+void check_watch(const std::string& name, const Place& place, References& references) {
   if (name.empty()) return;
   const auto names = names_of(references.spec.watches);
-  const auto found = std::find(names.begin(), names.end(), name);
-  if (found == names.end())
-    return references.complain(place, fmt::format("there is no watch point named '{}'", name),
-                               base::suggestion(name, names));
-  const auto& watch = references.spec.watches[static_cast<std::size_t>(found - names.begin())];
-  analysis::WatchPoint point;
-  point.kind = watch.kind;
-  if (leads && !point.can_lead())
-    references.complain(
-        place, fmt::format("watch '{}' cannot lead a path: it is no displacement, rotation or distance of nodes", name),
-        "lead by one of those, or by the arc length, and stop at the value of this watch");
+  if (std::find(names.begin(), names.end(), name) == names.end())
+    references.complain(place, fmt::format("there is no watch point named '{}'", name), base::suggestion(name, names));
 }
 }  // namespace
 
 void check_path(const AnalysisSpec& a, References& references) {
-  check_watch(a.stop.watch, false, a.place, references);
-  check_watch(a.control.lead, true, a.place, references);
-  for (const auto& [watch, value] : a.output_movements) check_watch(watch, false, a.place, references);
+  check_watch(a.stop.watch, a.place, references);
+  check_watch(a.control.lead, a.place, references);
+  for (const auto& [watch, value] : a.output_movements) check_watch(watch, a.place, references);
+  if (a.other_states > 0 && (a.kind->yields() || !a.stages.empty()))
+    references.complain(a.place,
+                        fmt::format("'{}' {}, and other states of equilibrium are sought at loads that decide "
+                                    "alone what the state is",
+                                    a.name, a.kind->yields() ? "yields" : "has stages"),
+                        "ask for other_states in a GNA or GNIA without stages");
   if (!a.strain_limits.empty() && !a.kind->yields())
     references.complain(a.place, fmt::format("'{}' is elastic: no strain limit can be reached", a.name),
                         "ask for MNA, GMNA or GMNIA");
   std::vector<std::string> names;
   for (const auto& stage : a.stages) {
     references.load_exists(stage.place, stage.grow);
-    check_watch(stage.stop.watch, false, stage.place, references);
-    check_watch(stage.control.lead, true, stage.place, references);
+    check_watch(stage.stop.watch, stage.place, references);
+    check_watch(stage.control.lead, stage.place, references);
     if (std::find(names.begin(), names.end(), stage.name) != names.end())
       references.complain(stage.place, fmt::format("a second stage is named '{}'", stage.name),
                           "give each its own name");

@@ -140,6 +140,7 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   options.branch_depth = spec.branch_depth;
   options.jumps = spec.jumps;
   options.jump_damping = spec.jump_damping;
+  options.jump_stiffness_damping = spec.jump_stiffness_damping;
   options.watch_stability = spec.watch_stability;
   options.residual_tolerance = spec.tolerance;
   options.factors_wanted = spec.output_factors;

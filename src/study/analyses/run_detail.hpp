@@ -73,6 +73,10 @@ class GrowingKind : public AnalysisKind {
 /// surface: which face of panels is drawn.
 void read_surface(Keys& keys, AnalysisSpec& spec);
 
+/// Of springs with two slopes at the origin a linear analysis takes the mean: which, and what that is. Empty: none.
+/// \param loaded  nullptr: all springs; else those that it gives a force
+std::string mean_stiffness_text(const analysis::System& system, const analysis::ElementForces* loaded);
+
 /// A row with what every row says. \param kind  in place of the word of the analysis' kind
 ComparisonRow row_of(const AnalysisOutcome& outcome);
 /// Adds what follows from the load factor of a row, and the row.
