@@ -105,6 +105,7 @@ class StateSearch {
       }
     if (own.empty()) return;
     beside_ = own.front()->number;
+    own_ = known_.size();
     reach_ = std::max(reach_, kReach * system_.model().size() * std::sqrt(system_.node_count()));
     for (const auto* i : own) from_beside(*i);
     if (!prescribed_) from_elsewhere(factor);
@@ -194,7 +195,8 @@ class StateSearch {
     const VectorXd displacement = point.state.movement(system_.model());
     other.beside = beside_;
     other.distance = HUGE_VAL;
-    for (const auto& known : known_) other.distance = std::min(other.distance, largest_movement(displacement - known));
+    for (std::size_t k = 0; k < own_; ++k)
+      other.distance = std::min(other.distance, largest_movement(displacement - known_[k]));
     know(displacement);
     Increment& i = other.state;
     i.load_factor = point.factor;
@@ -234,7 +236,8 @@ class StateSearch {
   Measures measures_;
   Point start_;
   OtherStates found_;
-  std::vector<VectorXd> known_;
+  std::vector<VectorXd> known_;  // those of the path first
+  std::size_t own_ = 0;          // of them
   int beside_ = -1;
   double reach_ = 0;
   bool prescribed_ = false, stopped_ = false;

@@ -82,6 +82,7 @@ TEST_CASE("other states: a two-bar truss has three under every load that it can 
     left.erase(which);
     const bool between = down > 20 && down < 100;  // the crown is near the line of its supports
     CHECK(s.stable() == !between);
+    CHECK(s.distance == Approx(std::abs(down - own)).margin(1e-4));
     CHECK(s.potential == Approx(potential_at(down, load)).epsilon(1e-4));
     CHECK(s.state.residual <= 1e-6);
   }

@@ -11,7 +11,7 @@ struct OtherState {
   /// Stored energy less the work that the loads would do from the unloaded structure to the state (dead loads, which
   /// have a potential). NaN where loads follow the structure or moments act.
   double potential = kUnset;
-  double distance = 0;  ///< largest distance of a node from where it is in the nearest other state
+  double distance = 0;  ///< largest distance of a node from where it is in the nearest state of the path
   bool stable() const { return state.negative_pivots == 0; }
 };
 

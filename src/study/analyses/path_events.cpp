@@ -90,10 +90,11 @@ void add_other_states(const StudyResult& result, const AnalysisOutcome& outcome,
   for (const auto& other : found.states) {
     const auto& own = outcome.path->increments[static_cast<std::size_t>(other.beside)];
     const double path_has = found.potentials[static_cast<std::size_t>(other.beside)];
-    std::string note =
-        fmt::format("{}; {:.4g} {} from increment {}",
-                    other.stable() ? "stable" : fmt::format("{} unstable directions", other.state.negative_pivots),
-                    other.distance, units.length, own.number);
+    std::string note = fmt::format("{}; {:.4g} {} from increment {}",
+                                   other.stable() ? "stable"
+                                                  : fmt::format("{} unstable direction{}", other.state.negative_pivots,
+                                                                other.state.negative_pivots == 1 ? "" : "s"),
+                                   other.distance, units.length, own.number);
     if (std::isfinite(other.potential) && std::isfinite(path_has))
       note += fmt::format("; potential energy {:.5g}, there {:.5g} {} {}", other.potential, path_has, units.force,
                           units.length);
