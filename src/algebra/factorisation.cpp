@@ -1,5 +1,8 @@
 #include "archway/algebra/factorisation.hpp"
 
+#include <algorithm>
+#include <cmath>
+
 #include "archway/base/errors.hpp"
 #include "factor_backend_detail.hpp"
 
@@ -22,6 +25,12 @@ FactorOutcome Factorisation::factor(const SymmetricMatrix& matrix) {
     FactorOutcome outcome;
     outcome.ending = FactorEnding::done;
     outcome.message = "";
+    return outcome;
+  }
+  if (!std::all_of(matrix.values.begin(), matrix.values.end(), [](double v) { return std::isfinite(v); })) {
+    FactorOutcome outcome;
+    outcome.ending = FactorEnding::singular;
+    outcome.message = "the matrix holds values that are no numbers";
     return outcome;
   }
   return backend_->factor(matrix, cost_);

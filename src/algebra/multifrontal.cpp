@@ -146,7 +146,10 @@ class Multifrontal final : public FactorBackend {
       outcome.ending = FactorEnding::singular;
       outcome.message = "the matrix is singular";
       outcome.where = vanished_pivots(matrix);
-    } else if (status == kNoMemory || status == kOverLimit || status == kOutOfSpace1 || status == kOutOfSpace2) {
+    } else if (status == kOutOfSpace1 || status == kOutOfSpace2) {  // however much room there was for delayed pivots
+      outcome.ending = FactorEnding::singular;
+      outcome.message = "no pivots are found that are large enough";
+    } else if (status == kNoMemory || status == kOverLimit) {
       outcome.ending = FactorEnding::out_of_memory;
       outcome.megabytes = megabytes_of(detail);
       outcome.message =

@@ -106,6 +106,24 @@ TEST_CASE("factorisation: a singular matrix is told, with the equations, and the
   CHECK(factor.factor(whole).done());
 }
 
+TEST_CASE("factorisation: values that are no numbers are told as such, not as lack of memory", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(9, 9, 3));
+  const auto k = random_matrix(pattern, 30, 3);
+  const auto method = GENERATE(Method::multifrontal, Method::spectral);
+  for (const double bad : {std::nan(""), HUGE_VAL, -HUGE_VAL}) {
+    Factorisation factorisation(pattern, method);
+    REQUIRE(factorisation.factor(k).regular());
+    for (const std::size_t place : {std::size_t{0}, k.values.size() / 2, k.values.size() - 1}) {
+      auto broken = k;
+      broken.values[place] = bad;
+      const auto outcome = factorisation.factor(broken);
+      CHECK(outcome.ending == FactorEnding::singular);
+      CHECK_THAT(outcome.message, Catch::Contains("no numbers"));
+    }
+    CHECK(factorisation.factor(k).regular());
+  }
+}
+
 TEST_CASE("factorisation: too little memory is not taken for a singular matrix", "[algebra][fast]") {
   const auto pattern = std::make_shared<SymmetricPattern>(grid(60, 60, 6));
   const auto a = random_matrix(pattern, 60, 3);
