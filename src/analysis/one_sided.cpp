@@ -23,6 +23,7 @@ using Eigen::VectorXd;
 constexpr double kClosed = 1e-9;      ///< of the structure's size: a gap that is none
 constexpr double kHeld = 1e-9;        ///< of a row: less is left where supports hold all of it
 constexpr double kAlike = 1e-12;      ///< of the larger: stiffnesses of both sides of a spring that differ by rounding
+constexpr double kFree = 1e-13;       ///< of what its freedoms would store one by one: a shape that nothing resists
 constexpr double kPressed = 1e-3;     ///< of the largest displacement by the load: more presses or lifts
 constexpr double kShift = 0.3;        ///< of the first factor: makes an indefinite quotient one that falls
 constexpr double kSettled = 1e-8;     ///< what the quotient would still fall by, as its steps get smaller
@@ -200,7 +201,8 @@ class Search {
     g_ = detail::geometric_of(system, system.factors(options.growing), free.growing_displacement, free.slack);
     for (double& value : g_->values) value = -value;
     leave_softer_sides();
-    sound_ = lease_->factor(k_).regular();
+    const auto outcome = lease_->factor(k_);
+    sound_ = outcome.regular() && outcome.negative_pivots == 0;
     if (!sound_) return;
     answers_ = columns_;
     lease_->solve(answers_);
@@ -209,6 +211,13 @@ class Search {
     const double mean = flexibility_.trace() / static_cast<double>(flexibility_.rows());
     flexibility_.diagonal().array() += 1e-12 * mean;  // rows that say the same leave their shares open
     flexibility_.diagonal() += compliance_;
+    // without its stiffer sides the structure is a mechanism: what is left of its stiffness is rounding
+    const VectorXd parts = k_.diagonal();
+    for (Index c = 0; c < compliance_.size() && sound_; ++c) {
+      const VectorXd u = answers_.col(c);
+      const double whole = u.dot(VectorXd(k_.times(u, &system_.executor()))), sum = u.cwiseAbs2().dot(parts);
+      sound_ = !(compliance_[c] > 0 && std::abs(whole) <= kFree * std::abs(sum));
+    }
     const double first = free.modes.empty() ? 0 : free.modes[0].load_factor;
     shift_ = first > 0 ? kShift / first : 0;
   }

@@ -55,11 +55,13 @@ class Findings {
 
   void buckling(const AnalysisOutcome& o) {
     const auto& modes = o.buckling->modes;
-    if (!modes.empty() && modes[0].load_factor > 0 && modes[0].load_factor < 1)
+    double critical = modes.empty() ? HUGE_VAL : modes[0].load_factor;
+    if (o.one_sided && o.one_sided->found) critical = std::min(critical, o.one_sided->load_factor);
+    if (critical > 0 && critical < 1)
       add(o, "",
-          fmt::format("the first critical load factor is {:.4g}: the load is {:.3g} times the critical load",
-                      modes[0].load_factor, 1 / modes[0].load_factor),
-          1 / modes[0].load_factor);
+          fmt::format("the first critical load factor is {:.4g}: the load is {:.3g} times the critical load", critical,
+                      1 / critical),
+          1 / critical);
     const auto forces = analysis::sum_of(o.base->held, 1, o.base->growing);
     bars(o, forces);
     auto lost = o.buckling->slack;

@@ -6,6 +6,7 @@
 
 #include "support/digits.hpp"
 #include "support/pieces.hpp"
+#include "support/studies.hpp"
 
 namespace one_sided_tests {
 
@@ -160,6 +161,34 @@ TEST_CASE("one-sided: springs that only push, as stiff as they like", "[study][f
   const auto some = answer(strut(1, span, 20, "pinned", bed(1e3, 1, 20, 1, true)));
   const double quarter = 9.8696 + 250 / 9.8696;
   CHECK(some.one_sided / unit == Approx(quarter).epsilon(5e-3));
+}
+
+TEST_CASE("one-sided: what is held by such springs alone is refused, and verdicts take the lower factor",
+          "[study][fast]") {
+  const auto bed = [](double k) {
+    return fmt::format(
+        "\n[[springs]]\nname = \"bed\"\nat = {{ in = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
+        "\"3\", "
+        "points = [[-1, -{}], [0, 0], [1, 0]], unloading = \"along\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
+        k);
+  };
+  for (const double k : {1e-3, 1.0, 1e4}) {
+    std::string lying = kStudy + "\n" + kBar + member("s", "[0, 0, 0]", "[500, 0, 0]", "elements = 8");
+    lying += support("{ in = \"s\" }", "[\"y\", \"rx\", \"rz\"]") + support("\"s.start\"", "[\"x\"]") + bed(k) +
+             action("p", force("\"s.end\"", "[-1, 0, 0]")) + step("b", "LBA", "grow = \"p\"");
+    const auto r = run(lying);
+    CAPTURE(k);
+    REQUIRE(r.find("b")->one_sided);
+    CHECK(!r.find("b")->one_sided->found);
+    CHECK_THAT(r.find("b")->one_sided->message, Catch::Contains("free to move"));
+  }
+  // the mean of both sides would pass, the strut as it is does not
+  const auto r = run(with(strut(1, 500, 20, "pinned", bed(672)), "modes = 3", "modes = 3\nrequired_factor = 10000"));
+  const auto& o = *r.find("b");
+  REQUIRE(o.verdicts.size() == 1);
+  CHECK(o.buckling->modes[0].load_factor > 20000);
+  CHECK(!o.verdicts[0].met);
+  CHECK(o.verdicts[0].load_factor == Approx(o.one_sided->load_factor));
 }
 
 TEST_CASE("one-sided: what linear analyses make of springs with two slopes is told", "[study][fast]") {

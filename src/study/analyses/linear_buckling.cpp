@@ -111,6 +111,16 @@ std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analys
   return finer;
 }
 
+/// With springs that are softer on one side the structure may buckle before the first of the modes that are listed.
+Verdict with_one_sided(Verdict v, const RequirementSpec& required, const analysis::OneSidedResult* found) {
+  if (found == nullptr || !found->found || !required.parts.empty()) return v;
+  if (v.mode >= 0 && v.load_factor <= found->load_factor) return v;
+  v.load_factor = found->load_factor;
+  v.met = found->load_factor >= required.factor;
+  v.shown = true;
+  return v;
+}
+
 void solve(Run& run, AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
   analysis::BucklingOptions options;
@@ -163,7 +173,8 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     read_pressed_members(run.result.spec, *run.stage.model, outcome);
   }
   for (const auto& required : spec.required)
-    outcome.verdicts.push_back(verdict_on(required, *run.stage.model, result, outcome.readings));
+    outcome.verdicts.push_back(with_one_sided(verdict_on(required, *run.stage.model, result, outcome.readings),
+                                              required, outcome.one_sided.get()));
   if (result.modes.empty() || outcome.in_place) return;
   judge_mesh(run, outcome, options,
              spec.second_mesh > 0 ? repeat_finer(run, outcome, options) : std::optional<OtherMesh>());
