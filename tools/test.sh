@@ -62,7 +62,7 @@ sanitize() {  # sanitize PRESET:ROOM...: builds their test programs, then runs a
     cmake --preset "$preset" >/dev/null
     cmake --build "build/$preset" --target "${rooms[@]}"
   done
-  printf '%s\n' "$@" | TSAN_OPTIONS=ignore_noninstrumented_modules=1 xargs -P "$(nproc)" -I{} bash -c \
+  printf '%s\n' "$@" | TSAN_OPTIONS=ignore_noninstrumented_modules=1 LSAN_OPTIONS=suppressions=tests/leaks.txt:print_suppressions=0 xargs -P "$(nproc)" -I{} bash -c \
     'one={}; log=build/${one%%:*}/${one#*:}.log; build/${one%%:*}/tests/test_${one#*:} >"$log" 2>&1 || { tail -400 "$log"; exit 1; }; echo "$one: $(tail -2 "$log" | head -1)"'
 }
 small_rooms() { sanitize tsan:algebra asan:algebra asan:material asan:base tsan:base; }
