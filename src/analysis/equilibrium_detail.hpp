@@ -91,7 +91,7 @@ class Equilibrium {
   AttemptReport at_load(Point& point, double factor, double preload, double step, int number, Begin begin);
   /// Newton in the plane normal to the direction of a predictor, a distance `arc` along it.
   AttemptReport along(Point& point, const Predictor& predictor, double arc, int number, Begin begin);
-  /// What a watch that can lead records in a state.
+  /// What a watch of single nodes records in a state.
   double reading(const WatchPoint& watch, const Point& point) const;
   /// Its derivative by displacements and spins, full. Of a rotation near full turns that of one about a fixed axis.
   Eigen::VectorXd gradient(const WatchPoint& watch, const Point& point) const;

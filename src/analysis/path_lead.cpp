@@ -110,7 +110,7 @@ bool PathLead::next(const Point& from, int number) {
   return false;
 }
 
-/// The watch that moves most along the path; where none can lead, the largest displacement of a node.
+/// The watch that moves most along the path; where none is of single nodes, the largest displacement of a node.
 bool PathLead::choose_watch(const Point& from) {
   double most = 0;
   for (std::size_t w = 0; w < options_.watch.size(); ++w) {

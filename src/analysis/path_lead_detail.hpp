@@ -48,7 +48,7 @@ class PathLead {
   /// In the order in which the increment passes them, up to the first that ends the path.
   std::vector<Wanted> wanted_between(const Point& from, const Point& to, const ReadWatch& read) const;
   /// The state there, found from the side: neither end of the increment changes. None: no state is found.
-  /// \param wanted  a load factor, or the value of a watch that can lead
+  /// \param wanted  a load factor, or the value of a watch of single nodes
   std::optional<Point> state_at(const Wanted& wanted, const Point& from, const Point& to, double step, int number);
 
  private:
