@@ -383,7 +383,7 @@ bool Equilibrium::set_scale(Point& first) {
   // A growth that moves nothing (a heated bar between fixed ends) has no answer to measure by: a thousandth of the
   // size. One that moves next to nothing (a rigid strut) is no measure of what comes after: steps that follow so small
   // a displacement never come to the critical load.
-  constexpr double kDigits = 1e-13, kOfSize = 1e-3, kLeast = 1e-7;
+  constexpr double kDigits = 1e-13, kOfSize = 1e-3, kLeast = 1e-5;
   VectorXd velocity = first.tangent.displacement / first.tangent.factor;
   const double moved = std::sqrt(translation_dot(velocity, velocity)), whole = system_.model().size();
   const bool still = moved * options_.first_step <= kDigits * whole;

@@ -37,7 +37,7 @@ StepRule::StepRule(const PathOptions& options)
 
 double StepRule::after(double taken, int iterations) const {
   const double growth = std::sqrt(static_cast<double>(wanted_iterations) / std::max(1, iterations));
-  return std::min(taken * std::clamp(growth, 0.5, 1.5), largest);
+  return std::min(taken * std::clamp(growth, 0.5, iterations == 0 ? 3.0 : 1.5), largest);
 }
 
 ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const VectorXd& internal,

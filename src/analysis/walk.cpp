@@ -269,11 +269,11 @@ void Walk::commit(Trial trial, int cuts) {
 /// The longest step is one of the beginning; where the structure has become softer and steps of that length are no
 /// work at all, it is no measure any more.
 void Walk::widen(const Trial& trial, int cuts) {
-  const bool easy = trial.iterations <= 1 && cuts == 0 && trial.step / arc_per_factor_ > 0.99 * steps_.largest;
+  const bool easy = trial.iterations <= 1 && cuts == 0 && trial.step / arc_per_factor_ > 0.6 * steps_.largest;
   easy_ = easy ? easy_ + 1 : 0;
   if (easy_ < 2 || options_.largest_step > 0) return;
   steps_.largest *= 2;
-  easy_ = 0;
+  easy_ = 1;
 }
 
 /// Turn of the direction from one state to the next, by the way between them, without its part along the path.

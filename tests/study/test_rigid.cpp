@@ -112,6 +112,38 @@ TEST_CASE("rigid: links and springs have the closed answers, small and large", "
   CHECK(looked > 3);
 }
 
+TEST_CASE("rigid: a mast without deformation below its stay sways at its critical load", "[study][fast]") {
+  // P(t) = N dl/dt / (L sin t) with N = c (l - l0); the mast itself does not deform before it sways
+  const double mirrored = GENERATE(1.0, -1.0), shift = GENERATE(0.0, 3e4), anchor = GENERATE(491.4912, 350.0);
+  CAPTURE(mirrored, shift, anchor);
+  const double length = 350, ax = -anchor * mirrored, az = 5.854138, stiffness = 30, rest = std::hypot(ax, length - az);
+  const auto r =
+      run(head("plane = \"xz\"\n") + rectangle(40, 40) +
+          fmt::format("\n[materials.s]\nyoungs_modulus = {}\npoisson_ratio = 0.3\n", stiffness * rest) +
+          profile("one", "shape = \"rectangle\"\nwidth = 1\nheight = 1") +
+          member("c", spot({shift, 0, 0}), spot({shift, 0, length}), "elements = 1\nrigid = \"all\"") +
+          fmt::format("\n[[bars]]\nname = \"stay\"\nmaterial = \"s\"\nprofile = \"one\"\nfrom = {}\nto = {}\n",
+                      spot({shift, 0, length}), spot({shift + ax, 0, az})) +
+          support("\"c.start\"", "[\"x\", \"z\"]") + support("\"stay.end\"", "[\"x\", \"z\"]") +
+          "\n[[watch]]\nname = \"aside\"\nat = \"c.end\"\ndirection = [1, 0, 0]\n" +
+          action("p", force("\"c.end\"", "[0, 0, -1000]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+          step("g", "GNA",
+               fmt::format("from = \"b\"\nat_bifurcation = \"branch\"\nfirst_step = 1\nstop = {{ watch = \"aside\", "
+                           "movement = {}, increments = 60 }}",
+                           30 * mirrored)));
+  const double critical = stiffness * std::pow(ax / rest, 2) * length / 1000;
+  CHECK(factor(r) == Approx(critical).epsilon(1e-6));
+  const auto& path = path_of(r);
+  CHECK(path.peak_load_factor == Approx(critical).epsilon(2e-5));
+  CHECK(std::abs(path.increments.back().watched[0]) == Approx(30).epsilon(1e-6));
+  for (const auto& i : path.increments) {
+    const double x = i.watched[0], z = std::sqrt(length * length - x * x);
+    if (std::abs(x) < 1) continue;
+    const double now = std::hypot(x - ax, z - az), slope = ((x - ax) * z - (z - az) * x) / now;
+    CHECK(1000 * i.load_factor == Approx(stiffness * (now - rest) * slope / x).epsilon(5e-5));
+  }
+}
+
 TEST_CASE("rigid: two links hinged to each other, both ends supported, the knee on a spring", "[study][fast]") {
   // P = c L / 4
   const double stiffness = 40, length = 2000;

@@ -250,6 +250,34 @@ TEST_CASE("yield: small displacements follow a table of true stress as it is giv
   CHECK(told(none.find("g")->warnings, "no material yields: this MNA is linear"));
 }
 
+TEST_CASE("yield: bonded walls of a yielding material have the same path, however they are turned", "[study][fast]") {
+  // straight from the drawing the bonded walls carry strains of pure rounding: they are no strains
+  const auto path = [](const std::string& faces, double angle, double load) {
+    const Eigen::Matrix3d turn = (Eigen::AngleAxisd(angle, Eigen::Vector3d(1, 2, 3).normalized())).toRotationMatrix();
+    const auto v = [&](double x, double y, double z) {
+      const Eigen::Vector3d w = turn * Eigen::Vector3d(x, y, z);
+      return fmt::format("[{:.17g}, {:.17g}, {:.17g}]", w.x(), w.y(), w.z());
+    };
+    const std::string kind = "faces = \"" + faces + "\"";
+    const auto r = run(
+        head_with("{ model = \"EN 1993-1-5 C.6 b\" }") +
+        panel("chord", v(0, -30, 0), v(200, 0, 0), v(0, 60, 0), "[10, 4]", kind, 5) +
+        panel("gusset", v(50, 0, 0), v(100, 0, 0), v(0, 0, 60), "[7, 3]", kind, 10) +
+        support("{ any = [\"chord.start\", \"chord.end\"] }", "\"all\"") +
+        action("p", "{ kind = \"force\", at = \"gusset.right\", force = " + v(0, 0, -load) + ", share = \"total\" }") +
+        step("g", "GMNA", fmt::format("grow = \"p\"\nstop = {{ load_factor = {}, increments = 40 }}", 9000 / load)));
+    REQUIRE(path_of(r).stop_reason.find("load factor") != std::string::npos);
+    const auto& last = path_of(r).increments.back();
+    CHECK(last.plastic_strain > 1e-4);
+    return last.largest_movement;
+  };
+  const std::string faces = GENERATE("three", "four", "nine");
+  CAPTURE(faces);
+  const double upright = path(faces, 0, 9000);
+  for (const double angle : {M_PI / 6, 1.3, 2.9}) CHECK(path(faces, angle, 9000) == Approx(upright).epsilon(1e-5));
+  CHECK(path(faces, 0.7, 1) == Approx(upright).epsilon(1e-5));
+}
+
 TEST_CASE("yield: what cannot be is refused with its place", "[study][fast]") {
   const std::string go = step("g", "GMNA", "grow = \"p\"\nstop = { load_factor = 10 }");
   const auto table_of = [](const std::string& points) { return "{ model = \"table\", points = " + points + " }"; };
