@@ -49,7 +49,10 @@ void iteration(const model::Model& m, const std::shared_ptr<const analysis::Topo
   request.next = &next;
   const double assembly = seconds(5, [&] { (void)system.assemble(state.state, request); });
   const auto factorisation = system.factorisation();
-  const double factor = seconds(3, [&] { (void)factorisation->factor(tangent); });
+  const double factor = seconds(3, [&] {
+    factorisation->forget();
+    (void)factorisation->factor(tangent);
+  });
   Eigen::MatrixXd right = Eigen::MatrixXd::Ones(system.free_count(), 1);
   const double solve = seconds(3, [&] { factorisation->solve(right); });
   std::size_t remembered = 0;

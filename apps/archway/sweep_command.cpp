@@ -1,10 +1,12 @@
 #include "sweep_command.hpp"
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <cmath>
 #include <csignal>
 #include <cstring>
+#include <fcntl.h>
 #include <filesystem>
 #include <fstream>
 #include <set>
@@ -14,8 +16,10 @@
 #include <thread>
 #include <unistd.h>
 
+#include <climits>
 #include <fmt/format.h>
 
+#include "archway/base/executor.hpp"
 #include "archway/io/study_file.hpp"
 #include "archway/io/sweep_files.hpp"
 #include "archway/report/curves.hpp"
@@ -135,8 +139,8 @@ class Work {
     };
     study::Sweep sweep(spec_, sweep_, watcher);
     if (wants_stop()) return false;
-    const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
-    const int jobs = std::min<int>(options_.jobs > 0 ? options_.jobs : cores, static_cast<int>(open.size()));
+    const int jobs =
+        std::min<int>(options_.jobs > 0 ? options_.jobs : base::default_threads(), static_cast<int>(open.size()));
     if (jobs == 1) {
       for (const auto& one : open) {
         if (wants_stop()) return false;
@@ -157,10 +161,11 @@ class Work {
     auto* next = new (shared) std::atomic<std::size_t>(0);
     console_.out.flush();
     console_.err.flush();
+    Complaints complaints;
     std::vector<pid_t> children;
     for (int j = 0; j < jobs; ++j) {
       const pid_t child = ::fork();
-      if (child == 0) ::_exit(take_cases(sweep, open, *next));
+      if (child == 0) ::_exit(take_cases(sweep, open, *next, complaints));
       if (child > 0) children.push_back(child);
     }
     if (children.empty())
@@ -183,18 +188,60 @@ class Work {
       progress(open);
     }
     ::munmap(shared, sizeof(std::atomic<std::size_t>));
+    const std::string said = complaints.read();
     if (failed && !stopping)
-      console_.err << "  a job ended before its time; the cases it had not finished are run the next time\n";
+      console_.err << "  a job ended before its time; the cases it had not finished are run the next time\n" << said;
     return !stopping;
   }
 
-  int take_cases(study::Sweep& sweep, const std::vector<SweepCase>& open, std::atomic<std::size_t>& next) const {
+  /// What went wrong in other processes, in words; reported by the one that waits for them.
+  class Complaints {
+   public:
+    Complaints() {
+      if (::pipe2(ends_, O_NONBLOCK | O_CLOEXEC) != 0) ends_[0] = ends_[1] = -1;
+    }
+    ~Complaints() {
+      for (const int end : ends_)
+        if (end >= 0) ::close(end);
+    }
+    Complaints(const Complaints&) = delete;
+    Complaints& operator=(const Complaints&) = delete;
+    /// Whole or not at all: as much as a pipe takes at once.
+    void write(const std::string& text) const {
+      const std::string line = text.substr(0, PIPE_BUF - 1) + "\n";
+      if (ends_[1] >= 0 && ::write(ends_[1], line.data(), line.size()) < 0) return;  // the exit code says it as well
+    }
+    std::string read() const {
+      std::string text;
+      std::array<char, 4096> part{};
+      for (ssize_t n; ends_[0] >= 0 && (n = ::read(ends_[0], part.data(), part.size())) > 0;)
+        text.append(part.data(), static_cast<std::size_t>(n));
+      return text;
+    }
+
+   private:
+    int ends_[2];
+  };
+
+  int take_cases(study::Sweep& sweep, const std::vector<SweepCase>& open, std::atomic<std::size_t>& next,
+                 const Complaints& complaints) const {
     std::signal(SIGINT, SIG_DFL);
-    try {
-      for (std::size_t k = next++; k < open.size(); k = next++) keep(sweep.run(open[k]), key_of(open[k]));
-      return 0;
-    } catch (...) {  // told by the process that waits
+    std::size_t k = open.size();
+    const auto says = [&](const std::string& what) {
+      complaints.write(k < open.size() ? fmt::format("  case {}: {}", open[k].number, what) : "  " + what);
       return 1;
+    };
+    try {
+      for (k = next++; k < open.size(); k = next++) keep(sweep.run(open[k]), key_of(open[k]));
+      return 0;
+    } catch (const base::InputError& error) {
+      return says(base::to_text(error.complaints().front()));
+    } catch (const WriteFailure& failure) {
+      return says(base::to_text(failure.error.complaints().front()));
+    } catch (const std::exception& error) {
+      return says(error.what());
+    } catch (...) {
+      return says("an error without a description");
     }
   }
 

@@ -1,5 +1,6 @@
 #pragma once
 /// Everything of the room `base`: errors, dense decompositions, indices, rotations, shape functions, executor.
+#include "archway/base/chosen.hpp"
 #include "archway/base/dense.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/executor.hpp"

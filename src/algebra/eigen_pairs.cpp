@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "dense_pairs_detail.hpp"
+#include "eigen_thresholds_detail.hpp"
 #include "krylov_space_detail.hpp"
 
 namespace archway::algebra {
@@ -20,12 +21,10 @@ using Eigen::VectorXd;
 
 constexpr int kDenseLimit = 300;
 // a factor that many times beyond everything found is looked at to say that there is nothing more
-constexpr double kHorizon = 1e3;
 constexpr int kMostSlices = 60;
 constexpr int kShifts = 4;  // a little lower each, before a slice is given up
 // block steps after which an iteration must show that it gets somewhere, and the residual that counts as such
 constexpr int kTrialSteps = 7;
-constexpr double kSettling = 0.02;
 constexpr int kMostSteps = 40;  // of one space, whose vectors take as much room as a factor of a plate then
 
 MatrixXd random_block(int rows, int columns, unsigned seed) {
@@ -42,13 +41,12 @@ VectorXd residuals_of(const SymmetricMatrix& k, const SymmetricMatrix& g, const 
   return rest.colwise().norm().cwiseQuotient(kx.colwise().norm()).transpose();
 }
 
-/// Residual that rounding alone may leave: what cancels in K x. Beyond a hundredth nothing is left to trust.
-constexpr double kMostRounding = 1e-2;
+/// Residual that rounding alone may leave: what cancels in K x.
 double rounding_in(const SymmetricMatrix& k, const VectorXd& x) {
   SymmetricMatrix sizes = k;
   for (double& value : sizes.values) value = std::abs(value);
-  return std::min(kMostRounding, 4 * std::numeric_limits<double>::epsilon() *
-                                     VectorXd(sizes.times(x.cwiseAbs())).norm() / VectorXd(k.times(x)).norm());
+  return std::min(detail::kMostRounding, 4 * std::numeric_limits<double>::epsilon() *
+                                             VectorXd(sizes.times(x.cwiseAbs())).norm() / VectorXd(k.times(x)).norm());
 }
 
 /// Runs the search; a class so that its steps can be read one by one.
@@ -198,14 +196,14 @@ class Search {
     }
     const double largest = ritz.values.size() > 0 ? ritz.values.cwiseAbs().maxCoeff() : 0;
     take_over(space, ritz, factor_of, size_of, [&](const MatrixXd& x) { return apply(x, {}); });
-    if (largest > 0) first_horizon_ = kHorizon / largest;
+    if (largest > 0) first_horizon_ = detail::kHorizon / largest;
     estimates_.clear();
     for (Eigen::Index i = 0; i < ritz.values.size() && ritz.values[i] > 1e-7 * largest; ++i) {
       if (is_known(factor_of(ritz.values[i]))) continue;
       // guesses of a cluster lie far above it: only the first tells anything
-      if (!estimates_.empty() && ritz.residuals[i] > kSettling * ritz.values[i]) break;
+      if (!estimates_.empty() && ritz.residuals[i] > detail::kSettling * ritz.values[i]) break;
       estimates_.push_back(factor_of(ritz.values[i]));
-      guess_only_ = estimates_.size() == 1 && ritz.residuals[i] > kSettling * ritz.values[i];
+      guess_only_ = estimates_.size() == 1 && ritz.residuals[i] > detail::kSettling * ritz.values[i];
     }
   }
 
@@ -257,8 +255,8 @@ class Search {
   static int settling(const KrylovSpace::Ritz& ritz, const FactorOf& factor_of, const SizeOf& size_of) {
     int count = 0;
     for (Eigen::Index i = 0; i < ritz.values.size(); ++i)
-      count +=
-          std::isfinite(factor_of(ritz.values[i])) && ritz.residuals[i] < kSettling * std::abs(size_of(ritz.values[i]));
+      count += std::isfinite(factor_of(ritz.values[i])) &&
+               ritz.residuals[i] < detail::kSettling * std::abs(size_of(ritz.values[i]));
     return count;
   }
 
@@ -429,7 +427,7 @@ class Search {
     if (known_next < missing && next.size() == known_next && estimates_.empty()) {
       // nothing is in sight beyond what is known: look far out to prove it
       const double most = next.empty() ? low : next.back();
-      exhausted_ = most > 0 ? kHorizon * most : first_horizon_;
+      exhausted_ = most > 0 ? detail::kHorizon * most : first_horizon_;
       return exhausted_;
     }
     std::size_t index =

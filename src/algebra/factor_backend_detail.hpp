@@ -15,6 +15,9 @@ class FactorBackend {
   virtual void solve(Eigen::Ref<Eigen::MatrixXd> b) = 0;
 };
 
+/// One more elimination order, see work_done().
+void count_ordering();
+
 std::unique_ptr<FactorBackend> multifrontal(std::shared_ptr<const SymmetricPattern> pattern);
 std::unique_ptr<FactorBackend> spectral();
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <metis.h>
 
+#include "factor_backend_detail.hpp"
+
 namespace archway::algebra {
 
 namespace {
@@ -36,6 +38,7 @@ std::vector<int> nested_dissection(const std::vector<std::vector<int>>& near) {
   idx_t options[METIS_NOPTIONS];
   METIS_SetDefaultOptions(options);
   options[METIS_OPTION_SEED] = 1;  // the same study gives the same digits again
+  detail::count_ordering();
   if (!adjacent.empty())
     METIS_NodeND(&count, start.data(), adjacent.data(), nullptr, options, order.data(), place.data());
   return {order.begin(), order.end()};

@@ -133,12 +133,15 @@ class Matcher {
   std::vector<Spacing> spacings() {
     starts_.assign(breaks_.size() + 1, 0);
     for (std::size_t d = 0; d < breaks_.size(); ++d) starts_[d + 1] = starts_[d] + breaks_[d].size() - 1;
-    // intervals that are the same piece of edge take the largest number that one of them wants
+    // intervals that are the same piece of edge take the largest number that one of them wants; halves go up, wherever
+    // the panel lies: rounding of its corners does not decide
+    constexpr double kRounding = 1e-6;
     std::vector<int> counts(starts_.back());
     for (std::size_t d = 0; d < breaks_.size(); ++d)
       for (std::size_t k = 0; k + 1 < breaks_[d].size(); ++k)
         counts[starts_[d] + k] = std::max(
-            1, static_cast<int>(std::lround(panels_[d / 2].divisions[d % 2] * (breaks_[d][k + 1] - breaks_[d][k]))));
+            1, static_cast<int>(
+                   std::lround(panels_[d / 2].divisions[d % 2] * (breaks_[d][k + 1] - breaks_[d][k]) + kRounding)));
     for (bool changed = true; changed;) {
       changed = false;
       for (const auto& m : meetings_)

@@ -92,6 +92,43 @@ TEST_CASE("factorisation: solves, and its negative pivots are the negative eigen
   CHECK(factor.cost().storage_bytes > 0);
 }
 
+TEST_CASE("factorisation: a matrix of the same bits costs nothing, any other does", "[algebra][fast]") {
+  const auto pattern = std::make_shared<SymmetricPattern>(grid(7, 6, 2));
+  Factorisation factor(pattern, GENERATE(Method::multifrontal, Method::spectral));
+  auto a = random_matrix(pattern, 1.5, 11);
+  const auto before = archway::algebra::work_done();
+  const auto first = factor.factor(a), again = factor.factor(a);
+  CHECK(factor.cost().factorisations == 1);
+  CHECK(first.negative_pivots == again.negative_pivots);
+  const MatrixXd right = MatrixXd::Random(a.size(), 2);
+  MatrixXd x = right;
+  factor.solve(x);
+  CHECK((a.times(x) - right).norm() < 1e-9 * right.norm());
+  // every single value counts, to its last bit
+  int done = 1;
+  for (std::size_t k = 0; k < a.values.size(); k += 37) {
+    auto other = a;
+    other.values[k] = std::nextafter(other.values[k], 1e9);
+    CHECK(factor.factor(other).done());
+    CHECK(factor.cost().factorisations == ++done);
+  }
+  std::swap(a.values[0], a.values[4]);
+  CHECK(factor.factor(a).done());
+  CHECK(factor.cost().factorisations == ++done);
+  factor.forget();
+  CHECK(factor.factor(a).done());
+  CHECK(factor.cost().factorisations == ++done);
+  CHECK((archway::algebra::work_done() - before).factorisations == done);
+  // what failed is no factor at hand
+  auto broken = a;
+  for (int j = 0; j < a.size(); ++j)
+    for (Entry p = pattern->first_entry(j); p < pattern->first_entry(j + 1); ++p)
+      if (j == 3 || pattern->row(p) == 3) broken.values[static_cast<std::size_t>(p)] = 0;
+  CHECK_FALSE(factor.factor(broken).regular());
+  CHECK(factor.factor(a).done());
+  CHECK(factor.cost().factorisations >= done + 2);
+}
+
 TEST_CASE("factorisation: a singular matrix is told, with the equations, and the next one is factorised",
           "[algebra][fast]") {
   const auto pattern = std::make_shared<SymmetricPattern>(grid(3, 3, 1));

@@ -20,6 +20,7 @@ TEST_CASE("step rule: easy steps grow, hard ones shrink, within bounds", "[analy
   CHECK_DIGITS(rule.largest, 0.8, 14, "default");
   CHECK_DIGITS(rule.after(0.1, 4), 0.1, 14, "as many iterations as wanted");
   CHECK_DIGITS(rule.after(0.1, 1), 0.15, 14, "no more than one and a half");
+  CHECK_DIGITS(rule.after(0.1, 0), 0.3, 14, "three times after none");
   CHECK_DIGITS(rule.after(0.1, 16), 0.05, 14, "sqrt(4 / 16)");
   CHECK_DIGITS(rule.after(0.7, 1), 0.8, 14, "never above the largest");
   CHECK(rule.too_small(rule.cut(rule.smallest)));

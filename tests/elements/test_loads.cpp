@@ -122,11 +122,11 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   Eigen::MatrixXd analytic = Eigen::MatrixXd::Zero(size, size), skew = analytic, difference = analytic;
   std::set<Eigen::Index> touched;
   const auto into = [&](Eigen::MatrixXd& sum) {
-    return [&](const std::vector<int>& nodes, int width, const auto& k) {
-      for (std::size_t i = 0; i < nodes.size(); ++i)
-        for (std::size_t j = 0; j < nodes.size(); ++j)
-          sum.block(model::row(nodes[i]), model::row(nodes[j]), width, width) +=
-              k.block(width * static_cast<Eigen::Index>(i), width * static_cast<Eigen::Index>(j), width, width);
+    return [&](const elements::LoadedNodes& nodes, int width, const auto& k) {
+      for (int i = 0; i < nodes.count; ++i)
+        for (int j = 0; j < nodes.count; ++j)
+          sum.block(model::row(nodes.begin()[i]), model::row(nodes.begin()[j]), width, width) +=
+              k.block(width * i, width * j, width, width);
       for (const int n : nodes)
         for (int f = 0; f < 6; ++f) touched.insert(model::row(n) + f);
     };

@@ -6,7 +6,7 @@
 #include "archway/io/study_file.hpp"
 #include "archway/study/advice.hpp"
 #include "archway/study/chain.hpp"
-#include "archway/study/result_fields.hpp"
+#include "archway/study/outcome_fields.hpp"
 #include "archway/theory/formulas.hpp"
 #include "support/digits.hpp"
 #include "support/pieces.hpp"

@@ -1,4 +1,6 @@
 #pragma once
+#include <array>
+#include <cstdint>
 #include <memory>
 #include <stdexcept>
 #include <string>
@@ -36,13 +38,19 @@ class SolverError : public std::runtime_error {
   explicit SolverError(const std::string& message) : std::runtime_error(message) {}
 };
 
-/// Work done so far, for the cost lines of results and for the bench.
+/// Work that the solver did, for the cost lines of results and for the bench.
 struct FactorCost {
-  int analyses = 0;  ///< symbolic
+  int orderings = 0;  ///< elimination orders; of a pattern, so counted by work_done() only
+  int analyses = 0;   ///< symbolic
   int factorisations = 0;
   int right_hand_sides = 0;
   double storage_bytes = 0;  ///< entries of the factor times eight
 };
+
+/// All that solvers of this process have done since it began, on all threads; storage_bytes is 0. The difference of two
+/// calls is the cost of what lies between them.
+FactorCost work_done();
+FactorCost operator-(const FactorCost& later, const FactorCost& earlier);
 
 /// How to factorise.
 enum class Method {
@@ -63,8 +71,12 @@ class Factorisation {
   Factorisation(Factorisation&&) noexcept;
   Factorisation& operator=(Factorisation&&) noexcept;
 
-  /// Factorises. A nearly singular matrix goes through: look at the pivots.
+  /// Factorises. A nearly singular matrix goes through: look at the pivots. A matrix whose values are those of the
+  /// factor at hand, bit for bit (by a hash of 256 bits), costs nothing: analyses that follow each other on one
+  /// structure share its factor.
   [[nodiscard]] FactorOutcome factor(const SymmetricMatrix& matrix);
+  /// The next call of factor() does the work in any case.
+  void forget() { known_ = {}; }
   /// Solves for every column of b in place; needs a factor() that was done before. \throws SolverError,
   /// base::OutOfMemory
   void solve(Eigen::Ref<Eigen::MatrixXd> b);
@@ -73,8 +85,17 @@ class Factorisation {
   void reset_cost() { cost_ = {}; }
 
  private:
+  using Fingerprint = std::array<std::uint64_t, 4>;
+  /// What the factor at hand is of; not done: nothing.
+  struct Known {
+    FactorOutcome outcome;
+    Fingerprint values{};
+    double storage_bytes = 0;
+  };
+
   std::unique_ptr<detail::FactorBackend> backend_;
   FactorCost cost_;
+  Known known_;
 };
 
 }  // namespace archway::algebra

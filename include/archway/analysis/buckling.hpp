@@ -1,14 +1,12 @@
 #pragma once
 #include "archway/algebra/eigen_pairs.hpp"
 #include "archway/analysis/linear_static.hpp"
+#include "archway/base/chosen.hpp"
 
 namespace archway::analysis {
 
 /// Strain at a mode's own critical load above which linear buckling says nothing where it occurs.
-constexpr double kSenselessStrain = 0.1;
-
-/// Which negative load factors to compute: with the growing part reversed the structure would buckle there.
-enum class Negative { leave_out, show };
+inline const double kSenselessStrain = base::chosen("senseless-strain", 0.1);
 
 struct BucklingOptions {
   /// Part that is held constant; no terms: the unloaded structure.
@@ -50,6 +48,7 @@ struct BucklingResult {
   Ending ending = Ending::not_run;
   std::string message = "buckling analysis was not run";
   std::vector<Mode> modes;           ///< rising positive factors
+  bool sought_negative = false;      ///< whether factors of the load reversed were computed
   std::vector<Mode> negative_modes;  ///< factors below zero, nearest to zero first; only when asked
   /// Factors that are no modes of a pressed structure: they need strains above kSenselessStrain in places that nothing
   /// presses (a bar that is pulled has one near its shear rigidity). By rising size.
@@ -91,9 +90,6 @@ struct Stiffness {
 void find_modes(const System& system, const State& state, const Stiffness& stiffness,
                 algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
                 algebra::Factorisation& factorisation, BucklingResult& result);
-/// Loads move the structure or warm it, but strain nothing, to rounding. \param displacement  of the linear solution
-bool causes_no_forces(const System& system, const std::vector<double>& factors, const Eigen::VectorXd& displacement,
-                      const std::vector<char>& slack);
 /// Strains of all modes; moves those that are none of a pressed structure to left_out.
 void judge_strains(const System& system, const BucklingOptions& options, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.

@@ -4,6 +4,12 @@
 
 namespace archway::analysis {
 
+/// Stress in global axes: s11 s22 s33 s12 s23 s13.
+using Stress = elements::SolidStress;
+
+/// Principal stresses, the largest (most tension) first.
+std::array<double, 3> principal_stresses(const Stress& stress);
+
 /// Section forces of one beam element at its three Gauss points.
 struct MemberForces {
   int element = -1;

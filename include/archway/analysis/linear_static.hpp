@@ -48,6 +48,9 @@ struct SlackBars {
 };
 SlackBars slack_bars(const System& system, const std::vector<double>& factors, algebra::SymmetricMatrix& stiffness,
                      algebra::Factorisation& factorisation);
+/// Loads move the structure or warm it, but strain nothing, to rounding. \param displacement  of the linear solution
+bool causes_no_forces(const System& system, const std::vector<double>& factors, const Eigen::VectorXd& displacement,
+                      const std::vector<char>& slack);
 /// Loads against reactions of a linear solution.
 struct Balance {
   Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only

@@ -3,6 +3,7 @@
 
 #include "archway/analysis/topology.hpp"
 #include "archway/elements/internal_forces.hpp"
+#include "archway/elements/loads.hpp"
 
 namespace archway::analysis {
 
@@ -48,12 +49,19 @@ class Loading {
   void add_growth_forces(const std::vector<double>& factors, const State& state, Eigen::VectorXd& nodal) const;
   void add_growth_stiffness(const std::vector<double>& factors, const State& state, double scale,
                             algebra::SymmetricMatrix& matrix) const;
+  bool add_to_shell(const elements::LoadedNodes& nodes, const elements::LoadBlock& block, double scale,
+                    algebra::SymmetricMatrix& matrix) const;
   void add_tie_stiffness(const std::vector<double>& factors, const State& state, double scale,
                          algebra::SymmetricMatrix& matrix) const;
+
+  /// Of an action with factor 1, kept from the first time it is asked for.
+  const Eigen::VectorXd& dead_loads(std::size_t action) const;
 
   const model::Model& model_;
   const Topology& topology_;
   const Geometry& geometry_;
+  std::unique_ptr<std::mutex> dead_mutex_ = std::make_unique<std::mutex>();
+  mutable std::vector<Eigen::VectorXd> dead_;
 };
 
 }  // namespace archway::analysis

@@ -1,7 +1,7 @@
 #pragma once
 #include <string>
 
-#include "archway/analysis/path.hpp"
+#include "archway/analysis/path_records.hpp"
 
 /// The rules by which a path is walked, each for itself.
 namespace archway::analysis {
@@ -13,9 +13,11 @@ constexpr double kLocated = 1e-6;
 struct StepRule {
   double first = 0.1, smallest = 0, largest = 0;
   int wanted_iterations = 4;
+  double without_corrections = 3;  ///< growth after a step that needed none; where materials flow, 1.5
 
   explicit StepRule(const PathOptions& options);
-  /// Step after one that took so many iterations: by sqrt(wanted / taken), between a half and one and a half of it.
+  /// Step after one that took so many iterations: by sqrt(wanted / taken), between a half and one and a half of
+  /// it; after none by `without_corrections`: the predictor alone met the path to the tolerance.
   double after(double taken, int iterations) const;
   double cut(double step) const { return 0.5 * step; }
   bool too_small(double step) const { return step < smallest; }

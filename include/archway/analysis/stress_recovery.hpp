@@ -1,13 +1,8 @@
 #pragma once
 #include "archway/analysis/linear_static.hpp"
+#include "archway/analysis/reactions.hpp"
 
 namespace archway::analysis {
-
-/// Stress in global axes: s11 s22 s33 s12 s23 s13.
-using Stress = elements::SolidStress;
-
-/// Principal stresses, the largest (most tension) first.
-std::array<double, 3> principal_stresses(const Stress& stress);
 
 /// Stresses of a shell at its two faces and in the middle, global axes. top: the side the normal points to.
 struct LayerStress {
@@ -31,16 +26,5 @@ struct RecoveredStress {
 /// Stresses in global axes from those of a linear analysis. Averages are weighted by area (shells) or equally (solids);
 /// elements of other parts, or of one part whose normals differ by 20 degrees or more, are kept apart.
 RecoveredStress recover_stresses(const System& system, const LinearStaticResult& result);
-
-/// What a support, or a spring to the ground, gives to the structure: sums over its nodes. A node held by several
-/// supports gives to each what it holds.
-struct SupportReaction {
-  std::string name;
-  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< moment: sum of the moments at the nodes, not about a point
-  int nodes = 0;
-};
-/// \param reactions  full, at held freedoms \param spring_forces  one a spring of the model
-std::vector<SupportReaction> reactions_by_support(const model::Model& model, const Eigen::VectorXd& reactions,
-                                                  const std::vector<std::array<double, 6>>& spring_forces);
 
 }  // namespace archway::analysis

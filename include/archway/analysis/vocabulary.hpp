@@ -17,6 +17,14 @@ constexpr double kUnset = std::numeric_limits<double>::quiet_NaN();
 /// What the caller's watcher may answer.
 enum class Next { go_on, stop_keep_result };
 
+/// Whether a buckling analysis computes negative load factors: with the growing part reversed the structure would
+/// buckle there. It is a second eigenvalue problem.
+enum class Negative {
+  leave_out,
+  when_none,  ///< only where there is no positive factor: then the load may have been given the wrong sense
+  show
+};
+
 enum class Ending {
   not_run,
   done,

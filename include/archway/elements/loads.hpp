@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <functional>
 
 #include "archway/elements/internal_forces.hpp"
@@ -15,10 +16,27 @@ Resultant resultant(const std::vector<Vec3>& positions, const Eigen::VectorXd& n
 void add_loads(const model::Model& model, const model::Action& action, double factor, const State& state,
                Eigen::VectorXd& nodal);
 
+/// The two parts of add_loads: what no state changes, with factor 1; and what every state changes (pressures that
+/// follow, forces on arms).
+void add_dead_loads(const model::Model& model, const model::Action& action, Eigen::VectorXd& nodal);
+void add_changing_loads(const model::Model& model, const model::Action& action, double factor, const State& state,
+                        Eigen::VectorXd& nodal);
+
+/// Nodes that a load stiffness couples.
+struct LoadedNodes {
+  std::array<int, 9> list{};
+  int count = 0;
+  int shell = -1;  ///< they are those of this shell element, in its order; -1: others
+  const int* begin() const { return list.data(); }
+  const int* end() const { return list.data() + count; }
+};
+/// On three or six freedoms of nine nodes at most: no memory is asked for.
+using LoadBlock = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, 27, 27>;
+
 /// Receives factor times d(load)/d(step) on the first `width` freedoms of some nodes, made symmetric: the skew part is
 /// left by free boundaries only ([Schweizerhof1984]). From pressures that follow, and from forces on arms, whose
 /// moments change as the arms turn.
-using LoadStiffnessSink = std::function<void(const std::vector<int>& nodes, int width, const Eigen::MatrixXd&)>;
+using LoadStiffnessSink = std::function<void(const LoadedNodes& nodes, int width, const LoadBlock&)>;
 void add_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
                         const LoadStiffnessSink& sink);
 /// The skew part that add_load_stiffness leaves out: of pressures that follow, and half the turn of moments that keep

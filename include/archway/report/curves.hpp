@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/report/figures.hpp"
+#include "archway/report/figure.hpp"
 
 namespace archway::report {
 

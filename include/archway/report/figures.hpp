@@ -2,15 +2,10 @@
 #include <string>
 #include <vector>
 
+#include "archway/report/figure.hpp"
 #include "archway/study/chain.hpp"
 
 namespace archway::report {
-
-/// A finished figure file.
-struct Figure {
-  std::string name;     ///< file name without folder, for instance "snow-buckling-mode-1.png"
-  std::string content;  ///< PNG or SVG bytes
-};
 
 /// All figures of a study, each as PNG (1280 x 800) and SVG: movements, stresses and bending moments of every LA, the
 /// first mode shapes of every LBA as contour over the undeformed outline, the seeded imperfection, the shape at the

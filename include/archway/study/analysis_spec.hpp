@@ -5,7 +5,7 @@
 #include <utility>
 #include <vector>
 
-#include "archway/analysis/stages.hpp"
+#include "archway/analysis/path_records.hpp"
 #include "archway/study/analysis_kind.hpp"
 #include "archway/study/keys.hpp"
 
@@ -98,7 +98,7 @@ struct AnalysisSpec {
   std::string grow;                               ///< LBA, GNA, GNIA: what the load factor multiplies
   StressSurface surface = StressSurface::larger;  ///< LA: in the picture of stresses
   int modes = 4;
-  bool show_negative = true;
+  analysis::Negative negative = analysis::Negative::when_none;
   std::vector<RequirementSpec> required;                              ///< LBA
   double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section

@@ -1,11 +1,13 @@
 #pragma once
+#include "archway/base/executor.hpp"
 #include "archway/elements/internal_forces.hpp"
 #include "archway/study/build_model.hpp"
 #include "archway/study/fineness.hpp"
 
 namespace archway::analysis {
 class System;
-}
+class Topology;
+}  // namespace archway::analysis
 
 namespace archway::study {
 
@@ -44,6 +46,10 @@ struct CheckReport {
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };
 
-CheckReport check_model(const StudySpec& spec, const model::Model& model, bool look_for_mechanism);
+/// \param threads  to work with; nullptr: its own \param topology  set to the one the check made, with the factor of
+/// the stiffness, so that analyses on the same equations need neither order nor factorise anew; nullptr: not wanted
+CheckReport check_model(const StudySpec& spec, const model::Model& model, bool look_for_mechanism,
+                        std::shared_ptr<const base::Executor> threads = nullptr,
+                        std::shared_ptr<const analysis::Topology>* topology = nullptr);
 
 }  // namespace archway::study

@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/study/chain.hpp"
+#include "archway/study/outcome.hpp"
 
 namespace archway::study {
 
@@ -15,5 +15,8 @@ double total_load(const AnalysisOutcome& outcome, double load_factor, int stage)
 /// The closing table: critical load factors with requirements and hand formulas, first yield, first loss of stability
 /// and peak of every path, in the order of the chain.
 std::vector<ComparisonRow> comparison(const StudyResult& result);
+
+/// Plain warnings about an analysis that has been run. \param spec  of the structure it was done on
+std::vector<std::string> advice_on(const StudySpec& spec, const AnalysisOutcome& outcome);
 
 }  // namespace archway::study

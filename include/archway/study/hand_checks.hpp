@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/study/chain.hpp"
+#include "archway/study/outcome.hpp"
 #include "archway/theory/catalogue.hpp"
 
 namespace archway::study {

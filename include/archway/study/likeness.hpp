@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/study/chain.hpp"
+#include "archway/study/outcome.hpp"
 
 namespace archway::study {
 

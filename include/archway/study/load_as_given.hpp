@@ -2,19 +2,9 @@
 #include <string>
 #include <vector>
 
+#include "archway/study/outcome.hpp"
+
 namespace archway::study {
-
-struct AnalysisOutcome;
-struct StudyResult;
-struct Units;
-
-/// Something that says that the structure does not carry the load as it is given (load factor 1).
-struct LoadFinding {
-  std::string analysis;  ///< whose result it is
-  std::string part;      ///< that fails; empty: the structure
-  std::string text;      ///< with its numbers and units, a statement without full stop
-  double use = 0;        ///< load over what is carried, or stress over yield; above 1
-};
 
 /// All findings, the largest use first; empty: no analysis contradicts the load. What is looked at:
 ///  - LA: stress above yield; bars whose compression is above their own Euler load pi^2 E I / L^2 (I: the smaller

@@ -3,7 +3,7 @@
 
 #include "archway/analysis/cut_forces.hpp"
 #include "archway/model/cut.hpp"
-#include "archway/study/chain.hpp"
+#include "archway/study/outcome.hpp"
 #include "archway/theory/section.hpp"
 
 namespace archway::study {

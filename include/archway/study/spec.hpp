@@ -7,7 +7,7 @@
 #include <tuple>
 #include <vector>
 
-#include "archway/analysis/stages.hpp"
+#include "archway/analysis/path_records.hpp"
 #include "archway/model/mesh.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/study/analysis_kind.hpp"

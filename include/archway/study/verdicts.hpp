@@ -1,10 +1,11 @@
 #pragma once
-#include "archway/study/chain.hpp"
+#include "archway/base/chosen.hpp"
+#include "archway/study/outcome.hpp"
 
 namespace archway::study {
 
 /// A group counts as buckling in a mode when it holds this share of the mode's strain energy.
-constexpr double kTakesPart = 0.25;
+inline const double kTakesPart = base::chosen("takes-part", 0.25);
 
 /// Whether a group of parts buckles late enough.
 Verdict verdict_on(const RequirementSpec& required, const model::Model& model, const analysis::BucklingResult& result,
@@ -17,14 +18,15 @@ constexpr double kSecondOrderMatters = 10;
 
 /// Limits of the words for a mode. Movement of joints over the largest movement: below the first they stand still,
 /// above the second they move along.
-constexpr double kJointsStand = 0.1, kJointsMove = 0.5;
+inline const double kJointsStand = base::chosen("joints-stand", 0.1),
+                    kJointsMove = base::chosen_below_one("joints-move", 0.5);
 /// Share of the section's movement that is rigid: above it sections keep their shape, below the mode is distortional.
-constexpr double kMovesRigidly = 0.85;
+inline const double kMovesRigidly = base::chosen_below_one("moves-rigidly", 0.85);
 /// Share of a rigid movement (of panels), or of the strain energy (of members), that is a turn: flexural below the
 /// first, torsional above the second.
-constexpr double kFlexural = 0.02, kTorsional = 0.9;
+inline const double kFlexural = base::chosen("flexural", 0.02), kTorsional = base::chosen_below_one("torsional", 0.9);
 /// Coherence of the joints' movement above which a frame sways.
-constexpr double kSway = 0.7;
+inline const double kSway = base::chosen_below_one("sway", 0.7);
 
 /// What a mode is, in the words of the trade.
 enum class ModeKind {

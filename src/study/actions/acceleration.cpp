@@ -1,4 +1,4 @@
-#include "load_kind_detail.hpp"
+#include "actions/load_kind_detail.hpp"
 
 namespace archway::study::detail {
 

@@ -1,6 +1,6 @@
 #include <fmt/format.h>
 
-#include "load_kind_detail.hpp"
+#include "actions/load_kind_detail.hpp"
 
 namespace archway::study::detail {
 

@@ -1,5 +1,5 @@
 #pragma once
-#include "build_model_detail.hpp"
+#include "build/build_model_detail.hpp"
 
 namespace archway::study::detail {
 

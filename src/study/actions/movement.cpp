@@ -1,6 +1,6 @@
 #include <algorithm>
 
-#include "load_kind_detail.hpp"
+#include "actions/load_kind_detail.hpp"
 
 namespace archway::study::detail {
 

@@ -1,5 +1,5 @@
-#include "load_kind_detail.hpp"
-#include "plane_fit_detail.hpp"
+#include "actions/load_kind_detail.hpp"
+#include "actions/plane_fit_detail.hpp"
 
 namespace archway::study::detail {
 

@@ -2,8 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "actions/load_kind_detail.hpp"
 #include "archway/base/index.hpp"
-#include "load_kind_detail.hpp"
 
 namespace archway::study::detail {
 

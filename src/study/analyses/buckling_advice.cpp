@@ -3,8 +3,8 @@
 
 #include <fmt/format.h>
 
+#include "analyses/linear_buckling_detail.hpp"
 #include "archway/study/verdicts.hpp"
-#include "linear_buckling_detail.hpp"
 
 namespace archway::study {
 

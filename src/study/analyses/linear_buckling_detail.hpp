@@ -1,7 +1,7 @@
 #pragma once
 #include <optional>
 
-#include "run_detail.hpp"
+#include "run/run_detail.hpp"
 
 namespace archway::study {
 

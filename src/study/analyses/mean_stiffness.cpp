@@ -6,7 +6,7 @@
 
 #include "archway/analysis/one_sided.hpp"
 #include "archway/base/index.hpp"
-#include "run_detail.hpp"
+#include "run/run_detail.hpp"
 
 namespace archway::study {
 

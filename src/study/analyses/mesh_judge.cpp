@@ -1,8 +1,8 @@
 #include <cmath>
 
+#include "analyses/linear_buckling_detail.hpp"
 #include "archway/base/index.hpp"
 #include "archway/study/likeness.hpp"
-#include "linear_buckling_detail.hpp"
 
 /// What a mesh is worth: the error of the load factors, from coarser and finer meshes of the same structure.
 namespace archway::study {

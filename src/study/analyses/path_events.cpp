@@ -3,8 +3,8 @@
 
 #include <fmt/format.h>
 
+#include "analyses/path_detail.hpp"
 #include "archway/study/comparison.hpp"
-#include "path_detail.hpp"
 
 /// What happened on a path beside yield, loss of stability and peak: rows of the closing table.
 namespace archway::study::detail {

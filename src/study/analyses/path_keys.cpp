@@ -2,8 +2,8 @@
 
 #include <fmt/format.h>
 
-#include "names_detail.hpp"
-#include "path_detail.hpp"
+#include "analyses/path_detail.hpp"
+#include "spec/names_detail.hpp"
 
 namespace archway::study::detail {
 

@@ -2,18 +2,15 @@
 #include <cmath>
 #include <optional>
 
+#include "analyses/path_detail.hpp"
 #include "archway/analysis/small_movements.hpp"
 #include "archway/study/comparison.hpp"
 #include "archway/study/yielding.hpp"
-#include "names_detail.hpp"
-#include "path_detail.hpp"
+#include "spec/names_detail.hpp"
 
 namespace archway::study::detail {
 
 namespace {
-/// A path without stop rules ends after a clear peak: so far down, or so many increments beyond it.
-constexpr double kClearDrop = 0.85;
-constexpr int kClearIncrements = 15;
 /// Share of the way of a stage that its first step takes, where nothing else is known.
 constexpr double kShareOfStage = 0.1;
 
@@ -58,8 +55,8 @@ void set_stop(const Run& run, const AnalysisOutcome& outcome, const StopSpec& st
   options.stop_seconds = stop.seconds;
   options.stop_at_loss = stop.at_loss;
   if (stop.given) return;
-  options.stop_drop = kClearDrop;
-  options.stop_after_peak = kClearIncrements;
+  options.stop_drop = detail::kClearDrop;
+  options.stop_after_peak = detail::kClearIncrements;
   if (!outcome.spec.kind->small_movements()) return;
   options.stop_flat = kStandsStill;
   if (hardens(*outcome.geometry)) options.stop_plastic_strain = kLimitStrain;

@@ -2,9 +2,9 @@
 
 #include <fmt/format.h>
 
+#include "analyses/slopes_detail.hpp"
 #include "archway/analysis/peak_slope.hpp"
 #include "archway/elements/outline.hpp"
-#include "slopes_detail.hpp"
 
 namespace archway::study {
 

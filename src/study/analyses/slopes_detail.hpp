@@ -1,6 +1,6 @@
 #pragma once
-#include "analyses/run_detail.hpp"
 #include "archway/analysis/stages.hpp"
+#include "run/run_detail.hpp"
 
 namespace archway::study {
 

@@ -4,7 +4,7 @@
 
 #include "archway/imperfection/standards.hpp"
 #include "imperfections/imperfection_detail.hpp"
-#include "names_detail.hpp"
+#include "spec/names_detail.hpp"
 
 namespace archway::study {
 

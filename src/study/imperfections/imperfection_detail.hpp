@@ -1,6 +1,6 @@
 #pragma once
-#include "analyses/run_detail.hpp"
 #include "archway/study/imperfection_kind.hpp"
+#include "run/run_detail.hpp"
 
 namespace archway::study {
 

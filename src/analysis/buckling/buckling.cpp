@@ -1,0 +1,252 @@
+#include "archway/analysis/buckling.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "archway/analysis/mechanism.hpp"
+#include "archway/analysis/system.hpp"
+#include "archway/elements/loads.hpp"
+#include "archway/elements/tie.hpp"
+#include "system/mode_signs_detail.hpp"
+
+namespace archway::analysis {
+
+std::vector<std::string> BucklingOptions::complaints() const {
+  std::vector<std::string> list;
+  if (mode_count < 1) list.push_back(fmt::format("mode_count is {}, it must be at least 1", mode_count));
+  if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (!(lower >= 0)) list.push_back("the lower bound of the factors must not be below zero");
+  if (!(upper > lower)) list.push_back(fmt::format("the window of factors from {:g} to {:g} is empty", lower, upper));
+  if (!(residual_tolerance > 0)) list.push_back("residual_tolerance must be above zero");
+  return list;
+}
+
+algebra::SymmetricMatrix detail::geometric_of(const System& system, const std::vector<double>& factors,
+                                              const Eigen::VectorXd& displacement, const std::vector<char>& slack) {
+  algebra::SymmetricMatrix g(system.pattern());
+  const State reference = State::reference(system.model());
+  AssemblyRequest request;
+  request.geometric = &g;
+  request.source.linear = &displacement;
+  request.source.slack = &slack;
+  (void)system.assemble(reference, request);
+  system.add_load_stiffness(factors, reference, -1, g);
+  return g;
+}
+
+namespace {
+/// Modes from the pairs of a pencil at a state; takes the shapes out of the pairs.
+std::vector<Mode> modes_of(const System& system, const State& state, std::vector<algebra::PencilPair>& pairs,
+                           double sign) {
+  std::vector<Mode> modes;
+  const detail::ModeSigns signs(system, state);
+  signs.settle_groups(pairs);
+  for (auto& pair : pairs) {
+    Mode mode;
+    mode.load_factor = sign * pair.factor;
+    mode.residual = pair.residual;
+    mode.shape = signs.settled(system.to_full(pair.shape, state));
+    pair.shape.resize(0);
+    modes.push_back(std::move(mode));
+  }
+  for (std::size_t i = 0; i + 1 < modes.size(); ++i) {
+    const double gap = std::abs(modes[i + 1].load_factor - modes[i].load_factor) / std::abs(modes[i].load_factor);
+    modes[i].close_to_next = gap < 0.01;
+    if (gap < 1e-4) modes[i].repeated = modes[i + 1].repeated = true;
+  }
+  return modes;
+}
+
+}  // namespace
+
+void detail::find_modes(const System& system, const State& state, const Stiffness& stiffness,
+                        algebra::SymmetricMatrix& geometric, const BucklingOptions& options,
+                        const BucklingWatcher& watcher, algebra::Factorisation& factorisation, BucklingResult& result) {
+  algebra::PencilOptions pencil;
+  pencil.count = options.mode_count;
+  pencil.lower = options.lower;
+  pencil.upper = options.upper;
+  pencil.residual_tolerance = options.residual_tolerance;
+  pencil.k_is_factored = stiffness.factored;
+  pencil.executor = &system.executor();
+  if (watcher) pencil.go_on = [&](int converged) { return watcher({converged, options.mode_count}) == Next::go_on; };
+  result.proof = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
+  result.modes = modes_of(system, state, result.proof.pairs, 1);
+  result.empty_window =
+      result.modes.empty() && result.complete() && (options.lower > 0 || std::isfinite(options.upper));
+  const bool none = result.modes.empty() && result.complete() && !result.empty_window;
+  result.sought_negative = options.negative == Negative::show || (options.negative == Negative::when_none && none);
+  if (!result.sought_negative || result.proof.ending == algebra::PencilEnding::stopped ||
+      result.proof.ending == algebra::PencilEnding::not_definite)
+    return;
+  for (double& value : geometric.values) value = -value;
+  pencil.k_is_factored = false;
+  pencil.lower = 0;
+  pencil.upper = HUGE_VAL;
+  auto reversed = algebra::smallest_positive(stiffness.matrix, geometric, factorisation, pencil);
+  result.negative_modes = modes_of(system, state, reversed.pairs, -1);
+}
+
+namespace {
+/// A system with its stiffness factorised, tension-only bars that would be pressed left out.
+class Preload {
+ public:
+  /// \param together  what the slack bars are found for \param result  told what is wrong, when something is
+  Preload(const System& system, const std::vector<double>& together, BucklingResult& result)
+      : system_(system), stiffness_(system.pattern()), lease_(system.factorisation()) {
+    AssemblyRequest request;
+    request.tangent = &stiffness_;
+    (void)system.assemble(State::reference(system.model()), request);
+    if (const Mechanism mechanism = find_mechanism(system, stiffness_, *lease_); mechanism.exists) {
+      result.ending = Ending::mechanism;
+      result.message = mechanism.description;
+      return;
+    }
+    const auto slack = detail::slack_bars(system, together, stiffness_, *lease_);
+    slack_ = slack.out;
+    sound_ = slack.settled;
+    if (sound_) return;
+    result.ending = Ending::not_converged;
+    result.message = detail::SlackBars::kUnsettled;
+  }
+  bool sound() const { return sound_; }
+  const System& system() const { return system_; }
+  const std::vector<char>& slack() const { return slack_; }
+  algebra::SymmetricMatrix& stiffness() { return stiffness_; }
+  algebra::Factorisation& factorisation() { return *lease_; }
+  Eigen::VectorXd displacement(const std::vector<double>& factors) {
+    return detail::solve_linear(system_, *lease_, factors, slack_);
+  }
+  /// Displacements of every growing action by itself, and their sum.
+  void solve_terms(const model::Combination& growing, BucklingResult& result) {
+    result.growing_displacement = Eigen::VectorXd::Zero(system_.full_size());
+    for (const auto& [action, factor] : growing.terms) {
+      std::vector<double> alone(system_.model().actions.size(), 0.0);
+      alone[static_cast<std::size_t>(action)] = 1;
+      result.term_displacements.push_back(displacement(alone));
+      result.growing_displacement += factor * result.term_displacements.back();
+    }
+  }
+
+ private:
+  const System& system_;
+  algebra::SymmetricMatrix stiffness_;
+  Topology::Lease lease_;
+  std::vector<char> slack_;
+  bool sound_ = false;
+};
+
+/// Forces of a part of the load by itself, as the system it is put on in gives them.
+void solve_growing(Preload& preload, const std::vector<double>& growing, const BucklingOptions& options,
+                   BucklingResult& result, bool& no_forces) {
+  preload.solve_terms(options.growing, result);
+  const auto balance = detail::balance_of(preload.system(), result.growing_displacement, growing, preload.slack());
+  result.growing_applied = balance.applied;
+  result.growing_reacted = balance.reacted;
+  result.growing_imbalance = balance.imbalance;
+  no_forces = balance.no_forces;
+}
+
+}  // namespace
+
+namespace {
+/// Loads that supports take through rigid arms stress no element, but their moments change as the arms turn.
+bool acts_through_arms(const System& system, const std::vector<double>& growing, const algebra::SymmetricMatrix& g) {
+  constexpr double kDigits = 1e-10;
+  const Eigen::VectorXd loads = system.nodal_loads(growing, State::reference(system.model()));
+  const double load = loads.cwiseAbs().maxCoeff();
+  double most = 0;
+  for (const double value : g.values) most = std::max(most, std::abs(value));
+  return load > 0 && !system.ties().empty() && most > kDigits * load * system.model().size();
+}
+}  // namespace
+
+void detail::conclude(BucklingResult& result) {
+  using algebra::PencilEnding;
+  if (result.no_forces || (result.modes.empty() && result.complete() && !result.empty_window))
+    result.proof.ending = PencilEnding::none;
+  if (result.empty_window) {
+    result.ending = Ending::done;
+    result.message = "no load factor lies in the window that was asked for, by inertia at its ends";
+    return;
+  }
+  switch (result.proof.ending) {
+    case PencilEnding::none:
+      result.no_compression = true;
+      result.ending = Ending::done;
+      result.message =
+          result.no_forces ? "the growing loads cause no forces in the structure: there is nothing to buckle"
+          : result.left_out.empty()
+              ? "no positive load factor exists: the growing load does not make the structure unstable"
+              : fmt::format(
+                    "no positive load factor exists where parts are pressed; left out: {} from {:.4g} on, at strains "
+                    "of {:.2g} and more in parts that are only pulled",
+                    result.left_out.size() == 1 ? "1 factor" : fmt::format("{} factors", result.left_out.size()),
+                    result.left_out[0].load_factor, result.left_out[0].strain);
+      break;
+    case PencilEnding::not_definite:
+      result.ending = Ending::preload_unstable;
+      result.message = fmt::format("the held part alone is beyond its critical load ({} unstable directions)",
+                                   result.proof.negatives_of_k);
+      break;
+    case PencilEnding::stopped:
+      result.ending = Ending::stopped_by_caller;
+      result.message = "stopped on request";
+      break;
+    case PencilEnding::incomplete:
+      result.ending = Ending::not_converged;
+      result.message = result.proof.message;
+      break;
+    default:
+      result.ending = Ending::done;
+      result.message = "";
+  }
+}
+BucklingResult linear_buckling(const System& system, const BucklingOptions& options, const BucklingWatcher& watcher) {
+  if (const auto complaints = options.complaints(); !complaints.empty())
+    throw base::InputError("buckling options", fmt::format("{}", fmt::join(complaints, "; ")), "");
+  BucklingResult result;
+  result.asked = options.mode_count;
+  const State reference = State::reference(system.model());
+  const auto held = system.factors(options.held), growing = system.factors(options.growing);
+  std::vector<double> together = growing;
+  for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
+  Preload own(system, together, result);
+  if (!own.sound()) return result;
+  result.slack = own.slack();
+  // where supports differ, each part of the load is put on in a structure of its own
+  const auto put_on = [&](const System* other, const auto& use) {
+    if (other == nullptr || other == &system) return use(own), true;
+    Preload preload(*other, together, result);
+    if (preload.sound()) use(preload);
+    return preload.sound();
+  };
+  bool no_forces = false;
+  if (!put_on(options.growing_system,
+              [&](Preload& preload) { solve_growing(preload, growing, options, result, no_forces); }))
+    return result;
+  algebra::SymmetricMatrix& stiffness = own.stiffness();
+  algebra::SymmetricMatrix g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
+  const bool has_held = !options.held.terms.empty();
+  if (has_held) {
+    if (!put_on(options.held_system, [&](Preload& preload) { result.held_displacement = preload.displacement(held); }))
+      return result;
+    stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.held_displacement, result.slack));
+  }
+  for (std::size_t p = 0; p < system.model().actions.size(); ++p)
+    if (held[p] != 0.0 || growing[p] != 0.0)
+      result.unsymmetric_load_share =
+          std::max(result.unsymmetric_load_share,
+                   elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
+
+  result.no_forces = no_forces && !acts_through_arms(system, growing, g);
+  if (!result.no_forces)
+    detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, own.factorisation(), result);
+  detail::judge_strains(system, options, result);
+  detail::conclude(result);
+  result.cost = own.factorisation().cost();
+  return result;
+}
+
+}  // namespace archway::analysis

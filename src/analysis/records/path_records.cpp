@@ -1,0 +1,60 @@
+#include "archway/analysis/path_records.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace archway::analysis {
+
+const char* to_text(PathEvent event) {
+  switch (event) {
+    case PathEvent::none:
+      return "";
+    case PathEvent::preload:
+      return "held part in place";
+    case PathEvent::limit_point:
+      return "limit point";
+    case PathEvent::bifurcation:
+      return "bifurcation";
+    case PathEvent::stage:
+      return "stage begins";
+    case PathEvent::contact:
+      return "contact opens or closes";
+    case PathEvent::jump:
+      return "jump";
+    case PathEvent::touch:
+      return "first contact";
+  }
+  return "?";
+}
+
+std::vector<std::string> PathOptions::complaints() const {
+  std::vector<std::string> list;
+  if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (!(first_step > 0)) list.push_back(fmt::format("first_step is {}, it must be above zero", first_step));
+  if (largest_step < 0 || smallest_step < 0) list.push_back("steps must not be negative");
+  if (stop_increments < 1) list.push_back("at least one increment must be allowed");
+  if (stop_drop < 0 || stop_drop >= 1)
+    list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop_drop));
+  if (stop_watch >= static_cast<int>(watch.size()))
+    list.push_back("the movement rule names a watch point that does not exist");
+  if (control == PathControl::movement && (lead < 0 || lead >= static_cast<int>(watch.size())))
+    list.push_back("control by a watch needs one that exists");
+  if (wanted_iterations < 1 || max_iterations < wanted_iterations) list.push_back("iterations: 1 <= wanted <= most");
+  return list;
+}
+
+std::string way_text(const PathBranch& branch) {
+  if (branch.mix.size() == 0)
+    return fmt::format("mode {}, {}", branch.mode + 1, branch.sense > 0 ? "one way" : "the other way");
+  return fmt::format("{:.3f} of mode 1 and {:.3f} of mode 2", branch.mix[0], branch.mix[1]);
+}
+
+std::string place_text(const Increment& increment) {
+  const double f = std::abs(increment.load_factor);
+  const double digits = increment.uncertainty > 0 && f > 0 ? -std::log10(increment.uncertainty / f) : 6;
+  return fmt::format("{:.{}g}", increment.load_factor, std::clamp(static_cast<int>(std::floor(digits + 0.31)), 2, 6));
+}
+
+}  // namespace archway::analysis

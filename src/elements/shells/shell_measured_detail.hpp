@@ -1,0 +1,463 @@
+#pragma once
+#include "archway/base/shape_functions.hpp"
+#include "archway/elements/shell_measured.hpp"
+#include "core/arms_detail.hpp"
+#include "core/material_detail.hpp"
+#include "core/memory_detail.hpp"
+#include "shells/plane_strain_detail.hpp"
+
+/// Shells whose strains are linear in a few measures; see shell_measured.hpp.
+namespace archway::elements::measured {
+
+using Eigen::Matrix2d;
+using Eigen::Matrix3d;
+using Eigen::MatrixXd;
+using Eigen::Vector2d;
+using Eigen::Vector3d;
+using Eigen::VectorXd;
+
+/// What a product pairs the positions with: positions, directors, first or second in-plane axes.
+enum class With { position, director, first, second };
+
+/// factor * (sum p_i x_i) . (sum q_j v_j); part of a measure.
+template <int N>
+struct Product {
+  using Weights = Eigen::Matrix<double, N, 1>;
+  int measure = 0;
+  With with = With::position;
+  double factor = 1;
+  Weights p = Weights::Zero(), q = Weights::Zero();
+};
+
+/// sum C_ij x_i . v_j; part of a measure.
+template <int N>
+struct Form {
+  int measure = 0;
+  With with = With::position;
+  Eigen::Matrix<double, N, N> c = Eigen::Matrix<double, N, N>::Zero();
+};
+
+/// Measures first .. first + stiffness.rows() work together.
+struct Block {
+  int first = 0;
+  MatrixXd stiffness;
+};
+
+/// An integration point: strains of the middle surface and curvatures from the measures of membrane and bending.
+struct Point {
+  double weight = 0;  // area
+  Eigen::Matrix<double, 3, Eigen::Dynamic> membrane, bending;
+};
+
+template <int N>
+struct Element {
+  std::array<int, N> nodes{};
+  std::array<std::array<Vec3, N>, 3> carried;  // reference directors, first and second in-plane axes at the nodes
+  std::vector<Product<N>> products;
+  std::vector<Form<N>> forms;
+  /// Elastic walls: all measures. Walls whose points remember: shear, drilling and what else is stabilisation.
+  std::vector<Block> blocks;
+  std::vector<Point> points;                   // of elastic walls: for their stresses only
+  Matrix3d membrane, bending;                  // stiffness of the elastic wall
+  std::shared_ptr<const material::Wall> wall;  // that remembers; nullptr: elastic
+  std::size_t memory = 0;                      // where its memory begins, point after point
+  VectorXd reference;                          // measures in the reference state
+  VectorXd growth;  // of the measures when the element grows freely, directors unturned, by the unit of strain
+  int part = -1, measures = 0;
+  double offset = 0, thickness = 0;
+  Mat3 axes = Mat3::Identity();  // at the middle
+  /// From measures to the resultants at the middle: N11 N22 N12 M11 M22 M12 Q1 Q2.
+  Eigen::Matrix<double, 8, Eigen::Dynamic> middle;
+};
+
+template <int N>
+struct Nodes {
+  std::array<std::array<Vec3, N>, 4> v;  // by With; positions from the first node
+  std::array<Vec3, N> arms;
+};
+
+template <int N>
+Nodes<N> gather(const Element<N>& e, const State& state) {
+  Nodes<N> n;
+  for (std::size_t i = 0; i < N; ++i) {
+    const auto node = static_cast<std::size_t>(e.nodes[i]);
+    const Mat3 turn = state.rotation[node].toRotationMatrix();
+    for (std::size_t k = 0; k < 3; ++k) n.v[k + 1][i] = turn * e.carried[k][i];
+    n.arms[i] = e.offset * n.v[1][i];
+    n.v[0][i] = state.between(e.nodes[0], e.nodes[i]) + n.arms[i];
+  }
+  return n;
+}
+
+template <int N>
+Vec3 blend(const Eigen::Matrix<double, N, 1>& w, const std::array<Vec3, N>& v) {
+  Vec3 sum = Vec3::Zero();
+  for (int i = 0; i < N; ++i) sum += w[i] * v[static_cast<std::size_t>(i)];
+  return sum;
+}
+
+/// sum over i of C_ij x_i for every j, and sum over j of C_ij v_j for every i.
+template <int N>
+struct FormSides {
+  std::array<Vec3, N> left, right;
+  FormSides(const Form<N>& form, const Nodes<N>& n) {
+    const auto& with = n.v[static_cast<std::size_t>(form.with)];
+    for (int i = 0; i < N; ++i) {
+      left[static_cast<std::size_t>(i)] = blend<N>(form.c.col(i), n.v[0]);
+      right[static_cast<std::size_t>(i)] = blend<N>(form.c.row(i).transpose(), with);
+    }
+  }
+};
+
+template <int N>
+VectorXd measures(const Element<N>& e, const Nodes<N>& n) {
+  VectorXd m = VectorXd::Zero(e.measures);
+  for (const auto& t : e.products)
+    m[t.measure] += t.factor * blend<N>(t.p, n.v[0]).dot(blend<N>(t.q, n.v[static_cast<std::size_t>(t.with)]));
+  for (const auto& form : e.forms) {
+    const FormSides<N> sides(form, n);
+    for (std::size_t j = 0; j < N; ++j)
+      m[form.measure] += sides.left[j].dot(n.v[static_cast<std::size_t>(form.with)][j]);
+  }
+  return m;
+}
+
+/// d measures / d (move, spin) of the nodes.
+template <int N>
+Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nodes<N>& n) {
+  Eigen::Matrix<double, Eigen::Dynamic, 6 * N> b(e.measures, 6 * N);
+  b.setZero();
+  for (const auto& t : e.products) {
+    const auto& with = n.v[static_cast<std::size_t>(t.with)];
+    const Vec3 left = t.factor * blend<N>(t.p, n.v[0]), right = t.factor * blend<N>(t.q, with);
+    for (int i = 0; i < N; ++i) {
+      if (t.p[i] != 0.0) b.template block<1, 3>(t.measure, 6 * i) += t.p[i] * right.transpose();
+      if (t.q[i] == 0.0) continue;
+      if (t.with == With::position)
+        b.template block<1, 3>(t.measure, 6 * i) += t.q[i] * left.transpose();
+      else
+        b.template block<1, 3>(t.measure, 6 * i + 3) +=
+            t.q[i] * with[static_cast<std::size_t>(i)].cross(left).transpose();
+    }
+  }
+  for (const auto& form : e.forms) {
+    const FormSides<N> sides(form, n);
+    for (int i = 0; i < N; ++i) {
+      const auto k = static_cast<std::size_t>(i);
+      b.template block<1, 3>(form.measure, 6 * i) += sides.right[k].transpose();
+      if (form.with == With::position)
+        b.template block<1, 3>(form.measure, 6 * i) += sides.left[k].transpose();
+      else
+        b.template block<1, 3>(form.measure, 6 * i + 3) +=
+            n.v[static_cast<std::size_t>(form.with)][k].cross(sides.left[k]).transpose();
+    }
+  }
+  return b;
+}
+
+using Rows3 = Eigen::Matrix<double, 3, Eigen::Dynamic>;
+
+/// Stiffness of points on their measures, from the mean over the element and what varies about it: what the two share
+/// is nothing, and is left out rather than left to rounding.
+inline MatrixXd condensed(const Rows3& mean, const std::vector<Point>& varying, Rows3 Point::*rows,
+                          const Matrix3d& stiffness) {
+  double area = 0;
+  MatrixXd sum = MatrixXd::Zero(mean.cols(), mean.cols());
+  for (const auto& p : varying) {
+    area += p.weight;
+    sum += p.weight * (p.*rows).transpose() * stiffness * (p.*rows);
+  }
+  return sum + area * mean.transpose() * stiffness * mean;
+}
+
+/// What add_points() makes an element of: means over the element (or nothing), and at every point what varies about
+/// them.
+struct Points {
+  Rows3 membrane, bending;
+  std::vector<Point> varying;
+};
+
+/// Adds the integration points of a wall: what they make of the measures while elastic as blocks, or themselves where
+/// they remember. Membrane measures come first, as many bending measures after them.
+template <int N>
+void add_points(Element<N>& e, const Points& points, const Matrix3d& membrane, const Matrix3d& bending,
+                std::shared_ptr<const material::Wall> wall) {
+  for (const auto& p : points.varying)
+    e.points.push_back({p.weight, points.membrane + p.membrane, points.bending + p.bending});
+  e.membrane = membrane, e.bending = bending;
+  e.wall = std::move(wall);
+  if (e.wall) return;
+  e.blocks.push_back({0, condensed(points.membrane, points.varying, &Point::membrane, membrane)});
+  e.blocks.push_back(
+      {static_cast<int>(points.bending.cols()), condensed(points.bending, points.varying, &Point::bending, bending)});
+}
+
+/// Wall of a part whose material flows; nullptr: elastic.
+inline std::shared_ptr<const material::Wall> flowing_wall(const model::Part& part, const model::Material& material,
+                                                          double thickness) {
+  return material.flows()
+             ? std::make_shared<const material::Wall>(detail::flow_law_of<3>(material), thickness, part.layers / 2)
+             : nullptr;
+}
+
+template <int N>
+std::size_t memory_of(const Element<N>& e) {
+  return e.wall ? e.points.size() * static_cast<std::size_t>(e.wall->memory_size()) : 0;
+}
+
+inline material::Wall::Vec6 strain_at(const Point& p, const VectorXd& measures) {
+  const auto count = p.membrane.cols();
+  material::Wall::Vec6 strain;
+  strain << p.membrane * measures.head(count), p.bending * measures.segment(count, count);
+  return strain;
+}
+
+/// Stresses conjugate to the measures. \param before, after  memory; nullptr: by the elastic wall (linear theory)
+/// \param tangent  of the points, against the measures of membrane and bending; nullptr: not wanted
+template <int N>
+VectorXd stresses(const Element<N>& e, const VectorXd& strain, const double* before, double* after,
+                  MatrixXd* tangent = nullptr) {
+  VectorXd s = VectorXd::Zero(e.measures);
+  for (const auto& block : e.blocks)
+    s.segment(block.first, block.stiffness.rows()).noalias() =
+        block.stiffness * strain.segment(block.first, block.stiffness.rows());
+  for (std::size_t k = 0; e.wall && k < e.points.size(); ++k) {
+    const Point& p = e.points[k];
+    const auto count = p.membrane.cols();
+    const auto at = k * static_cast<std::size_t>(e.wall->memory_size());
+    const auto answer = before == nullptr ? e.wall->elastic_answer(strain_at(p, strain))
+                                          : e.wall->respond(strain_at(p, strain), 0, before + at, after + at);
+    s.head(count) += p.weight * p.membrane.transpose() * answer.stress.template head<3>();
+    s.segment(count, count) += p.weight * p.bending.transpose() * answer.stress.template tail<3>();
+    if (tangent == nullptr) continue;
+    if (tangent->size() == 0) tangent->setZero(2 * count, 2 * count);
+    Eigen::Matrix<double, 6, Eigen::Dynamic> both = Eigen::Matrix<double, 6, Eigen::Dynamic>::Zero(6, 2 * count);
+    both.topLeftCorner(3, count) = p.membrane;
+    both.bottomRightCorner(3, count) = p.bending;
+    tangent->noalias() += p.weight * both.transpose() * (answer.tangent * both).eval();
+  }
+  return s;
+}
+
+/// Second-order terms of all products for given stresses.
+template <int N>
+void add_geometric(const Element<N>& e, const Nodes<N>& n, const VectorXd& stress, MatrixXd& k) {
+  using Square = Eigen::Matrix<double, N, N>;
+  std::array<Square, 4> c;
+  for (auto& m : c) m.setZero();
+  for (const auto& t : e.products)
+    c[static_cast<std::size_t>(t.with)].noalias() += (stress[t.measure] * t.factor) * t.p * t.q.transpose();
+  for (const auto& form : e.forms) c[static_cast<std::size_t>(form.with)] += stress[form.measure] * form.c;
+  const Square both = c[0] + c[0].transpose();
+  for (int i = 0; i < N; ++i)
+    for (int j = 0; j < N; ++j) k.block<3, 3>(6 * i, 6 * j).diagonal().array() += both(i, j);
+  for (std::size_t w = 1; w < 4; ++w)
+    for (int j = 0; j < N; ++j) {
+      const Vec3& v = n.v[w][static_cast<std::size_t>(j)];
+      const Mat3 turn = base::skew(v);
+      Vec3 a = Vec3::Zero();
+      for (int i = 0; i < N; ++i) {
+        a += c[w](i, j) * n.v[0][static_cast<std::size_t>(i)];
+        k.block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * turn;
+        k.block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * turn;
+      }
+      k.block<3, 3>(6 * j + 3, 6 * j + 3) += detail::arm_term(a, v);
+    }
+}
+
+template <int N>
+VectorXd step_of(const Element<N>& e, const Nodes<N>& n, const VectorXd& u) {
+  VectorXd step(6 * N);
+  for (int i = 0; i < N; ++i) {
+    const auto at = static_cast<std::size_t>(i);
+    step.segment<6>(6 * i) = u.segment<6>(model::row(e.nodes[at]));
+    step.segment<3>(6 * i) += Vec3(step.segment<3>(6 * i + 3)).cross(n.arms[at]);
+  }
+  return step;
+}
+
+template <int N>
+void evaluate_one(const Element<N>& e, const State& state, const double* before, double* after,
+                  const StressSource& source, double* force, double* tangent, double* geometric) {
+  const Nodes<N> n = gather(e, state);
+  if (source.linear != nullptr) before = nullptr;
+  const auto b = rows(e, n);
+  const VectorXd strain = (source.linear == nullptr ? VectorXd(measures(e, n) - e.reference)
+                                                    : VectorXd(b * step_of(e, n, *source.linear))) -
+                          state.free_strain(e.part) * e.growth;
+  MatrixXd flowing;
+  const VectorXd stress = stresses(e, strain, before, after, tangent == nullptr ? nullptr : &flowing);
+  if (force != nullptr) Eigen::Map<VectorXd>(force, 6 * N) = b.transpose() * stress;
+  if (tangent == nullptr && geometric == nullptr) {
+    if (e.offset != 0.0) detail::bring_to_nodes(n.arms.data(), nullptr, N, 6, force, {});
+    return;
+  }
+  VectorXd stiffening = stress;
+  if (source.linear == nullptr && source.previous != nullptr) {
+    const Nodes<N> last = gather(e, *source.previous);
+    std::vector<double> thrown_away(memory_of(e));
+    stiffening = stresses(e,
+                          VectorXd(measures(e, last) - e.reference + rows(e, last) * step_of(e, last, *source.step) -
+                                   source.previous->free_strain(e.part) * e.growth),
+                          before, thrown_away.data());
+  }
+  MatrixXd g = MatrixXd::Zero(6 * N, 6 * N);
+  add_geometric(e, n, stiffening, g);
+  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, 6 * N, 6 * N) = g;
+  if (tangent != nullptr) {
+    for (const auto& block : e.blocks) {
+      const auto part = b.middleRows(block.first, block.stiffness.rows());
+      g.noalias() += part.transpose() * (block.stiffness * part).eval();
+    }
+    if (flowing.size() > 0) {
+      const auto part = b.topRows(flowing.rows());
+      g.noalias() += part.transpose() * (flowing * part).eval();
+    }
+    Eigen::Map<MatrixXd>(tangent, 6 * N, 6 * N) = g;
+  }
+  if (e.offset == 0.0) return;
+  const VectorXd pull = b.transpose() * stiffening;
+  std::array<Vec3, N> forces;
+  for (int i = 0; i < N; ++i) forces[static_cast<std::size_t>(i)] = pull.segment<3>(6 * i);
+  detail::bring_to_nodes(n.arms.data(), forces.data(), N, 6, force, {tangent, geometric});
+}
+
+/// A batch of such elements.
+template <int N>
+class MeasuredShells final : public ShellKind {
+ public:
+  explicit MeasuredShells(std::vector<Element<N>> elements) : data_(std::move(elements)) {
+    for (auto& e : data_) {
+      e.memory = memory_size_;
+      memory_size_ += memory_of(e);
+    }
+  }
+  std::size_t memory_size() const override { return memory_size_; }
+  void start_memory(double* block) const override {
+    for (const auto& e : data_) start(e, block + e.memory);
+  }
+  FlowRecords flow_records(int element) const override {
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    if (!e.wall) return {};
+    return detail::flow_records_of(e.wall->law(), e.memory, e.points.size(),
+                                   static_cast<std::size_t>(e.wall->layers()));
+  }
+  int size() const override { return static_cast<int>(data_.size()); }
+  int nodes_per_element() const override { return N; }
+  int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
+  const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
+  Mat3 axes(int element) const override { return data_[static_cast<std::size_t>(element)].axes; }
+
+  [[nodiscard]] base::Verdict evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
+                                       const StressSource& source) const override {
+    base::Verdict verdict = base::Verdict::good;
+    constexpr std::ptrdiff_t n = 6 * N;
+    for (int k = 0; k < count; ++k) {
+      const auto& e = data_[static_cast<std::size_t>(elements[k])];
+      if (source.linear == nullptr && folded(e, trial.state)) verdict = base::Verdict::recoverable;
+      const auto at = [&](double* base, std::ptrdiff_t stride) {
+        return base == nullptr ? nullptr : base + stride * k;
+      };
+      const auto memory = memory_in(trial, e);
+      evaluate_one(e, trial.state, memory.before, memory.after, source, at(out.force, n), at(out.tangent, n * n),
+                   at(out.geometric, n * n));
+    }
+    return verdict;
+  }
+
+  material::Energy energy(const Trial& trial, int element) const override {
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    const VectorXd strain =
+        measures(e, gather(e, trial.state)) - e.reference - trial.state.free_strain(e.part) * e.growth;
+    const auto memory = memory_in(trial, e);
+    material::Energy sum;
+    for (const auto& block : e.blocks) {
+      const VectorXd own = strain.segment(block.first, block.stiffness.rows());
+      sum.stored += 0.5 * own.dot(block.stiffness * own);
+    }
+    for (std::size_t k = 0; e.wall && k < e.points.size(); ++k)
+      sum += e.points[k].weight * e.wall->energy(strain_at(e.points[k], strain), 0,
+                                                 memory.before + k * static_cast<std::size_t>(e.wall->memory_size()));
+    return sum;
+  }
+
+  ShellStress stress(const Trial& trial, int element, const VectorXd* linear,
+                     std::vector<FaceStress>* faces) const override {
+    const State& state = trial.state;
+    const auto& e = data_[static_cast<std::size_t>(element)];
+    const Nodes<N> n = gather(e, state);
+    VectorXd measured =
+        linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear));
+    if (linear == nullptr && state.correction.size() > 0) measured += rows(e, n) * step_of(e, n, state.correction);
+    const VectorXd strain = measured - state.free_strain(e.part) * e.growth;
+    const Eigen::Matrix<double, 8, 1> r = e.middle * strain;
+    if (!e.wall || linear != nullptr) {
+      for (std::size_t k = 0; faces != nullptr && k < e.points.size(); ++k) {
+        const auto own = strain_at(e.points[k], strain);
+        faces->push_back(
+            face_stress(e.membrane * own.template head<3>(), e.bending * own.template tail<3>(), e.thickness));
+      }
+      return shell_stress(r.head<3>(), r.segment<3>(3), r.tail<2>(), e.thickness);
+    }
+    ShellStress mean = flowing_stress(e, strain, memory_in(Trial(state, trial.committed, nullptr), e).before, faces);
+    mean.shear = r.tail<2>();
+    return mean;
+  }
+
+ private:
+  /// Mean of the points, of forces and moments as of the stresses of the faces.
+  static ShellStress flowing_stress(const Element<N>& e, const VectorXd& strain, const double* before,
+                                    std::vector<FaceStress>* faces) {
+    double area = 0;
+    for (const auto& p : e.points) area += p.weight;
+    ShellStress mean;
+    std::vector<double> after(static_cast<std::size_t>(e.wall->memory_size()));
+    for (std::size_t k = 0; k < e.points.size(); ++k) {
+      const auto own = strain_at(e.points[k], strain);
+      const double share = e.points[k].weight / area;
+      const double* memory = before + k * after.size();
+      const auto answer = e.wall->respond(own, 0, memory, after.data());
+      mean.membrane += share * answer.stress.template head<3>();
+      mean.moment += share * answer.stress.template tail<3>();
+      const FaceStress here{e.wall->stress(e.wall->layers() - 1, own, 0, memory), e.wall->stress(0, own, 0, memory)};
+      mean.bottom += share * here.bottom;
+      mean.top += share * here.top;
+      if (faces != nullptr) faces->push_back(here);
+    }
+    return mean;
+  }
+  static void start(const Element<N>& e, double* memory) {
+    for (std::size_t k = 0; e.wall && k < e.points.size(); ++k)
+      e.wall->start(memory + k * static_cast<std::size_t>(e.wall->memory_size()));
+  }
+  static detail::OwnMemory memory_in(const Trial& trial, const Element<N>& e) {
+    return {trial, e.memory, memory_of(e), [&](double* memory) { start(e, memory); }};
+  }
+  static bool folded(const Element<N>& e, const State& state) {
+    constexpr std::size_t corners = N == 3 ? 3 : 4;
+    const Nodes<N> n = gather(e, state);
+    for (std::size_t i = 0; i < corners; ++i) {
+      const Vec3& x = n.v[0][i];
+      if ((n.v[0][(i + 1) % corners] - x).cross(n.v[0][(i + corners - 1) % corners] - x).dot(n.v[1][i]) <= 0)
+        return true;
+    }
+    return false;
+  }
+  std::size_t memory_size_ = 0;
+  std::vector<Element<N>> data_;
+};
+
+/// Fills in what follows for the reference state, of all elements.
+template <int N>
+void finish(std::vector<Element<N>>& list, const model::Model& model) {
+  const State reference = State::reference(model);
+  for (auto& e : list) {
+    const Nodes<N> n = gather(e, reference);
+    e.reference = measures(e, n);
+    VectorXd outward = VectorXd::Zero(6 * N);
+    for (int i = 0; i < N; ++i) outward.segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
+    e.growth = rows(e, n) * outward;
+  }
+}
+
+}  // namespace archway::elements::measured
