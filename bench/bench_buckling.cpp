@@ -77,14 +77,14 @@ void newton(benchmark::State& state, const std::string& name) {
   const analysis::System system(m);
   analysis::PathOptions options;
   options.growing = m.load_named("press");
-  options.control = analysis::PathControl::load;
-  options.first_step = 1;
-  options.keep_states = false;
+  options.steps.control = analysis::PathControl::load;
+  options.steps.first = 1;
+  options.record.states = false;
   for (auto _ : state) {
     double seconds[2];
     int factorisations[2];
     for (const int k : {0, 1}) {
-      options.stop_increments = k + 1;
+      options.stop.increments = 1 + 4 * k;
       const auto start = std::chrono::steady_clock::now();
       factorisations[k] = analysis::follow_path(system, options).factorisations;
       seconds[k] = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

@@ -32,9 +32,9 @@ int main() {
     const analysis::System system(own, executor, perfect.topology());
     analysis::PathOptions options;
     options.growing = m.load_named("press");
-    options.first_step = 0.2 * modes.modes[0].load_factor;
-    options.stop_load_factor = 1.3 * modes.modes[0].load_factor;
-    options.stop_increments = 12;
+    options.steps.first = 0.2 * modes.modes[0].load_factor;
+    options.stop.load_factor = 1.3 * modes.modes[0].load_factor;
+    options.stop.increments = 12;
     const auto path = analysis::follow_path(system, options);
     increments += static_cast<int>(path.increments.size());
     factorisations += path.factorisations;

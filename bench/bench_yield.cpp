@@ -86,10 +86,10 @@ int main() {
   for (const int layers : {4, 8}) iteration(yielding(seeded, layers), perfect.topology(), executor, pressed);
   analysis::PathOptions options;
   options.growing = elastic.load_named("press");
-  options.first_step = 0.1 * modes.modes[0].load_factor;
-  options.stop_at_loss = true;
-  options.stop_increments = 30;
-  options.stop_seconds = 1200;
+  options.steps.first = 0.1 * modes.modes[0].load_factor;
+  options.stop.at_loss = true;
+  options.stop.increments = 30;
+  options.stop.seconds = 1200;
   const auto start = Clock::now();
   int to_peak = 0;
   const auto path = analysis::follow_path(system, options);

@@ -52,9 +52,9 @@ int main() {
 
   analysis::PathOptions options;
   options.growing = linear.growing;
-  options.first_step = 0.1 * modes.modes[0].load_factor;
-  options.stop_drop = 0.8;
-  options.stop_increments = 60;
+  options.steps.first = 0.1 * modes.modes[0].load_factor;
+  options.stop.drop = 0.8;
+  options.stop.increments = 60;
   const auto path = analysis::follow_path(analysis::System(imperfection::apply(perfect, dent)), options);
   for (const auto& i : path.increments)
     std::cout << i.load_factor << " N, movement " << i.largest_movement << " mm " << analysis::to_text(i.event) << "\n";

@@ -348,7 +348,7 @@ int main(int argc, char** argv) {
           p.published > 0 ? fmt::format(" ({:+.2f} % of the published)", 100 * (limit / p.published - 1)) : "", p.title,
           p.name);
       for (const Kind k : p.kinds) {
-        report::Curve curve{kNames.at(k), {}};
+        report::ChartCurve curve{kNames.at(k), {}};
         std::string row;
         for (const int n : p.meshes) {
           if (!is_shell(k) && k != Kind::beam && n > 32) continue;

@@ -39,7 +39,7 @@ struct Case {
   std::string failure;
   std::string path;  // analysis whose path is drawn, with its first watch point
   std::string watch;
-  std::vector<archway::report::Curve> curves;  // one a mesh: load factor over movement
+  std::vector<archway::report::ChartCurve> curves;  // one a mesh: load factor over movement
 };
 
 Case read(const std::filesystem::path& path) {
@@ -152,7 +152,7 @@ void keep_path(Case& c, const json& root, std::size_t mesh) {
     if (!analysis.contains("increments") || analysis["increments"].empty() ||
         analysis["increments"][0]["watch"].empty())
       continue;
-    archway::report::Curve curve;
+    archway::report::ChartCurve curve;
     for (const auto& [key, value] : c.meshes[mesh])
       curve.name += fmt::format("{}{} = {:g}", curve.name.empty() ? "" : ", ", key, value);
     if (curve.name.empty()) curve.name = "computed";

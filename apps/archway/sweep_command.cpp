@@ -416,7 +416,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
     sheet.subtitle = fmt::format("sweep '{}': mean and 5 % fractile of so many samples", sweep_.name);
     sheet.x_label = "samples";
     for (const auto& [name, values] : samples_of(list)) {
-      report::Curve mean{name + ", mean", {}}, low{name + ", 5 % fractile", {}};
+      report::ChartCurve mean{name + ", mean", {}}, low{name + ", 5 % fractile", {}};
       for (std::size_t n = 2; n <= values.size(); ++n) {
         const auto s = study::spread_of({values.begin(), values.begin() + static_cast<std::ptrdiff_t>(n)});
         mean.points.emplace_back(static_cast<double>(n), s.mean);
@@ -427,7 +427,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
   } else {
     sheet.subtitle = fmt::format("sweep '{}': load factor of '{}' against amplitude", sweep_.name, sweep_.analysis);
     sheet.x_label = fmt::format("largest movement of the imperfection [{}]", spec_.units.length);
-    std::map<std::string, report::Curve> curves;
+    std::map<std::string, report::ChartCurve> curves;
     double thickness = 0, most = 0;
     for (const auto& r : list) {
       if (!r.usable) continue;
@@ -456,7 +456,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
 void Work::add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most) {
   const auto told = std::find_if(list.begin(), list.end(), [](const auto& r) { return std::isfinite(r.branch_load); });
   if (told == list.end() || !(analysis::foretold_share(told->branch_a, told->branch_b, most) < 1)) return;
-  report::Curve curve{"foretold by the branch of the perfect structure", {}};
+  report::ChartCurve curve{"foretold by the branch of the perfect structure", {}};
   for (int k = 0; k <= 24; ++k) {
     const double w = most * k / 24;
     curve.points.emplace_back(w, told->branch_load * analysis::foretold_share(told->branch_a, told->branch_b, w));
@@ -468,7 +468,7 @@ void Work::add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>
 void Work::add_levels(report::CurveSheet& sheet, double thickness, double most) const {
   if (linear_ > 0) sheet.levels.emplace_back("linear buckling", linear_);
   if (options_.beside.empty() || !(thickness > 0) || !(linear_ > 0)) return;
-  report::Curve curve{"EN 1993-1-6 annex D, axial", {}};
+  report::ChartCurve curve{"EN 1993-1-6 annex D, axial", {}};
   for (int k = 0; k <= 60; ++k) {
     const double w = most * k / 60;
     curve.points.emplace_back(w, linear_ * theory::axial_reduction(w / thickness));

@@ -2,6 +2,7 @@
 /// Everything of the room `base`: errors, dense decompositions, indices, rotations, shape functions, executor.
 #include "archway/base/chosen.hpp"
 #include "archway/base/dense.hpp"
+#include "archway/base/disjoint_sets.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/executor.hpp"
 #include "archway/base/fields.hpp"

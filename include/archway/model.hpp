@@ -8,7 +8,7 @@
 #include "archway/model/mesh_check.hpp"
 #include "archway/model/mesh_lines.hpp"
 #include "archway/model/model.hpp"
-#include "archway/model/obstacle.hpp"
+#include "archway/model/obstacle_shape.hpp"
 #include "archway/model/panel_area.hpp"
 #include "archway/model/selection.hpp"
 #include "archway/model/subdivide.hpp"

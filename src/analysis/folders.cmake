@@ -73,8 +73,10 @@ archway_folder(analysis buckling
 archway_folder(analysis newton
   USES system recovery linear records
   SOURCES
+    contact_iteration.cpp
     contact_of_state.cpp
     corrections.cpp
+    drivers.cpp
     equilibrium.cpp
     jump.cpp
     swing.cpp

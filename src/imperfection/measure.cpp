@@ -79,11 +79,11 @@ Measured measure(const model::Model& model, const Imperfection& i, const std::ve
   return m;
 }
 
-Field on_walls(const model::Model& model, const Field& field) {
+ShapeField on_walls(const model::Model& model, const ShapeField& field) {
   if (field.height.empty())
     throw base::InputError("", "this shape is no height over a surface, so it cannot change the thickness of a wall",
                            "give a formula, waves, a map, a table with a column 'height' or a random field");
-  Field walls(model);
+  ShapeField walls(model);
   walls.parts = field.parts;
   walls.notes = field.notes, walls.warnings = field.warnings;
   walls.rms = field.rms;
@@ -113,14 +113,14 @@ Field on_walls(const model::Model& model, const Field& field) {
   return walls;
 }
 
-double largest_of(const model::Model& model, const Field& field) {
+double largest_of(const model::Model& model, const ShapeField& field) {
   const double moved = elements::Outline(model).largest(field.full());
   double changed = 0;
   for (const double t : field.thicker) changed = std::max(changed, std::abs(t));
   return moved > 0 ? moved : changed;
 }
 
-Imperfection sized(const model::Model& model, const Field& field, double factor) {
+Imperfection sized(const model::Model& model, const ShapeField& field, double factor) {
   Imperfection i;
   i.movement = field.movement;
   i.turn = field.turn;

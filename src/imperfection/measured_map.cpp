@@ -172,9 +172,9 @@ double lost_between(const std::vector<Sample>& samples, const std::vector<Vec3>&
 constexpr double kTurnOfMap = 2 * M_PI;
 }  // namespace
 
-Field from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
-                 const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping) {
-  Field field(model);
+ShapeField from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
+                      const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping) {
+  ShapeField field(model);
   field.parts = parts;
   const auto nodes = nodes_of(model, parts);
   std::vector<Vec3> places;
@@ -273,8 +273,9 @@ std::vector<std::size_t> outliers_of(const PartFrame& frame, const std::vector<D
 }
 }  // namespace
 
-Field from_map(const model::Model& model, const std::vector<int>& parts, const std::vector<int>& carried,
-               const PartFrame& frame, std::vector<Deviation> map, const MapOptions& options, MapFindings& findings) {
+ShapeField from_map(const model::Model& model, const std::vector<int>& parts, const std::vector<int>& carried,
+                    const PartFrame& frame, std::vector<Deviation> map, const MapOptions& options,
+                    MapFindings& findings) {
   if (map.empty()) throw base::InputError("", "the map has no values", "give it rows");
   if (frame.kind() == PartFrame::Kind::line)
     throw base::InputError("", "a map lies on a plane or a surface of revolution, not on a member", "name panels");
@@ -286,13 +287,13 @@ Field from_map(const model::Model& model, const std::vector<int>& parts, const s
   if (options.take_off_best_fit) take_off(frame, findings.fit = best_fit(frame, map), map);
   findings.after = rms(map);
   const auto samples = rolled_out(frame, map);
-  Field field(model);
+  ShapeField field(model);
   field.parts = parts;
   field.parts.insert(field.parts.end(), carried.begin(), carried.end());
   const auto nodes = nodes_of(model, field.parts);
   std::vector<Vec3> places;
   for (const int n : nodes) {
-    const Place p = frame.place_of(model.nodes[at(n)]);
+    const SurfacePosition p = frame.place_of(model.nodes[at(n)]);
     places.emplace_back(p.s, p.t, 0);
   }
   const auto values = bring_over(samples, places, options.reach, findings.mapping);
@@ -315,7 +316,7 @@ Field from_map(const model::Model& model, const std::vector<int>& parts, const s
 std::vector<Deviation> deviations_of(const PartFrame& frame, const std::vector<Vec3>& points) {
   std::vector<Deviation> list;
   for (const auto& x : points) {
-    const Place p = frame.place_of(x);
+    const SurfacePosition p = frame.place_of(x);
     list.push_back({p.s, frame.kind() == PartFrame::Kind::revolved ? p.angle : p.t, frame.off(x)});
   }
   return list;
@@ -383,7 +384,7 @@ Height random_height(const PartFrame& frame, const RandomField& field) {
     }
     return w;
   };
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     const double share = closed ? p.angle / kTurnOfMap : around > 0 ? p.t / around : 0;
     return waves(p.s / period, rows).dot(a * waves(share, columns));
   };
@@ -396,7 +397,7 @@ Height random_height(const std::vector<SpectrumLine>& spectrum, unsigned long lo
     const double first = kTurnOfMap * dice.even();
     phases.emplace_back(first, kTurnOfMap * dice.even());
   }
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     double sum = 0;
     for (std::size_t k = 0; k < spectrum.size(); ++k) {
       const auto& line = spectrum[k];

@@ -281,8 +281,8 @@ std::pair<double, Eigen::Vector2d> PartFrame::along_meridian(double height, doub
   return {stations_[k] + share * (stations_[k + 1] - stations_[k]), way.normalized()};
 }
 
-Place PartFrame::place_of(const Vec3& x) const {
-  Place p;
+SurfacePosition PartFrame::place_of(const Vec3& x) const {
+  SurfacePosition p;
   p.x = x;
   p.normal = normal_;
   if (kind_ == Kind::line) {
@@ -319,7 +319,7 @@ Place PartFrame::place_of(const Vec3& x) const {
 double PartFrame::off(const Vec3& x) const {
   if (kind_ == Kind::flat) return normal_.dot(x - origin_);
   if (kind_ == Kind::line) {
-    const Place p = place_of(x);
+    const SurfacePosition p = place_of(x);
     std::size_t k = 0;
     while (k + 2 < stations_.size() && p.s > stations_[k + 1]) ++k;
     const Vec3 way = line_[k + 1] - line_[k];

@@ -11,22 +11,23 @@ namespace archway::imperfection {
 using base::at;
 
 Height panel_waves(int along, int across) {
-  return [=](const Place& p) { return std::sin(along * M_PI * p.share) * std::sin(across * M_PI * p.across); };
+  return
+      [=](const SurfacePosition& p) { return std::sin(along * M_PI * p.share) * std::sin(across * M_PI * p.across); };
 }
 
 Height ring_waves(int along, int around, double start, double phase) {
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     return (along == 0 && start == 0.0 ? 1 : std::sin(along * M_PI * p.share + start)) *
            std::cos(around * (p.angle - phase));
   };
 }
 
 Height dimple(const PartFrame& frame, const Vec3& middle, double along, double around) {
-  const Place m = frame.place_of(middle);
+  const SurfacePosition m = frame.place_of(middle);
   const auto bell = [](double x, double width) {
     return std::abs(x) < 0.5 * width ? 0.5 * (1 + std::cos(2 * M_PI * x / width)) : 0.0;
   };
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     const double across =
         frame.kind() == PartFrame::Kind::revolved ? p.radius * frame.between(p.angle, m.angle) : p.t - m.t;
     return -bell(p.s - m.s, along) * bell(across, around);
@@ -38,14 +39,14 @@ double weld_length(double radius, double thickness, double poisson_ratio) {
 }
 
 Height weld_depression(double place, double lambda, WeldType type) {
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     const double x = M_PI * std::abs(p.s - place) / lambda;
     return -std::exp(-x) * (type == WeldType::a ? std::cos(x) + std::sin(x) : std::cos(x));
   };
 }
 
 Height weld_roof(const PartFrame& frame, double place, double half_width) {
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     const double d = frame.kind() == PartFrame::Kind::revolved ? p.radius * std::abs(frame.between(p.angle, place))
                                                                : std::abs(p.t - place);
     return d < half_width ? (1 - d / half_width) * (1 - d / half_width) : 0.0;
@@ -53,16 +54,16 @@ Height weld_roof(const PartFrame& frame, double place, double half_width) {
 }
 
 Height ovality(double phase) {
-  return [=](const Place& p) { return std::cos(2 * (p.angle - phase)); };
+  return [=](const SurfacePosition& p) { return std::cos(2 * (p.angle - phase)); };
 }
 
 Height flange_tilt(int along, bool from_high) {
-  return [=](const Place& p) {
+  return [=](const SurfacePosition& p) {
     return (from_high ? 1 - p.across : p.across) * (along == 0 ? 1 : std::sin(along * M_PI * p.share));
   };
 }
 
-Eigen::VectorXd Field::full() const {
+Eigen::VectorXd ShapeField::full() const {
   Eigen::VectorXd f = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(movement.size())));
   for (std::size_t n = 0; n < movement.size(); ++n)
     f.segment<3>(model::row(n)) = movement[n], f.segment<3>(model::row(n) + 3) = turn[n];
@@ -78,14 +79,14 @@ std::pair<double, Vec3> from_line(const Vec3& x, const Bow& line) {
 }
 }  // namespace
 
-Field put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
-             const std::vector<int>& carried, const Height& height, const Vec3& direction) {
-  Field field(model);
+ShapeField put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
+                  const std::vector<int>& carried, const Height& height, const Vec3& direction) {
+  ShapeField field(model);
   field.parts = parts;
   field.parts.insert(field.parts.end(), carried.begin(), carried.end());
   field.height.assign(model.nodes.size(), NAN);
   for (const int n : nodes_of(model, field.parts)) {
-    const Place p = frame.place_of(model.nodes[at(n)]);
+    const SurfacePosition p = frame.place_of(model.nodes[at(n)]);
     const double h = height(p);
     if (!std::isfinite(h))
       throw base::InputError("", "the shape has no finite height somewhere on its parts",
@@ -96,8 +97,8 @@ Field put_on(const model::Model& model, const PartFrame& frame, const std::vecto
   return field;
 }
 
-Field bow(const model::Model& model, const std::vector<int>& parts, const Bow& bow) {
-  Field field(model);
+ShapeField bow(const model::Model& model, const std::vector<int>& parts, const Bow& bow) {
+  ShapeField field(model);
   field.parts = parts;
   const Vec3 way = (bow.to - bow.from).normalized();
   const Vec3 across = bow.direction - way * way.dot(bow.direction);
@@ -110,8 +111,8 @@ Field bow(const model::Model& model, const std::vector<int>& parts, const Bow& b
   return field;
 }
 
-Field twist(const model::Model& model, const std::vector<int>& parts, const Bow& axis, bool grows) {
-  Field field(model);
+ShapeField twist(const model::Model& model, const std::vector<int>& parts, const Bow& axis, bool grows) {
+  ShapeField field(model);
   field.parts = parts;
   const Vec3 way = (axis.to - axis.from).normalized();
   for (const int n : nodes_of(model, parts)) {
@@ -124,8 +125,8 @@ Field twist(const model::Model& model, const std::vector<int>& parts, const Bow&
   return field;
 }
 
-Field sway(const model::Model& model, const std::vector<int>& parts, const Sway& sway) {
-  Field field(model);
+ShapeField sway(const model::Model& model, const std::vector<int>& parts, const Sway& sway) {
+  ShapeField field(model);
   field.parts = parts;
   const Vec3 up = sway.up.normalized(), level = sway.direction - up * up.dot(sway.direction);
   for (const int n : nodes_of(model, parts)) {

@@ -76,4 +76,19 @@ int Model::profile_at(const LineElement& element, Station station) const {
   return own >= 0 ? own : parts[static_cast<std::size_t>(element.part)].profile;
 }
 
+namespace {
+double largest(const Eigen::VectorXd& full, Eigen::Index offset) {
+  double most = 0;
+  for (Eigen::Index n = 0; n < full.size(); n += kNodeFreedoms)
+    most = std::max(most, full.segment<3>(n + offset).norm());
+  return most;
+}
+}  // namespace
+double largest_translation(const Eigen::VectorXd& full) {
+  return largest(full, 0);
+}
+double largest_rotation(const Eigen::VectorXd& full) {
+  return largest(full, 3);
+}
+
 }  // namespace archway::model

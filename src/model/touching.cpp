@@ -4,12 +4,12 @@
 #include <cmath>
 #include <cstdint>
 #include <map>
-#include <numeric>
 #include <set>
 #include <unordered_map>
 
 #include <fmt/format.h>
 
+#include "archway/base/disjoint_sets.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 #include "archway/model/joints.hpp"
@@ -137,17 +137,12 @@ class Finder {
 
   /// Nodes that ties and springs join are one.
   void join() {
-    std::iota(joined_.begin(), joined_.end(), 0);
-    const auto unite = [&](int a, int b) { joined_[at(root(a))] = root(b); };
     for (const auto& t : model_.ties)
-      for (const int leader : t.leaders) unite(t.follower, leader);
+      for (const int leader : t.leaders) joined_.join(t.follower, leader);
     for (const auto& s : model_.springs)
-      if (s.second >= 0) unite(s.first, s.second);
+      if (s.second >= 0) joined_.join(s.first, s.second);
   }
-  int root(int n) {
-    while (joined_[at(n)] != n) n = joined_[at(n)] = joined_[at(joined_[at(n)])];
-    return n;
-  }
+  int root(int n) { return joined_.find(n); }
   bool linked(const TouchingPiece& a, const TouchingPiece& b) {
     for (int i = 0; i < a.corners; ++i)
       for (int k = 0; k < b.corners; ++k)
@@ -318,7 +313,7 @@ class Finder {
   }
 
   const Model& model_;
-  std::vector<int> joined_;
+  base::DisjointSets joined_;
   std::vector<TouchingPiece> pieces_;
   std::vector<std::vector<int>> parts_;
   std::vector<char> inner_;

@@ -53,7 +53,7 @@ archway_folder(study actions
     movement.cpp
     pressure.cpp
     pretension.cpp
-    surface.cpp
+    surface_load.cpp
     temperature.cpp)
 archway_folder(study check
   USES spec build
@@ -99,7 +99,7 @@ archway_folder(study run
   HEADERS
     watcher.hpp
   SOURCES
-    stage.cpp)
+    prepared_model.cpp)
 archway_folder(study imperfections
   USES spec build check outcome judge run
   SOURCES

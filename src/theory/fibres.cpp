@@ -63,7 +63,7 @@ void settle_omega(SectionProperties& s) {
 
 void set_wall_fibres(SectionProperties& s, int cells) {
   const auto rule = base::cell_rule(cells);
-  std::vector<Fibre> fibres;
+  std::vector<SectionFibre> fibres;
   for (std::size_t w = 0; w < s.walls.walls.size(); ++w) {
     const auto& wall = s.walls.walls[w];
     const auto &a = s.walls.points[static_cast<std::size_t>(wall.from)],
@@ -83,7 +83,7 @@ void set_wall_fibres(SectionProperties& s, int cells) {
 }
 
 void set_plate_fibres(SectionProperties& s, int cells) {
-  std::vector<Fibre> fibres;
+  std::vector<SectionFibre> fibres;
   s.stress_points.clear();
   for (const auto& p : s.plates) {
     const double width = p.y1 - p.y0, height = p.z1 - p.z0;
@@ -104,10 +104,10 @@ void set_plate_fibres(SectionProperties& s, int cells) {
 
 namespace {
 /// Fibres of a ring about the centroid; inner 0: a disc.
-std::vector<Fibre> ring_fibres(double inner, double outer, int cells) {
+std::vector<SectionFibre> ring_fibres(double inner, double outer, int cells) {
   const int around = 6 * cells;
   const auto rule = base::cell_rule(std::max(1, inner > 0 ? cells / 4 : cells / 2));
-  std::vector<Fibre> fibres;
+  std::vector<SectionFibre> fibres;
   for (std::size_t i = 0; i < rule.places.size(); ++i)
     for (int k = 0; k < around; ++k) {
       const double r = inner + rule.places[i] * (outer - inner), angle = 2 * M_PI * (k + 0.5) / around;

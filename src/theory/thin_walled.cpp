@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "archway/base/disjoint_sets.hpp"
 #include "archway/base/errors.hpp"
 #include "archway/base/index.hpp"
 #include "section_detail.hpp"
@@ -84,13 +85,11 @@ class WallCheck {
       }
   }
   void connection() {
-    std::vector<int> root(s_.points.size());
-    for (std::size_t p = 0; p < root.size(); ++p) root[p] = static_cast<int>(p);
-    const std::function<int(int)> find = [&](int p) { return root[at(p)] == p ? p : root[at(p)] = find(root[at(p)]); };
-    for (const auto& w : s_.walls) root[at(find(w.from))] = find(w.to);
+    base::DisjointSets pieces(s_.points.size());
+    for (const auto& w : s_.walls) pieces.join(w.from, w.to);
     std::vector<std::string> apart;
     for (std::size_t w = 0; w < s_.walls.size(); ++w)
-      if (find(s_.walls[w].from) != find(s_.walls[0].from)) apart.push_back(name(w));
+      if (!pieces.together(s_.walls[w].from, s_.walls[0].from)) apart.push_back(name(w));
     if (!apart.empty())
       complain(
           fmt::format("{} {} not connected to {}", fmt::join(apart, ", "), apart.size() > 1 ? "are" : "is", name(0)),

@@ -39,12 +39,12 @@ analysis::PathResult follow(const model::Model& m, double first_step, double mov
   analysis::PathOptions options;
   options.growing = m.load_named("press");
   if (!held.empty()) options.held = m.load_named(held);
-  options.first_step = first_step;
-  options.largest_step = first_step;
+  options.steps.first = first_step;
+  options.steps.largest = first_step;
   options.watch = {{"head", m.groups.at("post.end")[0], Vec3::UnitX()}};
-  options.stop_watch = 0;
-  options.stop_movement = movement;
-  options.stop_increments = 300;
+  options.stop.watch = 0;
+  options.stop.movement = movement;
+  options.stop.increments = 300;
   return analysis::follow_path(analysis::System(m), options);
 }
 }  // namespace
@@ -138,10 +138,10 @@ TEST_CASE("ties: a hanging arm on a hinge follows the resultant through a right 
   analysis::PathOptions options;
   options.held = m.load_named("weight");
   options.growing = m.load_named("press");
-  options.control = analysis::PathControl::load;
-  options.first_step = 50;
-  options.largest_step = 500;
-  options.stop_load_factor = 3000;
+  options.steps.control = analysis::PathControl::load;
+  options.steps.first = 50;
+  options.steps.largest = 500;
+  options.stop.load_factor = 3000;
   options.watch = {{"side", tip, Vec3::UnitX()}, {"up", tip, Vec3::UnitZ()}};
   const analysis::System system(m);
   REQUIRE(analysis::linear_static(system, m.load_named("press")).ending == analysis::Ending::mechanism);
@@ -165,8 +165,8 @@ TEST_CASE("path: it ends on the load factor asked for, by arc length too", "[ana
   analysis::PathOptions options;
   options.growing = m.load_named("press");
   options.held = m.load_named("lean");
-  options.first_step = 130;
-  options.stop_load_factor = 777;
+  options.steps.first = 130;
+  options.stop.load_factor = 777;
   const auto r = analysis::follow_path(analysis::System(m), options);
   REQUIRE(r.usable());
   CHECK_DIGITS(r.increments.back().load_factor, 777, 12, "the last step is shortened");

@@ -42,9 +42,9 @@ TEST_CASE("buckling about a state: closer to the limit point it tells the limit 
   const analysis::System system(m);
   analysis::PathOptions path;
   path.growing = m.load_named("press");
-  path.first_step = 500;
-  path.largest_step = 600;
-  path.stop_drop = 0.9;
+  path.steps.first = 500;
+  path.steps.largest = 600;
+  path.stop.drop = 0.9;
   const auto result = analysis::follow_path(system, path);
   REQUIRE(result.peak_is_limit_point);
   std::vector<double> errors;
@@ -87,9 +87,9 @@ TEST_CASE("buckling about a state: a pressed column agrees with the everyday ana
   analysis::PathOptions path;
   path.held = m.load_named("held");
   path.growing = m.load_named("press");
-  path.control = analysis::PathControl::load;
-  path.first_step = 1;
-  path.stop_increments = 1;
+  path.steps.control = analysis::PathControl::load;
+  path.steps.first = 1;
+  path.stop.increments = 1;
   const auto result = analysis::follow_path(system, path);
   base = {result.increments.at(0).kept->state, m.load_named("held")};
   CHECK(analysis::buckling_about(system, base, one_mode(m, "press")).modes.at(0).load_factor ==
@@ -110,8 +110,8 @@ TEST_CASE("buckling about a state: slender members that turned before do not get
   const analysis::System system(m);
   analysis::PathOptions path;
   path.growing = m.load_named("press");
-  path.first_step = 0.4;
-  path.stop_increments = 8;
+  path.steps.first = 0.4;
+  path.stop.increments = 8;
   const auto result = analysis::follow_path(system, path);
   REQUIRE(result.usable());
   const auto &here = result.increments.at(4), &further = result.increments.at(8);

@@ -73,9 +73,9 @@ double largest_memory(const analysis::Increment& i) {
 analysis::PathOptions pulled_slowly(const model::Model& m) {
   analysis::PathOptions o;
   o.growing = m.load_named("pull");
-  o.control = analysis::PathControl::load;
-  o.first_step = o.largest_step = 0.2;
-  o.stop_load_factor = 0.8;
+  o.steps.control = analysis::PathControl::load;
+  o.steps.first = o.steps.largest = 0.2;
+  o.stop.load_factor = 0.8;
   return o;
 }
 }  // namespace
@@ -104,7 +104,7 @@ TEST_CASE("flow: a prism pulled and let go stays longer, as bar, shell and solid
   const auto m = prism(what);
   const analysis::System system(m);
   analysis::PathOptions o = pulled_slowly(m);
-  o.residual_tolerance = 1e-9;  // digits beyond it are luck
+  o.newton.residual_tolerance = 1e-9;  // digits beyond it are luck
   const auto pulled = analysis::follow_path(system, o);
   REQUIRE(pulled.usable());
   CHECK(pulled.increments.back().residual <= 1e-9);
@@ -164,9 +164,9 @@ TEST_CASE("flow: a member bent round has the moment of theory, up to its plastic
   const analysis::System system(m);
   analysis::PathOptions o;
   o.growing = m.load_named("turn");
-  o.control = analysis::PathControl::load;
-  o.first_step = o.largest_step = 0.5;  // of the curvature at first yield
-  o.stop_load_factor = 10;
+  o.steps.control = analysis::PathControl::load;
+  o.steps.first = o.steps.largest = 0.5;  // of the curvature at first yield
+  o.stop.load_factor = 10;
   const auto path = analysis::follow_path(system, o);
   REQUIRE(path.usable());
   for (const auto& i : path.increments) {
@@ -208,9 +208,9 @@ TEST_CASE("flow: a strip bent by its end has the same moment on three, four and 
   const analysis::System system(m);
   analysis::PathOptions o;
   o.growing = m.load_named("turn");
-  o.control = analysis::PathControl::load;
-  o.first_step = o.largest_step = 0.5;
-  o.stop_load_factor = 4;
+  o.steps.control = analysis::PathControl::load;
+  o.steps.first = o.steps.largest = 0.5;
+  o.stop.load_factor = 4;
   const auto path = analysis::follow_path(system, o);
   REQUIRE(path.usable());
   const auto& last = path.increments.back();

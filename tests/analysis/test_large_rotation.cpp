@@ -45,9 +45,9 @@ void load_end(model::Model& m, const Vec3& force) {
 Vec3 end_movement(const model::Model& m, double step) {
   analysis::PathOptions o;
   o.growing = m.load_named("end");
-  o.control = analysis::PathControl::load;
-  o.first_step = step;
-  o.stop_load_factor = 1;
+  o.steps.control = analysis::PathControl::load;
+  o.steps.first = step;
+  o.stop.load_factor = 1;
   const auto& nodes = m.groups.at("arm.end");
   for (const Vec3& axis : {Vec3(1, 0, 0), Vec3(0, 1, 0), Vec3(0, 0, 1)})
     o.watch.push_back({"end", nodes[nodes.size() / 2], axis});
@@ -82,9 +82,9 @@ TEST_CASE("large rotation: moments of fixed direction leave Newton its speed", "
   m.actions.push_back(p);
   analysis::PathOptions o;
   o.growing = m.load_named("end");
-  o.control = analysis::PathControl::load;
-  o.first_step = o.largest_step = 0.1;
-  o.stop_load_factor = 1;
+  o.steps.control = analysis::PathControl::load;
+  o.steps.first = o.steps.largest = 0.1;
+  o.stop.load_factor = 1;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   // the moment is not conservative: events that the symmetric part of the tangent shows do not count here
@@ -141,11 +141,11 @@ TEST_CASE("large rotation: arc length and load control walk the same path", "[an
   const Vec3 target = end_movement(m, 0.25);
   analysis::PathOptions o;
   o.growing = m.load_named("end");
-  o.first_step = 0.1;
-  o.residual_tolerance = 1e-8;
+  o.steps.first = 0.1;
+  o.newton.residual_tolerance = 1e-8;
   o.watch.push_back({"end", m.groups.at("arm.end")[0], Vec3(0, 0, 1)});
-  o.stop_watch = 0;
-  o.stop_movement = target.z();
+  o.stop.watch = 0;
+  o.stop.movement = target.z();
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   // the last two increments bracket the end of the other run

@@ -57,10 +57,10 @@ TEST_CASE("member: lateral-torsional path of an imperfect cantilever bends away 
   analysis::PathOptions options;
   options.held = m.load_named("disturbing");
   options.growing = m.load_named("load");
-  options.first_step = 0.1 * critical;
+  options.steps.first = 0.1 * critical;
   options.watch = {{"sideways", tip, Vec3::UnitY()}};
-  options.stop_watch = 0;
-  options.stop_movement = 250;
+  options.stop.watch = 0;
+  options.stop.movement = 250;
   const auto r = analysis::follow_path(analysis::System(m), options);
   REQUIRE(r.usable());
   double at_half = 0;

@@ -34,7 +34,7 @@ model::Model toggle() {
 analysis::PathOptions options_for(const model::Model& m, double first_step) {
   analysis::PathOptions o;
   o.growing = m.load_named("push");
-  o.first_step = first_step;
+  o.steps.first = first_step;
   o.watch.push_back({"apex", m.groups.at("bar.end")[0], Vec3(0, 0, -1)});
   return o;
 }
@@ -49,9 +49,9 @@ double toggle_load(double w) {
 TEST_CASE("path: arc length passes both limit points and every state lies on the exact path", "[analysis][fast]") {
   const auto m = toggle();
   auto o = options_for(m, 400);
-  o.residual_tolerance = 1e-9;
-  o.stop_watch = 0;
-  o.stop_movement = 220;
+  o.newton.residual_tolerance = 1e-9;
+  o.stop.watch = 0;
+  o.stop.movement = 220;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.ending == Ending::done);
   CHECK(r.stop_reason == "movement of 'apex' reached 220");
@@ -76,21 +76,21 @@ TEST_CASE("path: stop rules", "[analysis][fast]") {
   const analysis::System system(m);
   auto o = options_for(m, 400);
   SECTION("a share of the peak") {
-    o.stop_drop = 0.6;
+    o.stop.drop = 0.6;
     const auto r = analysis::follow_path(system, o);
     CHECK(r.ending == Ending::done);
     CHECK(r.increments.back().load_factor < 0.6 * r.peak_load_factor);
     CHECK(r.increments[r.increments.size() - 2].load_factor >= 0.6 * r.peak_load_factor);
   }
   SECTION("a number of increments") {
-    o.stop_increments = 3;
+    o.stop.increments = 3;
     const auto r = analysis::follow_path(system, o);
     CHECK(r.ending == Ending::done);
     CHECK(r.increments.size() == 4);
   }
   SECTION("a load factor, met exactly by load control") {
-    o.control = analysis::PathControl::load;
-    o.stop_load_factor = 1500;
+    o.steps.control = analysis::PathControl::load;
+    o.stop.load_factor = 1500;
     const auto r = analysis::follow_path(system, o);
     CHECK(r.ending == Ending::done);
     CHECK_DIGITS(r.increments.back().load_factor, 1500, 14, "the last step ends there");
@@ -111,12 +111,12 @@ TEST_CASE("path: stop rules", "[analysis][fast]") {
 TEST_CASE("path: load control cuts back and says so when there is no equilibrium left", "[analysis][fast]") {
   const auto m = toggle();
   auto o = options_for(m, 500);
-  o.control = analysis::PathControl::load;
-  o.stop_load_factor = 2030;  // just below the limit: reached with smaller steps
+  o.steps.control = analysis::PathControl::load;
+  o.stop.load_factor = 2030;  // just below the limit: reached with smaller steps
   const auto below = analysis::follow_path(analysis::System(m), o);
   CHECK(below.ending == Ending::done);
   CHECK_DIGITS(below.peak_load_factor, 2030, 12, "reached");
-  o.stop_load_factor = 2500;  // beyond it
+  o.stop.load_factor = 2500;  // beyond it
   const auto beyond = analysis::follow_path(analysis::System(m), o);
   CHECK(beyond.ending == Ending::not_converged);
   CHECK_THAT(beyond.message, Catch::Contains("use arc length"));
@@ -132,7 +132,7 @@ TEST_CASE("path: the held part stays, the growing part grows", "[analysis][fast]
   auto o = options_for(m, 200);
   m.combinations.push_back({"five hundred", {{1, 500}}});
   o.held = m.load_named("five hundred");
-  o.stop_drop = 0.5;
+  o.stop.drop = 0.5;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   CHECK(r.increments[0].event == PathEvent::preload);
@@ -160,9 +160,9 @@ TEST_CASE("path: a perfect column passes a bifurcation, named and located", "[an
   m.groups["bar.end"] = m.groups["column.end"];
   const double euler = theory::euler_load(200000, 30 * 12 * 12 * 12 / 12.0, 1000, 1);
   auto o = options_for(m, 0.22 * euler);
-  o.largest_step = 0.22 * euler;
-  o.stop_load_factor = 1.5 * euler;
-  o.stop_increments = 12;
+  o.steps.largest = 0.22 * euler;
+  o.stop.load_factor = 1.5 * euler;
+  o.stop.increments = 12;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   const auto event = std::find_if(r.increments.begin(), r.increments.end(),
@@ -185,15 +185,15 @@ TEST_CASE("path: an imperfect column approaches the Euler load and keeps away fr
   const auto m = imperfection::apply(perfect, bow);
   analysis::PathOptions o;
   o.growing = perfect.load_named("press");
-  o.first_step = 0.2 * modes.modes[0].load_factor;
+  o.steps.first = 0.2 * modes.modes[0].load_factor;
   const auto middle = [&] {
     model::Selection s;
     s.near = Vec3(630, 0, 0);
     return model::select(perfect, s)[0];
   }();
   o.watch.push_back({"middle", middle, Vec3(0, 0, 1)});
-  o.stop_watch = 0;
-  o.stop_movement = 100;
+  o.stop.watch = 0;
+  o.stop.movement = 100;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   for (const auto& i : r.increments) {
@@ -205,9 +205,9 @@ TEST_CASE("path: an imperfect column approaches the Euler load and keeps away fr
 
 TEST_CASE("path: options are checked all at once", "[analysis][fast]") {
   analysis::PathOptions o;
-  o.first_step = -1;
-  o.stop_increments = 0;
-  o.stop_drop = 2;
+  o.steps.first = -1;
+  o.stop.increments = 0;
+  o.stop.drop = 2;
   CHECK(o.complaints().size() == 4);
   const auto m = toggle();
   CHECK_THROWS_AS(analysis::follow_path(analysis::System(m), o), base::InputError);

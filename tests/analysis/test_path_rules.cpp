@@ -15,7 +15,7 @@ using test::Vec3;
 
 TEST_CASE("step rule: easy steps grow, hard ones shrink, within bounds", "[analysis][fast]") {
   analysis::PathOptions o;
-  o.first_step = 0.1;
+  o.steps.first = 0.1;
   const analysis::StepRule rule(o);
   CHECK_DIGITS(rule.largest, 0.8, 14, "default");
   CHECK_DIGITS(rule.after(0.1, 4), 0.1, 14, "as many iterations as wanted");
@@ -73,8 +73,8 @@ namespace {
 analysis::PathOptions column_path(const model::Model& m, double euler) {
   analysis::PathOptions o;
   o.growing = m.load_named("press");
-  o.first_step = o.largest_step = 0.3 * euler;
-  o.stop_increments = 14;
+  o.steps.first = o.steps.largest = 0.3 * euler;
+  o.stop.increments = 14;
   o.watch.push_back({"middle", 0, Vec3::UnitZ()});
   for (int n = 0; n < m.node_count(); ++n)
     if (std::abs(m.nodes[static_cast<std::size_t>(n)].x() - 500) < 1) o.watch[0].node = n;
@@ -87,10 +87,10 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
   const auto m = test::pinned_column(1000, 30, 12, 6, 200000);
   auto o = column_path(m, kEuler);
   const analysis::System system(m);
-  o.stop_watch = 0;
-  o.stop_increments = 40;
-  o.at_bifurcation = GENERATE(analysis::Branching::branch, analysis::Branching::branch_reversed);
-  o.stop_movement = o.at_bifurcation == analysis::Branching::branch ? 200 : -200;
+  o.stop.watch = 0;
+  o.stop.increments = 40;
+  o.branches.at_bifurcation = GENERATE(analysis::Branching::branch, analysis::Branching::branch_reversed);
+  o.stop.movement = o.branches.at_bifurcation == analysis::Branching::branch ? 200 : -200;
   const auto r = analysis::follow_path(system, o);
   REQUIRE(r.usable());
   REQUIRE(r.first_loss > 0);
@@ -100,7 +100,7 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
   CHECK(point.multiplicity == 1);
   CHECK_DIGITS(std::abs(point.shapes(model::row(o.watch[0].node) + 2, 0)), 1.0, 3, "the middle moves most");
   const auto& last = r.increments.back();
-  CHECK_DIGITS(last.watched[0], o.stop_movement, 9, "its sign included");
+  CHECK_DIGITS(last.watched[0], o.stop.movement, 9, "its sign included");
   // the elastica rises slowly: P / P_E = 1 + (pi w / L)^2 / 8 for a middle movement w
   const double w = last.watched[0], start = r.increments[static_cast<std::size_t>(r.first_loss)].load_factor;
   for (const auto& increment : r.increments)
@@ -111,9 +111,10 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
     CHECK(r.increments[i].parent < r.increments[i].number);
     if (static_cast<int>(i) > r.first_loss) CHECK(r.increments[i].parent >= r.first_loss);
   }
-  o.at_bifurcation = o.at_bifurcation == analysis::Branching::branch ? analysis::Branching::branch_reversed
-                                                                     : analysis::Branching::branch;
-  o.stop_movement = -o.stop_movement;
+  o.branches.at_bifurcation = o.branches.at_bifurcation == analysis::Branching::branch
+                                  ? analysis::Branching::branch_reversed
+                                  : analysis::Branching::branch;
+  o.stop.movement = -o.stop.movement;
   CHECK(analysis::follow_path(system, o).increments.back().watched[0] * w < 0);
 }
 
@@ -122,8 +123,8 @@ TEST_CASE("path start: it goes on from a kept state, to the same places", "[anal
   m.actions[0].node_forces.push_back({m.groups.at("column.end")[0], Vec3::Zero(), Vec3(0, 2, 0)});  // bends it
   auto o = column_path(m, 0.3 * kEuler);
   const analysis::System system(m);
-  o.stop_load_factor = 0.5 * kEuler;
-  o.stop_increments = 60;
+  o.stop.load_factor = 0.5 * kEuler;
+  o.stop.increments = 60;
   const auto whole = analysis::follow_path(system, o);
   REQUIRE(whole.usable());
   REQUIRE(whole.increments.size() > 4);
@@ -165,8 +166,8 @@ TEST_CASE("threads: the same bits with one and with several, alone and side by s
     for (const auto& mode : analysis::linear_buckling(system, b).modes) answer.factors.push_back(mode.load_factor);
     analysis::PathOptions o;
     o.growing = b.growing;
-    o.first_step = 0.3 * answer.factors.at(0);
-    o.stop_increments = 4;
+    o.steps.first = 0.3 * answer.factors.at(0);
+    o.stop.increments = 4;
     for (const auto& i : analysis::follow_path(system, o).increments) {
       answer.path.push_back(i.load_factor);
       answer.path.push_back(i.largest_movement);
@@ -260,7 +261,7 @@ TEST_CASE("contribution: what a caller joins stands beside the elements, in LBA 
   CHECK(want > 1.5 * kEuler);
   CHECK_DIGITS(analysis::linear_buckling(joined, b).modes.at(0).load_factor, want, 9, "the same structure");
   o.growing = m.load_named("press");
-  o.stop_load_factor = 0.9 * want;
+  o.stop.load_factor = 0.9 * want;
   CHECK_DIGITS(analysis::follow_path(joined, o).increments.back().largest_movement,
                analysis::follow_path(with_spring, o).increments.back().largest_movement, 9, "the same path");
 }

@@ -104,9 +104,9 @@ TEST_CASE("temperature: the path of a warmed column with a bow follows the known
   const analysis::System system(m);
   analysis::PathOptions options;
   options.growing = system.model().load_named("warm");
-  options.control = analysis::PathControl::load;
-  options.first_step = 0.5;
-  options.stop_load_factor = 4;
+  options.steps.control = analysis::PathControl::load;
+  options.steps.first = 0.5;
+  options.stop.load_factor = 4;
   int middle = 0;
   for (int n = 0; n < m.node_count(); ++n)
     if (m.nodes[static_cast<std::size_t>(n)].z() > m.nodes[static_cast<std::size_t>(middle)].z()) middle = n;

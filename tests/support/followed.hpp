@@ -11,8 +11,8 @@ inline analysis::PathResult followed(const model::Model& model) {
   const analysis::System system(model);
   analysis::PathOptions options;
   options.growing = model.load_named("push");
-  options.residual_tolerance = 1e-8;
-  options.stop_load_factor = 1;
+  options.newton.residual_tolerance = 1e-8;
+  options.stop.load_factor = 1;
   auto path = analysis::follow_path(system, options);
   CAPTURE(path.message);
   REQUIRE(path.usable());

@@ -90,6 +90,10 @@ struct Stiffness {
 void find_modes(const System& system, const State& state, const Stiffness& stiffness,
                 algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
                 algebra::Factorisation& factorisation, BucklingResult& result);
+/// Modes of the load reversed; turns the sign of the geometric stiffness. \param pencil  how many, how exactly
+void find_reversed(const System& system, const State& state, const Stiffness& stiffness,
+                   algebra::SymmetricMatrix& geometric, algebra::PencilOptions pencil,
+                   algebra::Factorisation& factorisation, BucklingResult& result);
 /// Strains of all modes; moves those that are none of a pressed structure to left_out.
 void judge_strains(const System& system, const BucklingOptions& options, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.

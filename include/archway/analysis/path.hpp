@@ -7,7 +7,7 @@ namespace archway::analysis {
 /// What a watch records of a linear solution.
 double reading_of(const WatchPoint& watch, const model::Model& model, const LinearStaticResult& result);
 
-/// Where the softest direction (PathOptions::watch_stability) would lose its stiffness if it went on as in the last
+/// Where the softest direction (RecordOptions::stability) would lose its stiffness if it went on as in the last
 /// three increments: the next zero of the parabola through them over the load factor. NaN: none ahead, or not asked
 /// for.
 double foreseen_loss(const std::vector<Increment>& increments);

@@ -52,7 +52,7 @@ struct KeptState {
   State state;
   double load_factor = 0;
   double preload = 1;                              ///< share of the held part that is in place
-  Eigen::VectorXd moved;                           ///< prescribed movements in place, full
+  Eigen::VectorXd moved;                           ///< prescribed movements in place, full; empty: none
   std::shared_ptr<const elements::Memory> memory;  ///< of the points, after this state; nullptr: nothing remembers
   double largest_force = 0;         ///< that the path has seen so far: what an unloaded state is measured by
   std::map<int, Vec3> turned = {};  ///< rotation vectors of watched nodes, counted on beyond half a turn
@@ -75,61 +75,86 @@ enum class Branching {
   branch_reversed  ///< leave the other way
 };
 
-struct PathOptions {
-  model::Combination held;     ///< applied first, in full, then constant; may be empty
-  model::Combination growing;  ///< times the load factor
+/// How far an increment goes, and what is prescribed in it.
+struct StepOptions {
   PathControl control = PathControl::arc_length;
-  /// PathControl::movement: index into watch of what leads. One that is not WatchPoint::of_nodes() leads by arcs whose
-  /// ends are searched for: two to four times the work.
+  /// PathControl::movement: index into PathOptions::watch of what leads. One that is not WatchPoint::of_nodes() leads
+  /// by arcs whose ends are searched for: two to four times the work.
   int lead = -1;
   /// Where one control finds no way on, the next is tried: arc length, a displacement (of the watch that moves most
   /// along the path; without one of the node that does), load.
   bool change_control = false;
   /// First step as a change of load factor, > 0. The arc length is measured so that this step is the same at the start.
-  double first_step = 0.1;
+  double first = 0.1;
   /// Largest change of the load factor in an increment, all along the path; by a displacement: of that. At the start
-  /// the arc is no longer than it would be for so much load. 0: 8 x first_step, twice that and on where steps are no
-  /// work.
-  double largest_step = 0;
-  double smallest_step = 0;  ///< 0: first_step / 4096. A cut below it ends the analysis
+  /// the arc is no longer than it would be for so much load. 0: 8 x first, twice that and on where steps are no work.
+  double largest = 0;
+  double smallest = 0;  ///< 0: first / 4096. A cut below it ends the analysis
   /// Iterations a step should take; the next step grows or shrinks by sqrt(wanted / taken).
   int wanted_iterations = 4;
+};
+
+/// When a state counts as one of equilibrium, see ConvergenceTest.
+struct NewtonOptions {
   int max_iterations = 12;
-  /// See ConvergenceTest.
   double residual_tolerance = 1e-6;
   double energy_tolerance = 1e-10;
+};
+
+struct BranchOptions {
   Branching at_bifurcation = Branching::primary;
   /// Follow the branches at every bifurcation on the way, both senses, by so many increments each; 0: do not.
-  int branch_increments = 0;
-  int jumps = 0;  ///< where no state is found near by, go on from one further off, so often at most
+  int increments = 0;
+  int depth = 1;  ///< 2: those of branches too
+};
+
+struct JumpOptions {
+  int most = 0;  ///< where no state is found near by, go on from one further off, so often at most
   /// Above 0: a jump is the motion in time of the structure with its mass, damped by this share of critical damping in
   /// the shape that the growing load gives the unloaded structure; see SwingRecord. 0: a damped descent without mass.
-  double jump_damping = 0;
-  double jump_stiffness_damping = 0;       ///< more of it, proportional to the stiffness of the unloaded structure
-  bool watch_stability = false;            ///< the softest direction of every state, see Increment::softest
-  int branch_depth = 1;                    ///< 2: those of branches too
-  bool look_for_crossings = true;          ///< tell where parts pass through each other
-  std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
-  std::vector<WatchPoint> watch;
-  // stop rules
+  double damping = 0;
+  double stiffness_damping = 0;  ///< more of it, proportional to the stiffness of the unloaded structure
+};
+
+/// A path ends at the first of these that is met.
+struct StopRules {
   /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
-  std::optional<double> stop_load_factor;
-  int stop_watch = -1;       ///< index into watch whose movement ...
-  double stop_movement = 0;  ///< ... reaches this value, its sign included: exactly, or to 1e-6 where it cannot lead
-  double stop_drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
-  int stop_increments = 100;
-  int stop_factorisations = 0;                          ///< 0: no such rule
-  double stop_seconds = 0;                              ///< 0: no such rule
+  std::optional<double> load_factor;
+  int watch = -1;       ///< index into PathOptions::watch, whose reading ...
+  double movement = 0;  ///< ... reaches this value, its sign included: exactly, or to 1e-6 where it cannot lead
+  double drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
+  int increments = 100;
+  int factorisations = 0;     ///< 0: no such rule
+  double seconds = 0;         ///< 0: no such rule
+  bool at_loss = false;       ///< at the first loss of stability, be it a limit point or a bifurcation
+  int after_peak = 0;         ///< so many increments beyond the first limit point; 0: no such rule
+  double plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
+  /// The load stands still: while the largest movement grew by half, the load factor has changed by less than this
+  /// share. 0: no such rule
+  double flat = 0;
+};
+
+/// What is looked for and kept besides the increments themselves.
+struct RecordOptions {
   std::vector<double> factors_wanted;                   ///< load factors at each of which an increment ends exactly
   std::vector<std::pair<int, double>> readings_wanted;  ///< the same of watches
-  bool stop_at_loss = false;       ///< end at the first loss of stability, be it a limit point or a bifurcation
-  int stop_after_peak = 0;         ///< end so many increments beyond the first limit point; 0: no such rule
-  double stop_plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
-  /// End where the load stands still: while the largest movement grew by half, the load factor has changed by less than
-  /// this share. 0: no such rule
-  double stop_flat = 0;
-  bool keep_states = true;  ///< keep the state of every increment
-  bool locate_critical_points = true;
+  bool stability = false;       ///< the softest direction of every state, see Increment::softest
+  bool crossings = true;        ///< where parts pass through each other
+  bool states = true;           ///< the state of every increment
+  bool critical_points = true;  ///< located
+};
+
+struct PathOptions {
+  model::Combination held;                 ///< applied first, in full, then constant; may be empty
+  model::Combination growing;              ///< times the load factor
+  std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
+  std::vector<WatchPoint> watch;
+  StepOptions steps;
+  NewtonOptions newton;
+  BranchOptions branches;
+  JumpOptions jumps;
+  StopRules stop;
+  RecordOptions record;
   std::vector<std::string> complaints() const;
 };
 
@@ -255,7 +280,7 @@ struct PathResult;
 struct PathBranch;
 /// Which way a branch leaves, in words: "mode 1, one way", "0.71 of mode 1 and -0.71 of mode 2".
 std::string way_text(const PathBranch& branch);
-/// Where the control changed, see PathOptions::change_control.
+/// Where the control changed, see StepOptions::change_control.
 struct ControlChange {
   int increment = 0;  ///< the first that the new control led to
   PathControl control = PathControl::arc_length;
@@ -285,8 +310,8 @@ struct PathResult {
   /// Never said where `unsymmetric`: the sign of the symmetric part proves nothing about such loads. Nor of a branch,
   /// whose states the structure goes to.
   bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak && !unsymmetric && !branched; }
-  bool levels_off = false;  ///< the load stands still at the end, see PathOptions::stop_flat
-  bool branched = false;    ///< it left the primary path at `first_loss`, see PathOptions::at_bifurcation
+  bool levels_off = false;  ///< the load stands still at the end, see StopRules::flat
+  bool branched = false;    ///< it left the primary path at `first_loss`, see BranchOptions::at_bifurcation
   FirstYieldOnPath first_yield;
   int factorisations = 0;
   /// Load factor at which a first attempt could not be continued; this path was found by shorter steps. NaN: none.
@@ -296,11 +321,11 @@ struct PathResult {
   bool unsymmetric = false;
   std::vector<StageRecord> stages;  ///< at least one
   std::vector<ControlChange> control_changes;
-  std::vector<SwingRecord> swings;             ///< see PathOptions::jump_damping
+  std::vector<SwingRecord> swings;             ///< see JumpOptions::damping
   StuckAt stuck;                               ///< where ending is not_converged
   std::vector<CriticalPoint> critical_points;  ///< those that were located, in order
   std::vector<Crossing> crossings;             ///< the first of each pair of parts
-  std::vector<PathBranch> branches;            ///< see PathOptions::branch_increments
+  std::vector<PathBranch> branches;            ///< see BranchOptions::increments
   elements::Resultant applied, reacted;        ///< at the last increment, about the origin
   bool usable() const { return ending == Ending::done || ending == Ending::stopped_by_caller; }
 };

@@ -29,8 +29,8 @@ std::vector<Vec3> bring_over(const std::vector<Sample>& samples, const std::vect
 
 /// A table of movements at places in space, on the nodes of parts.
 /// \param scalar  the values lie along the normal of `frame`, which must be given then
-Field from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
-                 const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping);
+ShapeField from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
+                      const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping);
 
 /// Deviations of a surface by its own coordinates.
 struct Deviation {
@@ -52,8 +52,9 @@ struct MapFindings {
 /// Least squares of deviations by what is no imperfection: flat: 1, s, t; revolved: 1, cos, sin, s, s cos, s sin.
 std::vector<double> best_fit(const PartFrame& frame, const std::vector<Deviation>& map);
 /// A map of deviations over the surface of parts, periodic where they are closed.
-Field from_map(const model::Model& model, const std::vector<int>& parts, const std::vector<int>& carried,
-               const PartFrame& frame, std::vector<Deviation> map, const MapOptions& options, MapFindings& findings);
+ShapeField from_map(const model::Model& model, const std::vector<int>& parts, const std::vector<int>& carried,
+                    const PartFrame& frame, std::vector<Deviation> map, const MapOptions& options,
+                    MapFindings& findings);
 /// Deviations of points of a scanned surface from the perfect parts.
 std::vector<Deviation> deviations_of(const PartFrame& frame, const std::vector<Vec3>& points);
 

@@ -8,7 +8,7 @@ namespace archway::imperfection {
 using base::Vec3;
 
 /// A place as the formula of a shape sees it, in the unloaded perfect structure.
-struct Place {
+struct SurfacePosition {
   Vec3 x = Vec3::Zero();
   Vec3 normal = Vec3::UnitZ();  ///< unit; out of the surface (revolved: away from the axis), member: its local z
   double s = 0;                 ///< along: length from the start
@@ -48,7 +48,7 @@ class PartFrame {
   /// Axis of a surface of revolution: a point and its direction.
   const std::pair<Vec3, Vec3>& axis() const { return axis_; }
   /// Place of a node of these or other parts, found by its position alone.
-  Place place_of(const Vec3& x) const;
+  SurfacePosition place_of(const Vec3& x) const;
   /// How far a place lies off the surface or line, along the normal of a surface.
   double off(const Vec3& x) const;
   /// Smallest difference of two angles on a closed surface, else their difference.

@@ -8,7 +8,7 @@ namespace archway::imperfection {
 
 /// Height of a shape over the perfect structure at a place, along its normal or a fixed direction. Trade shapes have
 /// largest height 1 on parts that hold them whole; out of the surface is positive.
-using Height = std::function<double(const Place&)>;
+using Height = std::function<double(const SurfacePosition&)>;
 
 /// Half waves along and across a flat panel, sin(m pi s / L) sin(n pi t / B).
 Height panel_waves(int along, int across);
@@ -35,7 +35,7 @@ Height ovality(double phase);
 Height flange_tilt(int along, bool from_high);
 
 /// A raw shape: movements and turns of all nodes, before it has a size.
-struct Field {
+struct ShapeField {
   std::vector<Vec3> movement, turn;
   std::vector<int> parts;                    ///< that it is on; empty: everything
   std::vector<std::string> notes, warnings;  ///< how it was made, and what one should look at
@@ -43,21 +43,21 @@ struct Field {
   double rms = 0;               ///< of a random process, whose single sample has another one; 0: no such thing
   std::vector<double> height;   ///< one a node, NaN outside of the parts; empty: the shape is not given by heights
   std::vector<double> thicker;  ///< one a shell element; empty: walls are as they are
-  explicit Field(const model::Model& model)
+  explicit ShapeField(const model::Model& model)
       : movement(model.nodes.size(), Vec3::Zero()), turn(model.nodes.size(), Vec3::Zero()) {}
   Eigen::VectorXd full() const;
 };
 
 /// Puts a height on the nodes of parts, along the normal at each place or a fixed direction. Nodes of `carried` parts
 /// move like the place they lie over. \param direction  zero: along the normal
-Field put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
-             const std::vector<int>& carried, const Height& height, const Vec3& direction = Vec3::Zero());
+ShapeField put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
+                  const std::vector<int>& carried, const Height& height, const Vec3& direction = Vec3::Zero());
 
 /// The same heights as what the walls of those parts are thicker, instead of as movements: mean over each element, both
 /// faces alike. \throws base::InputError when the shape has no heights, or a part is no panel or a laminate
-Field on_walls(const model::Model& model, const Field& field);
+ShapeField on_walls(const model::Model& model, const ShapeField& field);
 /// Largest movement of the outline; of walls alone, largest change.
-double largest_of(const model::Model& model, const Field& field);
+double largest_of(const model::Model& model, const ShapeField& field);
 
 /// A member's bow: half a sine (or several) between two places of its axis, across it. \param direction  made
 /// perpendicular to the line between the places
@@ -66,15 +66,15 @@ struct Bow {
   Vec3 direction = Vec3::Zero();
   int half_waves = 1;
 };
-Field bow(const model::Model& model, const std::vector<int>& parts, const Bow& bow);
+ShapeField bow(const model::Model& model, const std::vector<int>& parts, const Bow& bow);
 /// Twist about the line between two places: half a sine, or growing from the first to the second. Largest turn 1.
-Field twist(const model::Model& model, const std::vector<int>& parts, const Bow& axis, bool grows);
+ShapeField twist(const model::Model& model, const std::vector<int>& parts, const Bow& axis, bool grows);
 /// Sway: nothing below `from`, growing with height up to `to`, as far as there above; heights along `up`.
 struct Sway {
   Vec3 direction = Vec3::UnitX(), up = Vec3::UnitZ();
   double from = 0, to = 0;
 };
-Field sway(const model::Model& model, const std::vector<int>& parts, const Sway& sway);
+ShapeField sway(const model::Model& model, const std::vector<int>& parts, const Sway& sway);
 
 /// How large an imperfection is.
 struct Measured {
@@ -92,7 +92,7 @@ struct Measured {
 Measured measure(const model::Model& model, const Imperfection& imperfection, const std::vector<int>& parts = {});
 
 /// Shapes with a size: a raw field times a factor.
-Imperfection sized(const model::Model& model, const Field& field, double factor);
+Imperfection sized(const model::Model& model, const ShapeField& field, double factor);
 /// Sum with factors. \throws base::InputError when it moves nothing
 Imperfection sum_of(const model::Model& model, const std::vector<std::pair<const Imperfection*, double>>& terms);
 

@@ -8,7 +8,7 @@
 #include "archway/base/rotation.hpp"
 #include "archway/material/law.hpp"
 #include "archway/model/contact.hpp"
-#include "archway/model/obstacle.hpp"
+#include "archway/model/obstacle_shape.hpp"
 
 /// What the user describes: plain data, no solving. The core has no units; give every quantity in one consistent set.
 namespace archway::model {
@@ -130,6 +130,8 @@ struct LineElement {
 enum class Station { start, first_gauss, middle, last_gauss, end };
 /// The Gauss points by number.
 constexpr std::array<Station, 3> kGaussStations = {Station::first_gauss, Station::middle, Station::last_gauss};
+/// ... with these weights, of a length of 1.
+constexpr std::array<double, 3> kGaussWeights = {5. / 18, 8. / 18, 5. / 18};
 
 /// A straight bar between two nodes: axial force only.
 struct BarElement {
@@ -235,6 +237,9 @@ template <class Number>
 constexpr std::ptrdiff_t row(Number node) {
   return static_cast<std::ptrdiff_t>(kNodeFreedoms) * static_cast<std::ptrdiff_t>(node);
 }
+/// Length of the largest translation, and of the largest rotation, of a node in a full vector.
+double largest_translation(const Eigen::VectorXd& full);
+double largest_rotation(const Eigen::VectorXd& full);
 
 /// One held freedom of one node, global axes.
 struct Support {

@@ -4,7 +4,7 @@
 namespace archway::report {
 
 /// One line of a chart.
-struct Curve {
+struct ChartCurve {
   std::string name;
   std::vector<std::pair<double, double>> points;
 };
@@ -12,7 +12,7 @@ struct Curve {
 /// A chart of curves and horizontal levels, as for load-movement paths or for errors against mesh sizes.
 struct CurveSheet {
   std::string title, subtitle, x_label, y_label;
-  std::vector<Curve> curves;
+  std::vector<ChartCurve> curves;
   std::vector<std::pair<std::string, double>> levels;
 };
 

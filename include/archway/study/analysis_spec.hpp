@@ -22,7 +22,7 @@ struct WatchSpec {
   analysis::WatchPoint::Kind kind = analysis::WatchPoint::Kind::movement;
   std::optional<Spot> from;  ///< movement: less that of this node; distance: to it
   std::string of;            ///< a support or a part
-  Place place;
+  SourceLocation place;
 };
 
 struct StopSpec {
@@ -82,7 +82,7 @@ struct StageSpec {
   std::optional<double> to;  ///< load factor at which it ends
   ControlSpec control;
   StopSpec stop;
-  Place place;
+  SourceLocation place;
 };
 
 struct AnalysisSpec {
@@ -123,14 +123,14 @@ struct AnalysisSpec {
   std::vector<std::pair<std::string, double>> output_movements;  ///< movements of watches at which one ends
   std::vector<StrainLimitSpec> strain_limits;
   StopSpec stop;
-  Place place;
+  SourceLocation place;
 };
 
 /// A set of parameters under which the whole chain is run.
 struct DesignSpec {
   std::string name;
   std::map<std::string, double> parameters;
-  Place place;
+  SourceLocation place;
 };
 
 /// Many runs of a path that differ by their imperfection: how much it matters.
@@ -146,7 +146,7 @@ struct SweepSpec {
   std::string worst_of;  ///< instead of given shapes: the worst mix of its first modes, by so many steps
   int worst_modes = 0, worst_steps = 4;
   int screen = 0, screen_paths = 4;  ///< mixes to look through by a reduced model first, and to follow of them
-  Place place;
+  SourceLocation place;
 };
 
 /// "bow - 0.5 weld".
@@ -162,7 +162,7 @@ struct HandCheckSpec {
   double at_factor_one = 0;  ///< size of the load at load factor 1 in the formula's unit; 0: the growing force
   std::map<std::string, double> numbers;
   std::map<std::string, std::string> words;
-  Place place;
+  SourceLocation place;
 };
 
 }  // namespace archway::study

@@ -13,7 +13,7 @@ struct ContactSpec {
   bool edges = false;                ///< free edges of panels touch as well as their faces
   bool close_gaps = false;           ///< what is between them in the unloaded structure counts as nothing
   bool overlap_is_free = false;      ///< what overlaps there presses only beyond that
-  Place place;
+  SourceLocation place;
 };
 
 }  // namespace archway::study

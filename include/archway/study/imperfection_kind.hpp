@@ -20,7 +20,7 @@ struct ShapeSite {
   /// What heights are counted from: the parts' thickness where they give thicknesses, else zero.
   /// \throws base::InputError when the parts differ in thickness
   double counted_from() const;
-  imperfection::Field put_on(const imperfection::PartFrame& frame, const imperfection::Height& height) const {
+  imperfection::ShapeField put_on(const imperfection::PartFrame& frame, const imperfection::Height& height) const {
     return imperfection::put_on(model, frame, parts, carried, height, spec.direction);
   }
 };

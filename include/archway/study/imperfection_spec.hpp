@@ -18,7 +18,7 @@ enum class AmplitudeKind { as_it_is, length, share_of_thickness, share_of_length
 
 struct ShapeSite;
 /// Makes the raw shape of an imperfection on a structure.
-using ShapeMaker = std::function<imperfection::Field(const ShapeSite&)>;
+using ShapeMaker = std::function<imperfection::ShapeField(const ShapeSite&)>;
 class ImperfectionKind;
 
 struct ImperfectionSpec {
@@ -39,7 +39,7 @@ struct ImperfectionSpec {
   std::string rule;        ///< of a standard
   std::map<std::string, double> numbers;  ///< that the rule takes
   std::map<std::string, std::string> words;
-  Place place;
+  SourceLocation place;
 };
 
 }  // namespace archway::study

@@ -12,7 +12,7 @@
 namespace archway::study {
 
 /// Where something stands in the study file, for messages; empty when it was made by a program.
-struct Place {
+struct SourceLocation {
   std::string text;     ///< "vault.toml:14:3"
   std::string excerpt;  ///< source line and caret
   base::Complaint complaint(std::string problem, std::string remedy) const {
@@ -23,7 +23,7 @@ struct Place {
 /// Nodes by a selection.
 struct Spot {
   model::Selection selection;
-  Place place;
+  SourceLocation place;
 };
 
 /// A table of numbers from a file, with a heading for every column.
@@ -44,8 +44,8 @@ struct NumberTable {
 class Keys {
  public:
   virtual ~Keys() = default;
-  virtual Place place() const = 0;
-  virtual Place place(const std::string& key) const = 0;
+  virtual SourceLocation place() const = 0;
+  virtual SourceLocation place(const std::string& key) const = 0;
   virtual bool has(const std::string& key) = 0;
   /// A number or an expression; without `otherwise` it must be there.
   virtual double number(const std::string& key, std::optional<double> otherwise = {}) = 0;
@@ -90,7 +90,7 @@ class Keys {
                      const std::function<void(Keys&)>& use) = 0;
   /// Runs `use` on every table of a list of tables; the key may be missing.
   virtual void tables(const std::string& key, const std::string& what, const std::function<void(Keys&)>& use) = 0;
-  virtual void complain(const Place& where, std::string problem, std::string remedy) = 0;
+  virtual void complain(const SourceLocation& where, std::string problem, std::string remedy) = 0;
   /// Number of complaints so far.
   virtual std::size_t complaints() const = 0;
   /// Takes every key as known: what they mean hangs on something that was wrong already.

@@ -1,5 +1,5 @@
 #pragma once
-#include "archway/model/obstacle.hpp"
+#include "archway/model/obstacle_shape.hpp"
 #include "archway/study/keys.hpp"
 
 namespace archway::study {
@@ -13,7 +13,7 @@ struct ObstacleSpec {
   std::optional<double> reach;   ///< or so far from there
   bool close_gaps = false;       ///< what is between them in the unloaded structure counts as nothing
   bool overlap_is_free = false;  ///< what overlaps there presses only beyond that
-  Place place;
+  SourceLocation place;
 };
 
 }  // namespace archway::study

@@ -48,7 +48,7 @@ struct PlyFailure {
 };
 
 /// Answer to a requirement on a buckling analysis.
-struct Verdict {
+struct RequirementVerdict {
   std::string group, part;  ///< part: the one that holds most of the governing mode's energy
   double required = 0, load_factor = analysis::kUnset;
   int mode = -1;  ///< that governs the group; -1: none of those computed
@@ -131,7 +131,7 @@ struct AnalysisOutcome {
   /// Of pressed members: in the first mode that takes each along, and in every mode.
   std::vector<analysis::EffectiveLength> lengths, lengths_by_mode;
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part
-  std::vector<Verdict> verdicts;                     ///< one a requirement
+  std::vector<RequirementVerdict> verdicts;          ///< one a requirement
   std::shared_ptr<const SecondMesh> second_mesh;     ///< when asked for
   std::shared_ptr<const analysis::PathResult> path;
   std::shared_ptr<const analysis::PostBuckling> post_buckling;  ///< when asked for

@@ -5,7 +5,7 @@
 namespace archway::study {
 
 const base::Fields<ComparisonRow>& comparison_fields();
-const base::Fields<Verdict>& verdict_fields();
+const base::Fields<RequirementVerdict>& verdict_fields();
 const base::Fields<ModeMatch>& match_fields();
 const base::Fields<SecondOrder>& second_order_fields();
 

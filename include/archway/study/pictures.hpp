@@ -15,7 +15,7 @@ struct ChartSpec {
   std::vector<std::string> watches;   ///< along the horizontal axis, all in the same unit
   std::string against;                ///< a watch along the vertical axis; empty: the load factor
   std::vector<std::string> analyses;  ///< paths that are drawn; empty: all
-  Place place;
+  SourceLocation place;
 };
 
 /// What pictures of the structure show; nothing set: all of it, from where most of what matters is seen.
@@ -25,7 +25,7 @@ struct PictureSpec {
   /// Everything on the side that the normal points to is left out: a look inside.
   std::optional<std::pair<base::Vec3, base::Vec3>> open;  // place, normal
   std::vector<ChartSpec> charts;
-  Place place;
+  SourceLocation place;
 };
 
 }  // namespace archway::study

@@ -31,7 +31,7 @@ struct MaterialSpec {
   material::Flow flow;         ///< what MNA, GMNA and GMNIA follow besides: engineering stress
   material::Flow true_flow;    ///< the same as true stress, for walls and solids
   bool given_as_true = false;  ///< the study gives true stress; MNA takes the curve as it is given
-  Place place;
+  SourceLocation place;
 };
 
 struct ProfileSpec {
@@ -41,14 +41,14 @@ struct ProfileSpec {
   bool shear_flexible = true;    ///< false: members of it are rigid in shear, as formulas without shear take them
   bool mirrored = false;         ///< on its z axis: of members that are copied by a mirror
   int fibres = theory::kFibres;  ///< along the longer side, where it yields; see theory::set_fibres
-  Place place;
+  SourceLocation place;
 };
 
 /// A layered wall for panels.
 struct LaminateSpec {
   std::string name;
   std::vector<theory::Ply> plies;  ///< from the bottom to the top
-  Place place;
+  SourceLocation place;
 };
 
 /// One end of a member.
@@ -73,7 +73,7 @@ struct MemberSpec {
   model::Rigid rigid;
   std::string buckling_curve;  ///< of EN 1993-1-1, 6.3.1.2: a0, a, b, c or d; empty: no resistance is told
   MemberEnd start, end;
-  Place place;
+  SourceLocation place;
 };
 
 struct BarSpec {
@@ -81,7 +81,7 @@ struct BarSpec {
   model::Line line;
   int elements = 1;
   bool tension_only = false, rigid = false;
-  Place place;
+  SourceLocation place;
 };
 
 /// Elements smaller towards an edge of a panel or a face of a solid ("start", "right", "top" ...), so many times.
@@ -111,7 +111,7 @@ struct PanelSpec {
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
   std::vector<Finer> finer;
   bool turned_over = false;  ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
-  Place place;
+  SourceLocation place;
 };
 
 /// Stresses of the unloaded structure, from rolling, cutting and welding.
@@ -125,7 +125,7 @@ struct ResidualStressSpec {
   Vec3 along = Vec3::Zero();                     ///< panels
   std::optional<Spot> beside;                    ///< bands beside these nodes, the rest of the parts in balance
   double width = 0;                              ///< of a band, to either side
-  Place place;
+  SourceLocation place;
 };
 
 enum class Body { block, tube };
@@ -138,7 +138,7 @@ struct SolidSpec {
   std::array<int, 3> divisions = {4, 4, 4};  ///< along / around, across / along the axis, up / through the wall
   bool quadratic = false;
   std::vector<Finer> finer;
-  Place place;
+  SourceLocation place;
 };
 
 /// Panels, solids and bars from a mesh file.
@@ -151,7 +151,7 @@ struct MeshSpec {
   double thickness = 0;
   std::map<std::string, double> thicknesses;  ///< of single parts
   std::map<std::string, std::string> materials;
-  Place place;
+  SourceLocation place;
 };
 
 /// More of the same: parts moved, turned or mirrored, once or several times over.
@@ -166,14 +166,14 @@ struct CopySpec {
   std::string profile, material;    ///< of the copies; empty: as the original
   std::vector<std::string> carry;   ///< fasteners, springs, couplings, bonds, supports, beddings, actions that go along
   bool carry_all = false;           ///< whatever names a copied part does
-  Place place;
+  SourceLocation place;
 };
 
 /// Force against movement along one axis of a spring, or moment against turn about it.
 struct SpringCurveSpec {
   std::size_t axis = 0;  ///< 0 to 5, as the stiffnesses
   material::Curve curve;
-  Place place;
+  SourceLocation place;
 };
 
 /// Springs between two nodes, between nodes in the same places, or to the ground.
@@ -185,7 +185,7 @@ struct SpringSpec {
   std::vector<SpringCurveSpec> curves;  ///< instead of the stiffness of their axes
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
   bool axes_turn = false;  ///< between nodes that lie apart: see model::SpringElement::as_if_in_one_place
-  Place place;
+  SourceLocation place;
 };
 
 /// Springs between two parts at points that need not be nodes.
@@ -197,7 +197,7 @@ struct FastenerSpec {
   std::array<double, 6> stiffness{};
   std::vector<SpringCurveSpec> curves;
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
-  Place place;
+  SourceLocation place;
 };
 
 /// When a support, a coupling or a bond is there: "held" (while the held part is put on; LA), "growing" (while the load
@@ -219,7 +219,7 @@ struct CouplingSpec {
   bool led = false;                                   ///< alike: by the point; else by the first of the nodes
   double times = 1;                                   ///< alike, led: their movement is this multiple of the point's
   During during;
-  Place place;
+  SourceLocation place;
 };
 
 /// Nodes of an edge or a face that follow another part whose mesh does not match.
@@ -230,7 +230,7 @@ struct BondSpec {
   bool turns = true;
   bool contact = false;  ///< on paths its two sides are in contact instead
   During during;
-  Place place;
+  SourceLocation place;
 };
 
 /// Axes of a support: straight, or turning about an axis (1 radial, 2 around, 3 axial).
@@ -258,7 +258,7 @@ struct BeddingSpec {
   Field normal_at;                           ///< instead, by place
   /// Edges: in the plane of the panel across the edge, along it, against turning about it. Members: against turning.
   double sideways = 0, along = 0, turning = 0;
-  Place place;
+  SourceLocation place;
 };
 
 /// How a force on several nodes is meant.
@@ -280,19 +280,19 @@ struct LoadSpec {
   bool projected = false, follows = true;
   Vec3 plane_normal = Vec3::UnitY();
   std::optional<model::Selection> where;  ///< line, surface, pressure: only elements whose middle lies in this box
-  Place place;
+  SourceLocation place;
 };
 
 struct ActionSpec {
   std::string name;
   std::vector<LoadSpec> loads;
-  Place place;
+  SourceLocation place;
 };
 
 struct CombinationSpec {
   std::string name;
   std::vector<std::pair<std::string, double>> terms;
-  Place place;
+  SourceLocation place;
 };
 
 struct StudySpec {
@@ -300,7 +300,7 @@ struct StudySpec {
   Units units;
   double refine = 1;      ///< multiplies every number of elements and divisions
   int plane_normal = -1;  ///< frames in a plane: the axis (0 to 2) across it; -1: in space
-  Place plane_place;
+  SourceLocation plane_place;
   bool join_edges = true;  ///< panel edges that lie on other panels are bonded where their meshes differ
   std::map<std::string, double> parameters;
   std::map<std::string, double> overrides;  ///< parameters given on the command line

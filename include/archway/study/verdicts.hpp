@@ -8,8 +8,9 @@ namespace archway::study {
 inline const double kTakesPart = base::chosen("takes-part", 0.25);
 
 /// Whether a group of parts buckles late enough.
-Verdict verdict_on(const RequirementSpec& required, const model::Model& model, const analysis::BucklingResult& result,
-                   const std::vector<analysis::ModeReading>& readings);
+RequirementVerdict verdict_on(const RequirementSpec& required, const model::Model& model,
+                              const analysis::BucklingResult& result,
+                              const std::vector<analysis::ModeReading>& readings);
 
 /// 1 / (1 - 1 / factor): how much first-order moments grow in the shape of the first mode; infinite at 1 and below.
 double amplification(double load_factor);

@@ -23,14 +23,14 @@ struct SectionPlate {
 };
 
 /// A piece of a cross-section, for integrals of what is not linear in the stress.
-struct Fibre {
+struct SectionFibre {
   double area = 0;      ///< L^2
   double y = 0, z = 0;  ///< from the centroid, L
   double omega = 0;     ///< sectorial coordinate about the shear centre, L^2
 };
 
 /// A place of a cross-section where the stress along the member may be largest.
-struct StressPoint {
+struct SectionStressPoint {
   double y = 0, z = 0;  ///< from the centroid, L
   double omega = 0;     ///< sectorial coordinate about the shear centre, L^2
 };
@@ -64,13 +64,13 @@ struct SectionProperties {
   std::vector<double> omega;
   /// Fibres whose sums give area and second moments exactly and the warping constant; empty for given sections. See
   /// set_fibres.
-  std::vector<Fibre> fibres;
+  std::vector<SectionFibre> fibres;
   /// Rectangles that make up the section, about the centroid; empty for round ones and those drawn by their walls.
   std::vector<SectionPlate> plates;
   /// Where a stress that is linear in y, z and the sectorial coordinate may be largest: corners of the outline; points
   /// of the middle lines for sections given by their walls; corners of the rectangle 2 fibre_y x 2 fibre_z for given
   /// properties. Empty for round sections, see `round`.
-  std::vector<StressPoint> stress_points;
+  std::vector<SectionStressPoint> stress_points;
   double round = 0;  ///< outer radius of a circle or tube, every direction of which is a stress point; 0: not round
   double hole = 0;   ///< inner radius of a tube
   /// Middle lines of the walls about the centroid, for a model of plates; empty for solid and given sections.

@@ -75,11 +75,16 @@ void detail::find_modes(const System& system, const State& state, const Stiffnes
   result.modes = modes_of(system, state, result.proof.pairs, 1);
   result.empty_window =
       result.modes.empty() && result.complete() && (options.lower > 0 || std::isfinite(options.upper));
-  const bool none = result.modes.empty() && result.complete() && !result.empty_window;
-  result.sought_negative = options.negative == Negative::show || (options.negative == Negative::when_none && none);
-  if (!result.sought_negative || result.proof.ending == algebra::PencilEnding::stopped ||
+  if (options.negative != Negative::show || result.proof.ending == algebra::PencilEnding::stopped ||
       result.proof.ending == algebra::PencilEnding::not_definite)
     return;
+  find_reversed(system, state, stiffness, geometric, pencil, factorisation, result);
+}
+
+void detail::find_reversed(const System& system, const State& state, const Stiffness& stiffness,
+                           algebra::SymmetricMatrix& geometric, algebra::PencilOptions pencil,
+                           algebra::Factorisation& factorisation, BucklingResult& result) {
+  result.sought_negative = true;
   for (double& value : geometric.values) value = -value;
   pencil.k_is_factored = false;
   pencil.lower = 0;
@@ -244,6 +249,17 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   if (!result.no_forces)
     detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, own.factorisation(), result);
   detail::judge_strains(system, options, result);
+  // no mode of a structure in compression: the load may have been given the wrong sense
+  const bool whole = result.complete() || result.proof.ending == algebra::PencilEnding::none;
+  if (options.negative == Negative::when_none && !result.no_forces && result.modes.empty() && whole &&
+      !result.empty_window) {
+    algebra::PencilOptions pencil;
+    pencil.count = options.mode_count;
+    pencil.residual_tolerance = options.residual_tolerance;
+    pencil.executor = &system.executor();
+    detail::find_reversed(system, reference, {stiffness, false}, g, pencil, own.factorisation(), result);
+    detail::judge_strains(system, options, result);
+  }
   detail::conclude(result);
   result.cost = own.factorisation().cost();
   return result;

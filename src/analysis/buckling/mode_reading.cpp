@@ -2,15 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
 #include <map>
-#include <numeric>
 #include <set>
 
 #include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/stress_recovery.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
+#include "archway/base/disjoint_sets.hpp"
 #include "buckling/buckling_thresholds_detail.hpp"
 
 namespace archway::analysis {
@@ -110,25 +109,18 @@ void read_joints(const VectorXd& shape, const std::vector<char>& nodes, ModeRead
 
 /// Parts that hang together with a part by shared nodes, ties or springs.
 std::vector<char> together_with(const model::Model& model, int part) {
-  std::vector<int> own(model.nodes.size());
-  std::iota(own.begin(), own.end(), 0);
-  const std::function<int(int)> root = [&](int n) {
-    while (own[static_cast<std::size_t>(n)] != n)
-      n = own[static_cast<std::size_t>(n)] = own[static_cast<std::size_t>(own[static_cast<std::size_t>(n)])];
-    return n;
-  };
-  const auto unite = [&](int a, int b) { own[static_cast<std::size_t>(root(a))] = root(b); };
+  base::DisjointSets pieces(model.nodes.size());
   std::vector<int> of_part(model.parts.size(), -1);
   model.each_element([&](const int* first, const int* last, int p) {
-    for (const int* n = first + 1; n < last; ++n) unite(*first, *n);
+    for (const int* n = first + 1; n < last; ++n) pieces.join(*first, *n);
     if (p >= 0) of_part[static_cast<std::size_t>(p)] = *first;
   });
   for (const auto& tie : model.ties)
-    for (const int leader : tie.leaders) unite(tie.follower, leader);
+    for (const int leader : tie.leaders) pieces.join(tie.follower, leader);
   std::vector<char> inside(model.parts.size(), 0);
   const int home = part < 0 ? -1 : of_part[static_cast<std::size_t>(part)];
   for (std::size_t p = 0; p < inside.size(); ++p)
-    inside[p] = home >= 0 && of_part[p] >= 0 && root(of_part[p]) == root(home) ? 1 : 0;
+    inside[p] = home >= 0 && of_part[p] >= 0 && pieces.together(of_part[p], home) ? 1 : 0;
   return inside;
 }
 
@@ -207,7 +199,6 @@ void read_section(const model::Model& model, const Bar& bar, const VectorXd& sha
 
 /// Strain energy of members by what they do in a mode. \param forces  of the mode, by linear theory
 void read_members(const model::Model& model, const ElementForces& forces, ModeReading& reading) {
-  static constexpr std::array<double, 3> kWeights = {5. / 18, 8. / 18, 5. / 18};
   double y = 0, z = 0, twist = 0;
   reading.bending.assign(model.parts.size(), {0, 0, 0});
   for (const auto& f : forces.member_forces) {
@@ -220,7 +211,7 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
     for (std::size_t k = 0; k < 3; ++k) {
       const auto& profile = model.section_at(e, model::kGaussStations[k]);
       const auto& p = f.points[k];
-      const double w = kWeights[k] * length;
+      const double w = model::kGaussWeights[k] * length;
       const auto b = principal_bending(profile, p);
       y += w * b.moment_1 * b.moment_1 / (m.youngs_modulus * b.second_moment_1);
       z += w * b.moment_2 * b.moment_2 / (m.youngs_modulus * b.second_moment_2);
@@ -241,9 +232,7 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
 
 /// Sideways movement of one end of straight members against the other.
 void read_chords(const model::Model& model, const VectorXd& shape, ModeReading& reading) {
-  double most = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
-    most = std::max(most, shape.segment<3>(n).norm());
+  const double most = model::largest_translation(shape);
   std::vector<std::pair<int, int>> ends(model.parts.size(), {-1, -1});
   std::vector<double> lengths(model.parts.size(), 0);
   const auto x = [&](int n) { return model.nodes[static_cast<std::size_t>(n)]; };

@@ -264,8 +264,7 @@ class Search {
     result_.load_factor = last;
     result_.touching = static_cast<int>((pressing.array() > 0).count());
     const VectorXd full = system_.to_full(u, state_);
-    double most = 0;
-    for (Index n = 0; n < full.size(); n += model::kNodeFreedoms) most = std::max(most, full.segment<3>(n).norm());
+    const double most = model::largest_translation(full);
     result_.shape = full / most;
   }
   void from_pushes() {
@@ -306,9 +305,7 @@ class Search {
 /// The load does not press on the obstacles: there is a state from which the structure can leave them.
 bool leaves_obstacles_alone(const System& system, const MatrixXd& columns, const BucklingResult& free) {
   const VectorXd moved = system.free_values(free.growing_displacement, State::reference(system.model()));
-  double most = 0;
-  for (Index n = 0; n < free.growing_displacement.size(); n += model::kNodeFreedoms)
-    most = std::max(most, free.growing_displacement.segment<3>(n).norm());
+  const double most = model::largest_translation(free.growing_displacement);
   return (columns.transpose() * moved).cwiseAbs().maxCoeff() <= kPressedTouch * most;
 }
 }  // namespace

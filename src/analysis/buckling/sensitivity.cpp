@@ -98,11 +98,7 @@ VectorXd third_form(const System& system, const VectorXd& shape, double step) {
 /// d(x^T K_geo(u) x) / du for stresses by linear theory: K_geo is the part of the third derivative of the energy that
 /// comes with the stress of u, the rest comes with the stress of x.
 VectorXd geometric_gradient(const System& system, const VectorXd& shape) {
-  double move = 0, turn = 0;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) {
-    move = std::max(move, shape.segment<3>(n).norm());
-    turn = std::max(turn, shape.segment<3>(n + 3).norm());
-  }
+  const double move = model::largest_translation(shape), turn = model::largest_rotation(shape);
   // large steps: the differences are of the sixth order, and rounding falls with the square of the step
   const double step = std::min(0.01 / std::max(turn, 1e-300), 1e-3 * system.model().size() / std::max(move, 1e-300));
   const VectorXd q = third_form(system, shape, step);

@@ -105,8 +105,7 @@ bool detail::causes_no_forces(const System& system, const std::vector<double>& f
   const auto free = system.expansion(factors);
   for (std::size_t p = 0; p < free.size(); ++p)  // lengths of springs come behind the strains of parts
     scale = std::max(scale, std::abs(free[p]) / (p < m.parts.size() ? 1 : size));
-  for (Eigen::Index n = 0; n < displacement.size(); n += model::kNodeFreedoms)
-    scale = std::max(scale, displacement.segment<3>(n).norm() / size);
+  scale = std::max(scale, model::largest_translation(displacement) / size);
   const auto forces = recover_forces(system, factors, displacement, slack);
   double largest = 0;
   for (const auto& list : detail::strains_of(system, forces))

@@ -4,12 +4,12 @@
 #include <array>
 #include <cmath>
 #include <map>
-#include <numeric>
 
 #include <fmt/format.h>
 
 #include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
+#include "archway/base/disjoint_sets.hpp"
 #include "linear/linear_thresholds_detail.hpp"
 
 namespace archway::analysis {
@@ -107,22 +107,16 @@ std::string describe(const System& system, const VectorXd& u, double size) {
 namespace {
 /// Which piece every node belongs to: pieces hang together through elements and ties.
 std::vector<int> pieces_of(const model::Model& model) {
-  std::vector<int> root(model.nodes.size());
-  std::iota(root.begin(), root.end(), 0);
-  const auto find = [&](int n) {
-    while (root[static_cast<std::size_t>(n)] != n)
-      n = root[static_cast<std::size_t>(n)] = root[static_cast<std::size_t>(root[static_cast<std::size_t>(n)])];
-    return n;
-  };
-  const auto join = [&](int a, int b) { root[static_cast<std::size_t>(find(a))] = find(b); };
+  base::DisjointSets pieces(model.nodes.size());
   model.each_element([&](const int* first, const int* last, int) {
-    for (const int* n = first; n != last; ++n) join(*first, *n);
+    for (const int* n = first; n != last; ++n) pieces.join(*first, *n);
   });
   for (const auto& tie : model.ties)
     for (const int n : tie.leaders)
-      if (std::find(model.anchors.begin(), model.anchors.end(), n) == model.anchors.end()) join(tie.follower, n);
-  for (int n = 0; n < model.node_count(); ++n) root[static_cast<std::size_t>(n)] = find(n);
-  return root;
+      if (std::find(model.anchors.begin(), model.anchors.end(), n) == model.anchors.end()) pieces.join(tie.follower, n);
+  std::vector<int> list(model.nodes.size());
+  for (int n = 0; n < model.node_count(); ++n) list[static_cast<std::size_t>(n)] = pieces.find(n);
+  return list;
 }
 }  // namespace
 

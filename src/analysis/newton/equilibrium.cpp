@@ -33,7 +33,7 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
       options_(options),
       watcher_(watcher),
       tangent_(std::make_unique<Tangent>(system)),
-      test_{options.residual_tolerance, options.energy_tolerance, 0},
+      test_{options.newton.residual_tolerance, options.newton.energy_tolerance, 0},
       held_(system.factors(options.held)),
       growing_(system.factors(options.growing)),
       held_movement_(system.movements(held_)),
@@ -80,8 +80,8 @@ Point Equilibrium::start() const {
 }
 
 PathOptions tight(PathOptions options) {
-  options.residual_tolerance = std::min(options.residual_tolerance, 1e-9);
-  options.max_iterations = 25;
+  options.newton.residual_tolerance = std::min(options.newton.residual_tolerance, 1e-9);
+  options.newton.max_iterations = 25;
   options.start = nullptr;
   return options;
 }
@@ -92,7 +92,7 @@ constexpr double kUnloaded = 1e-3;  ///< of the largest forces of its path: less
 Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   Point point;
   point.state = kept.state;
-  point.moved = kept.moved;
+  point.moved = kept.moved.size() > 0 ? kept.moved : VectorXd::Zero(system_.full_size());
   point.factor = kept.load_factor;
   point.preload = kept.preload;
   point.memory = kept.memory;
@@ -231,8 +231,8 @@ double Equilibrium::seconds() const {
 }
 
 bool Equilibrium::over_budget() const {
-  return (options_.stop_seconds > 0 && seconds() >= options_.stop_seconds) ||
-         (options_.stop_factorisations > 0 && factorisations() >= options_.stop_factorisations);
+  return (options_.stop.seconds > 0 && seconds() >= options_.stop.seconds) ||
+         (options_.stop.factorisations > 0 && factorisations() >= options_.stop.factorisations);
 }
 
 Next Equilibrium::report(int number, int iteration, const Point& point, double residual, double step) const {
@@ -387,10 +387,10 @@ bool Equilibrium::set_scale(Point& first) {
   constexpr double kDigits = 1e-13, kOfSize = 1e-3, kLeastElastic = 1e-5, kLeastFlowing = 1e-7;
   VectorXd velocity = first.tangent.displacement / first.tangent.factor;
   const double moved = std::sqrt(translation_dot(velocity, velocity)), whole = system_.model().size();
-  const bool still = moved * options_.first_step <= kDigits * whole;
+  const bool still = moved * options_.steps.first <= kDigits * whole;
   if (still) velocity.setZero();
   const double moving = system_.geometry().flows() ? kLeastFlowing : kLeastElastic;
-  const double least = (still ? kOfSize : moving) * whole / options_.first_step;
+  const double least = (still ? kOfSize : moving) * whole / options_.steps.first;
   scale_ = std::pow(std::max(moved, least), -2);
   const double unit = length(velocity, 1);
   first.tangent = {velocity / unit, 1 / unit};

@@ -60,6 +60,10 @@ PathOptions tight(PathOptions options);
 
 /// Of a node, in a full step.
 double largest_movement(const Eigen::VectorXd& step);
+/// Prescribed movements as a kept state has them: without zeros.
+inline Eigen::VectorXd kept_movements(const Point& point) {
+  return point.moved.isZero(0.0) ? Eigen::VectorXd() : point.moved;
+}
 
 /// One structure under one loading: residuals, corrections, tangents. Stepping strategy is left to the caller.
 class Equilibrium {
@@ -101,7 +105,7 @@ class Equilibrium {
   /// A damped way to a stable state at a load factor, from one where there is none near by; ends in balance without
   /// damping.
   AttemptReport jump(Point& point, double factor, int number);
-  /// The same by the motion in time of a structure with mass, see PathOptions::jump_damping.
+  /// The same by the motion in time of a structure with mass, see JumpOptions::damping.
   AttemptReport swing(Point& point, double factor, int number, SwingRecord& record);
   /// Newton at fixed loads, led away from states that are known: see other_states(). \param known  displacements, full
   /// \param reach  norm of the displacements from which states are far from each other

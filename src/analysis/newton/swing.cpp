@@ -136,7 +136,7 @@ AttemptReport Equilibrium::swing(Point& point, double factor, int number, SwingR
   const double size = system_.model().size(), omega = frequency(masses);
   if (!(omega > 0)) return report;
   const double longest = 2 * M_PI / omega / kPerPeriod;
-  Damping damping{2 * options_.jump_damping * omega, 2 * options_.jump_stiffness_damping / omega, std::nullopt};
+  Damping damping{2 * options_.jumps.damping * omega, 2 * options_.jumps.stiffness_damping / omega, std::nullopt};
   (void)move(point, VectorXd::Zero(system_.full_size()));
   Residual residual;
   if (!evaluate(point, residual)) return report;
@@ -144,7 +144,7 @@ AttemptReport Equilibrium::swing(Point& point, double factor, int number, SwingR
   motion.gap = residual.free;
   motion.velocity = VectorXd::Zero(system_.free_count());
   motion.acceleration = motion.velocity;
-  record.damping = options_.jump_damping + options_.jump_stiffness_damping;
+  record.damping = options_.jumps.damping + options_.jumps.stiffness_damping;
   record.frequency = omega / (2 * M_PI);
   double dt = 0.01 * longest, still = 0;
   int cuts = 0;

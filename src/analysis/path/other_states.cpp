@@ -207,8 +207,13 @@ class StateSearch {
     i.number = static_cast<int>(found_.states.size());
     measures_.measure(point, i);
     i.external_work = i.energy_gap = kUnset;
-    i.kept = std::make_shared<const KeptState>(KeptState{
-        point.state, point.factor, point.preload, point.moved, point.memory, equilibrium_.largest_force(), {}});
+    i.kept = std::make_shared<const KeptState>(KeptState{point.state,
+                                                         point.factor,
+                                                         point.preload,
+                                                         kept_movements(point),
+                                                         point.memory,
+                                                         equilibrium_.largest_force(),
+                                                         {}});
     other.potential = potential(point);
     found_.states.push_back(std::move(other));
   }
@@ -220,9 +225,7 @@ class StateSearch {
     for (std::size_t a = 0; a < factors.size(); ++a) factors[a] += point.factor * growing[a];
     const State unloaded = State::reference(system_.model());
     const VectorXd loads = system_.nodal_loads(factors, point.state), before = system_.nodal_loads(factors, unloaded);
-    double moments = 0;
-    for (Eigen::Index n = 0; n < loads.size(); n += model::kNodeFreedoms)
-      moments = std::max(moments, loads.segment<3>(n + 3).norm());
+    const double moments = model::largest_rotation(loads);
     if ((loads - before).norm() > kDead * before.norm() || moments > kDead * system_.model().size() * loads.norm())
       return kUnset;
     return system_.energy(point.state, point.memory.get()).stored -

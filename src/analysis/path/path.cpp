@@ -47,12 +47,12 @@ bool may_go_further(const System& system, const PathResult& result) {
 /// With what the first attempt has left of the budgets. None: nothing is left.
 std::optional<PathOptions> finer_options(const PathOptions& options, const PathResult& first, double seconds) {
   PathOptions finer = options;
-  finer.first_step /= kFiner;
-  if (options.largest_step > 0) finer.largest_step = std::max(options.largest_step / kFiner, finer.first_step);
-  if (options.stop_seconds > 0) finer.stop_seconds -= seconds;
-  if (options.stop_factorisations > 0) finer.stop_factorisations -= first.factorisations;
-  if ((options.stop_seconds > 0 && finer.stop_seconds <= 0) ||
-      (options.stop_factorisations > 0 && finer.stop_factorisations <= 0))
+  finer.steps.first /= kFiner;
+  if (options.steps.largest > 0) finer.steps.largest = std::max(options.steps.largest / kFiner, finer.steps.first);
+  if (options.stop.seconds > 0) finer.stop.seconds -= seconds;
+  if (options.stop.factorisations > 0) finer.stop.factorisations -= first.factorisations;
+  if ((options.stop.seconds > 0 && finer.stop.seconds <= 0) ||
+      (options.stop.factorisations > 0 && finer.stop.factorisations <= 0))
     return std::nullopt;
   return finer;
 }
@@ -61,7 +61,7 @@ std::optional<PathOptions> finer_options(const PathOptions& options, const PathR
 PathResult follow_path(const System& system, const PathOptions& options, const PathWatcher& watcher) {
   if (const auto complaints = options.complaints(); !complaints.empty())
     throw base::InputError("path options", fmt::format("{}", fmt::join(complaints, "; ")), "");
-  if (options.jump_damping + options.jump_stiffness_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
+  if (options.jumps.damping + options.jumps.stiffness_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
     throw base::InputError("density", "a motion in time needs mass, and no material has a density",
                            "give the materials a density, or leave out the damping: the damped descent needs no mass");
   const auto began = std::chrono::steady_clock::now();

@@ -77,7 +77,7 @@ void PathLead::passed(const Point& from, const Point& to, const Direction& way) 
 
 double PathLead::load_target(const Point& from, double way) const {
   const double target = from.factor + sense_ * way;
-  const auto& end = options_.stop_load_factor;
+  const auto& end = options_.stop.load_factor;
   return end ? sense_ * std::min(sense_ * target, sense_ * *end) : target;
 }
 
@@ -97,12 +97,12 @@ double PathLead::way_between(const Point& from, const Point& to, const Direction
 }
 
 bool PathLead::next(const Point& from, int number) {
-  if (!options_.change_control) return false;
+  if (!options_.steps.change_control) return false;
   if (tried_from_ != number) tried_from_ = number, tried_ = {control_};
   for (const auto next : {PathControl::arc_length, PathControl::movement, PathControl::load}) {
     if (std::find(tried_.begin(), tried_.end(), next) != tried_.end()) continue;
     tried_.push_back(next);
-    if (next == PathControl::movement && options_.control != next && !choose_watch(from)) continue;
+    if (next == PathControl::movement && options_.steps.control != next && !choose_watch(from)) continue;
     control_ = next;
     rate_ = kUnset;
     return true;
@@ -145,11 +145,11 @@ std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const 
     const double start = read(watch, from), here = read(watch, to), share = (value - start) / (here - start);
     if (share > 1e-9 && share <= 1) list.push_back({{}, watch, value, share, ends, start, here});
   };
-  for (const double f : options_.factors_wanted) add_factor(f, false);
-  for (const auto& [watch, value] : options_.readings_wanted) add_reading(watch, value, false);
-  if (options_.stop_load_factor) add_factor(*options_.stop_load_factor, true);
-  if (options_.stop_watch >= 0 && options_.stop_movement != 0.0)
-    add_reading(options_.stop_watch, options_.stop_movement, true);
+  for (const double f : options_.record.factors_wanted) add_factor(f, false);
+  for (const auto& [watch, value] : options_.record.readings_wanted) add_reading(watch, value, false);
+  if (options_.stop.load_factor) add_factor(*options_.stop.load_factor, true);
+  if (options_.stop.watch >= 0 && options_.stop.movement != 0.0)
+    add_reading(options_.stop.watch, options_.stop.movement, true);
   // what is asked for at the end is recorded once, as the end
   std::stable_sort(list.begin(), list.end(), [](const Wanted& a, const Wanted& b) {
     return a.share != b.share ? a.share < b.share : a.ends && !b.ends;

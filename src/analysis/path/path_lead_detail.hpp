@@ -10,8 +10,8 @@ class PathLead {
       : system_(system),
         options_(options),
         equilibrium_(equilibrium),
-        control_(options.control),
-        watch_(options.lead) {}
+        control_(options.steps.control),
+        watch_(options.steps.lead) {}
   using ReadWatch = std::function<double(int watch, const Point& point)>;
   /// How watches are read that are no functions of single nodes.
   void read_with(ReadWatch read) { read_ = std::move(read); }

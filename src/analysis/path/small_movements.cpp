@@ -153,11 +153,11 @@ PathResult follow_small_movements(std::vector<PathStage> stages, const model::Mo
                                   const PathWatcher& watcher) {
   for (auto& stage : stages) {
     auto& options = stage.options;
-    const bool small = options.stop_watch < 0 || is_small(options.watch[base::at(options.stop_watch)]);
-    if (small) options.stop_movement /= kStiffer;
-    for (auto& wanted : options.readings_wanted) wanted.second /= kStiffer;
-    options.stop_plastic_strain /= kStiffer;
-    options.locate_critical_points = false;
+    const bool small = options.stop.watch < 0 || is_small(options.watch[base::at(options.stop.watch)]);
+    if (small) options.stop.movement /= kStiffer;
+    for (auto& wanted : options.record.readings_wanted) wanted.second /= kStiffer;
+    options.stop.plastic_strain /= kStiffer;
+    options.record.critical_points = false;
   }
   const auto watch = stages.empty() ? std::vector<WatchPoint>() : stages[0].options.watch;
   PathWatcher through;
@@ -173,8 +173,8 @@ PathResult follow_small_movements(std::vector<PathStage> stages, const model::Mo
     };
   PathResult result = follow_stages(stages, through);
   const auto& last = stages.back().options;
-  if (last.stop_plastic_strain > 0 && !result.increments.empty() &&
-      result.increments.back().plastic_strain >= last.stop_plastic_strain)
+  if (last.stop.plastic_strain > 0 && !result.increments.empty() &&
+      result.increments.back().plastic_strain >= last.stop.plastic_strain)
     result.stop_reason = fmt::format("a plastic strain of {:.3g} % was reached",
                                      100 * kStiffer * result.increments.back().plastic_strain);
   for (auto& i : result.increments) {

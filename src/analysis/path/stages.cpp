@@ -55,7 +55,7 @@ class Stages {
   }
 
   static bool reached(const PathResult& own, const PathStage& stage) {
-    const auto& end = stage.options.stop_load_factor;
+    const auto& end = stage.options.stop.load_factor;
     return !end || (!own.increments.empty() &&
                     std::abs(own.increments.back().load_factor - *end) <= 1e-9 * std::max(1.0, std::abs(*end)));
   }
@@ -173,7 +173,7 @@ class Stages {
 PathResult follow_stages(const std::vector<PathStage>& stages, const PathWatcher& watcher) {
   if (stages.empty()) throw base::InputError("stages", "there are none", "give at least one");
   for (const auto& stage : stages)
-    if (!stage.options.keep_states && stages.size() > 1)
+    if (!stage.options.record.states && stages.size() > 1)
       throw base::InputError("stages", "states must be kept, as the next stage goes on from the last one", "");
   return Stages(stages, watcher).run();
 }

@@ -30,7 +30,7 @@ PathResult Walk::run() {
 /// A path along which nothing moves, whatever the load, has no end.
 void Walk::must_move() const {
   constexpr double kStill = 1e6;
-  if (result_.increments.back().largest_movement == 0.0 && std::abs(now_.factor) > kStill * options_.first_step)
+  if (result_.increments.back().largest_movement == 0.0 && std::abs(now_.factor) > kStill * options_.steps.first)
     throw base::InputError("growing load", "nothing moves under it: all of it acts where supports hold",
                            "let it act on nodes and freedoms that are free, or prescribe a movement");
 }
@@ -50,11 +50,11 @@ bool Walk::advance() {
     if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
         result_.control_changes.push_back(lead_.change(number()));
-        step_ = options_.first_step * arc_per_factor_;
+        step_ = options_.steps.first * arc_per_factor_;
         bend_ = {};
         continue;
       }
-      if (jumps_ < options_.jumps) return jump();
+      if (jumps_ < options_.jumps.most) return jump();
       result_.stuck = equilibrium_.stuck();
       return end(Ending::not_converged, stuck_message()), false;
     }
@@ -75,8 +75,8 @@ bool Walk::advance() {
 /// The largest step that was asked for is one of the load, wherever on the path and however long the arc.
 void Walk::bound_by_load() {
   const double rate = std::abs(now_.tangent.factor);
-  if (by_arc() && options_.largest_step > 0 && step_ * rate > options_.largest_step)
-    step_ = options_.largest_step / rate;
+  if (by_arc() && options_.steps.largest > 0 && step_ * rate > options_.steps.largest)
+    step_ = options_.steps.largest / rate;
 }
 
 /// By half, or to where something touches or lets go: beyond that the path has another direction, along which no step
@@ -97,9 +97,9 @@ bool Walk::jump() {
   Point next = now_;
   const double sense = lead_.by_load() ? lead_.sense() : now_.tangent.factor < 0 ? -1 : 1;
   // little enough to be told as this load, far enough that what is near does not come back
-  const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.first_step);
+  const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.steps.first);
   SwingRecord swing;
-  const bool in_time = options_.jump_damping + options_.jump_stiffness_damping > 0;
+  const bool in_time = options_.jumps.damping + options_.jumps.stiffness_damping > 0;
   const AttemptReport report =
       in_time ? equilibrium_.swing(next, target, number(), swing) : equilibrium_.jump(next, target, number());
   if (report.outcome == Attempt::stopped) return end_inside(), false;
@@ -113,7 +113,7 @@ bool Walk::jump() {
   equilibrium_.remember(now_);
   lead_.turn(now_.tangent);
   bend_ = {};
-  step_ = options_.first_step * arc_per_factor_;
+  step_ = options_.steps.first * arc_per_factor_;
   record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
   parent_ = last_index();
   swing.increment = parent_;
@@ -139,7 +139,7 @@ bool Walk::correct(Trial& trial) {
   trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
   trial.reach = lead_.way_between(now_, trial.point, trial.way);
   // what was foreseen is in balance: how far a state lies from it is a matter of the tolerance, not of the path
-  if (report.foreseen <= options_.residual_tolerance) return left_on_branch(trial.point);
+  if (report.foreseen <= options_.newton.residual_tolerance) return left_on_branch(trial.point);
   trial.off = by_arc() ? off_predictor(trial) : report.corrected;
   trial.bends = trial.off > kOff;
   // where contact holds the structure an increment moves next to nothing: another path would be further off
@@ -156,7 +156,7 @@ AttemptReport Walk::reach(Point& point, double way, Begin begin) {
 bool Walk::judge(Trial& trial) {
   if (comes_back(trial)) return false;
   // contact that opens takes stiffness away where soft directions of before do not look
-  const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.watch_stability;
+  const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.record.stability;
   const Count count = alike ? Count::if_needed : Count::by_factor;
   if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
   if (turns_back(trial.point)) {  // by a count that is sure
@@ -174,10 +174,10 @@ bool Walk::judge(Trial& trial) {
 std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
   std::vector<Found> list;
   // the first state of a branch lies beside the bifurcation, not on a way that passes it
-  if (!options_.locate_critical_points || just_branched_) return list;
+  if (!options_.record.critical_points || just_branched_) return list;
   CriticalPoints points(
       equilibrium_,
-      {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.residual_tolerance},
+      {now_, trial.point, now_.tangent, trial.reach, !lead_.by_load(), highest_, options_.newton.residual_tolerance},
       [this](Point& point, double way, Begin begin) { return reach(point, way, begin); });
   bool enough = false;
   const auto search = points.find([&](Found& found) {
@@ -200,7 +200,7 @@ std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
 /// The path goes on along a branch from there.
 bool Walk::is_left_at(const Found& found) const {
   return found.negatives_before == 0 && result_.first_loss < 0 && found.event == PathEvent::bifurcation &&
-         options_.at_bifurcation != Branching::primary && by_arc();
+         options_.branches.at_bifurcation != Branching::primary && by_arc();
 }
 
 /// False: a state on the way is not found.
@@ -228,8 +228,9 @@ void Walk::take(Found& found, Trial& trial) {
   const bool left = is_left_at(found);
   if (first) result_.first_loss = last_index();
   if (left)
-    trial.branch = branch_from(found, found.null.shapes.col(0), options_.at_bifurcation == Branching::branch ? 1 : -1);
-  if (options_.branch_increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
+    trial.branch =
+        branch_from(found, found.null.shapes.col(0), options_.branches.at_bifurcation == Branching::branch ? 1 : -1);
+  if (options_.branches.increments > 0 && found.event == PathEvent::bifurcation && by_arc()) note_branches(found);
 }
 
 void Walk::commit(Trial trial, int cuts) {
@@ -271,7 +272,7 @@ void Walk::commit(Trial trial, int cuts) {
 void Walk::widen(const Trial& trial, int cuts) {
   const bool easy = trial.iterations <= 1 && cuts == 0 && trial.step / arc_per_factor_ > 0.6 * steps_.largest;
   easy_ = easy ? easy_ + 1 : 0;
-  if (easy_ < 2 || options_.largest_step > 0) return;
+  if (easy_ < 2 || options_.steps.largest > 0) return;
   steps_.largest *= 2;
   easy_ = 1;
 }

@@ -56,13 +56,13 @@ bool Walk::same_crossroads(const Found& found) const {
 
 PathOptions Walk::branch_options() const {
   PathOptions own = options_;
-  own.at_bifurcation = Branching::primary;
-  own.stop_increments = options_.branch_increments;
-  own.branch_depth = options_.branch_depth - 1;
-  if (own.branch_depth <= 0) own.branch_increments = 0;
-  own.stop_at_loss = false;
-  own.stop_after_peak = 0;
-  own.stop_drop = own.stop_flat = 0;
+  own.branches.at_bifurcation = Branching::primary;
+  own.stop.increments = options_.branches.increments;
+  own.branches.depth = options_.branches.depth - 1;
+  if (own.branches.depth <= 0) own.branches.increments = 0;
+  own.stop.at_loss = false;
+  own.stop.after_peak = 0;
+  own.stop.drop = own.stop.flat = 0;
   own.start = nullptr;
   return own;
 }
@@ -106,7 +106,7 @@ PathResult Walk::run_branch(const Walk& primary, Point point, double step) {
 /// followed to its end.
 void Walk::meet(const Found& found, Trial& trial) {
   if (!result_.branched || !by_arc()) return;
-  if (options_.at_bifurcation == Branching::primary)
+  if (options_.branches.at_bifurcation == Branching::primary)
     return end(Ending::done, fmt::format("it meets another path at load factor {:.6g}; beyond it is its own mirror "
                                          "image",
                                          found.point.factor));

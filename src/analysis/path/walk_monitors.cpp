@@ -44,13 +44,13 @@ double Walk::off_predictor(const Trial& trial) const {
 bool Walk::near_enough(Trial& trial) {
   if (by_arc()) {
     // at a corner where something touches the load goes on without displacement: further than the little step there
-    const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.first_step * arc_per_factor_) : 2 * step_;
+    const double most = to_touch_ ? std::max(2 * step_, 0.1 * options_.steps.first * arc_per_factor_) : 2 * step_;
     if (!(equilibrium_.length(trial.way.displacement, trial.way.factor) < most))
       return refuse("the corrected state lies on another equilibrium path");
   }
   constexpr double kMore = 1.05;  // where the path bends the load changes a little more than its direction said
-  if (options_.largest_step > 0 && !trial.smallest && by_arc() &&
-      std::abs(trial.way.factor) > kMore * options_.largest_step)
+  if (options_.steps.largest > 0 && !trial.smallest && by_arc() &&
+      std::abs(trial.way.factor) > kMore * options_.steps.largest)
     return refuse("the load changes by more than largest_step");
   const bool has_kinks = flows_ || !equilibrium_.touch_alike(now_, trial.point);
   if (trial.off <= kOff || to_touch_ || just_branched_) return true;
@@ -62,7 +62,7 @@ bool Walk::near_enough(Trial& trial) {
   if (kink) return true;
   // on the way to a limit point under a given load the displacements grow faster than any tangent; they get smaller
   // with the step all the same, which those to another state do not
-  const bool enough = trial.smallest || (!by_arc() && !options_.change_control && trial.cuts >= kCutsOfLeap);
+  const bool enough = trial.smallest || (!by_arc() && !options_.steps.change_control && trial.cuts >= kCutsOfLeap);
   if (!enough) return refuse("the corrected state lies far from the predicted one");
   trial.leap = leap && !by_arc();
   return true;
@@ -120,7 +120,7 @@ bool Walk::is_return(const VisitedStates::Return& found, const Trial& trial) {
 bool Walk::explained(const std::vector<Found>& events, Trial& trial) {
   constexpr double kLevel = 1e-3;
   if (!by_arc() || just_branched_ || trial.smallest || flows_ || equilibrium_.unsymmetric() ||
-      !options_.locate_critical_points || !equilibrium_.touch_alike(now_, trial.point))
+      !options_.record.critical_points || !equilibrium_.touch_alike(now_, trial.point))
     return true;
   int turns = 0;
   for (const auto& event : events) {

@@ -25,15 +25,15 @@ void Walk::record(const Point& point, PathEvent event, const Work& work) {
   increment.negative_pivots = point.negative_pivots;
   increment.counted = point.counted;
   measures_.measure(point, increment);
-  if (options_.watch_stability) increment.softest = softest(event);
+  if (options_.record.stability) increment.softest = softest(event);
   if (!flows_ && result_.first_yield.part < 0)
     result_.first_yield =
         Measures::first_reached(result_.increments.empty() ? nullptr : &result_.increments.back(), increment);
-  if (options_.keep_states)
+  if (options_.record.states)
     increment.kept =
-        std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, point.moved, point.memory,
-                                                    equilibrium_.largest_force(), point.turned});
-  if (options_.look_for_crossings)
+        std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, kept_movements(point),
+                                                    point.memory, equilibrium_.largest_force(), point.turned});
+  if (options_.record.crossings)
     for (auto& crossing : crossings_.look(point.state)) {
       crossing.increment = number();
       result_.crossings.push_back(crossing);
@@ -73,16 +73,16 @@ bool Walk::stopped() {
   std::string reason = reason_to_stop(options_, result_, highest_);
   if (reason.empty()) reason = budget_spent();
   if (reason.empty()) return false;
-  result_.levels_off = options_.stop_flat > 0 && stands_still(result_, options_.stop_flat);
+  result_.levels_off = options_.stop.flat > 0 && stands_still(result_, options_.stop.flat);
   end(Ending::done, reason);
   return true;
 }
 
 std::string Walk::budget_spent() const {
-  if (options_.stop_factorisations > 0 && equilibrium_.factorisations() >= options_.stop_factorisations)
+  if (options_.stop.factorisations > 0 && equilibrium_.factorisations() >= options_.stop.factorisations)
     return fmt::format("{} factorisations done", equilibrium_.factorisations());
-  if (options_.stop_seconds > 0 && equilibrium_.seconds() >= options_.stop_seconds)
-    return fmt::format("the {:.4g} seconds it may take are over", options_.stop_seconds);
+  if (options_.stop.seconds > 0 && equilibrium_.seconds() >= options_.stop.seconds)
+    return fmt::format("the {:.4g} seconds it may take are over", options_.stop.seconds);
   return "";
 }
 
@@ -100,15 +100,16 @@ void Walk::end(Ending ending, const std::string& message) {
 }
 
 std::string Walk::stuck_message() const {
-  if (lead_.by_load() && !options_.change_control)
+  if (lead_.by_load() && !options_.steps.change_control)
     return fmt::format(
         "no equilibrium was found beyond load factor {:.6g}: this may be a limit point; use arc length to pass it",
         now_.factor);
   std::string text = fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}",
                                  now_.factor, step_ / arc_per_factor_);
   if (!refused_.empty()) text += fmt::format(" ({})", refused_);
-  if (options_.control == PathControl::movement)
-    text += fmt::format(", led by '{}': does that move as the load grows?", options_.watch[at(options_.lead)].name);
+  if (options_.steps.control == PathControl::movement)
+    text +=
+        fmt::format(", led by '{}': does that move as the load grows?", options_.watch[at(options_.steps.lead)].name);
   return text;
 }
 

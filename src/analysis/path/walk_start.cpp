@@ -12,8 +12,8 @@ using base::at;
 
 bool Walk::begin_from_nothing() {
   if (!can_stand() || !put_held_part()) return false;
-  step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);
-  arc_per_factor_ = step_ / options_.first_step;
+  step_ = options_.steps.first * (by_arc() ? std::sqrt(2.0) : 1.0);
+  arc_per_factor_ = step_ / options_.steps.first;
   return true;
 }
 
@@ -59,7 +59,7 @@ bool Walk::put_held_part() {
                            now_.negative_pivots)),
            false;
   if (seeks_yield_) (void)yield_search_.at_start(now_, result_.first_yield);
-  if (options_.stop_load_factor.value_or(1) < 0) lead_.fall();
+  if (options_.stop.load_factor.value_or(1) < 0) lead_.fall();
   lead_.turn(now_.tangent);
   record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
   visited_.add(last_index(), now_);
@@ -69,7 +69,7 @@ bool Walk::put_held_part() {
 /// What stands by the tension that grows only, as nets do, begins with some of it.
 bool Walk::pull_a_little() {
   Point next = now_;
-  const auto report = equilibrium_.at_load(next, options_.first_step, 1, options_.first_step, 0, Begin::factorise);
+  const auto report = equilibrium_.at_load(next, options_.steps.first, 1, options_.steps.first, 0, Begin::factorise);
   if (report.outcome != Attempt::converged) return false;
   now_ = std::move(next);
   equilibrium_.remember(now_);
@@ -82,15 +82,15 @@ bool Walk::go_on_from_kept() {
   if (!let_go()) return false;
   if (!equilibrium_.set_scale(now_))
     return end(Ending::not_converged, "the tangent at the state to go on from is singular"), false;
-  if (options_.stop_load_factor && *options_.stop_load_factor < now_.factor) lead_.fall();
+  if (options_.stop.load_factor && *options_.stop.load_factor < now_.factor) lead_.fall();
   lead_.turn(now_.tangent);
   highest_ = now_.factor;
   record(now_, PathEvent::none, {});
   visited_.add(last_index(), now_);
   const Increment& first = result_.increments[0];
   seeks_yield_ = seeks_yield_ && first.plastic_strain == 0.0 && first.utilisation < 1;
-  step_ = options_.first_step * (by_arc() ? std::sqrt(2.0) : 1.0);
-  arc_per_factor_ = step_ / options_.first_step;
+  step_ = options_.steps.first * (by_arc() ? std::sqrt(2.0) : 1.0);
+  arc_per_factor_ = step_ / options_.steps.first;
   if (options_.start->direction.size() > 0) {
     const Direction asked{options_.start->direction, options_.start->direction_factor};
     const double size = equilibrium_.length(asked.displacement, asked.factor);

@@ -40,9 +40,7 @@ Eigen::Matrix3d spin_by_vector(const Vec3& v) {
 }
 
 double largest_of(const VectorXd& full) {
-  double largest = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
-    largest = std::max(largest, full.segment<3>(n).norm());
+  const double largest = model::largest_translation(full);
   return largest;
 }
 
@@ -256,9 +254,7 @@ class Maker {
   }
   /// Patterns of turns that cost next to nothing (about the normals of shells) and move nothing are no modes.
   bool only_turns(const VectorXd& full) const {
-    double turn = 0;
-    for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
-      turn = std::max(turn, full.segment<3>(n + 3).norm());
+    const double turn = model::largest_rotation(full);
     return largest_of(full) < kMovesReduced * system_.model().size() * turn;
   }
   MatrixXd reduced(const algebra::SymmetricMatrix& k) const {

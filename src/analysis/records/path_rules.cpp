@@ -30,10 +30,10 @@ Norms norms(const VectorXd& full, double size) {
 }  // namespace
 
 StepRule::StepRule(const PathOptions& options)
-    : first(options.first_step),
-      smallest(options.smallest_step > 0 ? options.smallest_step : options.first_step / 4096),
-      largest(options.largest_step > 0 ? options.largest_step : 8 * options.first_step),
-      wanted_iterations(options.wanted_iterations) {}
+    : first(options.steps.first),
+      smallest(options.steps.smallest > 0 ? options.steps.smallest : options.steps.first / 4096),
+      largest(options.steps.largest > 0 ? options.steps.largest : 8 * options.steps.first),
+      wanted_iterations(options.steps.wanted_iterations) {}
 
 double StepRule::after(double taken, int iterations) const {
   if (iterations == 0) return std::min(taken * without_corrections, largest);
@@ -59,10 +59,8 @@ ConvergenceTest::Balance ConvergenceTest::balance(const VectorXd& gap, const Vec
 
 ConvergenceTest::Extent ConvergenceTest::Extent::of(const VectorXd& full) {
   Extent most;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) {
-    most.translation = std::max(most.translation, full.segment<3>(n).norm());
-    most.rotation = std::max(most.rotation, full.segment<3>(n + 3).norm());
-  }
+  most.translation = model::largest_translation(full);
+  most.rotation = model::largest_rotation(full);
   return most;
 }
 
@@ -82,28 +80,28 @@ bool stands_still(const PathResult& so_far, double share) {
 
 std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest) {
   const Increment& last = so_far.increments.back();
-  if (const auto& end = options.stop_load_factor;
+  if (const auto& end = options.stop.load_factor;
       end && std::abs(last.load_factor - *end) <= 1e-12 * std::max(std::abs(*end), std::abs(highest)))
     return fmt::format("load factor {:.6g} reached", *end);
-  if (options.stop_watch >= 0 && options.stop_movement != 0.0 &&
-      last.watched[at(options.stop_watch)] / options.stop_movement >=
-          1 - (options.watch[at(options.stop_watch)].of_nodes() ? 1e-9 : 2 * kLocated))
+  if (options.stop.watch >= 0 && options.stop.movement != 0.0 &&
+      last.watched[at(options.stop.watch)] / options.stop.movement >=
+          1 - (options.watch[at(options.stop.watch)].of_nodes() ? 1e-9 : 2 * kLocated))
     return fmt::format(
         "{} of '{}' reached {:.6g}",
-        options.watch[at(options.stop_watch)].kind == WatchPoint::Kind::movement ? "movement" : "reading",
-        options.watch[at(options.stop_watch)].name, options.stop_movement);
-  if (options.stop_at_loss && so_far.first_loss >= 0)
+        options.watch[at(options.stop.watch)].kind == WatchPoint::Kind::movement ? "movement" : "reading",
+        options.watch[at(options.stop.watch)].name, options.stop.movement);
+  if (options.stop.at_loss && so_far.first_loss >= 0)
     return fmt::format("the structure loses its stability at load factor {}",
                        place_text(so_far.increments[at(so_far.first_loss)]));
-  if (options.stop_after_peak > 0 && so_far.peak_is_limit_point && last.number >= so_far.peak + options.stop_after_peak)
-    return fmt::format("{} increments beyond the peak", options.stop_after_peak);
-  if (options.stop_drop > 0 && last.load_factor < options.stop_drop * highest)
-    return fmt::format("load factor fell below {:.3g} of the peak", options.stop_drop);
-  if (options.stop_plastic_strain > 0 && last.plastic_strain >= options.stop_plastic_strain)
+  if (options.stop.after_peak > 0 && so_far.peak_is_limit_point && last.number >= so_far.peak + options.stop.after_peak)
+    return fmt::format("{} increments beyond the peak", options.stop.after_peak);
+  if (options.stop.drop > 0 && last.load_factor < options.stop.drop * highest)
+    return fmt::format("load factor fell below {:.3g} of the peak", options.stop.drop);
+  if (options.stop.plastic_strain > 0 && last.plastic_strain >= options.stop.plastic_strain)
     return fmt::format("a plastic strain of {:.3g} % was reached", 100 * last.plastic_strain);
-  if (options.stop_flat > 0 && stands_still(so_far, options.stop_flat))
+  if (options.stop.flat > 0 && stands_still(so_far, options.stop.flat))
     return fmt::format("the load stands still at load factor {:.6g} while the structure moves on", last.load_factor);
-  if (last.number >= options.stop_increments) return fmt::format("{} increments done", options.stop_increments);
+  if (last.number >= options.stop.increments) return fmt::format("{} increments done", options.stop.increments);
   return "";
 }
 

@@ -7,6 +7,7 @@
 #include "archway/analysis/section_stress.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/base/dense.hpp"
+#include "archway/base/executor.hpp"
 #include "archway/elements/bar.hpp"
 #include "archway/elements/beam.hpp"
 #include "archway/elements/shell.hpp"
@@ -23,30 +24,63 @@ std::array<double, 3> principal_stresses(const Stress& s) {
 }
 
 namespace {
+/// one(e) of every element in their order, whatever number of threads works on them.
+template <class T, class One>
+std::vector<T> of_each(const base::Executor& executor, int count, const One& one) {
+  std::vector<T> list(static_cast<std::size_t>(count));
+  executor.for_range(count, [&](int begin, int end) {
+    for (int e = begin; e < end; ++e) list[static_cast<std::size_t>(e)] = one(e);
+  });
+  return list;
+}
+
+/// The same where one(e, points) also adds to a list: in pieces of so many elements, put together in their order.
+template <class T, class P, class One>
+std::vector<T> of_each(const base::Executor& executor, int count, std::vector<P>& points, const One& one) {
+  constexpr int kPiece = 128;
+  std::vector<T> list(static_cast<std::size_t>(count));
+  std::vector<std::vector<P>> pieces(static_cast<std::size_t>((count + kPiece - 1) / kPiece));
+  executor.for_range(static_cast<int>(pieces.size()), [&](int begin, int end) {
+    for (int piece = begin; piece < end; ++piece)
+      for (int e = kPiece * piece; e < std::min(count, kPiece * (piece + 1)); ++e)
+        list[static_cast<std::size_t>(e)] = one(e, pieces[static_cast<std::size_t>(piece)]);
+  });
+  for (const auto& own : pieces) points.insert(points.end(), own.begin(), own.end());
+  return list;
+}
+
 /// \param linear  full displacement of linear theory; nullptr: the state as it is
 ElementForces forces_of(const System& system, const State& state, const Eigen::VectorXd* linear,
                         const std::vector<char>& slack, const elements::Memory* memory = nullptr) {
   ElementForces r;
   const auto& geometry = system.geometry();
+  const auto& executor = system.executor();
+  const auto& beams = system.beams();
+  const auto& bars = system.bars();
+  const auto& springs = system.springs();
   const auto trial = [&](const elements::Batch& batch) { return geometry.trial(state, memory, batch); };
-  for (int e = 0; e < system.beams().size(); ++e)
-    r.member_forces.push_back({e, system.beams().section_forces(trial(system.beams()), e, linear)});
-  for (int e = 0; e < system.shell_count(); ++e) {
-    const auto& [batch, place] = geometry.shell(e);
-    r.shell_stresses.push_back(batch->stress(trial(*batch), place, linear, &r.shell_faces));
-  }
-  for (int e = 0; e < system.bars().size(); ++e)
-    r.bar_forces.push_back(!slack.empty() && slack[static_cast<std::size_t>(e)]
-                               ? 0.0
-                               : system.bars().axial_force(trial(system.bars()), e, linear));
-  for (int e = 0; e < system.springs().size(); ++e) {
-    const auto f = system.springs().forces(trial(system.springs()), e, linear);
-    r.spring_forces.push_back({f[0], f[1], f[2], f[3], f[4], f[5]});
-  }
-  for (int e = 0; e < static_cast<int>(system.model().solid_elements.size()); ++e) {
-    const auto& [batch, place] = geometry.solid(e);
-    r.solid_stresses.push_back(batch->stress(trial(*batch), place, linear, &r.solid_points));
-  }
+  const auto beam_trial = trial(beams), bar_trial = trial(bars), spring_trial = trial(springs);
+  r.member_forces = of_each<MemberForces>(executor, beams.size(), [&](int e) {
+    return MemberForces{e, beams.section_forces(beam_trial, e, linear)};
+  });
+  r.bar_forces = of_each<double>(executor, bars.size(), [&](int e) {
+    return !slack.empty() && slack[static_cast<std::size_t>(e)] ? 0.0 : bars.axial_force(bar_trial, e, linear);
+  });
+  r.spring_forces = of_each<std::array<double, 6>>(executor, springs.size(), [&](int e) {
+    const auto f = springs.forces(spring_trial, e, linear);
+    return std::array<double, 6>{f[0], f[1], f[2], f[3], f[4], f[5]};
+  });
+  r.shell_stresses = of_each<elements::ShellStress>(executor, system.shell_count(), r.shell_faces,
+                                                    [&](int e, std::vector<elements::FaceStress>& faces) {
+                                                      const auto& [batch, place] = geometry.shell(e);
+                                                      return batch->stress(trial(*batch), place, linear, &faces);
+                                                    });
+  r.solid_stresses = of_each<std::vector<elements::SolidStress>>(
+      executor, static_cast<int>(system.model().solid_elements.size()), r.solid_points,
+      [&](int e, std::vector<elements::SolidStress>& points) {
+        const auto& [batch, place] = geometry.solid(e);
+        return batch->stress(trial(*batch), place, linear, &points);
+      });
   return r;
 }
 }  // namespace

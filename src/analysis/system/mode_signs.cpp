@@ -24,8 +24,7 @@ int ModeSigns::offset_of(const std::vector<VectorXd>& shapes) const {
   double size = 0, moves = 0;
   for (const auto& shape : shapes) {
     size = std::max(size, outline_.largest(shape));
-    for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms)
-      moves = std::max(moves, shape.segment<3>(n).norm());
+    moves = std::max(moves, model::largest_translation(shape));
   }
   return moves < 0.5 * size || size == 0.0 ? 3 : 0;
 }

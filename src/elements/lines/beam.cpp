@@ -16,7 +16,7 @@ using namespace beam_detail;
 
 const double kGauss = std::sqrt(0.6);
 const std::array<double, 3> kPlaces = {0.5 - 0.5 * kGauss, 0.5, 0.5 + 0.5 * kGauss};
-const std::array<double, 3> kWeights = {5.0 / 18, 8.0 / 18, 5.0 / 18};
+const auto& kWeights = model::kGaussWeights;
 
 /// Response by linear theory to small displacements from a state (a sample with numerators f).
 Response respond_linearly(const BeamBatch::Data& data, const BeamBatch::GaussPoint& point, const Nodes& nodes,

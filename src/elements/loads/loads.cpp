@@ -94,9 +94,9 @@ double density(const model::Model& model, int part) {
 }
 /// Mass per length; of a tapered member the mean over the element.
 double line_mass(const model::Model& model, const model::LineElement& element) {
-  static const std::array<double, 3> weights = {5. / 18, 8. / 18, 5. / 18};
   double area = 0;
-  for (std::size_t p = 0; p < 3; ++p) area += weights[p] * model.section_at(element, model::kGaussStations[p]).area;
+  for (std::size_t p = 0; p < 3; ++p)
+    area += model::kGaussWeights[p] * model.section_at(element, model::kGaussStations[p]).area;
   return density(model, element.part) * area;
 }
 double line_mass(const model::Model& model, const model::BarElement& element) {

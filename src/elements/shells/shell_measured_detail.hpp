@@ -16,6 +16,16 @@ using Eigen::Vector2d;
 using Eigen::Vector3d;
 using Eigen::VectorXd;
 
+/// Measures of an element with three or nine nodes: what follows is of fixed size and asks for no memory.
+template <int N>
+constexpr int kMostMeasures = N == 9 ? 65 : 12;
+template <int N>
+using Measures = Eigen::Matrix<double, Eigen::Dynamic, 1, Eigen::ColMajor, kMostMeasures<N>, 1>;
+template <int N>
+using MeasureRows = Eigen::Matrix<double, Eigen::Dynamic, 6 * N, Eigen::ColMajor, kMostMeasures<N>, 6 * N>;
+template <int N>
+using Step = Eigen::Matrix<double, 6 * N, 1>;
+
 /// What a product pairs the positions with: positions, directors, first or second in-plane axes.
 enum class With { position, director, first, second };
 
@@ -37,10 +47,19 @@ struct Form {
   Eigen::Matrix<double, N, N> c = Eigen::Matrix<double, N, N>::Zero();
 };
 
-/// Measures first .. first + stiffness.rows() work together.
+/// Measures first .. first + stiffness.rows() work together; one column: the diagonal, they do not.
 struct Block {
   int first = 0;
   MatrixXd stiffness;
+  template <class Vector>
+  auto times(const Vector& strain) const {
+    Eigen::Matrix<double, Eigen::Dynamic, 1, Eigen::ColMajor, 32, 1> stress(stiffness.rows());
+    if (stiffness.cols() == 1)
+      stress = stiffness.col(0).cwiseProduct(strain);
+    else
+      stress.noalias() = stiffness * strain;
+    return stress;
+  }
 };
 
 /// An integration point: strains of the middle surface and curvatures from the measures of membrane and bending.
@@ -53,6 +72,7 @@ template <int N>
 struct Element {
   std::array<int, N> nodes{};
   std::array<std::array<Vec3, N>, 3> carried;  // reference directors, first and second in-plane axes at the nodes
+  std::shared_ptr<const std::vector<Product<N>>> common;  // products that all elements have; nullptr: none
   std::vector<Product<N>> products;
   std::vector<Form<N>> forms;
   /// Elastic walls: all measures. Walls whose points remember: shear, drilling and what else is stabilisation.
@@ -109,11 +129,20 @@ struct FormSides {
   }
 };
 
+/// use(product) of all products.
+template <int N, class Use>
+void each_product(const Element<N>& e, const Use& use) {
+  if (e.common)
+    for (const auto& t : *e.common) use(t);
+  for (const auto& t : e.products) use(t);
+}
+
 template <int N>
-VectorXd measures(const Element<N>& e, const Nodes<N>& n) {
-  VectorXd m = VectorXd::Zero(e.measures);
-  for (const auto& t : e.products)
+Measures<N> measures(const Element<N>& e, const Nodes<N>& n) {
+  Measures<N> m = Measures<N>::Zero(e.measures);
+  each_product(e, [&](const Product<N>& t) {
     m[t.measure] += t.factor * blend<N>(t.p, n.v[0]).dot(blend<N>(t.q, n.v[static_cast<std::size_t>(t.with)]));
+  });
   for (const auto& form : e.forms) {
     const FormSides<N> sides(form, n);
     for (std::size_t j = 0; j < N; ++j)
@@ -124,10 +153,9 @@ VectorXd measures(const Element<N>& e, const Nodes<N>& n) {
 
 /// d measures / d (move, spin) of the nodes.
 template <int N>
-Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nodes<N>& n) {
-  Eigen::Matrix<double, Eigen::Dynamic, 6 * N> b(e.measures, 6 * N);
-  b.setZero();
-  for (const auto& t : e.products) {
+MeasureRows<N> rows(const Element<N>& e, const Nodes<N>& n) {
+  MeasureRows<N> b = MeasureRows<N>::Zero(e.measures, 6 * N);
+  each_product(e, [&](const Product<N>& t) {
     const auto& with = n.v[static_cast<std::size_t>(t.with)];
     const Vec3 left = t.factor * blend<N>(t.p, n.v[0]), right = t.factor * blend<N>(t.q, with);
     for (int i = 0; i < N; ++i) {
@@ -139,7 +167,7 @@ Eigen::Matrix<double, Eigen::Dynamic, 6 * N> rows(const Element<N>& e, const Nod
         b.template block<1, 3>(t.measure, 6 * i + 3) +=
             t.q[i] * with[static_cast<std::size_t>(i)].cross(left).transpose();
     }
-  }
+  });
   for (const auto& form : e.forms) {
     const FormSides<N> sides(form, n);
     for (int i = 0; i < N; ++i) {
@@ -205,7 +233,8 @@ std::size_t memory_of(const Element<N>& e) {
   return e.wall ? e.points.size() * static_cast<std::size_t>(e.wall->memory_size()) : 0;
 }
 
-inline material::Wall::Vec6 strain_at(const Point& p, const VectorXd& measures) {
+template <class Vector>
+material::Wall::Vec6 strain_at(const Point& p, const Vector& measures) {
   const auto count = p.membrane.cols();
   material::Wall::Vec6 strain;
   strain << p.membrane * measures.head(count), p.bending * measures.segment(count, count);
@@ -215,12 +244,11 @@ inline material::Wall::Vec6 strain_at(const Point& p, const VectorXd& measures) 
 /// Stresses conjugate to the measures. \param before, after  memory; nullptr: by the elastic wall (linear theory)
 /// \param tangent  of the points, against the measures of membrane and bending; nullptr: not wanted
 template <int N>
-VectorXd stresses(const Element<N>& e, const VectorXd& strain, const double* before, double* after,
-                  MatrixXd* tangent = nullptr) {
-  VectorXd s = VectorXd::Zero(e.measures);
+Measures<N> stresses(const Element<N>& e, const Measures<N>& strain, const double* before, double* after,
+                     MatrixXd* tangent = nullptr) {
+  Measures<N> s = Measures<N>::Zero(e.measures);
   for (const auto& block : e.blocks)
-    s.segment(block.first, block.stiffness.rows()).noalias() =
-        block.stiffness * strain.segment(block.first, block.stiffness.rows());
+    s.segment(block.first, block.stiffness.rows()) = block.times(strain.segment(block.first, block.stiffness.rows()));
   for (std::size_t k = 0; e.wall && k < e.points.size(); ++k) {
     const Point& p = e.points[k];
     const auto count = p.membrane.cols();
@@ -239,18 +267,22 @@ VectorXd stresses(const Element<N>& e, const VectorXd& strain, const double* bef
   return s;
 }
 
+template <int N>
+using NodeSquare = Eigen::Matrix<double, 6 * N, 6 * N>;
+
 /// Second-order terms of all products for given stresses.
 template <int N>
-void add_geometric(const Element<N>& e, const Nodes<N>& n, const VectorXd& stress, MatrixXd& k) {
+void add_geometric(const Element<N>& e, const Nodes<N>& n, const Measures<N>& stress, NodeSquare<N>& k) {
   using Square = Eigen::Matrix<double, N, N>;
   std::array<Square, 4> c;
   for (auto& m : c) m.setZero();
-  for (const auto& t : e.products)
+  each_product(e, [&](const Product<N>& t) {
     c[static_cast<std::size_t>(t.with)].noalias() += (stress[t.measure] * t.factor) * t.p * t.q.transpose();
+  });
   for (const auto& form : e.forms) c[static_cast<std::size_t>(form.with)] += stress[form.measure] * form.c;
   const Square both = c[0] + c[0].transpose();
   for (int i = 0; i < N; ++i)
-    for (int j = 0; j < N; ++j) k.block<3, 3>(6 * i, 6 * j).diagonal().array() += both(i, j);
+    for (int j = 0; j < N; ++j) k.template block<3, 3>(6 * i, 6 * j).diagonal().array() += both(i, j);
   for (std::size_t w = 1; w < 4; ++w)
     for (int j = 0; j < N; ++j) {
       const Vec3& v = n.v[w][static_cast<std::size_t>(j)];
@@ -258,67 +290,79 @@ void add_geometric(const Element<N>& e, const Nodes<N>& n, const VectorXd& stres
       Vec3 a = Vec3::Zero();
       for (int i = 0; i < N; ++i) {
         a += c[w](i, j) * n.v[0][static_cast<std::size_t>(i)];
-        k.block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * turn;
-        k.block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * turn;
+        k.template block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * turn;
+        k.template block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * turn;
       }
-      k.block<3, 3>(6 * j + 3, 6 * j + 3) += detail::arm_term(a, v);
+      k.template block<3, 3>(6 * j + 3, 6 * j + 3) += detail::arm_term(a, v);
     }
 }
 
 template <int N>
-VectorXd step_of(const Element<N>& e, const Nodes<N>& n, const VectorXd& u) {
-  VectorXd step(6 * N);
+Step<N> step_of(const Element<N>& e, const Nodes<N>& n, const VectorXd& u) {
+  Step<N> step;
   for (int i = 0; i < N; ++i) {
     const auto at = static_cast<std::size_t>(i);
-    step.segment<6>(6 * i) = u.segment<6>(model::row(e.nodes[at]));
-    step.segment<3>(6 * i) += Vec3(step.segment<3>(6 * i + 3)).cross(n.arms[at]);
+    step.template segment<6>(6 * i) = u.segment<6>(model::row(e.nodes[at]));
+    step.template segment<3>(6 * i) += Vec3(step.template segment<3>(6 * i + 3)).cross(n.arms[at]);
   }
   return step;
 }
 
+/// Adds B^T C B to the lower triangle, block by block: sums over all measures would lose digits that the weak ones
+/// have. \param flowing  of the points that remember, in place of the first block; empty: none
 template <int N>
-void evaluate_one(const Element<N>& e, const State& state, const double* before, double* after,
+void add_stiffness(const Element<N>& e, const MeasureRows<N>& b, const MatrixXd& flowing, NodeSquare<N>& k) {
+  MeasureRows<N> pulled;
+  const auto add = [&](int first, const MatrixXd& stiffness) {
+    const auto own = b.middleRows(first, stiffness.rows());
+    pulled.resize(stiffness.rows(), 6 * N);
+    if (stiffness.cols() == 1)
+      pulled = stiffness.col(0).asDiagonal() * own;
+    else
+      pulled.noalias() = stiffness * own;
+    k.template triangularView<Eigen::Lower>() += own.transpose() * pulled;
+  };
+  for (const auto& block : e.blocks) add(block.first, block.stiffness);
+  if (flowing.size() > 0) add(0, flowing);
+}
+
+/// \param n  of the state
+template <int N>
+void evaluate_one(const Element<N>& e, const Nodes<N>& n, const State& state, const double* before, double* after,
                   const StressSource& source, double* force, double* tangent, double* geometric) {
-  const Nodes<N> n = gather(e, state);
   if (source.linear != nullptr) before = nullptr;
-  const auto b = rows(e, n);
-  const VectorXd strain = (source.linear == nullptr ? VectorXd(measures(e, n) - e.reference)
-                                                    : VectorXd(b * step_of(e, n, *source.linear))) -
-                          state.free_strain(e.part) * e.growth;
+  const MeasureRows<N> b = rows(e, n);
+  Measures<N> strain = -state.free_strain(e.part) * e.growth;
+  if (source.linear == nullptr)
+    strain += measures(e, n) - e.reference;
+  else
+    strain += b * step_of(e, n, *source.linear);
   MatrixXd flowing;
-  const VectorXd stress = stresses(e, strain, before, after, tangent == nullptr ? nullptr : &flowing);
-  if (force != nullptr) Eigen::Map<VectorXd>(force, 6 * N) = b.transpose() * stress;
+  const Measures<N> stress = stresses(e, strain, before, after, tangent == nullptr ? nullptr : &flowing);
+  if (force != nullptr) Eigen::Map<Step<N>>{force}.noalias() = b.transpose() * stress;
   if (tangent == nullptr && geometric == nullptr) {
     if (e.offset != 0.0) detail::bring_to_nodes(n.arms.data(), nullptr, N, 6, force, {});
     return;
   }
-  VectorXd stiffening = stress;
+  Measures<N> stiffening = stress;
   if (source.linear == nullptr && source.previous != nullptr) {
     const Nodes<N> last = gather(e, *source.previous);
     std::vector<double> thrown_away(memory_of(e));
-    stiffening = stresses(e,
-                          VectorXd(measures(e, last) - e.reference + rows(e, last) * step_of(e, last, *source.step) -
-                                   source.previous->free_strain(e.part) * e.growth),
-                          before, thrown_away.data());
+    const Measures<N> ahead = measures(e, last) - e.reference + rows(e, last) * step_of(e, last, *source.step) -
+                              source.previous->free_strain(e.part) * e.growth;
+    stiffening = stresses(e, ahead, before, thrown_away.data());
   }
-  MatrixXd g = MatrixXd::Zero(6 * N, 6 * N);
+  NodeSquare<N> g = NodeSquare<N>::Zero();
   add_geometric(e, n, stiffening, g);
-  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, 6 * N, 6 * N) = g;
+  if (geometric != nullptr) Eigen::Map<NodeSquare<N>>{geometric} = g;
   if (tangent != nullptr) {
-    for (const auto& block : e.blocks) {
-      const auto part = b.middleRows(block.first, block.stiffness.rows());
-      g.noalias() += part.transpose() * (block.stiffness * part).eval();
-    }
-    if (flowing.size() > 0) {
-      const auto part = b.topRows(flowing.rows());
-      g.noalias() += part.transpose() * (flowing * part).eval();
-    }
-    Eigen::Map<MatrixXd>(tangent, 6 * N, 6 * N) = g;
+    add_stiffness(e, b, flowing, g);
+    Eigen::Map<NodeSquare<N>>{tangent} = g.template selfadjointView<Eigen::Lower>();
   }
   if (e.offset == 0.0) return;
-  const VectorXd pull = b.transpose() * stiffening;
+  const Step<N> pull = b.transpose() * stiffening;
   std::array<Vec3, N> forces;
-  for (int i = 0; i < N; ++i) forces[static_cast<std::size_t>(i)] = pull.segment<3>(6 * i);
+  for (int i = 0; i < N; ++i) forces[static_cast<std::size_t>(i)] = pull.template segment<3>(6 * i);
   detail::bring_to_nodes(n.arms.data(), forces.data(), N, 6, force, {tangent, geometric});
 }
 
@@ -354,12 +398,13 @@ class MeasuredShells final : public ShellKind {
     constexpr std::ptrdiff_t n = 6 * N;
     for (int k = 0; k < count; ++k) {
       const auto& e = data_[static_cast<std::size_t>(elements[k])];
-      if (source.linear == nullptr && folded(e, trial.state)) verdict = base::Verdict::recoverable;
+      const Nodes<N> nodes = gather(e, trial.state);
+      if (source.linear == nullptr && folded(nodes)) verdict = base::Verdict::recoverable;
       const auto at = [&](double* base, std::ptrdiff_t stride) {
         return base == nullptr ? nullptr : base + stride * k;
       };
       const auto memory = memory_in(trial, e);
-      evaluate_one(e, trial.state, memory.before, memory.after, source, at(out.force, n), at(out.tangent, n * n),
+      evaluate_one(e, nodes, trial.state, memory.before, memory.after, source, at(out.force, n), at(out.tangent, n * n),
                    at(out.geometric, n * n));
     }
     return verdict;
@@ -367,13 +412,13 @@ class MeasuredShells final : public ShellKind {
 
   material::Energy energy(const Trial& trial, int element) const override {
     const auto& e = data_[static_cast<std::size_t>(element)];
-    const VectorXd strain =
+    const Measures<N> strain =
         measures(e, gather(e, trial.state)) - e.reference - trial.state.free_strain(e.part) * e.growth;
     const auto memory = memory_in(trial, e);
     material::Energy sum;
     for (const auto& block : e.blocks) {
       const VectorXd own = strain.segment(block.first, block.stiffness.rows());
-      sum.stored += 0.5 * own.dot(block.stiffness * own);
+      sum.stored += 0.5 * own.dot(block.times(own));
     }
     for (std::size_t k = 0; e.wall && k < e.points.size(); ++k)
       sum += e.points[k].weight * e.wall->energy(strain_at(e.points[k], strain), 0,
@@ -386,10 +431,13 @@ class MeasuredShells final : public ShellKind {
     const State& state = trial.state;
     const auto& e = data_[static_cast<std::size_t>(element)];
     const Nodes<N> n = gather(e, state);
-    VectorXd measured =
-        linear == nullptr ? VectorXd(measures(e, n) - e.reference) : VectorXd(rows(e, n) * step_of(e, n, *linear));
+    Measures<N> measured;
+    if (linear == nullptr)
+      measured = measures(e, n) - e.reference;
+    else
+      measured = rows(e, n) * step_of(e, n, *linear);
     if (linear == nullptr && state.correction.size() > 0) measured += rows(e, n) * step_of(e, n, state.correction);
-    const VectorXd strain = measured - state.free_strain(e.part) * e.growth;
+    const Measures<N> strain = measured - state.free_strain(e.part) * e.growth;
     const Eigen::Matrix<double, 8, 1> r = e.middle * strain;
     if (!e.wall || linear != nullptr) {
       for (std::size_t k = 0; faces != nullptr && k < e.points.size(); ++k) {
@@ -406,7 +454,7 @@ class MeasuredShells final : public ShellKind {
 
  private:
   /// Mean of the points, of forces and moments as of the stresses of the faces.
-  static ShellStress flowing_stress(const Element<N>& e, const VectorXd& strain, const double* before,
+  static ShellStress flowing_stress(const Element<N>& e, const Measures<N>& strain, const double* before,
                                     std::vector<FaceStress>* faces) {
     double area = 0;
     for (const auto& p : e.points) area += p.weight;
@@ -433,9 +481,8 @@ class MeasuredShells final : public ShellKind {
   static detail::OwnMemory memory_in(const Trial& trial, const Element<N>& e) {
     return {trial, e.memory, memory_of(e), [&](double* memory) { start(e, memory); }};
   }
-  static bool folded(const Element<N>& e, const State& state) {
+  static bool folded(const Nodes<N>& n) {
     constexpr std::size_t corners = N == 3 ? 3 : 4;
-    const Nodes<N> n = gather(e, state);
     for (std::size_t i = 0; i < corners; ++i) {
       const Vec3& x = n.v[0][i];
       if ((n.v[0][(i + 1) % corners] - x).cross(n.v[0][(i + corners - 1) % corners] - x).dot(n.v[1][i]) <= 0)
@@ -454,8 +501,8 @@ void finish(std::vector<Element<N>>& list, const model::Model& model) {
   for (auto& e : list) {
     const Nodes<N> n = gather(e, reference);
     e.reference = measures(e, n);
-    VectorXd outward = VectorXd::Zero(6 * N);
-    for (int i = 0; i < N; ++i) outward.segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
+    Step<N> outward = Step<N>::Zero();
+    for (int i = 0; i < N; ++i) outward.template segment<3>(6 * i) = n.v[0][static_cast<std::size_t>(i)] - n.v[0][0];
     e.growth = rows(e, n) * outward;
   }
 }

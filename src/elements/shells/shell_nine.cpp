@@ -109,7 +109,8 @@ class Maker {
   }
 
   E make(const model::Model& model) {
-    tied();
+    static const auto common = std::make_shared<const std::vector<P>>(tied());
+    e_.common = common;
     means();
     drilling();
     stiffness(wall(model));
@@ -121,7 +122,12 @@ class Maker {
     e_.products.push_back({measure, with, factor, p, q});
   }
 
-  void tied() {
+  /// Products at the tying points: in natural coordinates they are the same for all elements.
+  static std::vector<P> tied() {
+    std::vector<P> list;
+    const auto add = [&](int measure, With with, double factor, const W& p, const W& q) {
+      list.push_back({measure, with, factor, p, q});
+    };
     for (int k = 0; k < 6; ++k) {
       const Vector2d r = kAlongR.point(k), s = kAlongS.point(k);
       const Shape fr = shape_at(r.x(), r.y()), fs = shape_at(s.x(), s.y());
@@ -139,6 +145,7 @@ class Maker {
       add(kBend + 12 + k, With::director, 1, f.r, f.s);
       add(kBend + 12 + k, With::director, 1, f.s, f.r);
     }
+    return list;
   }
 
   /// Mean local strains without tying. Tied strains take their means from these, so that distorted meshes pass the
@@ -177,18 +184,18 @@ class Maker {
 
   void drilling() {
     const double stiffness = material_.shear_modulus() * e_.thickness;
-    MatrixXd diagonal = MatrixXd::Zero(13, 13);
+    VectorXd diagonal(13);
     for (int k = 0; k < 4; ++k) {
       const Vector2d b = kBoth.point(k);
       const Place p = place_at(x_, e_.axes, b.x(), b.y());
       drill(kDrill + k, p);
-      diagonal(k, k) = p.area * stiffness;
+      diagonal[k] = p.area * stiffness;
     }
     int k = 0;
     for (const auto& g : base::surface_rule(9)) {
       const Place p = place_at(x_, e_.axes, g.r, g.s);
       drill(kRest + k, p);
-      diagonal(4 + k, 4 + k) = ShellBatch::kDrillingRest * g.weight * p.area * stiffness;
+      diagonal[4 + k] = ShellBatch::kDrillingRest * g.weight * p.area * stiffness;
       ++k;
     }
     e_.blocks.push_back({kDrill, diagonal});

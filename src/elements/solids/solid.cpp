@@ -7,19 +7,15 @@
 #include "core/inner_detail.hpp"
 #include "core/material_detail.hpp"
 #include "core/memory_detail.hpp"
+#include "solids/solid_kinematics_detail.hpp"
 
 namespace archway::elements {
 
 namespace {
+using namespace solids;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
-using Data = SolidBatch::Data;
-using GaussPoint = SolidBatch::GaussPoint;
-using Strain = SolidBatch::Strain;
 using Modes = SolidBatch::Modes;
-using Matrix6 = Eigen::Matrix<double, 6, 6>;
-using Rows = Eigen::Matrix<double, 6, Eigen::Dynamic, Eigen::ColMajor, 6, 60>;
-constexpr std::array<std::array<int, 2>, 6> kPairs = {{{0, 0}, {1, 1}, {2, 2}, {0, 1}, {1, 2}, {0, 2}}};
 
 /// Strain (11 22 33 12 23 13, shears doubled) in axes whose gradient of old coordinates is a: E' = a E a^T.
 Matrix6 strain_turn(const Mat3& a) {
@@ -110,39 +106,6 @@ Data make(const model::Model& model, const model::SolidElement& element) {
   return data;
 }
 
-Mat3 deformation(const Data& data, const GaussPoint& point, const State& state) {
-  Mat3 f = Mat3::Zero();  // columns: dx/dX
-  // the gradients sum to nothing: positions from the first node
-  for (Eigen::Index i = 1; i < point.gradient.cols(); ++i)
-    f += state.between(data.nodes[0], data.nodes[static_cast<std::size_t>(i)]) * point.gradient.col(i).transpose();
-  return f;
-}
-
-Strain green(const Mat3& f) {
-  const Mat3 c = f.transpose() * f;
-  Strain e;
-  for (std::size_t k = 0; k < 6; ++k) {
-    const auto [i, j] = kPairs[k];
-    e[static_cast<Eigen::Index>(k)] = i == j ? 0.5 * (c(i, i) - 1) : c(i, j);
-  }
-  return e;
-}
-
-Rows strain_rows(const GaussPoint& point, const Mat3& f) {
-  Rows b(6, 3 * point.gradient.cols());
-  for (Eigen::Index n = 0; n < point.gradient.cols(); ++n)
-    for (std::size_t k = 0; k < 6; ++k) {
-      const auto [i, j] = kPairs[k];
-      const auto row = static_cast<Eigen::Index>(k);
-      if (i == j)
-        b.block<1, 3>(row, 3 * n) = point.gradient(i, n) * f.col(i).transpose();
-      else
-        b.block<1, 3>(row, 3 * n) =
-            point.gradient(i, n) * f.col(j).transpose() + point.gradient(j, n) * f.col(i).transpose();
-    }
-  return b;
-}
-
 VectorXd step_of(const Data& data, int nodes, const VectorXd& u) {
   VectorXd step(3 * nodes);
   for (int i = 0; i < nodes; ++i)
@@ -156,8 +119,11 @@ std::vector<Strain> strains(const Data& data, int nodes, const State& state, con
   std::vector<Strain> list;
   const VectorXd local = step == nullptr ? VectorXd() : step_of(data, nodes, *step);
   Eigen::Matrix<double, 21, 1> load = Eigen::Matrix<double, 21, 1>::Zero();
-  for (const auto& point : data.points) {
-    const Mat3 f = deformation(data, point, state);
+  const Deformations deformations(data, nodes, state);
+  list.reserve(data.points.size());
+  for (std::size_t p = 0; p < data.points.size(); ++p) {
+    const auto& point = data.points[p];
+    const Mat3& f = deformations[p];
     Strain e = keep_state ? green(f) : Strain(Strain::Zero());
     e.head<3>().array() -= state.free_strain(data.part);
     if (step != nullptr) e += strain_rows(point, f) * local;
@@ -202,10 +168,11 @@ constexpr std::size_t kModes = 21;
 std::vector<Strain> compatible_strains(const Data& data, int nodes, const State& state, const VectorXd* step) {
   std::vector<Strain> list;
   const VectorXd local = step == nullptr ? VectorXd() : step_of(data, nodes, *step);
-  for (const auto& point : data.points) {
-    const Mat3 f = deformation(data, point, state);
-    list.push_back(green(f));
-    if (step != nullptr) list.back() += strain_rows(point, f) * local;
+  const Deformations deformations(data, nodes, state);
+  list.reserve(data.points.size());
+  for (std::size_t p = 0; p < data.points.size(); ++p) {
+    list.push_back(green(deformations[p]));
+    if (step != nullptr) list.back() += strain_rows(data.points[p], deformations[p]) * local;
   }
   return list;
 }
@@ -260,39 +227,28 @@ Remembered respond(const Data& data, const std::vector<Strain>& compatible, doub
   return r;
 }
 
-void add_geometric(const GaussPoint& point, const Strain& stress, MatrixXd& k) {
-  Mat3 s;
-  s << stress[0], stress[3], stress[5], stress[3], stress[1], stress[4], stress[5], stress[4], stress[2];
-  const MatrixXd g = point.weight * point.gradient.transpose() * s * point.gradient;
-  for (Eigen::Index i = 0; i < g.rows(); ++i)
-    for (Eigen::Index j = 0; j < g.cols(); ++j) k.block<3, 3>(3 * i, 3 * j).diagonal().array() += g(i, j);
-}
-
 void evaluate_one(const Data& data, int nodes, const State& state, const StressSource& source, double* force,
                   double* tangent, double* geometric) {
   const Eigen::Index n = 3 * nodes;
   const auto own = strains(data, nodes, state, source.linear, source.linear == nullptr);
-  const auto stressing = source.linear == nullptr && source.previous != nullptr
-                             ? strains(data, nodes, *source.previous, source.step, true)
-                             : own;
-  VectorXd f = VectorXd::Zero(n);
-  MatrixXd k = MatrixXd::Zero(n, n), g = MatrixXd::Zero(n, n);
-  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced = Eigen::Matrix<double, 21, Eigen::Dynamic>::Zero(21, n);
-  for (std::size_t p = 0; p < data.points.size(); ++p) {
-    const auto& point = data.points[p];
-    const Rows b = strain_rows(point, deformation(data, point, state));
-    if (force != nullptr) f.noalias() += b.transpose() * (point.weight * (data.material * own[p]));
-    if (tangent != nullptr) {
-      const Rows cb = point.weight * data.material * b;
-      k.noalias() += b.transpose() * cb;
-      if (nodes == 8) enhanced.noalias() += point.modes.transpose() * cb;
-    }
-    if (tangent != nullptr || geometric != nullptr) add_geometric(point, data.material * stressing[p], g);
-  }
-  if (tangent != nullptr && nodes == 8) k.noalias() -= enhanced.transpose() * (data.inverse_enhanced * enhanced);
-  if (force != nullptr) Eigen::Map<VectorXd>(force, n) = f;
-  if (tangent != nullptr) Eigen::Map<MatrixXd>(tangent, n, n) = k + g;
-  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
+  const Integrals integrals(data, nodes, state);
+  const auto stress_of = [&](const std::vector<Strain>& strain) {
+    return [&](Eigen::Index p) { return Strain(data.material * strain[static_cast<std::size_t>(p)]); };
+  };
+  if (force != nullptr) integrals.force(stress_of(own), force);
+  if (tangent == nullptr && geometric == nullptr) return;
+  const bool ahead = source.linear == nullptr && source.previous != nullptr;
+  const auto stressing = ahead ? strains(data, nodes, *source.previous, source.step, true) : std::vector<Strain>();
+  Square k(n, n);
+  k.setZero();
+  integrals.geometric(stress_of(ahead ? stressing : own), k);
+  if (geometric != nullptr) write_whole(k, geometric);
+  if (tangent == nullptr) return;
+  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced;
+  if (nodes == 8) enhanced.setZero(21, n);
+  integrals.stiffness([&](Eigen::Index) { return data.material; }, k, nodes == 8 ? &enhanced : nullptr);
+  if (nodes == 8) k.triangularView<Eigen::Lower>() -= enhanced.transpose() * (data.inverse_enhanced * enhanced).eval();
+  write_whole(k, tangent);
 }
 
 std::size_t memory_of(const Data& data) {
@@ -319,22 +275,24 @@ bool evaluate_remembering(const Data& data, int nodes, const State& state, const
                                source.previous->free_strain(data.part), before, scratch.data());
     if (ahead.found) stressing = ahead.stress;
   }
-  VectorXd f = VectorXd::Zero(n);
-  MatrixXd k = MatrixXd::Zero(n, n), g = MatrixXd::Zero(n, n);
-  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced = Eigen::Matrix<double, 21, Eigen::Dynamic>::Zero(21, n);
-  for (std::size_t p = 0; p < data.points.size(); ++p) {
-    const auto& point = data.points[p];
-    const Rows b = strain_rows(point, deformation(data, point, state));
-    f.noalias() += b.transpose() * (point.weight * own.stress[p]);
-    const Rows cb = point.weight * own.tangent[p] * b;
-    k.noalias() += b.transpose() * cb;
-    if (nodes == 8) enhanced.noalias() += point.modes.transpose() * cb;
-    add_geometric(point, stressing[p], g);
-  }
-  if (nodes == 8) k.noalias() -= enhanced.transpose() * own.inner.ldlt().solve(enhanced);
-  if (force != nullptr) Eigen::Map<VectorXd>(force, n) = f;
-  if (tangent != nullptr) Eigen::Map<MatrixXd>(tangent, n, n) = k + g;
-  if (geometric != nullptr) Eigen::Map<MatrixXd>(geometric, n, n) = g;
+  const auto at = [](const auto& list) {
+    return [&list](Eigen::Index p) -> const auto& {
+      return list[static_cast<std::size_t>(p)];
+    };
+  };
+  const Integrals integrals(data, nodes, state);
+  if (force != nullptr) integrals.force(at(own.stress), force);
+  if (tangent == nullptr && geometric == nullptr) return true;
+  Square k(n, n);
+  k.setZero();
+  integrals.geometric(at(stressing), k);
+  if (geometric != nullptr) write_whole(k, geometric);
+  if (tangent == nullptr) return true;
+  Eigen::Matrix<double, 21, Eigen::Dynamic> enhanced;
+  if (nodes == 8) enhanced.setZero(21, n);
+  integrals.stiffness(at(own.tangent), k, nodes == 8 ? &enhanced : nullptr);
+  if (nodes == 8) k.triangularView<Eigen::Lower>() -= enhanced.transpose() * own.inner.ldlt().solve(enhanced).eval();
+  write_whole(k, tangent);
   return true;
 }
 
@@ -380,9 +338,11 @@ base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int 
   const std::ptrdiff_t n = freedom_count();
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
-    if (source.linear == nullptr)
-      for (const auto& point : data.points)
-        if (!(deformation(data, point, trial.state).determinant() > 0)) verdict = base::Verdict::recoverable;
+    if (source.linear == nullptr) {
+      const Deformations deformations(data, node_count_, trial.state);
+      for (std::size_t p = 0; p < data.points.size(); ++p)
+        if (!(deformations[p].determinant() > 0)) verdict = base::Verdict::recoverable;
+    }
     const auto at = [&](double* base, std::ptrdiff_t stride) { return base == nullptr ? nullptr : base + stride * k; };
     double *force = at(out.force, n), *tangent = at(out.tangent, n * n), *geometric = at(out.geometric, n * n);
     if (data.law && source.linear == nullptr) {
@@ -467,10 +427,11 @@ std::vector<SolidStress> SolidBatch::stress(const Trial& trial, int element, con
   if (node_count_ == 20 && !flowed) {
     const VectorXd& wanted = linear == nullptr ? state.correction : *linear;
     const VectorXd step = wanted.size() == 0 ? VectorXd() : step_of(data, node_count_, wanted);
-    for (const auto& point : data.stress_points) {
-      const Mat3 f = deformation(data, point, state);
+    const Deformations deformations(data, data.stress_points, node_count_, state);
+    for (std::size_t p = 0; p < data.stress_points.size(); ++p) {
+      const Mat3& f = deformations[p];
       Strain e = linear == nullptr ? green(f) : Strain(Strain::Zero());
-      if (step.size() > 0) e += strain_rows(point, f) * step;
+      if (step.size() > 0) e += strain_rows(data.stress_points[p], f) * step;
       if (by_law) {
         at_points.push_back(virgin_stress(data, e, state.free_strain(data.part)));
         continue;

@@ -28,15 +28,15 @@ std::string excerpt(std::string line, std::size_t at) {
 }
 }  // namespace
 
-Place Reading::place(const toml::source_region& region) const {
+SourceLocation Reading::place(const toml::source_region& region) const {
   const auto line = static_cast<std::size_t>(region.begin.line), column = static_cast<std::size_t>(region.begin.column);
-  Place where;
+  SourceLocation where;
   where.text = fmt::format("{}:{}:{}", file, line, column);
   if (line >= 1 && line <= lines_.size()) where.excerpt = excerpt(lines_[line - 1], column > 0 ? column - 1 : 0);
   return where;
 }
 
-void Reading::complain(const Place& where, std::string problem, std::string remedy) {
+void Reading::complain(const SourceLocation& where, std::string problem, std::string remedy) {
   complaints.push_back(where.complaint(std::move(problem), std::move(remedy)));
 }
 
@@ -57,7 +57,7 @@ std::string oddity(const std::string& expression) {
 }
 }  // namespace
 
-double Reading::evaluate(const std::string& expression, const Place& where) {
+double Reading::evaluate(const std::string& expression, const SourceLocation& where) {
   if (const auto odd = oddity(expression); !odd.empty())
     return complain(where, fmt::format("cannot evaluate '{}'", expression.substr(0, 60)), odd), NAN;
   try {
@@ -136,7 +136,7 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
 
 std::function<double(const std::vector<double>&)> Reading::function(const std::string& expression,
                                                                     const std::vector<std::string>& variables,
-                                                                    const Place& where) {
+                                                                    const SourceLocation& where) {
   struct Function {
     mu::Parser parser;
     std::vector<double> values;
@@ -186,7 +186,7 @@ std::string Reading::beside(const std::string& path) const {
 }
 
 /// Numbers that would overflow in products are no quantity of any structure.
-double Reading::checked(double value, const Place& where, const std::string& what) {
+double Reading::checked(double value, const SourceLocation& where, const std::string& what) {
   constexpr double most = 1e40;
   if (std::abs(value) <= most) return value;
   complain(where, fmt::format("{} is {:.3g}, above {:g}", what, value, most), "give a number of a real structure");
@@ -232,7 +232,7 @@ std::optional<Vec3> Reading::vector(const toml::node& node, const std::string& w
 TableReader::TableReader(Reading& reading, const toml::table& table, std::string what)
     : reading_(reading), table_(table), what_(std::move(what)) {}
 
-Place TableReader::place(const std::string& key) const {
+SourceLocation TableReader::place(const std::string& key) const {
   const auto* node = table_.get(key);
   return node == nullptr ? place() : reading_.place(*node);
 }
@@ -271,7 +271,7 @@ int TableReader::whole(const std::string& key, int otherwise) {
   return reading_.whole(value, place(key), fmt::format("'{}' of {}", key, what_)).value_or(otherwise);
 }
 
-std::optional<int> Reading::whole(double value, const Place& where, const std::string& what) {
+std::optional<int> Reading::whole(double value, const SourceLocation& where, const std::string& what) {
   constexpr double most = 1e9;
   if (std::isnan(value)) return {};
   if (std::abs(value - std::round(value)) <= 1e-9 && std::abs(value) <= most)

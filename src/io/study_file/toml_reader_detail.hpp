@@ -13,7 +13,7 @@
 namespace archway::io::detail {
 
 using base::Vec3;
-using study::Place;
+using study::SourceLocation;
 
 /// A word that expressions can use: letters, digits and _, not beginning with a digit.
 bool is_name(const std::string& word);
@@ -26,22 +26,22 @@ class SpotReader;
 class Reading {
  public:
   Reading(std::string file, const std::string& text);
-  Place place(const toml::source_region& region) const;
-  Place place(const toml::node& node) const { return place(node.source()); }
-  void complain(const Place& where, std::string problem, std::string remedy);
+  SourceLocation place(const toml::source_region& region) const;
+  SourceLocation place(const toml::node& node) const { return place(node.source()); }
+  void complain(const SourceLocation& where, std::string problem, std::string remedy);
   /// Value of an arithmetic expression over the parameters; complains and gives NaN when it cannot be evaluated.
-  double evaluate(const std::string& expression, const Place& where);
+  double evaluate(const std::string& expression, const SourceLocation& where);
   /// A number or an expression in a string.
   std::optional<double> number(const toml::node& node, const std::string& what);
   /// The number as a whole one; complains when it is not.
-  std::optional<int> whole(double value, const Place& where, const std::string& what);
+  std::optional<int> whole(double value, const SourceLocation& where, const std::string& what);
   std::optional<Vec3> vector(const toml::node& node, const std::string& what);
   /// Function of the place when the node is an expression in x, y or z; nullptr when it is a plain number.
   std::function<double(const Vec3&)> field(const toml::node& node);
   /// Function of named variables from an expression; complains and gives nullptr when it cannot be evaluated.
   std::function<double(const std::vector<double>&)> function(const std::string& expression,
                                                              const std::vector<std::string>& variables,
-                                                             const Place& where);
+                                                             const SourceLocation& where);
   /// A path that is meant from where the study file lies.
   std::string beside(const std::string& path) const;
 
@@ -59,7 +59,7 @@ class Reading {
   SpotReader* spots = nullptr;  ///< reads selections, once the points of the study are known
 
  private:
-  double checked(double value, const Place& where, const std::string& what);
+  double checked(double value, const SourceLocation& where, const std::string& what);
   std::vector<std::string> lines_;
 };
 
@@ -70,8 +70,8 @@ class TableReader final : public study::Keys {
   TableReader(const TableReader&) = delete;
   TableReader& operator=(const TableReader&) = delete;
 
-  Place place() const override { return reading_.place(table_); }
-  Place place(const std::string& key) const override;
+  SourceLocation place() const override { return reading_.place(table_); }
+  SourceLocation place(const std::string& key) const override;
   bool has(const std::string& key) override;
   double number(const std::string& key, std::optional<double> otherwise = {}) override;
   int whole(const std::string& key, int otherwise) override;
@@ -99,7 +99,7 @@ class TableReader final : public study::Keys {
   void table(const std::string& key, const std::string& what, const std::string& example,
              const std::function<void(study::Keys&)>& use) override;
   void tables(const std::string& key, const std::string& what, const std::function<void(study::Keys&)>& use) override;
-  void complain(const Place& where, std::string problem, std::string remedy) override {
+  void complain(const SourceLocation& where, std::string problem, std::string remedy) override {
     reading_.complain(where, std::move(problem), std::move(remedy));
   }
   std::size_t complaints() const override { return reading_.complaints.size(); }

@@ -88,10 +88,10 @@ class Live {
   /// How far along the nearest stop rule is.
   double share(const analysis::PathOptions& path) const {
     if (!has_last_) return 0;
-    double most = static_cast<double>(last_.number) / path.stop_increments;
-    if (path.stop_load_factor.value_or(0) != 0.0) most = std::max(most, last_.load_factor / *path.stop_load_factor);
-    if (path.stop_watch >= 0 && path.stop_movement != 0.0)
-      most = std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop_watch)] / path.stop_movement));
+    double most = static_cast<double>(last_.number) / path.stop.increments;
+    if (path.stop.load_factor.value_or(0) != 0.0) most = std::max(most, last_.load_factor / *path.stop.load_factor);
+    if (path.stop.watch >= 0 && path.stop.movement != 0.0)
+      most = std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop.watch)] / path.stop.movement));
     return most;
   }
   analysis::Next answer() const {

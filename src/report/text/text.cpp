@@ -375,9 +375,7 @@ std::string preloads_text(const study::StudyResult& result, const TextStyle& sty
   std::vector<std::vector<analysis::PartPeak>> peaks;
   for (const auto* o : list) {
     head.push_back(o->spec.name);
-    double most = 0;
-    for (Eigen::Index n = 0; n < o->linear->displacement.size(); n += model::kNodeFreedoms)
-      most = std::max(most, o->linear->displacement.segment<3>(n).norm());
+    const double most = model::largest_translation(o->linear->displacement);
     movement.push_back(number(most, 4));
     peaks.push_back(analysis::peaks_by_part(*o->model, *o->linear));
   }

@@ -40,7 +40,7 @@ std::string with_article(const AnalysisKind& kind) {
   return (word[0] == 'G' ? "a " : "an ") + word;
 }
 
-void References::load_exists(const Place& place, const std::string& name) {
+void References::load_exists(const SourceLocation& place, const std::string& name) {
   if (!name.empty() && std::find(loads.begin(), loads.end(), name) == loads.end())
     complain(place, fmt::format("there is no action or combination named '{}'", name), base::suggestion(name, loads));
 }

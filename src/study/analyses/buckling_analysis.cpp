@@ -16,7 +16,7 @@
 namespace archway::study {
 
 /// Options of a buckling analysis in the systems of a structure, which may be finer or coarser than the study's.
-analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& outcome,
+analysis::BucklingOptions in_systems_of(PreparedModel& stage, const AnalysisOutcome& outcome,
                                         analysis::BucklingOptions options) {
   const auto acting = Run::acting(outcome);
   options.held_system = stage.alike({"held"}, {"buckling"}) ? nullptr : &stage.system(acting, {"held"});
@@ -24,11 +24,18 @@ analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& out
   return options;
 }
 
-const analysis::System& buckling_system(Stage& stage, const AnalysisOutcome& outcome) {
+const analysis::System& buckling_system(PreparedModel& stage, const AnalysisOutcome& outcome) {
   return stage.system(Run::acting(outcome), {"buckling"});
 }
 
 namespace {
+/// A formula about the load reversed is compared with factors below zero: they are sought then, unless refused.
+analysis::Negative negative_of(const StudySpec& study, const AnalysisSpec& spec) {
+  const auto needs = [&](const HandCheckSpec& check) { return check.of == spec.name && check.at_factor_one < 0; };
+  const bool needed = std::any_of(study.hand_checks.begin(), study.hand_checks.end(), needs);
+  return needed && spec.negative == analysis::Negative::when_none ? analysis::Negative::show : spec.negative;
+}
+
 constexpr const char* kNegative[] = {"leave-out", "when-none", "show"};  // as analysis::Negative
 /// A buckling analysis about a state of a path: finds the increment, what is in place there and its geometry.
 bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
@@ -97,7 +104,7 @@ void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::Buck
 
 /// The same analysis with more elements.
 std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analysis::BucklingOptions options) {
-  Stage stage = run.variant(refined(outcome.spec.variant, outcome.spec.second_mesh));
+  PreparedModel stage = run.variant(refined(outcome.spec.variant, outcome.spec.second_mesh));
   const auto& system = buckling_system(stage, outcome);
   if (system.free_count() == buckling_system(run.stage, outcome).free_count()) {
     outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
@@ -114,7 +121,8 @@ std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analys
 }
 
 /// With springs that are softer on one side the structure may buckle before the first of the modes that are listed.
-Verdict with_one_sided(Verdict v, const RequirementSpec& required, const analysis::OneSidedResult* found) {
+RequirementVerdict with_one_sided(RequirementVerdict v, const RequirementSpec& required,
+                                  const analysis::OneSidedResult* found) {
   if (found == nullptr || !found->found || !required.parts.empty()) return v;
   if (v.mode >= 0 && v.load_factor <= found->load_factor) return v;
   v.load_factor = found->load_factor;
@@ -132,7 +140,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   options.lower = spec.above;
   options.upper = spec.below;
   options.residual_tolerance = spec.tolerance;
-  options.negative = spec.negative;
+  options.negative = negative_of(run.result.spec, spec);
   if (outcome.in_place) {
     const auto own = run.stage.moved(*outcome.geometry, Run::acting(outcome), {"buckling"})
                          ->standing_at(outcome.in_place->state);  // with couplings that came on the way
@@ -218,7 +226,7 @@ ComparisonRow first_mode(const AnalysisOutcome& outcome) {
   return row;
 }
 
-ComparisonRow verdict_row(const AnalysisOutcome& outcome, const Verdict& v) {
+ComparisonRow verdict_row(const AnalysisOutcome& outcome, const RequirementVerdict& v) {
   ComparisonRow row = row_of(outcome);
   row.meaning = fmt::format("required for {}", v.group);
   row.load_factor = v.required;

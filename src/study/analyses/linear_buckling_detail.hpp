@@ -9,9 +9,9 @@ namespace archway::study {
 void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, std::vector<std::string>& list);
 
 /// Options of a buckling analysis in the systems of a structure, which may be finer or coarser than the study's.
-analysis::BucklingOptions in_systems_of(Stage& stage, const AnalysisOutcome& outcome,
+analysis::BucklingOptions in_systems_of(PreparedModel& stage, const AnalysisOutcome& outcome,
                                         analysis::BucklingOptions options);
-const analysis::System& buckling_system(Stage& stage, const AnalysisOutcome& outcome);
+const analysis::System& buckling_system(PreparedModel& stage, const AnalysisOutcome& outcome);
 
 constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
 
@@ -25,7 +25,7 @@ struct OtherMesh {
 };
 
 Variant refined(Variant variant, double times);
-OtherMesh modes_on(Run& run, const AnalysisOutcome& outcome, Stage& stage, analysis::BucklingOptions options);
+OtherMesh modes_on(Run& run, const AnalysisOutcome& outcome, PreparedModel& stage, analysis::BucklingOptions options);
 /// Writes the estimated error of every factor (ModeReading::mesh_error). \param finer  a finer mesh that was asked for
 void judge_mesh(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options,
                 std::optional<OtherMesh> finer);

@@ -12,7 +12,7 @@ Variant refined(Variant variant, double times) {
   return variant;
 }
 
-OtherMesh modes_on(Run& run, const AnalysisOutcome& outcome, Stage& stage, analysis::BucklingOptions options) {
+OtherMesh modes_on(Run& run, const AnalysisOutcome& outcome, PreparedModel& stage, analysis::BucklingOptions options) {
   options.negative = analysis::Negative::leave_out;
   options.mode_count += 2;  // modes that change places near the end of the list
   const auto result = analysis::linear_buckling(buckling_system(stage, outcome), in_systems_of(stage, outcome, options),
@@ -26,11 +26,11 @@ OtherMesh modes_on(Run& run, const AnalysisOutcome& outcome, Stage& stage, analy
 
 namespace {
 /// The same structure with half the elements, held and loaded at the same places; nothing where that cannot be had.
-std::optional<Stage> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
+std::optional<PreparedModel> coarser_stage(Run& run, const AnalysisOutcome& outcome) {
   const Variant half = refined(outcome.spec.variant, 0.5);
   if (!run.result.spec.vary) return {};
   try {
-    Stage stage = run.variant(half);
+    PreparedModel stage = run.variant(half);
     const auto& system = buckling_system(stage, outcome);
     if (system.free_count() < 6 || !same_problem(*run.stage.model, *stage.model)) return {};
     if (system.free_count() > 0.9 * buckling_system(run.stage, outcome).free_count()) return {};
@@ -119,7 +119,7 @@ class MeshJudge {
   std::optional<OtherMesh> twice() {
     if (!run_.result.spec.vary || buckling_system(run_.stage, outcome_).free_count() > kSmall) return {};
     try {
-      Stage stage = run_.variant(refined(outcome_.spec.variant, 2));
+      PreparedModel stage = run_.variant(refined(outcome_.spec.variant, 2));
       if (!same_problem(*run_.stage.model, *stage.model)) return {};
       return modes_on(run_, outcome_, stage, options_);
     } catch (const base::InputError&) {

@@ -191,7 +191,7 @@ class Path final : public GrowingKind {
     const bool small = what_ == PathOf::small_movements;
     auto stages = detail::stages_of(run, outcome, small ? analysis::stiffened(*outcome.geometry) : *outcome.geometry);
     if (small && none_flows(run.stage.spec) && !outcome.spec.stop.given && outcome.spec.stages.empty())
-      stages.back().options.stop_load_factor = 1;  // a straight line for ever: to the load as it is given
+      stages.back().options.stop.load_factor = 1;  // a straight line for ever: to the load as it is given
     analysis::PathWatcher watch;
     if (run.watch.path)
       watch = [&](const analysis::PathProgress& p) { return run.watch.path(outcome, stages.back().options, p); };

@@ -1,6 +1,6 @@
 #pragma once
+#include "analyses/path_end_thresholds_detail.hpp"
 #include "archway/analysis/stages.hpp"
-#include "analyses/path_thresholds_detail.hpp"
 #include "judge/strain_limit_detail.hpp"
 #include "run/run_detail.hpp"
 

@@ -149,7 +149,7 @@ void read_path(Keys& keys, AnalysisSpec& a) {
 }
 
 namespace {
-void check_watch(const std::string& name, const Place& place, References& references) {
+void check_watch(const std::string& name, const SourceLocation& place, References& references) {
   if (name.empty()) return;
   const auto names = names_of(references.spec.watches);
   if (std::find(names.begin(), names.end(), name) == names.end())

@@ -29,7 +29,7 @@ void begin_below_yield(Run& run, const AnalysisOutcome& outcome, bool is_known, 
   // where the held part alone yields, what grows is measured by itself
   if (!(yield > 0)) yield = analysis::first_yield(*outcome.model, nothing, growing).load_factor;
   if (!(yield > 0) || !std::isfinite(yield)) return;
-  options.first_step = is_known ? std::min(options.first_step, 0.25 * yield) : 0.25 * yield;
+  options.steps.first = is_known ? std::min(options.steps.first, 0.25 * yield) : 0.25 * yield;
 }
 
 bool hardens(const model::Model& model) {
@@ -45,29 +45,29 @@ int watch_index(const StudySpec& spec, const std::string& name) {
 }
 
 void set_stop(const Run& run, const AnalysisOutcome& outcome, const StopSpec& stop, analysis::PathOptions& options) {
-  options.stop_watch = watch_index(run.result.spec, stop.watch);
-  options.stop_movement = stop.movement;
-  if (stop.load_factor) options.stop_load_factor = stop.load_factor;
-  options.stop_plastic_strain = stop.plastic_strain;
-  options.stop_drop = stop.drop;
-  options.stop_increments = stop.increments;
-  options.stop_factorisations = stop.factorisations;
-  options.stop_seconds = stop.seconds;
-  options.stop_at_loss = stop.at_loss;
+  options.stop.watch = watch_index(run.result.spec, stop.watch);
+  options.stop.movement = stop.movement;
+  if (stop.load_factor) options.stop.load_factor = stop.load_factor;
+  options.stop.plastic_strain = stop.plastic_strain;
+  options.stop.drop = stop.drop;
+  options.stop.increments = stop.increments;
+  options.stop.factorisations = stop.factorisations;
+  options.stop.seconds = stop.seconds;
+  options.stop.at_loss = stop.at_loss;
   if (stop.given) return;
-  options.stop_drop = detail::kClearDrop;
-  options.stop_after_peak = detail::kClearIncrements;
+  options.stop.drop = detail::kClearDrop;
+  options.stop.after_peak = detail::kClearIncrements;
   if (!outcome.spec.kind->small_movements()) return;
-  options.stop_flat = kStandsStill;
-  if (hardens(*outcome.geometry)) options.stop_plastic_strain = kLimitStrain;
+  options.stop.flat = kStandsStill;
+  if (hardens(*outcome.geometry)) options.stop.plastic_strain = kLimitStrain;
 }
 
 void set_control(const Run& run, const ControlSpec& control, analysis::PathOptions& options) {
-  options.control = control.control;
-  options.change_control = control.change;
-  options.lead = watch_index(run.result.spec, control.lead);
-  options.largest_step = control.largest_step;
-  if (control.first_step > 0) options.first_step = control.first_step;
+  options.steps.control = control.control;
+  options.steps.change_control = control.change;
+  options.steps.lead = watch_index(run.result.spec, control.lead);
+  options.steps.largest = control.largest_step;
+  if (control.first_step > 0) options.steps.first = control.first_step;
 }
 
 /// Critical factor that the analysis starts from, where it is one of this load.
@@ -100,9 +100,7 @@ std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, c
       if (buckling.usable() && !buckling.modes.empty()) return kShare * buckling.modes[0].load_factor;
     }
     const auto answer = analysis::linear_static(system, growing);
-    double most = 0;
-    for (Eigen::Index n = 0; n < answer.displacement.size(); n += model::kNodeFreedoms)
-      most = std::max(most, answer.displacement.segment<3>(n).norm());
+    const double most = model::largest_translation(answer.displacement);
     if (answer.usable() && most > 0) return kMoved * outcome.model->size() / most;
   } catch (const base::InputError&) {  // what is wrong with the loads the path itself says
   }
@@ -121,7 +119,7 @@ void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec&
     known = control.first_step;
   else
     known = step_by_answer(run, outcome, options.growing);
-  options.first_step = known.value_or(kUnknown);
+  options.steps.first = known.value_or(kUnknown);
   if (outcome.spec.kind->yields() && !(control.first_step > 0))
     begin_below_yield(run, outcome, known.has_value(), options);
 }
@@ -132,18 +130,18 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   analysis::PathOptions options;
   options.held = outcome.held;
   options.growing = outcome.growing;
-  options.at_bifurcation = spec.at_bifurcation;
-  options.branch_increments = spec.branch_increments;
-  options.branch_depth = spec.branch_depth;
-  options.jumps = spec.jumps;
-  options.jump_damping = spec.jump_damping;
-  options.jump_stiffness_damping = spec.jump_stiffness_damping;
-  options.watch_stability = spec.watch_stability;
-  options.residual_tolerance = spec.tolerance;
-  options.factors_wanted = spec.output_factors;
+  options.branches.at_bifurcation = spec.at_bifurcation;
+  options.branches.increments = spec.branch_increments;
+  options.branches.depth = spec.branch_depth;
+  options.jumps.most = spec.jumps;
+  options.jumps.damping = spec.jump_damping;
+  options.jumps.stiffness_damping = spec.jump_stiffness_damping;
+  options.record.stability = spec.watch_stability;
+  options.newton.residual_tolerance = spec.tolerance;
+  options.record.factors_wanted = spec.output_factors;
   options.watch = outcome.watch;
   for (const auto& [name, value] : spec.output_movements)
-    options.readings_wanted.emplace_back(watch_index(run.result.spec, name), value);
+    options.record.readings_wanted.emplace_back(watch_index(run.result.spec, name), value);
   return options;
 }
 
@@ -155,9 +153,9 @@ analysis::PathStage held_stage(const AnalysisOutcome& outcome, const analysis::P
   stage.options = common;
   stage.options.held = {};
   stage.options.growing = outcome.held;
-  stage.options.stop_load_factor = 1;
-  stage.options.factors_wanted.clear();
-  stage.options.first_step = 0.25;
+  stage.options.stop.load_factor = 1;
+  stage.options.record.factors_wanted.clear();
+  stage.options.steps.first = 0.25;
   stage.must_arrive = true;
   return stage;
 }
@@ -170,14 +168,14 @@ analysis::PathStage stage_of(Run& run, const AnalysisOutcome& outcome, const Sta
   stage.options = common;
   stage.options.growing = run.stage.model->load_named(spec.grow);
   set_first_step(run, outcome, spec.control, stage.options);
-  if (spec.to) stage.options.stop_load_factor = spec.to;
+  if (spec.to) stage.options.stop.load_factor = spec.to;
   if (spec.to && std::abs(*spec.to - from) > 0)
-    stage.options.first_step = std::min(stage.options.first_step, kShareOfStage * std::abs(*spec.to - from));
+    stage.options.steps.first = std::min(stage.options.steps.first, kShareOfStage * std::abs(*spec.to - from));
   set_control(run, spec.control, stage.options);
   set_stop(run, outcome, spec.stop, stage.options);
   stage.must_arrive = spec.to && !spec.stop.given;
   // on the way to a load factor the load may fall as it likes
-  if (spec.to && !spec.stop.given) stage.options.stop_drop = 0, stage.options.stop_after_peak = 0;
+  if (spec.to && !spec.stop.given) stage.options.stop.drop = 0, stage.options.stop.after_peak = 0;
   return stage;
 }
 }  // namespace

@@ -134,7 +134,7 @@ double mean_size(const model::Model& m, const std::vector<ContactFace>& faces) {
 }
 }  // namespace
 
-std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, bool edges, const Place& place) {
+std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, bool edges, const SourceLocation& place) {
   std::vector<ContactFace> faces;
   bool found = false;
   for (std::size_t p = 0; p < model_.parts.size(); ++p) {

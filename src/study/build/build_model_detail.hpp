@@ -36,12 +36,12 @@ class Workshop {
   void stop_if_wrong() {
     if (!complaints_.empty()) throw InputError(std::move(complaints_));
   }
-  void complain(const Place& place, std::string problem, std::string remedy) {
+  void complain(const SourceLocation& place, std::string problem, std::string remedy) {
     complaints_.push_back(place.complaint(std::move(problem), std::move(remedy)));
   }
   /// Runs a step of the builder and gives what it throws the place in the file.
   template <class Step>
-  void at(const Place& place, const Step& step) {
+  void at(const SourceLocation& place, const Step& step) {
     try {
       step();
     } catch (const InputError& error) {
@@ -56,7 +56,7 @@ class Workshop {
   }
 
   template <class List>
-  int index_in(const List& list, const std::string& name, const Place& place, const char* what) {
+  int index_in(const List& list, const std::string& name, const SourceLocation& place, const char* what) {
     const auto names = names_of(list);
     for (std::size_t i = 0; i < names.size(); ++i)
       if (names[i] == name) return static_cast<int>(i);
@@ -110,13 +110,14 @@ class StructureBuilder : public Workshop {
   /// Material or laminate, thickness.
   model::Part wall_of(const PanelSpec& p);
   void add_profile(const ProfileSpec& p, const std::string& name, const std::map<std::string, double>& dimensions);
-  model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material, const Place& place);
+  model::Part part_of(const std::string& name, model::PartKind kind, const std::string& material,
+                      const SourceLocation& place);
   void parts();
   model::Rigid rigidity_of(const MemberSpec& m);
   int without_yield(const MemberSpec& m, int material);
   void add_member(const MemberSpec& m);
   void add_plates(const MemberSpec& m, model::Part part);
-  std::vector<model::ProfileWall> walls_of(const std::string& profile, const Place& place);
+  std::vector<model::ProfileWall> walls_of(const std::string& profile, const SourceLocation& place);
   /// Sections at the Gauss points of a tapered member, from dimensions that go straight from one end to the other.
   void taper(const MemberSpec& m, int start, std::size_t first);
   std::vector<model::Spacing> panel_spacings();
@@ -182,7 +183,7 @@ class ContactBuilder : public ObstacleBuilder {
   void contacts();
 
  private:
-  std::vector<model::ContactFace> faces_of(const std::string& name, bool edges, const Place& place);
+  std::vector<model::ContactFace> faces_of(const std::string& name, bool edges, const SourceLocation& place);
   std::string follower_of(const BondSpec& bond);
   ContactSpec in_place_of(const BondSpec& bond);
   void add_contact(const ContactSpec& spec);

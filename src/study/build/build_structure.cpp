@@ -57,7 +57,7 @@ void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name
 }
 
 model::Part StructureBuilder::part_of(const std::string& name, model::PartKind kind, const std::string& material,
-                                      const Place& place) {
+                                      const SourceLocation& place) {
   model::Part part;
   part.name = name;
   part.kind = kind;
@@ -135,7 +135,7 @@ void StructureBuilder::add_member(const MemberSpec& m) {
   if (!m.profile_end.empty()) taper(m, part.profile, first);
 }
 
-std::vector<model::ProfileWall> StructureBuilder::walls_of(const std::string& profile, const Place& place) {
+std::vector<model::ProfileWall> StructureBuilder::walls_of(const std::string& profile, const SourceLocation& place) {
   std::vector<model::ProfileWall> walls;
   for (const auto& p : spec_.profiles) {
     if (p.name != profile) continue;

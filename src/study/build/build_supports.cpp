@@ -117,7 +117,7 @@ void SupportBuilder::anchor() {
 void SupportBuilder::keep_plane() {
   const int across = spec_.plane_normal;
   if (across < 0) return;
-  const Place& place = spec_.plane_place;
+  const SourceLocation& place = spec_.plane_place;
   const std::string name = std::string("a frame in the plane ") + (across == 0 ? "yz" : across == 1 ? "xz" : "xy");
   if (!model_.shell_elements.empty() || !model_.solid_elements.empty())
     return complain(place,

@@ -55,7 +55,7 @@ class OpenChain::Chain {
     result_.spec = spec;
     if (auto list = complaints(result_.spec); !list.empty()) throw base::InputError(std::move(list));
     result_.model = std::make_shared<model::Model>(build_model(result_.spec));
-    Stage base;
+    PreparedModel base;
     base.threads = threads_;
     base.spec = result_.spec;
     base.model = result_.model;
@@ -97,7 +97,7 @@ class OpenChain::Chain {
   }
 
   AnalysisOutcome with(AnalysisSpec path, const ImperfectionSpec& imperfection) {
-    Stage& stage = stage_of_variant(path.variant);
+    PreparedModel& stage = stage_of_variant(path.variant);
     stage.spec.imperfections.push_back(imperfection);
     path.imperfections = {{imperfection.name, 1.0}};
     try {
@@ -124,12 +124,12 @@ class OpenChain::Chain {
   }
 
  private:
-  Stage& stage_of_variant(const Variant& variant) {
+  PreparedModel& stage_of_variant(const Variant& variant) {
     if (stages_.count(variant) == 0) stages_.emplace(variant, stage_of(result_.spec, variant, threads_));
     return stages_.at(variant);
   }
 
-  AnalysisOutcome carried_out(const AnalysisSpec& spec, Stage& stage) {
+  AnalysisOutcome carried_out(const AnalysisSpec& spec, PreparedModel& stage) {
     AnalysisOutcome outcome;
     outcome.spec = spec;
     outcome.model = outcome.geometry = stage.model;
@@ -147,7 +147,7 @@ class OpenChain::Chain {
   const ChainWatcher watcher_;
   Threads threads_ = base::make_executor();  ///< of all analyses of the chain
   StudyResult result_;
-  std::map<Variant, Stage> stages_;
+  std::map<Variant, PreparedModel> stages_;
 };
 
 OpenChain::OpenChain(const StudySpec& spec, const ChainWatcher& watcher)

@@ -38,7 +38,7 @@ class ReferenceCheck {
   }
 
  private:
-  void complain(const Place& place, std::string problem, std::string remedy) {
+  void complain(const SourceLocation& place, std::string problem, std::string remedy) {
     references_.complain(place, std::move(problem), std::move(remedy));
   }
   /// Times at which something is there are times of some analysis.
@@ -46,7 +46,7 @@ class ReferenceCheck {
     std::vector<std::string> known = {"held", "growing", "buckling"};
     for (const auto& a : spec_.analyses)
       for (const auto& stage : a.stages) known.push_back(stage.name);
-    const auto look = [&](const During& during, const Place& place) {
+    const auto look = [&](const During& during, const SourceLocation& place) {
       for (const auto& name : during)
         if (std::find(known.begin(), known.end(), name) == known.end())
           complain(place, fmt::format("'during' names '{}', which is no stage of any analysis", name),
@@ -112,7 +112,7 @@ class ReferenceCheck {
   }
   /// Names become file names and keys: one of each, of letters, digits, '-' and '_'.
   /// \param made  letters at its end that the program has added
-  void name(const std::string& full, const char* what, const Place& place, std::vector<std::string>& known,
+  void name(const std::string& full, const char* what, const SourceLocation& place, std::vector<std::string>& known,
             std::size_t made = 0) {
     const std::string word = full.substr(0, full.size() - made);
     if (std::find(known.begin(), known.end(), full) != known.end())

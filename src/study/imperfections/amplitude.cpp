@@ -248,7 +248,7 @@ double amplitude_of(const ShapeSite& site, std::string& note) {
   }
 }
 
-Size size_of(const ShapeSite& site, const imperfection::Field& field, double largest) {
+Size size_of(const ShapeSite& site, const imperfection::ShapeField& field, double largest) {
   const auto& i = site.spec;
   Size size;
   const double wanted = amplitude_of(site, size.note);

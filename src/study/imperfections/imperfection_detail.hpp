@@ -22,7 +22,7 @@ struct Size {
   double factor = 1;
   std::string note;
 };
-Size size_of(const ShapeSite& site, const imperfection::Field& field, double largest);
+Size size_of(const ShapeSite& site, const imperfection::ShapeField& field, double largest);
 /// Amplitude as a length; of modes each with its own too.
 double amplitude_of(const ShapeSite& site, std::string& note);
 

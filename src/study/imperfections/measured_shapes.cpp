@@ -9,12 +9,12 @@
 /// Shapes that were measured, or written by another study.
 namespace archway::study {
 
-using imperfection::Field;
+using imperfection::ShapeField;
 
 namespace {
 constexpr double kDegreeOfMeasured = M_PI / 180;
 
-void tell(const imperfection::Mapping& m, Field& field) {
+void tell(const imperfection::Mapping& m, ShapeField& field) {
   field.notes.push_back(
       fmt::format("{} rows about {:.4g} apart on {} nodes: {} with a row of their own, {} between rows (the furthest "
                   "{:.4g} away), {} "
@@ -66,8 +66,8 @@ class Table final : public ImperfectionKind {
   }
 };
 
-Field map_of(const ShapeSite& site, const imperfection::PartFrame& frame, std::vector<imperfection::Deviation> map,
-             const imperfection::MapOptions& options) {
+ShapeField map_of(const ShapeSite& site, const imperfection::PartFrame& frame, std::vector<imperfection::Deviation> map,
+                  const imperfection::MapOptions& options) {
   imperfection::MapFindings found;
   auto field = imperfection::from_map(site.model, site.parts, site.carried, frame, std::move(map), options, found);
   tell(found.mapping, field);
@@ -179,8 +179,8 @@ class Moved final : public ImperfectionKind {
   }
 
  private:
-  static Field of_full(const ShapeSite& site, const Eigen::VectorXd& full) {
-    Field field(site.model);
+  static ShapeField of_full(const ShapeSite& site, const Eigen::VectorXd& full) {
+    ShapeField field(site.model);
     field.parts = site.parts;
     if (full.size() != model::row(site.model.node_count()))
       throw base::InputError("", fmt::format("'{}' was done on another mesh", site.spec.made_from), "");
@@ -190,7 +190,7 @@ class Moved final : public ImperfectionKind {
     }
     return field;
   }
-  static Field of_path(const ShapeSite& site, const AnalysisOutcome& source, int increment) {
+  static ShapeField of_path(const ShapeSite& site, const AnalysisOutcome& source, int increment) {
     const auto& path = *source.path;
     const int which = increment < 0 ? path.peak : increment;
     if (which < 0 || which >= static_cast<int>(path.increments.size()))

@@ -25,7 +25,7 @@ class Modes final : public ImperfectionKind {
     return [](const ShapeSite& site) { return made(site); };
   }
 
-  static imperfection::Field made(const ShapeSite& site) {
+  static imperfection::ShapeField made(const ShapeSite& site) {
     const auto& spec = site.spec;
     const auto* source = site.find(spec.made_from);
     std::vector<imperfection::ShapeTerm> terms;
@@ -41,7 +41,7 @@ class Modes final : public ImperfectionKind {
       terms.push_back({&shape, factor});
     }
     const auto mix = imperfection::from_amplitudes(site.model, terms);
-    imperfection::Field field(site.model);
+    imperfection::ShapeField field(site.model);
     field.movement = mix.movement;
     field.turn = mix.turn;
     field.terms = mix.amplitudes;

@@ -6,8 +6,8 @@
 /// Shapes on panels and walls of solids.
 namespace archway::study {
 
-using imperfection::Field;
 using imperfection::PartFrame;
+using imperfection::ShapeField;
 
 namespace {
 constexpr double kDegree = M_PI / 180;
@@ -42,7 +42,7 @@ class Formula final : public ImperfectionKind {
     if (!height) return {};
     return [height](const ShapeSite& site) {
       const auto frame = site.frame();
-      return site.put_on(frame, [&, from = site.counted_from()](const imperfection::Place& p) {
+      return site.put_on(frame, [&, from = site.counted_from()](const imperfection::SurfacePosition& p) {
         return height({p.x.x(), p.x.y(), p.x.z(), p.s, p.t, p.angle, p.radius, p.share, p.across}) - from;
       });
     };
@@ -58,7 +58,7 @@ class Movement final : public ImperfectionKind {
     auto way = keys.vector_field("movement");
     if (!way) way = [v = keys.vector("movement")](const Vec3&) { return v; };
     return [way](const ShapeSite& site) {
-      Field field(site.model);
+      ShapeField field(site.model);
       field.parts = site.parts;
       field.parts.insert(field.parts.end(), site.carried.begin(), site.carried.end());
       for (const int n : imperfection::nodes_of(site.model, field.parts))

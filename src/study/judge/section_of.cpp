@@ -2,11 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
 #include <map>
 
 #include <fmt/format.h>
 
+#include "archway/base/disjoint_sets.hpp"
 #include "archway/base/errors.hpp"
 #include "judge/state_factors_detail.hpp"
 
@@ -85,17 +85,12 @@ CutSection cut_section(const model::Model& model, const base::Vec3& point, const
 
 std::vector<theory::ThinWalled> pieces_of(const CutSection& section) {
   const auto& all = section.walls;
-  std::vector<int> root(all.points.size());
-  for (std::size_t i = 0; i < root.size(); ++i) root[i] = static_cast<int>(i);
-  const std::function<int(int)> find = [&](int i) {
-    auto& up = root[static_cast<std::size_t>(i)];
-    return up == i ? i : up = find(up);
-  };
-  for (const auto& w : all.walls) root[static_cast<std::size_t>(find(w.from))] = find(w.to);
+  base::DisjointSets connected(all.points.size());
+  for (const auto& w : all.walls) connected.join(w.from, w.to);
   std::map<int, theory::ThinWalled> by_root;
   std::vector<int> order;
   for (const auto& w : all.walls) {
-    const int r = find(w.from);
+    const int r = connected.find(w.from);
     if (by_root.count(r) == 0) order.push_back(r);
     by_root[r].walls.push_back(w);
   }

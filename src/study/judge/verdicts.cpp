@@ -8,9 +8,10 @@
 
 namespace archway::study {
 
-Verdict verdict_on(const RequirementSpec& required, const model::Model& model, const analysis::BucklingResult& result,
-                   const std::vector<analysis::ModeReading>& readings) {
-  Verdict v;
+RequirementVerdict verdict_on(const RequirementSpec& required, const model::Model& model,
+                              const analysis::BucklingResult& result,
+                              const std::vector<analysis::ModeReading>& readings) {
+  RequirementVerdict v;
   v.required = required.factor;
   v.group = required.parts.empty() ? "everything" : fmt::format("{}", fmt::join(required.parts, ", "));
   const auto in_group = [&](const std::string& part) {

@@ -25,9 +25,9 @@ const base::Fields<ComparisonRow>& comparison_fields() {
   return fields;
 }
 
-const base::Fields<Verdict>& verdict_fields() {
-  using V = const Verdict&;
-  static const base::Fields<Verdict> fields = {
+const base::Fields<RequirementVerdict>& verdict_fields() {
+  using V = const RequirementVerdict&;
+  static const base::Fields<RequirementVerdict> fields = {
       {"group", Dimension::none, "parts that the requirement is on", [](V v) { return v.group; }},
       {"required", Dimension::load_factor, "least critical load factor", [](V v) { return v.required; }},
       {"load_factor", Dimension::load_factor, "of the mode that governs", [](V v) { return v.load_factor; }},

@@ -2,7 +2,7 @@
 #include <algorithm>
 
 #include "archway/study/watcher.hpp"
-#include "run/stage_detail.hpp"
+#include "run/prepared_model_detail.hpp"
 #include "spec/references_detail.hpp"
 
 /// What kinds of analyses are given to work with.
@@ -11,7 +11,7 @@ namespace archway::study {
 /// The chain as far as it has come, and the structure of the analysis at hand.
 class Run {
  public:
-  Run(const StudyResult& so_far, Stage& own, const ChainWatcher& watcher, const Threads& threads)
+  Run(const StudyResult& so_far, PreparedModel& own, const ChainWatcher& watcher, const Threads& threads)
       : result(so_far), stage(own), watch(watcher), threads_(threads) {}
   /// With what is there when a LA is done, or the load grows, or the structure buckles.
   const analysis::System& system(const AnalysisOutcome& outcome, const char* when) {
@@ -22,12 +22,12 @@ class Run {
     all.terms.insert(all.terms.end(), outcome.growing.terms.begin(), outcome.growing.terms.end());
     return all;
   }
-  Stage variant(const Variant& variant) const { return stage_of(result.spec, variant, threads_); }
+  PreparedModel variant(const Variant& variant) const { return stage_of(result.spec, variant, threads_); }
   /// Fills in the resultants of the loads.
   void resolve_totals(AnalysisOutcome& outcome);
 
   const StudyResult& result;
-  Stage& stage;
+  PreparedModel& stage;
   const ChainWatcher& watch;
 
  private:

@@ -6,7 +6,7 @@ namespace archway::study {
 
 namespace {
 struct Demand {
-  const Place* place;
+  const SourceLocation* place;
   std::string name;
   double elements, nodes;
 };

@@ -9,14 +9,14 @@ namespace archway::study {
 class References {
  public:
   explicit References(const StudySpec& study) : spec(study) {}
-  void complain(const Place& place, std::string problem, std::string remedy) {
+  void complain(const SourceLocation& place, std::string problem, std::string remedy) {
     list.push_back(place.complaint(std::move(problem), std::move(remedy)));
   }
   bool comes_before(const std::string& analysis) const {
     return std::find(before.begin(), before.end(), analysis) != before.end();
   }
   /// Complains where there is no such action or combination; an empty name is none.
-  void load_exists(const Place& place, const std::string& name);
+  void load_exists(const SourceLocation& place, const std::string& name);
 
   const StudySpec& spec;
   std::vector<base::Complaint> list;

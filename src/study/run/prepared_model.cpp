@@ -5,7 +5,7 @@
 #include "archway/elements/loads.hpp"
 #include "archway/study/check.hpp"
 #include "build/build_model_detail.hpp"
-#include "run/stage_detail.hpp"
+#include "run/prepared_model_detail.hpp"
 
 namespace archway::study {
 
@@ -48,13 +48,13 @@ void require_moved_supports(const model::Model& model, const std::set<int>& movi
 }
 }  // namespace
 
-bool Stage::moves_more(const model::Combination& acting, std::size_t first) const {
+bool PreparedModel::moves_more(const model::Combination& acting, std::size_t first) const {
   model::Combination before;
   before.terms.assign(acting.terms.begin(), acting.terms.begin() + static_cast<std::ptrdiff_t>(first));
   return movers(*model, acting) != movers(*model, before);
 }
 
-std::shared_ptr<const model::Model> Stage::model_when(const During& when) {
+std::shared_ptr<const model::Model> PreparedModel::model_when(const During& when) {
   const auto there = what_is_there(spec, when);
   if (std::find(there.begin(), there.end(), false) == there.end()) return model;
   auto& own = models_[there];
@@ -62,7 +62,7 @@ std::shared_ptr<const model::Model> Stage::model_when(const During& when) {
   return own;
 }
 
-const analysis::System& Stage::system(const model::Combination& acting, const During& when) {
+const analysis::System& PreparedModel::system(const model::Combination& acting, const During& when) {
   const auto moving = movers(*model, acting);
   const When key = {what_is_there(spec, when), moving};
   auto& own = systems_[key];
@@ -76,7 +76,7 @@ const analysis::System& Stage::system(const model::Combination& acting, const Du
   return *own;
 }
 
-void Stage::use_threads(const Threads& other) {
+void PreparedModel::use_threads(const Threads& other) {
   for (const auto& [key, system] : systems_) topologies_[key] = system->topology();
   systems_.clear();
   threads = other;
@@ -91,8 +91,8 @@ bool same_rigid_parts(const model::Model& a, const model::Model& b) {
 }
 }  // namespace
 
-std::shared_ptr<const analysis::System> Stage::moved(const model::Model& geometry, const model::Combination& acting,
-                                                     const During& when) {
+std::shared_ptr<const analysis::System> PreparedModel::moved(const model::Model& geometry,
+                                                             const model::Combination& acting, const During& when) {
   const auto& perfect = system(acting, when);
   const auto now = model_when(when);
   const auto moving = movers(*model, acting);
@@ -105,11 +105,11 @@ std::shared_ptr<const analysis::System> Stage::moved(const model::Model& geometr
   return system_for(own, moving, threads, topology);
 }
 
-Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {
+PreparedModel stage_of(const StudySpec& study, const Variant& variant, const Threads& threads) {
   if (!study.vary)
     throw base::InputError(study.file, "an analysis asks for a variant of a structure that was made by a program",
                            "give the study a function `vary`");
-  Stage stage;
+  PreparedModel stage;
   stage.threads = threads;
   stage.spec = study.vary(variant);
   stage.model = std::make_shared<model::Model>(build_model(stage.spec));

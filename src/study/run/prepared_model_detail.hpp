@@ -12,7 +12,7 @@ using Threads = std::shared_ptr<const base::Executor>;
 using SharedTopology = std::shared_ptr<const analysis::Topology>;
 
 /// A structure ready for solving: the study's own, or a variant of it.
-struct Stage {
+struct PreparedModel {
   StudySpec spec;
   std::shared_ptr<const model::Model> model;  ///< with every support, coupling and bond there is
   std::vector<analysis::WatchPoint> watch;
@@ -40,7 +40,7 @@ struct Stage {
 };
 
 /// \throws base::InputError when the study cannot be varied, or the variant can move freely
-Stage stage_of(const StudySpec& study, const Variant& variant, const Threads& threads);
+PreparedModel stage_of(const StudySpec& study, const Variant& variant, const Threads& threads);
 
 /// Whether two meshes of one structure are held at the same places and carry the same loads: selections by nearness may
 /// catch other nodes on another mesh.
