@@ -1,12 +1,10 @@
 #include "sweep_command.hpp"
 
 #include <algorithm>
-#include <array>
 #include <atomic>
 #include <cmath>
 #include <csignal>
 #include <cstring>
-#include <fcntl.h>
 #include <filesystem>
 #include <fstream>
 #include <set>
@@ -16,7 +14,6 @@
 #include <thread>
 #include <unistd.h>
 
-#include <climits>
 #include <fmt/format.h>
 
 #include "archway/base/executor.hpp"
@@ -25,6 +22,8 @@
 #include "archway/report/curves.hpp"
 #include "archway/report/text.hpp"
 #include "archway/theory/knock_down.hpp"
+#include "case_ranges.hpp"
+#include "child_messages.hpp"
 #include "write_file.hpp"
 
 namespace archway::app {
@@ -45,25 +44,6 @@ const study::SweepSpec& chosen(const study::StudySpec& spec, const std::string& 
   throw base::InputError(
       spec.file, name.empty() ? "the study has several sweeps" : fmt::format("there is no sweep named '{}'", name),
       name.empty() ? fmt::format("name one of: {}", fmt::join(names, ", ")) : base::suggestion(name, names));
-}
-
-/// "3,7,40:80" as numbers.
-std::set<int> numbers_in(const std::string& text, int most) {
-  std::set<int> all;
-  if (text.empty())
-    for (int k = 1; k <= most; ++k) all.insert(k);
-  std::stringstream list(text);
-  for (std::string piece; std::getline(list, piece, ',');) {
-    int from = 0, to = 0;
-    char rest = 0;
-    const int got = std::sscanf(piece.c_str(), "%d:%d%c", &from, &to, &rest);
-    if (got == 1 && piece.find(':') == std::string::npos) to = from;
-    if (got < 1 || got > 2 || from < 1 || to < from || to > most)
-      throw base::InputError("--cases", fmt::format("'{}' is no range of the cases 1 to {}", piece, most),
-                             "write numbers and ranges: 3,7,40:80");
-    for (int k = from; k <= to; ++k) all.insert(k);
-  }
-  return all;
 }
 
 /// The cases of a sweep and the folder they lie in.
@@ -161,7 +141,7 @@ class Work {
     auto* next = new (shared) std::atomic<std::size_t>(0);
     console_.out.flush();
     console_.err.flush();
-    Complaints complaints;
+    ChildMessages complaints;
     std::vector<pid_t> children;
     for (int j = 0; j < jobs; ++j) {
       const pid_t child = ::fork();
@@ -194,37 +174,8 @@ class Work {
     return !stopping;
   }
 
-  /// What went wrong in other processes, in words; reported by the one that waits for them.
-  class Complaints {
-   public:
-    Complaints() {
-      if (::pipe2(ends_, O_NONBLOCK | O_CLOEXEC) != 0) ends_[0] = ends_[1] = -1;
-    }
-    ~Complaints() {
-      for (const int end : ends_)
-        if (end >= 0) ::close(end);
-    }
-    Complaints(const Complaints&) = delete;
-    Complaints& operator=(const Complaints&) = delete;
-    /// Whole or not at all: as much as a pipe takes at once.
-    void write(const std::string& text) const {
-      const std::string line = text.substr(0, PIPE_BUF - 1) + "\n";
-      if (ends_[1] >= 0 && ::write(ends_[1], line.data(), line.size()) < 0) return;  // the exit code says it as well
-    }
-    std::string read() const {
-      std::string text;
-      std::array<char, 4096> part{};
-      for (ssize_t n; ends_[0] >= 0 && (n = ::read(ends_[0], part.data(), part.size())) > 0;)
-        text.append(part.data(), static_cast<std::size_t>(n));
-      return text;
-    }
-
-   private:
-    int ends_[2];
-  };
-
   int take_cases(study::Sweep& sweep, const std::vector<SweepCase>& open, std::atomic<std::size_t>& next,
-                 const Complaints& complaints) const {
+                 const ChildMessages& complaints) const {
     std::signal(SIGINT, SIG_DFL);
     std::size_t k = open.size();
     const auto says = [&](const std::string& what) {
@@ -474,19 +425,6 @@ void Work::add_levels(report::CurveSheet& sheet, double thickness, double most) 
     curve.points.emplace_back(w, linear_ * theory::axial_reduction(w / thickness));
   }
   sheet.curves.push_back(curve);
-}
-
-/// Cases that are missing as "3,7,40:80".
-std::string ranges_of(const std::vector<int>& numbers) {
-  std::string text;
-  for (std::size_t k = 0; k < numbers.size(); ++k) {
-    std::size_t end = k;
-    while (end + 1 < numbers.size() && numbers[end + 1] == numbers[end] + 1) ++end;
-    text += (text.empty() ? "" : ",") +
-            (end > k ? fmt::format("{}:{}", numbers[k], numbers[end]) : fmt::format("{}", numbers[k]));
-    k = end;
-  }
-  return text;
 }
 
 /// An array job for a cluster: every task runs some of the cases that are missing, in this folder.
