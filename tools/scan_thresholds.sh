@@ -19,7 +19,7 @@ run() { # NAME FACTOR: one line a case with its answer, in the order of the case
 export -f run
 export out
 {
-  printf 'none 1\n'
+  printf "none 1\n"
   for name in "${names[@]}"; do printf '%s 0.3333333333333333\n%s 3\n' "$name" "$name"; done
 } | xargs -P "$(nproc)" -L 1 bash -c 'run "$0" "$1"'
 python3 tools/thresholds_table.py "$out" "${names[@]}" >docs/thresholds.md

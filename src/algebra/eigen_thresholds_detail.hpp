@@ -4,8 +4,7 @@
 /// Numbers that decide in the search for pairs.
 namespace archway::algebra::detail {
 
-/// Times the first bound on the factors: what lies further off counts as no factor. Chosen; factors of the known
-/// answers lie within 1e2 of it.
+/// Times the first bound on the factors: what lies further off counts as no factor. Chosen.
 inline const double kHorizon = base::chosen("eigen-horizon", 1e3);
 /// Residual of a pair that rounding alone may leave, by what cancels in K x. Beyond a hundredth nothing is left to
 /// trust.

@@ -11,8 +11,7 @@ inline const double kFlat = base::chosen("flat", 1e-4);
 /// ... and what is accepted where corrections get no further. Chosen.
 inline const double kNearlyFlat = base::chosen("nearly-flat", 1e-2);
 /// Share of the possible work of the load along a null vector that is none, so near as the turn is found: below it the
-/// turn is that of a symmetric crossing, no peak by itself. Chosen between 1e-4 (crossings found) and 0.3 (limit
-/// points).
+/// turn is that of a symmetric crossing, no peak by itself. Chosen.
 inline const double kNoWork = base::chosen("no-work", 2e-2);
 
 }  // namespace archway::analysis::detail
