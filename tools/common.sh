@@ -2,7 +2,7 @@
 packages="cmake ninja-build g++ git libeigen3-dev libmumps-seq-dev libmetis-dev liblapacke-dev libopenblas-pthread-dev libcli11-dev
   libtomlplusplus-dev nlohmann-json3-dev libfmt-dev libmuparser-dev libnanoflann-dev libcairo2-dev libpng-dev zlib1g-dev libpugixml-dev libssl-dev
   fonts-dejavu-core"
-developer_packages="catch2 libbenchmark-dev clang-format-14 chromium libspectra-dev"
+developer_packages="catch2 libbenchmark-dev libvalijson-dev clang-format-14 chromium libspectra-dev"
 
 # Where ccache is installed (it is not asked for: a first build gains nothing), what has been compiled before is not compiled again.
 if command -v ccache >/dev/null; then

@@ -19,6 +19,7 @@
 #include "keys_command.hpp"
 #include "measure_command.hpp"
 #include "mesh_command.hpp"
+#include "migrate_command.hpp"
 #include "section_command.hpp"
 #include "session.hpp"
 #include "shape_command.hpp"
@@ -43,7 +44,7 @@ constexpr const char* kFooter =
     "              archway show vault.toml '{ z = 0 }' --picture caught.png\n"
     "              archway run vault.toml\n"
     "              archway measure vault.toml    lengths, areas, masses\n"
-    "              archway keys bedding          what the study file knows of a word\n"
+    "              archway keys foundation       keys of the study file by a word\n"
     "              archway section channel width=50 height=120 flange=6 web=4\n"
     "              archway theory column\n";
 
@@ -58,8 +59,10 @@ struct Options {
   SweepOptions sweep;
   MeshOptions mesh;
   TheoryOptions theory;
-  std::string pictures, in_full, key;
+  std::string pictures, in_full;
+  KeysOptions keys;
   MeasureOptions measure;
+  MigrateOptions migrate;
 };
 
 std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
@@ -285,7 +288,7 @@ void describe(CLI::App& app, Options& options) {
   add_force(section, options);
   auto* show = app.add_subcommand("show", "what a selection catches, or all names of a study");
   show->add_option("study", options.show.study, "study file")->required();
-  show->add_option("what", options.show.what, "a name, or rules as in the study file: '{ in = \"skin\", z = 0 }'");
+  show->add_option("what", options.show.what, "a name, or rules as in the study file: '{ on = \"skin\", z = 0 }'");
   show->add_option("--picture", options.show.picture, "draw what is caught to this file (.png or .svg)");
   show->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
       ->take_all()
@@ -300,13 +303,18 @@ void describe(CLI::App& app, Options& options) {
       ->expected(0, 2);
   add_sets(measure, options);
   auto* keys = app.add_subcommand("keys", "the reference of the study file: every key, searched for a word");
-  keys->add_option("word", options.key, "what to look for (default: all)");
+  keys->add_option("word", options.keys.word, "what to look for (default: all)");
+  keys->add_flag("--markdown", options.keys.markdown, "the whole reference as a page of documentation");
+  app.add_subcommand("schema", "the study format as a JSON Schema, for editors");
   describe_shapes(app, options);
   auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
   mesh->add_option("file", options.mesh.file, "mesh (.vtu, .obj, .ply, .stl, .csv) or study file")->required();
   mesh->add_option("-o,--out", options.mesh.out, "write it here; the ending says in which format");
   mesh->add_option("--merge", options.mesh.merge, "merge nodes closer than this (default: only in the same place)");
   add_force(mesh, options);
+  auto* migrate = app.add_subcommand("migrate", "convert studies of an older format; comments and order are kept");
+  migrate->add_option("files", options.migrate.files, "study files; the old text is kept as NAME.old")->required();
+  migrate->add_flag("--print", options.migrate.print, "print the converted text and write nothing");
   auto* theory = app.add_subcommand("theory", "hand formulas for critical loads: a list, what one takes, its values");
   theory->add_option("formula", options.theory.formula, "name of a formula (default: list them all)");
   theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: tell what the formula takes)");
@@ -330,11 +338,13 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("check")) return command_check(options, console);
   if (app.got_subcommand("new")) return command_new(options, console);
   if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), options.force, console);
-  if (app.got_subcommand("keys")) return command_keys(options.key, console);
+  if (app.got_subcommand("keys")) return command_keys(options.keys, console);
+  if (app.got_subcommand("schema")) return command_schema(console);
   if (app.got_subcommand("measure")) return command_measure(options.measure, overrides(options.sets), console);
   if (app.got_subcommand("shape")) return command_shape(options.shape, overrides(options.sets), options.force, console);
   if (app.got_subcommand("sweep")) return command_sweep(options.sweep, overrides(options.sets), options.force, console);
   if (app.got_subcommand("mesh")) return command_mesh(options.mesh, options.force, console);
+  if (app.got_subcommand("migrate")) return command_migrate(options.migrate, console);
   if (app.got_subcommand("theory")) return command_theory(options.theory, console);
   if (app.got_subcommand("section")) return command_section(options.section, options.force, console);
   return command_demo(options, console);

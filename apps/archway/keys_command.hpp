@@ -1,12 +1,19 @@
 #pragma once
+#include <string>
+
 #include "cli.hpp"
 
 namespace archway::app {
 
-/// archway keys: the reference of the study file, searched for a word; all of it without one.
-int command_keys(const std::string& word, Console& console);
+struct KeysOptions {
+  std::string word;
+  bool markdown = false;
+};
 
-/// docs/keys.md, compiled in.
-const char* keys_reference();
+/// Prints the keys of the study format that have to do with a word; all of them for none.
+int command_keys(const KeysOptions& options, Console& console);
+
+/// Prints the JSON Schema of study files.
+int command_schema(Console& console);
 
 }  // namespace archway::app

@@ -10,6 +10,7 @@
 #include "archway/study/contact_spec.hpp"
 #include "archway/study/everyday.hpp"
 #include "archway/study/fineness.hpp"
+#include "archway/study/format.hpp"
 #include "archway/study/hand_checks.hpp"
 #include "archway/study/imperfection_kind.hpp"
 #include "archway/study/imperfection_spec.hpp"

@@ -41,9 +41,9 @@ std::string buckling_curve(const SectionKind& s, bool about_z) {
   if (s.shape == "hollow" && s.made == "cold-formed") return "c";
   if (s.shape == "box" || s.shape == "angle") return "b";
   if (s.shape == "solid") return "c";
-  throw base::InputError("", fmt::format("Table 6.2 has no curve for '{}' made '{}'", s.shape, s.made),
-                         s.shape == "hollow" ? "say made = \"hot-finished\" or \"cold-formed\""
-                                             : "say made = \"rolled\" or \"welded\", or give the curve");
+  throw base::InputError("", fmt::format("Table 6.2 has no curve for '{}' of fabrication '{}'", s.shape, s.made),
+                         s.shape == "hollow" ? "give fabrication = \"hot-finished\" or \"cold-formed\""
+                                             : "give fabrication = \"rolled\" or \"welded\", or give the curve");
 }
 
 StandardAmplitude frame_sway(double height, double metre, int columns) {

@@ -16,9 +16,13 @@ archway_folder(io mesh
 archway_folder(io study_file
   USES files mesh
   HEADERS
+    migration.hpp
     number_table.hpp
     study_file.hpp
+    study_schema.hpp
   SOURCES
+    migration.cpp
+    migration_words.cpp
     number_table.cpp
     starter.cpp
     study_analyses.cpp
@@ -26,6 +30,7 @@ archway_folder(io study_file
     study_file.cpp
     study_joints.cpp
     study_obstacles.cpp
+    study_schema.cpp
     study_spots.cpp
     study_structure.cpp
     study_text.cpp

@@ -97,7 +97,7 @@ class Mortar {
         throw base::InputError(
             place(), "the following face belongs to twenty-node solids, whose middle nodes cannot follow",
             "let the other part follow, unless it is of twenty-node solids too: then make one of both of eight-node "
-            "solids (quadratic = false), or give both the same divisions so that they share nodes");
+            "solids of 8 nodes (element_nodes = 8), or give both the same divisions so that they share nodes");
       pieces_.push_back(face(f));
     }
     if (faces.empty())

@@ -27,6 +27,18 @@ archway_folder(study spec
     units.cpp
     variants.cpp
     yielding.cpp)
+archway_folder(study format
+  USES
+  HEADERS
+    format.hpp
+  SOURCES
+    actions_format.cpp
+    analyses_format.cpp
+    format.cpp
+    imperfections_format.cpp
+    joints_format.cpp
+    parts_format.cpp
+    structure_format.cpp)
 archway_folder(study build
   USES spec
   HEADERS

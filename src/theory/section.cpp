@@ -261,8 +261,8 @@ SectionProperties given(const Dimensions& d) {
   s.wagner_y = take("monosymmetry_y", 0) * s.second_moment_y;
   s.wagner_z = take("monosymmetry_z", 0) * s.second_moment_z;
   // fibres and the shear of warping as in an I of two equal flanges with these moments
-  s.fibre_y = take("fibre_y", std::sqrt(3 * s.second_moment_z / s.area));
-  s.fibre_z = take("fibre_z", std::sqrt(s.second_moment_y / s.area));
+  s.fibre_y = take("outer_fibre_y", std::sqrt(3 * s.second_moment_z / s.area));
+  s.fibre_z = take("outer_fibre_z", std::sqrt(s.second_moment_y / s.area));
   s.warping_shear = s.warping_constant > 0 ? take("warping_shear", 5. / 6 * s.second_moment_y) : 0;
   require(s.second_moment_y * s.second_moment_z > s.product_moment * s.product_moment,
           "the product moment is larger than the second moments allow", "Iyz^2 must be less than Iy Iz");
@@ -296,7 +296,7 @@ const std::vector<Shape>& shapes() {
       {{"given",
         {"area", "second_moment_y", "second_moment_z", "torsion_constant"},
         {"product_moment", "shear_area_y", "shear_area_z", "warping_constant", "warping_shear", "shear_centre_y",
-         "shear_centre_z", "monosymmetry_y", "monosymmetry_z", "fibre_y", "fibre_z"}},
+         "shear_centre_z", "monosymmetry_y", "monosymmetry_z", "outer_fibre_y", "outer_fibre_z"}},
        given}};
   return table;
 }

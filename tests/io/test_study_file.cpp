@@ -73,7 +73,7 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "did you mean 'width'?"},
       {"division by zero", "height = 20", "height = \"20 / (width - width)\"", "is not a finite number",
        "division by zero"},
-      {"unknown unit", "length = \"mm\"", "length = \"inch\"", "bench.toml:4:10: 'length' of [study] is 'inch'",
+      {"unknown unit", "length = \"mm\"", "length = \"inch\"", "bench.toml:4:33: 'length' of 'units' is 'inch'",
        "use one of: mm, cm, m"},
       {"missing material", "material = \"alloy\"", "material = \"aloy\"",
        "bench.toml:21:1: there is no material named 'aloy'", "did you mean 'alloy'?"},
@@ -87,14 +87,14 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "material 'alloy': Poisson's ratio is 0.6", "between -1 and 0.5"},
       {"unknown point", "to = \"head\"", "to = \"heda\"", "there is no point named 'heda'", "did you mean 'head'?"},
       {"no length", "to = \"head\"", "to = [0, 0, 0]", "member 'column': it has no length", "different points"},
-      {"empty selection", "at = \"head\"\nhold", "at = { z = 7 }\nhold",
+      {"empty selection", "at = \"head\"\nrestrain", "at = { z = 7 }\nrestrain",
        "bench.toml:37:6: the selection z = 7 catches no node", "pass through mesh nodes"},
       {"unknown group", "at = \"column.start\"", "at = \"colum.start\"", "nothing is called 'colum.start'",
        "did you mean 'column.start'?"},
-      {"unknown freedom", "\"z\", \"rz\"]", "\"z\", \"rw\"]", "'hold' must list freedoms", "rx, ry, rz"},
+      {"unknown freedom", "\"z\", \"rz\"]", "\"z\", \"rw\"]", "'restrain' must list", "rx, ry, rz"},
       {"unclear total", "at = \"head\", force", "at = \"column\", force",
        "the force acts on 7 nodes, but does not say whether it is their total or acts on each",
-       "share = \"total\" (0.142857 on each node) or share = \"each\" (7 in total)"},
+       "distribution = \"total\" (0.142857 on each node) or distribution = \"each\" (7 in total)"},
       {"load on nothing", "{ kind = \"force\", at = \"head\", force = [0, 0, -1] }",
        "{ kind = \"pressure\", on = \"column\", value = 1 }",
        "the load acts on nothing: part 'column' has no elements of that kind", "'pressure' on panels"},
@@ -105,15 +105,15 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
       {"action in a combination", "press = 2", "pres = 2", "there is no action named 'pres'", "did you mean 'press'?"},
       {"unknown load", "load = \"weight\"", "load = \"wait\"", "there is no action or combination named 'wait'",
        "known: weight, press, all"},
-      {"start from nothing", "from = \"standing\"", "from = \"sitting\"",
+      {"start from nothing", "preload_of = \"standing\"", "preload_of = \"sitting\"",
        "analysis 'buckling' starts from 'sitting', which does not come before it", "standing"},
-      {"start from the wrong kind", "from = \"buckling\"", "from = \"collapse\"",
+      {"start from the wrong kind", "loads_of = \"buckling\"", "loads_of = \"collapse\"",
        "starts from 'collapse', which does not come before it", ""},
       {"a mode that does not exist", "mode = 1", "mode = 5",
        "imperfection 'bow' wants mode 5, but 'buckling' computes 2", "choose 1 to 2, or raise modes"},
       {"share of an unknown part", "part = \"column\" }", "part = \"colum\" }",
        "the amplitude of 'bow' is a share of part 'colum', which is not a member", "did you mean 'column'?"},
-      {"zero amplitude", "{ of_length = 0.002, part = \"column\" }", "0", "the amplitude is zero",
+      {"zero amplitude", "{ length_ratio = 0.002, part = \"column\" }", "0", "the amplitude is zero",
        "a GNA follows the perfect structure"},
       {"unknown imperfection", "imperfection = \"bow\"", "imperfection = \"bown\"",
        "there is no imperfection named 'bown'", "did you mean 'bow'?"},
@@ -148,7 +148,7 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "'sin' cannot be the name of a parameter", "a function in expressions"},
       {"fraction of a mode", "mode = 1\n", "modes = [[1.5, 1.0]]\n", "a mode number is 1.5, it must be a whole number",
        ""},
-      {"negative stop", "movement = 60", "movement = 0", "'movement' is 0", "a stop rule must not be zero"},
+      {"negative stop", "value = 60", "value = 0", "'value' is 0", "a stop rule must not be zero"},
       {"tolerance out of reach", "modes = 2", "modes = 2\ntolerance = 1e-16", "'tolerance' is 1e-16",
        "rounding allows"},
       {"far too many elements", "elements = 6", "elements = 90000000", "the limit is 5e+06; most are of 'column'",
@@ -162,8 +162,11 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "files of analysis 'buckling-mode-1' would have the names of files of analysis 'buckling'", "choose a name"},
       {"a very long name", "name = \"collapse\"", "name = \"" + std::string(200, 'c') + "\"", "has 200 characters",
        "use 80 at most"},
-      {"the old word", "[[actions]]\nname = \"weight\"", "[[patterns]]\nname = \"weight\"",
-       "the study has no key 'patterns'", "write [[actions]]"},
+      {"no format", "format = 1\n", "", "the study has no 'format'", "archway migrate bench.toml"},
+      {"a format to come", "format = 1\n", "format = 2\n", "this is format 2 of study files", "reads format 1"},
+      {"no units", "units = { force = \"N\", length = \"mm\" }\n", "", "[study] has no 'units'", "add units = {"},
+      {"loads of the wrong kind", "preload_of = \"standing\"", "state_of = \"standing\"",
+       "'state_of' of 'buckling' names 'standing', an LA", "write preload_of = \"standing\""},
       {"no study table", "[study]\n", "[studio]\n", "the file has no [study] table", "archway new"},
   }));
   INFO(slip.name);
@@ -181,11 +184,11 @@ TEST_CASE("study file: the source line and a caret are shown", "[io][fast]") {
 TEST_CASE("study file: all slips of a file are told at once", "[io][fast]") {
   auto text = with(small_study(), "elements = 6", "elemnts = 6");
   text = with(text, "modes = 2", "modes = true");
-  text = with(text, "hold = [\"x\", \"y\"]", "hold = 3");
+  text = with(text, "restrain = [\"x\", \"y\"]", "restrain = 3");
   const std::string told = trouble(text);
   CHECK(told.find("'elemnts'") != std::string::npos);
   CHECK(told.find("'modes'") != std::string::npos);
-  CHECK(told.find("'hold'") != std::string::npos);
+  CHECK(told.find("'restrain'") != std::string::npos);
 }
 
 TEST_CASE("study file: a parameter set from outside must exist", "[io][fast]") {
@@ -213,7 +216,7 @@ divisions = [4, 2]
       {"no divisions", "divisions = [4, 2]\n", "", "this panel needs 'divisions'", "[16, 8]"},
       {"impossible divisions", "divisions = [4, 2]", "divisions = [0, 2]", "the number of divisions of a panel is 0",
        "use at least 1"},
-      {"unknown surface", "thickness = 3", "thickness = 3\nsurface = \"cone\"", "'surface' of this panel is 'cone'",
+      {"unknown surface", "thickness = 3", "thickness = 3\nform = \"cone\"", "'form' of this panel is 'cone'",
        "rectangle, cylinder"},
   }));
   INFO(slip.name);

@@ -8,8 +8,8 @@ using base::Vec3;
 namespace {
 const std::string kHead = R"([study]
 title = "Propagation bench"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 
 [parameters]
 side = 40
@@ -113,32 +113,30 @@ name = "dish"
 material = "wood"
 thickness = 2
 offset = -1
-surface = "revolution"
-axis_from = [0, 0, 0]
-axis_to = [0, 0, 1]
+form = "revolution"
+axis = [[0, 0, 0], [0, 0, 1]]
 from = [10, 0, 0]
 via = [8, 0, 4]
 to = [5, 0, 6]
-angle = 90
+angle_deg = 90
 divisions = [6, 4]
-faces = "nine"
+element_nodes = 9
 
 [[solids]]
 name = "tube"
 material = "wood"
 body = "tube"
-axis_from = [0, 0, 0]
-axis_to = [0, 0, 9]
+axis = [[0, 0, 0], [0, 0, 9]]
 start = [4, 0, 0]
-wall = 2
-quadratic = true
+wall_thickness = 2
+element_nodes = 20
 divisions = [8, 2, 1]
 
 [[couplings]]
 name = "cap"
-kind = "spread"
+kind = "distributed"
 point = "corner"
-at = { in = "dish", z = 0 }
+at = { on = "dish", z = 0 }
 radius = 12
 
 [[springs]]
@@ -148,15 +146,15 @@ stiffness = [1, 2, 3, 4, 5, 6]
 along = [0, 0, 1]
 
 [[fasteners]]
-join = ["dish", "tube"]
+parts = ["dish", "tube"]
 points = [[1, 2, 3], [4, 5, 6]]
 stiffness = [1, 1, 1, 0, 0, 0]
 
 [[bonds]]
-follow = "dish.left"
-to = "tube"
-tolerance = 0.5
-turns = false
+dependent = "dish.left"
+independent = "tube"
+largest_gap = 0.5
+couple_rotations = false
 )");
   CHECK(spec.panels[0].faces == model::Faces::nine);
   CHECK((spec.panels[0].surface == study::Surface::revolution && spec.panels[0].line.via.has_value()));
@@ -182,19 +180,19 @@ TEST_CASE("structure file: mistakes are told where they stand", "[io][fast]") {
        "'points' must be a list of lists of 2 numbers"},
       {"[profiles]\np = { shape = \"channel\", width = 40, height = 80, flange = 4 }\n", "needs 'web'"},
       {"\n[[panels]]\nname = \"p\"\nmaterial = \"wood\"\nthickness = 1\ncorner = [0, 0, 0]\nalong = [1, 0, 0]\nacross "
-       "= [0, 1, 0]\ndivisions = [2, 2]\nfaces = \"five\"\n",
-       "'faces' of this panel is 'five'"},
+       "= [0, 1, 0]\ndivisions = [2, 2]\nelement_nodes = 5\n",
+       "there is no element of 5 nodes here"},
       {"\n[[solids]]\nname = \"s\"\nmaterial = \"wood\"\ncorner = [0, 0, 0]\nalong = [1, 0, 0]\nacross = [0, 1, 0]\nup "
        "= [0, 0, 1]\ndivisions = [2, 2]\n",
        "'divisions' must be three whole numbers"},
       {"\n[[couplings]]\nname = \"c\"\nkind = \"rigd\"\npoint = [0, 0, 0]\nat = \"x\"\n", "did you mean 'rigid'?"},
       {"\n[[springs]]\nat = \"x\"\nstiffness = [1, 1, 1, 1, 1, 1]\nalong = [0, 0, 1]\nup = [0, 0, 2]\n",
        "parallel or zero"},
-      {"\n[[fasteners]]\njoin = [\"one\"]\npoints = [[0, 0, 0]]\nstiffness = [1, 1, 1, 1, 1, 1]\n",
+      {"\n[[fasteners]]\nparts = [\"one\"]\npoints = [[0, 0, 0]]\nstiffness = [1, 1, 1, 1, 1, 1]\n",
        "must name two parts"},
-      {"\n[[fasteners]]\njoin = [\"one\", \"two\"]\npoints = []\nstiffness = [1, 1, 1, 1, 1, 1]\n",
+      {"\n[[fasteners]]\nparts = [\"one\", \"two\"]\npoints = []\nstiffness = [1, 1, 1, 1, 1, 1]\n",
        "must list where the fasteners are"},
-      {"\n[[bonds]]\nfollow = \"x\"\n", "needs 'to'"},
+      {"\n[[bonds]]\ndependent = \"x\"\n", "needs 'independent'"},
   }));
   INFO(words);
   CHECK_THAT(complaint(text), Catch::Contains(words) && Catch::Contains("bench.toml:"));

@@ -153,11 +153,11 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
 }
 
 TEST_CASE("figures: obstacles stand beside what may touch them", "[report][fast]") {
-  const std::string body = GENERATE("plane = { at = [0, 0, -60], normal = [0, 0, 1] }",
-                                    "cylinder = { from = [200, 0, -70], to = [200, 100, -70], radius = 40 }",
-                                    "sphere = { middle = [200, 50, -70], radius = 40 }",
-                                    "sphere = { middle = [200, 50, -2060], radius = 2000 }",
-                                    "cylinder = { from = [200, 0, 1940], to = [200, 100, 1940], radius = 2000, "
+  const std::string body = GENERATE("plane = { point = [0, 0, -60], normal = [0, 0, 1] }",
+                                    "cylinder = { axis = [[200, 0, -70], [200, 100, -70]], radius = 40 }",
+                                    "sphere = { centre = [200, 50, -70], radius = 40 }",
+                                    "sphere = { centre = [200, 50, -2060], radius = 2000 }",
+                                    "cylinder = { axis = [[200, 0, 1940], [200, 100, 1940]], radius = 2000, "
                                     "inside = true }");
   CAPTURE(body);
   const auto slate = [](const std::string& obstacle) {
@@ -165,13 +165,13 @@ TEST_CASE("figures: obstacles stand beside what may touch them", "[report][fast]
         test::run(test::head() + test::panel("sheet", "[0, 0, 0]", "[400, 0, 0]", "[0, 100, 0]", "[8, 3]") +
                   test::support("\"sheet.start\"", "\"all\"") + obstacle +
                   test::action("push", "{ kind = \"surface\", on = \"sheet\", force = [0, 0, -1e-6] }") +
-                  test::step("g", "GNA", "grow = \"push\"\nstop = { load_factor = 1 }"));
+                  test::step("g", "GNA", "load = \"push\"\nstop = { load_factor = 1 }"));
     for (const auto& figure : report::figures(result))
       if (figure.name == "g-end.png") return decode(figure.content).slate;
     return std::ptrdiff_t(-1);
   };
   const auto without = slate(""),
-             with = slate("\n[[obstacles]]\nname = \"body\"\n" + body + "\nat = { in = \"sheet\" }\n");
+             with = slate("\n[[obstacles]]\nname = \"body\"\n" + body + "\nat = { on = \"sheet\" }\n");
   REQUIRE(without >= 0);
   CHECK(with > without + 400);
 }
@@ -179,8 +179,8 @@ TEST_CASE("figures: obstacles stand beside what may touch them", "[report][fast]
 TEST_CASE("figures: shells are drawn too, and special characters do no harm", "[report][fast]") {
   const std::string text = R"([study]
 title = "Shelf <one> & two"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [materials.sheet]
 youngs_modulus = 70000
 poisson_ratio = 0.3
@@ -188,15 +188,14 @@ poisson_ratio = 0.3
 name = "shelf"
 material = "sheet"
 thickness = 2
-surface = "cylinder"
-axis_from = [0, 0, 0]
-axis_to = [0, 300, 0]
+form = "cylinder"
+axis = [[0, 0, 0], [0, 300, 0]]
 start = [200, 0, 0]
-angle = 120
+angle_deg = 120
 divisions = [12, 6]
 [[supports]]
 at = "shelf.start"
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "push"
 loads = [{ kind = "pressure", on = "shelf", value = 1e-4 }]
@@ -228,14 +227,14 @@ TEST_CASE("text: forces that are rounding beside the others are shown as 0", "[r
 TEST_CASE("text: lists are as long as what they list", "[report][fast]") {
   for (const int supports : {2, 30, 31, 60}) {
     std::string text =
-        "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio "
+        "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio "
         "= 0.3\n"
         "[profiles]\nr = { shape = \"rectangle\", width = 20, height = 30 }\n";
     for (int k = 0; k < supports; ++k)
       text += fmt::format(
           "[[members]]\nname = \"m{0}\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [{1}, 0, 0]\nto = [{1}, 0, 500]\nup "
           "= [1, 0, 0]\n"
-          "elements = 1\n[[supports]]\nname = \"foot{0}\"\nat = \"m{0}.start\"\nhold = \"all\"\n",
+          "elements = 1\n[[supports]]\nname = \"foot{0}\"\nat = \"m{0}.start\"\nrestrain = \"all\"\n",
           k, 100 * k);
     text += "[[actions]]\nname = \"P\"\nloads = [";
     for (int k = 0; k < supports; ++k)
@@ -255,8 +254,8 @@ TEST_CASE("text: loads that balance each other have no critical load, in tables,
       test::member("a", "[0, 0, 0]", "[1000, 0, 0]") + test::support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
       test::support("\"a.end\"", "[\"y\", \"z\"]") +
       test::action("p", test::force("\"a.start\"", "[10, 0, 0]") + ", " + test::force("\"a.end\"", "[-10, 0, 0]")) +
-      test::step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-      test::step("g", "GNA", "grow = \"p\"\nstop = { first_loss = true }");
+      test::step("b", "LBA", "load = \"p\"\nmodes = 1") +
+      test::step("g", "GNA", "load = \"p\"\nstop = { first_loss = true }");
   const auto r = test::run(text);
   CHECK(r.comparison.at(0).load_factor == archway::test::but_for_rounding(test::factor(r)));
   for (const auto& row : r.comparison) CHECK(std::isnan(row.force));
@@ -271,12 +270,12 @@ TEST_CASE("text: loads that balance each other have no critical load, in tables,
 TEST_CASE("text: preloads of structures with other numbers of parts stand side by side by name", "[report][fast]") {
   const std::string text = R"([study]
 title = "Posts"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [parameters]
 posts = 1
 [materials.steel]
-like = "steel"
+preset = "steel"
 [profiles]
 flat = { shape = "rectangle", width = 40, height = 10 }
 [[members]]
@@ -288,13 +287,13 @@ to = [0, 0, 900]
 elements = 2
 up = [1, 0, 0]
 [[copies]]
-of = "post"
+parts = "post"
 move = [500, 0, 0]
 count = "posts"
 [[supports]]
 name = "feet"
 at = { z = 0 }
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "wind"
 loads = [{ kind = "acceleration", value = [9810, 0, 0] }]
@@ -304,11 +303,11 @@ kind = "LA"
 load = "wind"
 [[analyses]]
 name = "many"
-like = "few"
+copy_of = "few"
 set = { posts = 3 }
 [[analyses]]
 name = "one"
-like = "few"
+copy_of = "few"
 set = { posts = 1 }
 )";
   const auto result = study::run_study(io::parse_study(text, "posts.toml"));
@@ -322,10 +321,10 @@ set = { posts = 1 }
 TEST_CASE("text: two preloads stand side by side, the picture shows the surface asked for", "[report][fast]") {
   const std::string text = R"([study]
 title = "Shelf"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [materials.steel]
-like = "steel"
+preset = "steel"
 yield_stress = 235
 [[panels]]
 name = "shelf"
@@ -337,7 +336,7 @@ across = [0, 200, 0]
 divisions = [8, 4]
 [[supports]]
 at = "shelf.start"
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "pots"
 loads = [{ kind = "surface", on = "shelf", force = [0, 0, -0.001] }]
@@ -348,7 +347,7 @@ loads = [{ kind = "temperature", value = 40 }]
 name = "pots"
 kind = "LA"
 load = "pots"
-surface = "middle"
+result_face = "middle"
 [[analyses]]
 name = "sun"
 kind = "LA"

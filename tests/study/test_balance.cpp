@@ -40,8 +40,8 @@ std::string place(const Eigen::Vector3d& v) {
   return fmt::format("[{}, {}, {}]", v.x(), v.y(), v.z());
 }
 std::string steel(const std::string& yielding = "") {
-  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
-         "poisson_ratio = 0.3\nexpansion = 1.2e-5\n" +
+  return "[study]\ntitle = \"trial\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
+         "poisson_ratio = 0.3\nthermal_expansion = 1.2e-5\n" +
          (yielding.empty() ? "" : "yield_stress = 240\nyielding = " + yielding + "\n");
 }
 }  // namespace
@@ -53,8 +53,8 @@ TEST_CASE("balance: a cantilever rigid in shear bends alike on any mesh", "[stud
       run(steel() + profile("r", "shape = \"rectangle\"\nwidth = 15\nheight = 4") +
           member("c", "[0, 0, 0]", "[350, 0, 0]", fmt::format("elements = {}\nrigid = \"shear\"", elements)) +
           support("\"c.start\"", "\"all\"") + action("p", force("\"c.end\"", "[0, 0, -1]")) +
-          "\n[[watch]]\nname = \"tip\"\nat = \"c.end\"\ndirection = [0, 0, -1]\n" +
-          step("g", "GNA", "grow = \"p\"\nfirst_step = 10\noutput_at = [20]\nstop = { load_factor = 100 }"));
+          "\n[[watches]]\nname = \"tip\"\nat = \"c.end\"\ndirection = [0, 0, -1]\n" +
+          step("g", "GNA", "load = \"p\"\nfirst_step = 10\noutput_load_factors = [20]\nstop = { load_factor = 100 }"));
   const auto& path = followed(r);
   const auto at_20 = std::find_if(path.increments.begin(), path.increments.end(),
                                   [](const auto& i) { return std::abs(i.load_factor - 20) < 1e-9; });
@@ -71,11 +71,12 @@ TEST_CASE("balance: small loads move stiff members as straight theory says", "[s
   const double away = GENERATE(0.0, 1e5);
   CAPTURE(rigid, load, away);
   const Eigen::Vector3d from(away, -away, away), to = from + Eigen::Vector3d(1000, 0, 0);
-  const auto r = run(steel() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false") +
-                     member("c", place(from), place(to), "elements = 20\n" + rigid) +
-                     support("\"c.start\"", "\"all\"") + action("p", force("\"c.end\"", place({0, 0, -load}))) +
-                     "\n[[watch]]\nname = \"tip\"\nat = \"c.end\"\ndirection = [0, 0, -1]\n" +
-                     step("g", "GNA", "stages = [{ grow = \"p\", to = 1 }, { take_off = \"p\" }]"));
+  const auto r =
+      run(steel() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_deformation = false") +
+          member("c", place(from), place(to), "elements = 20\n" + rigid) + support("\"c.start\"", "\"all\"") +
+          action("p", force("\"c.end\"", place({0, 0, -load}))) +
+          "\n[[watches]]\nname = \"tip\"\nat = \"c.end\"\ndirection = [0, 0, -1]\n" +
+          step("g", "GNA", "stages = [{ load = \"p\", to_load_factor = 1 }, { unload = \"p\" }]"));
   const auto& path = followed(r);
   const double straight = load * 1e9 / (3 * 200000 * 45000.0);
   const auto& loaded = path.increments.at(static_cast<std::size_t>(path.stages.at(0).last));
@@ -90,10 +91,10 @@ std::string strip(const std::string& kind, const Eigen::Vector3d& corner, const 
     return steel(yielding) +
            fmt::format(
                "\n[[solids]]\nname = \"s\"\nmaterial = \"m\"\ncorner = {}\nalong = [400, 0, 0]\nacross = [0, 20, "
-               "0]\nup = [0, 0, 8]\ndivisions = [8, 1, 1]\nquadratic = {}\n",
-               place(corner), kind == "solid20");
+               "0]\nup = [0, 0, 8]\ndivisions = [8, 1, 1]\nelement_nodes = {}\n",
+               place(corner), kind == "solid20" ? 20 : 8);
   return steel(yielding) + panel("s", place(corner), "[400, 0, 0]", "[0, 20, 0]", kind == "nine" ? "[8, 1]" : "[16, 2]",
-                                 "faces = \"" + kind + "\"", 8);
+                                 "element_nodes = " + nodes_of(kind), 8);
 }
 /// Supports at the start of a strip, or at some places.
 std::string clamp(const std::string& kind, const std::string& at = "\"s.start\"") {
@@ -107,13 +108,14 @@ TEST_CASE("balance: walls and solids under unit loads, near and far, and unloade
   const double away = GENERATE(0.0, 1e5);
   CAPTURE(kind, load, away);
   const Eigen::Vector3d corner(away, -away, away);
-  const auto r = run(strip(kind, corner, "") + clamp(kind) +
-                     action("p", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, share = \"total\" }}",
-                                             place({0, 0, -load}))) +
-                     fmt::format("\n[[watch]]\nname = \"tip\"\nat = {{ near = {} }}\ndirection = [0, 0, -1]\n",
-                                 place(corner + Eigen::Vector3d(400, 20, 0))) +
-                     step("la", "LA", "load = \"p\"") +
-                     step("g", "GNA", "stages = [{ grow = \"p\", to = 1 }, { take_off = \"p\" }]"));
+  const auto r =
+      run(strip(kind, corner, "") + clamp(kind) +
+          action("p", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, distribution = \"total\" }}",
+                                  place({0, 0, -load}))) +
+          fmt::format("\n[[watches]]\nname = \"tip\"\nat = {{ near = {} }}\ndirection = [0, 0, -1]\n",
+                      place(corner + Eigen::Vector3d(400, 20, 0))) +
+          step("la", "LA", "load = \"p\"") +
+          step("g", "GNA", "stages = [{ load = \"p\", to_load_factor = 1 }, { unload = \"p\" }]"));
   const auto& path = followed(r, 400.0 / 8);
   const auto& loaded = path.increments.at(static_cast<std::size_t>(path.stages.at(0).last));
   const auto& nodes = r.find("la")->model->nodes;
@@ -129,8 +131,8 @@ TEST_CASE("balance: walls and solids under unit loads, near and far, and unloade
 
 TEST_CASE("balance: what has yielded is unloaded to zero, reversed and loaded again", "[study][fast]") {
   const std::string kind = GENERATE("four", "nine", "solid8", "solid20", "member");
-  const std::string law = GENERATE("{ model = \"bilinear\", tangent_share = 0.02 }",
-                                   "{ model = \"power\", proof_stress = 240, exponent = 8 }");
+  const std::string law =
+      GENERATE("{ law = \"bilinear\", tangent_ratio = 0.02 }", "{ law = \"power\", proof_stress = 240, exponent = 8 }");
   const bool bent = GENERATE(false, true);
   CAPTURE(kind, law, bent);
   const std::string body = kind == "member"
@@ -141,12 +143,14 @@ TEST_CASE("balance: what has yielded is unloaded to zero, reversed and loaded ag
   // (the points of solids lie further inside)
   const bool solid = kind.rfind("solid", 0) == 0;
   const std::string direction = bent ? (solid ? "[0, 0, -240]" : "[0, 0, -170]") : "[42000, 0, 0]";
-  const auto r =
-      run(body + clamp(kind) +
-          action("p", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, share = \"total\" }}", direction)) +
-          step("g", "GMNA",
-               "stages = [{ grow = \"p\", to = 1 }, { take_off = \"p\" }, { grow = \"p\", to = -0.9 }, { "
-               "take_off = \"p\" }, { grow = \"p\", to = 1.02 }]"));
+  const auto r = run(
+      body + clamp(kind) +
+      action("p",
+             fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, distribution = \"total\" }}", direction)) +
+      step(
+          "g", "GMNA",
+          "stages = [{ load = \"p\", to_load_factor = 1 }, { unload = \"p\" }, { load = \"p\", to_load_factor = -0.9 }, { "
+          "unload = \"p\" }, { load = \"p\", to_load_factor = 1.02 }]"));
   const auto& path = followed(r, bent ? 400.0 / 8 : 1.0);
   CHECK(path.increments.back().load_factor == Approx(1.02));
   CHECK(path.increments.back().plastic_strain > 1e-5);
@@ -165,7 +169,7 @@ TEST_CASE("balance: heated and misfitting structures that cannot move load their
   const std::string load = cause == "temperature" ? "{ kind = \"temperature\", value = 10.0 }"
                                                   : "{ kind = \"lack-of-fit\", on = \"s\", value = 0.048 }";
   const auto r = run(body + support("\"s.start\"", "\"all\"") + support("\"s.end\"", "\"all\"") + action("t", load) +
-                     step("g", "GNA", "grow = \"t\"\nstop = { load_factor = 0.9, increments = 60 }"));
+                     step("g", "GNA", "load = \"t\"\nstop = { load_factor = 0.9, increments = 60 }"));
   const auto& path = followed(r);
   for (std::size_t i = 1; i < path.increments.size(); ++i)
     CHECK(path.increments[i].load_factor > path.increments[i - 1].load_factor);
@@ -177,12 +181,13 @@ TEST_CASE("balance: bonded panels that yield begin where nothing acts, near and 
   const double away = GENERATE(0.0, 1e5);
   CAPTURE(away);
   const Eigen::Vector3d o(away, -away, away);
-  const std::string law = "{ model = \"bilinear\", tangent_share = 0.01 }";
-  const auto r = run(steel(law) + panel("base", place(o), "[300, 0, 0]", "[0, 120, 0]", "[9, 4]") +
-                     panel("rib", place(o + Eigen::Vector3d(0, 60, 0)), "[300, 0, 0]", "[0, 0, 50]", "[7, 2]") +
-                     support("{ any = [\"base.start\", \"rib.start\"] }", "\"all\"") +
-                     action("p", "{ kind = \"force\", at = \"base.end\", force = [0, 0, -900], share = \"total\" }") +
-                     step("g", "GMNA", "stages = [{ grow = \"p\", to = 1 }, { take_off = \"p\" }]"));
+  const std::string law = "{ law = \"bilinear\", tangent_ratio = 0.01 }";
+  const auto r =
+      run(steel(law) + panel("base", place(o), "[300, 0, 0]", "[0, 120, 0]", "[9, 4]") +
+          panel("rib", place(o + Eigen::Vector3d(0, 60, 0)), "[300, 0, 0]", "[0, 0, 50]", "[7, 2]") +
+          support("{ any = [\"base.start\", \"rib.start\"] }", "\"all\"") +
+          action("p", "{ kind = \"force\", at = \"base.end\", force = [0, 0, -900], distribution = \"total\" }") +
+          step("g", "GMNA", "stages = [{ load = \"p\", to_load_factor = 1 }, { unload = \"p\" }]"));
   const auto& path = followed(r);
   static double first = path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_movement;
   CHECK(path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_movement ==
@@ -191,27 +196,28 @@ TEST_CASE("balance: bonded panels that yield begin where nothing acts, near and 
 
 TEST_CASE("balance: a load on a rigid arm buckles it though no element is stressed before", "[study][fast]") {
   const double height = 350;
-  const auto r =
-      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\nplane = \"xz\"\n[materials.m]\n"
-          "youngs_modulus = 200000\npoisson_ratio = 0.3\n" +
-          profile("r", "shape = \"rectangle\"\nwidth = 1\nheight = 1") +
-          "\n[[bars]]\nname = \"stay\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 350]\nto = [500, 0, "
-          "350]\n" +
-          "\n[[couplings]]\nname = \"arm\"\nkind = \"rigid\"\npoint = [0, 0, 0]\nat = \"stay.start\"\n" +
-          support("\"arm\"", "[\"x\", \"z\"]") + support("\"stay.end\"", "[\"x\", \"z\"]") +
-          action("p", force("\"stay.start\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  const auto r = run(
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\nplanar = \"xz\"\n[materials.m]\n"
+      "youngs_modulus = 200000\npoisson_ratio = 0.3\n" +
+      profile("r", "shape = \"rectangle\"\nwidth = 1\nheight = 1") +
+      "\n[[bars]]\nname = \"stay\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 350]\nto = [500, 0, "
+      "350]\n" +
+      "\n[[couplings]]\nname = \"arm\"\nkind = \"rigid\"\npoint = [0, 0, 0]\nat = \"stay.start\"\n" +
+      support("\"arm\"", "[\"x\", \"z\"]") + support("\"stay.end\"", "[\"x\", \"z\"]") +
+      action("p", force("\"stay.start\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   // P h = k h^2 with the stay's k = E A / L
   CHECK(factor(r) == Approx(200000.0 / 500 * height).epsilon(1e-9));
 }
 
 TEST_CASE("balance: supports that hold one node share its reaction, in either order", "[study][fast]") {
   const bool turned = GENERATE(false, true);
-  const std::string one = "\n[[supports]]\nname = \"one\"\nat = \"c.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\"]\n",
-                    other = "\n[[supports]]\nname = \"other\"\nat = \"c.start\"\nhold = [\"z\", \"ry\", \"rz\"]\n";
+  const std::string one =
+                        "\n[[supports]]\nname = \"one\"\nat = \"c.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\"]\n",
+                    other = "\n[[supports]]\nname = \"other\"\nat = \"c.start\"\nrestrain = [\"z\", \"ry\", \"rz\"]\n";
   const auto r = run(steel() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
                      member("c", "[0, 0, 0]", "[1000, 0, 0]") + (turned ? other + one : one + other) +
                      action("p", force("\"c.end\"", "[5, 0, -8]")) + step("la", "LA", "load = \"p\"") +
-                     step("g", "GNA", "grow = \"p\"\nstop = { load_factor = 1 }"));
+                     step("g", "GNA", "load = \"p\"\nstop = { load_factor = 1 }"));
   const auto check = [](const std::vector<analysis::SupportReaction>& list) {
     REQUIRE(list.size() == 2);
     CHECK(list[0].force.x() == Approx(-5));

@@ -23,11 +23,13 @@ std::string arch(const std::string& analyses, bool lying, double away) {
   return head() + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 5") +
          member("left", place(-s, c), place(0, kRadius), "elements = 6\nvia = " + place(-sq, cq) + "\nup = " + rise) +
          member("right", place(0, kRadius), place(s, c), "elements = 6\nvia = " + place(sq, cq) + "\nup = " + rise) +
-         support("{ any = [{ in = \"left\", inner = true }, { in = \"right\", inner = true }, \"left.end\"] }", out) +
+         support(
+             "{ any = [{ on = \"left\", inner_nodes = true }, { on = \"right\", inner_nodes = true }, \"left.end\"] }",
+             out) +
          support("{ any = [\"left.start\", \"right.end\"] }", feet) +
          action("push", force("\"left.end\"", lying ? "[-1000, 0, 0]" : "[0, 0, -1000]")) +
          fmt::format(
-             "\n[[watch]]\nname = \"crown\"\nat = \"left.end\"\ndirection = {}\n[[watch]]\nname = \"aside\"\nat = "
+             "\n[[watches]]\nname = \"crown\"\nat = \"left.end\"\ndirection = {}\n[[watches]]\nname = \"aside\"\nat = "
              "\"left.end\"\ndirection = {}\n",
              down, lying ? "[0, 1, 0]" : "[1, 0, 0]") +
          analyses;
@@ -41,8 +43,8 @@ TEST_CASE("branches: one that meets the path it left goes on along it where that
   const bool lying = GENERATE(false, true);
   const double away = GENERATE(0.0, 1e5);
   const auto r = run(arch(step("branch", "GNA",
-                               "grow = \"push\"\nat_bifurcation = \"branch\"\nfirst_step = 0.1\nstop = { watch = "
-                               "\"crown\", movement = 165, increments = 100 }\n"),
+                               "load = \"push\"\nat_bifurcation = \"branch\"\nfirst_step = 0.1\nstop = { watch = "
+                               "\"crown\", value = 165, increments = 100 }\n"),
                           lying, away));
   const auto& branch = path_in(r, "branch");
   CAPTURE(branch.message);
@@ -72,7 +74,7 @@ TEST_CASE("branches: one that meets the path it left goes on along it where that
 
 TEST_CASE("branches: beside another path they end where they meet it", "[study][fast]") {
   const auto r = run(arch(step("tree", "GNA",
-                               "grow = \"push\"\nfirst_step = 0.1\nbranches = { increments = 60 }\nstop = { first_loss "
+                               "load = \"push\"\nfirst_step = 0.1\nbranches = { increments = 60 }\nstop = { first_loss "
                                "= true }"),
                           false, 0));
   const auto& path = path_in(r, "tree");
@@ -103,11 +105,11 @@ struct Legs {
     for (int k = 0; k < count; ++k) text += support(fmt::format("\"leg{}.start\"", k), "[\"x\", \"y\", \"z\"]");
     text += action("push", force("\"leg0.end\"", fmt::format("[0, 0, {}]", -kPush)));
     for (int k = 0; k < 3; ++k)
-      text += fmt::format("\n[[watch]]\nname = \"u{}\"\nat = \"leg0.end\"\ndirection = [{}, {}, {}]\n", k, int(k == 0),
-                          int(k == 1), int(k == 2));
+      text += fmt::format("\n[[watches]]\nname = \"u{}\"\nat = \"leg0.end\"\ndirection = [{}, {}, {}]\n", k,
+                          int(k == 0), int(k == 1), int(k == 2));
     return text +
            step("tree", "GNA",
-                "grow = \"push\"\nfirst_step = 0.2\nbranches = { increments = 6 }\nstop = { first_loss = true }");
+                "load = \"push\"\nfirst_step = 0.2\nbranches = { increments = 6 }\nstop = { first_loss = true }");
   }
   /// What is left of the forces at the tip where it has moved by u under so much load.
   Eigen::Vector3d left(const std::vector<double>& u, double factor) const {

@@ -32,23 +32,24 @@ class Chance {
 
 std::string material(bool yields, double stress) {
   return fmt::format("\n[materials.m]\nyoungs_modulus = 205000\npoisson_ratio = 0.3\n{}",
-                     yields ? fmt::format("yield_stress = {}\nyielding = {{ model = \"bilinear\", tangent_modulus = "
+                     yields ? fmt::format("yield_stress = {}\nyielding = {{ law = \"bilinear\", tangent_modulus = "
                                           "2000 }}\n",
                                           stress)
                             : "");
 }
 
 std::string watch(const std::string& at, const std::string& direction) {
-  return fmt::format("\n[[watch]]\nname = \"w\"\nat = {}\ndirection = {}\n", at, direction);
+  return fmt::format("\n[[watches]]\nname = \"w\"\nat = {}\ndirection = {}\n", at, direction);
 }
 
 std::string path(const std::string& kind, double movement, const std::string& more = "") {
   return step(
       "g", kind,
-      fmt::format("grow = \"p\"\nstop = {{ watch = \"w\", movement = {}, increments = 400 }}\n{}", movement, more));
+      fmt::format("load = \"p\"\nstop = {{ watch = \"w\", value = {}, increments = 400 }}\n{}", movement, more));
 }
 
-const std::string kStudy = "[study]\ntitle = \"drawn by chance\"\nforce = \"N\"\nlength = \"mm\"\n";
+const std::string kStudy =
+    "[study]\ntitle = \"drawn by chance\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n";
 
 /// A rib over 1 m with a force somewhere on it; a floor below in one of three.
 std::string arch(Chance& chance) {
@@ -59,12 +60,12 @@ std::string arch(Chance& chance) {
                down = floor ? 0.85 * (height + 40) : chance.between(0.8, std::abs(away) > 0.1 ? 1.1 : 2.0) * height;
   const std::string top = fmt::format("{{ near = [{:.4f}, 0, {:.4f}] }}", 1000 * away, rise * (1 - 4 * away * away));
   const std::string ends = clamped ? "[\"x\", \"z\", \"ry\"]" : "[\"x\", \"z\"]";
-  return kStudy + "plane = \"xz\"\n" + material(false, 0) +
+  return kStudy + "planar = \"xz\"\n" + material(false, 0) +
          profile("r", fmt::format("shape = \"rectangle\"\nwidth = 10\nheight = {:.3f}", depth)) +
          member("a", "[-500, 0, 0]", "[500, 0, 0]",
                 fmt::format("elements = {}\nvia = [0, 0, {:.4f}]", 2 * chance.whole(8, 12), rise)) +
          support("\"a.start\"", ends) + support("\"a.end\"", ends) +
-         (floor ? "\n[[obstacles]]\nname = \"floor\"\nplane = { at = [0, 0, -40], normal = [0, 0, 1] }\non = \"a\"\n"
+         (floor ? "\n[[obstacles]]\nname = \"floor\"\nplane = { point = [0, 0, -40], normal = [0, 0, 1] }\non = \"a\"\n"
                 : "") +
          action("p", force(top, "[0, 0, -100]")) + watch(top, "[0, 0, -1]") + path("GNA", down);
 }
@@ -76,7 +77,7 @@ std::string frame(Chance& chance) {
   const bool yields = chance.once_in(2), clamped = chance.once_in(2);
   const std::string feet = clamped ? "[\"x\", \"z\", \"ry\"]" : "[\"x\", \"z\"]";
   const std::string h = fmt::format("{:.2f}", height), w = fmt::format("{:.2f}", width);
-  return kStudy + "plane = \"xz\"\n" + material(yields, 250) +
+  return kStudy + "planar = \"xz\"\n" + material(yields, 250) +
          profile("i", fmt::format("shape = \"i\"\nwidth = 100\nheight = {:.2f}\nflange = 8\nweb = 5.5",
                                   chance.between(120, 240))) +
          member("left", "[0, 0, 0]", "[0, 0, " + h + "]", "elements = 8\nup = [-1, 0, 0]", "i") +
@@ -99,9 +100,9 @@ std::string plate(Chance& chance) {
                fmt::format("[{}, 6]", chance.whole(6, 14)), "", thickness) +
          support("\"p.start\"", "[\"x\", \"z\"]") + support("\"p.end\"", "[\"z\"]") + support("\"p.left\"", "[\"z\"]") +
          support("\"p.right\"", "[\"z\"]") + support("{ near = [0, 0, 0] }", "[\"y\"]") +
-         action("p", "{ kind = \"movement\", at = \"p.end\", freedom = \"x\", value = -0.1 }") +
+         action("p", "{ kind = \"displacement\", at = \"p.end\", dof = \"x\", value = -0.1 }") +
          shape("i",
-               fmt::format("on = \"p\"\nmovement = [0, 0, \"sin({} * 3.14159265 * x / {:.3f}) * sin(3.14159265 * y "
+               fmt::format("on = \"p\"\ndisplacement = [0, 0, \"sin({} * 3.14159265 * x / {:.3f}) * sin(3.14159265 * y "
                            "/ 100)\"]\namplitude = {:.4f}",
                            waves, length, chance.between(0.02, 0.3) * thickness)) +
          watch(fmt::format("{{ near = [{:.3f}, 50, 0] }}", length), "[-1, 0, 0]") +
@@ -142,13 +143,13 @@ std::string ring(Chance& chance) {
   const bool touches = chance.once_in(3);
   const std::string r = fmt::format("{:.3f}", radius), crown = fmt::format("{{ near = [0, 0, {}] }}", r);
   std::string text =
-      kStudy + "plane = \"xz\"\n" + material(false, 0) +
+      kStudy + "planar = \"xz\"\n" + material(false, 0) +
       profile("r", fmt::format("shape = \"rectangle\"\nwidth = 10\nheight = {:.3f}", chance.between(1.5, 4))) +
       member("a", "[-" + r + ", 0, 0]", "[" + r + ", 0, 0]",
              fmt::format("elements = {}\nvia = [0, 0, {}]", 2 * chance.whole(8, 14), r));
   if (touches)
     text += fmt::format(
-        "\n[[obstacles]]\nname = \"table\"\nplane = {{ at = [0, 0, {:.3f}], normal = [0, 0, 1] }}\non = \"a\"\n",
+        "\n[[obstacles]]\nname = \"table\"\nplane = {{ point = [0, 0, {:.3f}], normal = [0, 0, 1] }}\non = \"a\"\n",
         -0.05 * radius);
   return text + support("\"a.start\"", "[\"z\", \"ry\"]") + support("\"a.end\"", "[\"z\", \"ry\"]") +
          support(crown, "[\"x\"]") + action("p", force(crown, "[0, 0, -10]")) + watch(crown, "[0, 0, -1]") +

@@ -32,7 +32,7 @@ struct Stand {
 std::string bent(const Stand& s, const std::string& obstacle, double up_to = 1) {
   const double u = s.unit;
   return fmt::format(
-             "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = "
+             "[study]\ntitle = \"t\"\nformat = 1\nunits = {{ force = \"N\", length = \"{}\" }}\n[materials.m]\nyoungs_modulus = "
              "{}\npoisson_ratio = "
              "0.3\n[profiles.r]\nshape = \"rectangle\"\nwidth = {}\nheight = {}\n",
              u == 1 ? "mm" : "m", 71000 / (u * u), 20 * u, 5 * u) +
@@ -41,12 +41,13 @@ std::string bent(const Stand& s, const std::string& obstacle, double up_to = 1) 
              "= {}\n",
              s.at({0, 0, 0}), s.at({400, 0, 0}), s.way({0, 0, 1})) +
          support("\"arm.start\"", "\"all\"") + action("push", force("\"arm.end\"", s.way({0, 0, -60}))) +
-         fmt::format("\n[[watch]]\nname = \"tip\"\nat = \"arm.end\"\ndirection = {}\n", s.way({0, 0, -1})) + obstacle +
+         fmt::format("\n[[watches]]\nname = \"tip\"\nat = \"arm.end\"\ndirection = {}\n", s.way({0, 0, -1})) +
+         obstacle +
          step("g", "GNA",
-              fmt::format("grow = \"push\"\nfirst_step = 0.1\ntolerance = 1e-7\nstop = {{ load_factor = {} }}", up_to));
+              fmt::format("load = \"push\"\nfirst_step = 0.1\ntolerance = 1e-7\nstop = {{ load_factor = {} }}", up_to));
 }
 std::string plane_stop(const Stand& s, const std::string& more = "") {
-  return fmt::format("\n[[obstacles]]\nname = \"stop\"\nplane = {{ at = {}, normal = {} }}\n{}\n", s.at({0, 0, -20}),
+  return fmt::format("\n[[obstacles]]\nname = \"stop\"\nplane = {{ point = {}, normal = {} }}\n{}\n", s.at({0, 0, -20}),
                      s.way({0, 0, 1}), more);
 }
 const analysis::ContactForce& last_contact(const study::StudyResult& r) {
@@ -78,10 +79,10 @@ TEST_CASE("contact: a stop gives the same wherever it stands and in whatever uni
     CHECK(path_of(r).increments.back().watched[0] == Approx(s.unit * tip).epsilon(1e-6));
   }
   // round and triangulated bodies as large as to be planes
-  const std::string sphere = "\n[[obstacles]]\nname = \"ball\"\nsphere = { middle = [400, 0, -1e5], radius = 99980 }\n";
+  const std::string sphere = "\n[[obstacles]]\nname = \"ball\"\nsphere = { centre = [400, 0, -1e5], radius = 99980 }\n";
   CHECK(last_contact(run(bent(here, sphere))).pressed == Approx(force).epsilon(1e-3));
   const std::string pipe =
-      "\n[[obstacles]]\nname = \"pipe\"\ncylinder = { from = [400, -9, 1e5], to = [400, 9, 1e5], radius = 100020, "
+      "\n[[obstacles]]\nname = \"pipe\"\ncylinder = { axis = [[400, -9, 1e5], [400, 9, 1e5]], radius = 100020, "
       "inside "
       "= "
       "true }\n";
@@ -89,7 +90,7 @@ TEST_CASE("contact: a stop gives the same wherever it stands and in whatever uni
   const auto file = in_file("floor.obj",
                             "v -900 -90 -20\nv 900 -90 -20\nv 900 90 -20\nv -900 90 -20\nv 10 3 -20\nf 1 2 5\nf 2 3 5\n"
                             "f 3 4 5\nf 4 1 5\n");
-  const std::string floor = fmt::format("\n[[obstacles]]\nname = \"floor\"\nsurface = \"{}\"\n", file);
+  const std::string floor = fmt::format("\n[[obstacles]]\nname = \"floor\"\nfile = \"{}\"\n", file);
   CHECK(last_contact(run(bent(here, floor))).pressed == Approx(force).epsilon(1e-6));
 }
 
@@ -98,7 +99,7 @@ TEST_CASE("contact: a linear analysis does not see what just lies against an obs
   const std::string linear = step("la", "LA", "load = \"push\"");
   const auto alone = run(bent(here, "") + linear);
   const auto lying = run(bent(here,
-                              "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, 0], normal = [0, 0, 1] }\n"
+                              "\n[[obstacles]]\nname = \"stop\"\nplane = { point = [0, 0, 0], normal = [0, 0, 1] }\n"
                               "at = \"arm.end\"\n") +
                          linear);
   CHECK(largest_movement(lying) == Approx(largest_movement(alone)).epsilon(1e-9));
@@ -125,15 +126,15 @@ TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", 
 TEST_CASE("contact: an arm that has yielded falls on to its stop, which carries the rest", "[study][fast]") {
   const Stand here;
   auto text = bent(here,
-                   "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, -60], normal = [0, 0, 1] }\nat = "
+                   "\n[[obstacles]]\nname = \"stop\"\nplane = { point = [0, 0, -60], normal = [0, 0, 1] }\nat = "
                    "\"arm.end\"\n");
   const auto put = [&](const std::string& old, const std::string& with) {
     text.replace(text.find(old), old.size(), with);
   };
-  put("poisson_ratio = 0.3", "poisson_ratio = 0.3\nyield_stress = 60\nyielding = { model = \"perfect\" }");
+  put("poisson_ratio = 0.3", "poisson_ratio = 0.3\nyield_stress = 60\nyielding = { law = \"perfect\" }");
   put("kind = \"GNA\"", "kind = \"GMNA\"");
   put("tolerance = 1e-7", "tolerance = 1e-6");
-  const auto r = run(text + step("m", "MNA", "grow = \"push\""));
+  const auto r = run(text + step("m", "MNA", "load = \"push\""));
   CHECK(path_of(r, "m").levels_off);  // small movements know no stop
   const auto& path = path_of(r);
   CAPTURE(path.message);
@@ -149,18 +150,19 @@ TEST_CASE("contact: an arm that has yielded falls on to its stop, which carries 
 TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]") {
   const Stand here;
   // 2.5 mm of reach bring the stop nearer by as much
-  const std::string nearer = "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, -17.5], normal = [0, 0, 1] }\n";
+  const std::string nearer =
+      "\n[[obstacles]]\nname = \"stop\"\nplane = { point = [0, 0, -17.5], normal = [0, 0, 1] }\n";
   const double own = last_contact(run(bent(here, nearer))).pressed;
-  CHECK(last_contact(run(bent(here, plane_stop(here, "reach = 2.5")))).pressed == Approx(own).epsilon(1e-6));
+  CHECK(last_contact(run(bent(here, plane_stop(here, "contact_offset = 2.5")))).pressed == Approx(own).epsilon(1e-6));
   const auto through = [&](const std::string& more) {
-    return bent(here, "\n[[obstacles]]\nname = \"bed\"\nplane = { at = [0, 0, 1], normal = [0, 0, 1] }\n" + more);
+    return bent(here, "\n[[obstacles]]\nname = \"bed\"\nplane = { point = [0, 0, 1], normal = [0, 0, 1] }\n" + more);
   };
   CHECK_THAT(complaint_of(through("")),
              Catch::Contains("lie inside of obstacle 'bed'") && Catch::Contains("trial.toml:"));
-  const auto free = run(through("overlap = \"free\""));
+  const auto free = run(through("initial_penetration = \"stress-free\""));
   CHECK(told(free.model->remarks, "free of force"));
   CHECK(path_of(free).increments.back().largest_movement < 1);  // it lies on its bed
-  const auto closed = run(bent(here, plane_stop(here, "gaps = \"closed\"")));
+  const auto closed = run(bent(here, plane_stop(here, "initial_gaps = \"closed\"")));
   CHECK(told(closed.model->remarks, "count as closed"));
   CHECK(path_of(closed).increments.back().largest_movement < 1);
   // an imperfection that reaches into its stop is pressed out of it, and told
@@ -170,15 +172,15 @@ TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]
   const auto sagging = run(bowed);
   CHECK(told(sagging.find("g")->warnings, "inside of obstacle 'stop'"));
   const auto [keys, said] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {"sphere = { middle = [0, 0, -90], radius = 0 }", "above zero"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 0] }", "has no length"},
+      {"sphere = { centre = [0, 0, -90], radius = 0 }", "above zero"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 0] }", "has no length"},
       {"", "is no body"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nsurface = \"x.stl\"", "several bodies"},
-      {"surface = \"nowhere.stl\"", "nowhere.stl"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\non = \"arms\"", "no part is called 'arms'"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nfriction = -1", "zero or more"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nreach = -1", "zero or more"},
-      {"plane = { at = [0, 0, -20], normal = [0, 0, 1] }\nat = { near = [400, 0, 0] }\nslip = 1", "slip"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 1] }\nfile = \"x.stl\"", "several bodies"},
+      {"file = \"nowhere.stl\"", "nowhere.stl"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 1] }\non = \"arms\"", "no part is called 'arms'"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 1] }\nfriction = -1", "zero or more"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 1] }\ncontact_offset = -1", "zero or more"},
+      {"plane = { point = [0, 0, -20], normal = [0, 0, 1] }\nat = { near = [400, 0, 0] }\nslip = 1", "slip"},
   }));
   CAPTURE(keys);
   const auto complaint = complaint_of(bent(here, "\n[[obstacles]]\nname = \"stop\"\n" + keys + "\n"));
@@ -190,14 +192,14 @@ TEST_CASE("contact: a strut that leans on a wall buckles about that state at fou
   const auto r = run(
       head() + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 3") +
       member("s", "[0, 0, 0]", "[420, 0, 0]", "elements = 8") +
-      support("{ in = \"s\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+      support("{ on = \"s\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
       support("\"s.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"s.end\"", "[\"y\", \"z\"]") +
-      "\n[[obstacles]]\nname = \"wall\"\nplane = { at = [0, 0, 1], normal = [0, 0, -1] }\n" +
+      "\n[[obstacles]]\nname = \"wall\"\nplane = { point = [0, 0, 1], normal = [0, 0, -1] }\n" +
       action("push", force("\"s.end\"", fmt::format("[{}, 0, 0]", -euler))) +
       shape("bow", "shape = \"bow\"\non = \"s\"\ndirection = [0, 0, 1]\namplitude = 0.02") +
       step("g", "GNIA",
-           "grow = \"push\"\nimperfection = \"bow\"\nlargest_step = 40\nstop = { load_factor = 2, increments = 200 }") +
-      step("b", "LBA", "from = \"g\"\ngrow = \"push\"\nmodes = 1\nnegative = \"leave-out\""));
+           "load = \"push\"\nimperfection = \"bow\"\nlargest_step = 40\nstop = { load_factor = 2, increments = 200 }") +
+      step("b", "LBA", "state_of = \"g\"\nload = \"push\"\nmodes = 1\nreversed_load = \"leave-out\""));
   CAPTURE(r.find("b")->skip_reason);
   REQUIRE(last_contact(r).touching > 0);
   REQUIRE(r.find("b")->buckling);
@@ -205,13 +207,14 @@ TEST_CASE("contact: a strut that leans on a wall buckles about that state at fou
 }
 
 TEST_CASE("contact: a plate that stands on nothing but its bed gives it the pressure it gets", "[study][fast]") {
-  const std::string faces = GENERATE("", "faces = \"three\"", "faces = \"nine\"");
+  const std::string faces = GENERATE("", "element_nodes = 3", "element_nodes = 9");
   const auto text = [&](double level) {
     return head() + panel("p", "[0, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[6, 4]", faces) +
            support("{ near = [0, 0, 0] }", "[\"x\", \"y\", \"rz\"]") +
-           fmt::format("\n[[obstacles]]\nname = \"bed\"\nplane = {{ at = [0, 0, {}], normal = [0, 0, 1] }}\n", level) +
+           fmt::format("\n[[obstacles]]\nname = \"bed\"\nplane = {{ point = [0, 0, {}], normal = [0, 0, 1] }}\n",
+                       level) +
            action("p", "{ kind = \"pressure\", on = \"p\", value = 0.002 }") +
-           step("g", "GNA", "grow = \"p\"\nfirst_step = 0.25\nstop = { load_factor = 1, increments = 60 }");
+           step("g", "GNA", "load = \"p\"\nfirst_step = 0.25\nstop = { load_factor = 1, increments = 60 }");
   };
   const auto r = run(text(-2));  // half the wall below its middle
   CAPTURE(faces, path_of(r).message);
@@ -234,14 +237,15 @@ TEST_CASE("contact: a sled slides with its friction, and loses what it slides", 
       member("sled", "[0, 0, 0]", "[100, 0, 0]", "elements = 1") +
       support("\"sled.start\"", "[\"y\", \"rx\", \"rz\"]") + support("\"sled.end\"", "[\"y\"]") +
       "\n[[springs]]\nname = \"rope\"\nat = \"sled.end\"\nstiffness = [10, 0, 0, 0, 0, 0]\n"
-      "\n[[obstacles]]\nname = \"ground\"\nplane = { at = [0, 0, 0], normal = [0, 0, 1] }\nat = { any = "
+      "\n[[obstacles]]\nname = \"ground\"\nplane = { point = [0, 0, 0], normal = [0, 0, 1] }\nat = { any = "
       "[\"sled.start\", "
       "\"sled.end\"] }\nfriction = 0.2\n" +
       action("down", "{ kind = \"line\", on = \"sled\", force = [0, 0, -10] }") +
       action("pull", force("\"sled.start\"", "[300, 0, 0]")) +
-      "\n[[watch]]\nname = \"way\"\nat = \"sled.start\"\ndirection = [1, 0, 0]\n" +
-      step("g", "GNA",
-           "stages = [{ name = \"dead\", grow = \"down\", to = 1 }, { name = \"haul\", grow = \"pull\", to = 1 }]");
+      "\n[[watches]]\nname = \"way\"\nat = \"sled.start\"\ndirection = [1, 0, 0]\n" +
+      step(
+          "g", "GNA",
+          "stages = [{ name = \"dead\", load = \"down\", to_load_factor = 1 }, { name = \"haul\", load = \"pull\", to_load_factor = 1 }]");
   const auto r = run(text);
   const auto& path = path_of(r);
   CAPTURE(path.message);
@@ -260,10 +264,10 @@ TEST_CASE("crossing: parts that pass through each other are told, neighbours are
     return head() + panel("low", "[0, 0, 0]", "[200, 0, 0]", "[0, 100, 0]", "[8, 4]", "", 2) +
            panel("side", "[200, 0, 0]", "[0, 0, 60]", "[0, 100, 0]", "[3, 4]", "", 2) +
            panel("high", fmt::format("[5, 10, {}]", distance), "[150, 0, 0]", "[0, 80, 0]", "[5, 3]", "", 2) +
-           support("\"low.start\"", "\"all\"") + support("{ in = \"high\", inner = true }", "\"all\"") +
-           support("{ in = \"high\", free_edges = true }", "\"all\"") +
+           support("\"low.start\"", "\"all\"") + support("{ on = \"high\", inner_nodes = true }", "\"all\"") +
+           support("{ on = \"high\", free_edges = true }", "\"all\"") +
            action("lift", "{ kind = \"edge\", at = \"low.end\", force = [0, 0, 0.5] }") +
-           step("g", "GNA", "grow = \"lift\"\nfirst_step = 0.1\nstop = { load_factor = 1 }");
+           step("g", "GNA", "load = \"lift\"\nfirst_step = 0.1\nstop = { load_factor = 1 }");
   };
   const auto r = run(text(6));
   const auto& path = path_of(r);
@@ -285,12 +289,12 @@ TEST_CASE("branches: both ways from a bifurcation, mirror images of each other, 
            "\n[[members]]\nname = \"rib\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [-230, 0, 0]\nto = [230, 0, "
            "0]\nvia "
            "= [0, 0, 73]\nelements = 10\nup = [0, 1, 0]\n" +
-           support("{ in = \"rib\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+           support("{ on = \"rib\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
            support("{ any = [\"rib.start\", \"rib.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
            action("push", force("{ near = [0, 0, 73] }", "[0, 0, -3000]")) +
-           "\n[[watch]]\nname = \"down\"\nat = { near = [0, 0, 73] }\ndirection = [0, 0, -1]\n\n[[watch]]\nname = "
+           "\n[[watches]]\nname = \"down\"\nat = { near = [0, 0, 73] }\ndirection = [0, 0, -1]\n\n[[watches]]\nname = "
            "\"sideways\"\nat = { near = [0, 0, 73] }\ndirection = [1, 0, 0]\n" +
-           step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\nstop = { watch = \"down\", movement = 90 }\n" + more);
+           step("g", "GNA", "load = \"push\"\nfirst_step = 0.1\nstop = { watch = \"down\", value = 90 }\n" + more);
   };
   const auto with = run(arch("branches = { increments = 8 }"));
   const auto without = run(arch(""));
@@ -335,22 +339,23 @@ std::string dome(const std::string& control) {
          "elements = 4\nup = [0, 1, 0]\n\n[[members]]\nname = \"right\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, "
          "0, "
          "20]\nto = [300, 0, 0]\nelements = 4\nup = [0, 1, 0]\n" +
-         support("{ any = [{ in = \"left\", inner = true }, { in = \"right\", inner = true }, \"left.end\"] }",
-                 "[\"y\", \"rx\", \"rz\"]") +
+         support(
+             "{ any = [{ on = \"left\", inner_nodes = true }, { on = \"right\", inner_nodes = true }, \"left.end\"] }",
+             "[\"y\", \"rx\", \"rz\"]") +
          support("{ any = [\"left.start\", \"right.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
          action("push", force("\"left.end\"", "[0, 0, -1000]")) +
-         "\n[[watch]]\nname = \"down\"\nat = \"left.end\"\ndirection = [0, 0, -1]\n" +
-         step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\n" + control);
+         "\n[[watches]]\nname = \"down\"\nat = \"left.end\"\ndirection = [0, 0, -1]\n" +
+         step("g", "GNA", "load = \"push\"\nfirst_step = 0.1\n" + control);
 }
 }  // namespace
 
 TEST_CASE("jump: a path by load goes on from the state that the structure jumps to", "[study][fast]") {
-  const auto way = run(dome("stop = { watch = \"down\", movement = 60, increments = 200 }"));  // along the arc
+  const auto way = run(dome("stop = { watch = \"down\", value = 60, increments = 200 }"));  // along the arc
   const auto& arc = path_of(way);
   REQUIRE(arc.usable());
-  const auto stuck = run(dome("control = \"load\"\nstop = { watch = \"down\", movement = 60 }"));
+  const auto stuck = run(dome("control = \"load\"\nstop = { watch = \"down\", value = 60 }"));
   CHECK_FALSE(path_of(stuck).usable());
-  const auto jumped = run(dome("control = \"load\"\njumps = 1\nstop = { watch = \"down\", movement = 60 }"));
+  const auto jumped = run(dome("control = \"load\"\njumps = 1\nstop = { watch = \"down\", value = 60 }"));
   const auto& path = path_of(jumped);
   CAPTURE(path.message);
   REQUIRE(path.usable());
@@ -382,7 +387,7 @@ TEST_CASE("jump: a path by load goes on from the state that the structure jumps 
 }
 
 TEST_CASE("stability: the softest direction of a path foresees where it is lost", "[study][fast]") {
-  const auto r = run(dome("watch_stability = true\nstop = { first_loss = true }"));
+  const auto r = run(dome("record_lowest_eigenvalue = true\nstop = { first_loss = true }"));
   const auto& path = path_of(r);
   REQUIRE(path.first_loss > 3);
   const auto& all = path.increments;

@@ -18,7 +18,7 @@ std::string contact(const std::string& more) {
 const std::string kSections =
     profile("r", "shape = \"circle\"\ndiameter = 8") + profile("flat", "shape = \"rectangle\"\nwidth = 12\nheight = 5");
 const std::string kUpper = member("a", "[0, 0, 12]", "[260, 0, 12]", "elements = 6");
-const std::string kEnd = step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\nstop = { load_factor = 1 }");
+const std::string kEnd = step("g", "GNA", "load = \"push\"\nfirst_step = 0.1\nstop = { load_factor = 1 }");
 /// An arm that is pushed down on to something below it: a rod like itself, gap 4, or a plate of 5, gap 5.5.
 std::string pushed_on(const std::string& below, double push, const std::string& more = "") {
   return head() + kSections + kUpper + below + support("\"a.start\"", "\"all\"") +
@@ -63,7 +63,7 @@ TEST_CASE("contact of lines: side by side", "[study][fast]") {
 
 TEST_CASE("contact of lines: a rod on a plate, whichever side is said to lead", "[study][fast]") {
   std::vector<double> forces;
-  for (const char* leads : {"", "leads = \"a\"", "leads = \"b\""}) {
+  for (const char* leads : {"", "independent = \"a\"", "independent = \"b\""}) {
     const auto r = run(pushed_on(panel("b", "[150, -60, 0]", "[100, 0, 0]", "[0, 120, 0]", "[5, 6]", "", 5) +
                                      support("\"b.left\"", "\"all\"") + support("\"b.right\"", "\"all\""),
                                  100, leads));
@@ -83,11 +83,11 @@ TEST_CASE("contact of lines: free edges touch when they are asked to", "[study][
            support("\"plate.start\"", "\"all\"") + support("\"plate.end\"", "\"all\"") +
            support("\"leaf.right\"", "[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]") +
            contact("between = [\"leaf\", \"plate\"]\n" + edges) +
-           action("push", "{ kind = \"movement\", at = \"leaf.right\", freedom = \"z\", value = " +
+           action("push", "{ kind = \"displacement\", at = \"leaf.right\", dof = \"z\", value = " +
                               fmt::format("{} }}", -down)) +
-           step("g", "GNA", "grow = \"push\"\nfirst_step = 0.2\nstop = { load_factor = 1 }");
+           step("g", "GNA", "load = \"push\"\nfirst_step = 0.2\nstop = { load_factor = 1 }");
   };
-  const auto with = run(leaf("edges = true", 2.5));
+  const auto with = run(leaf("edge_contact = true", 2.5));
   CHECK(last(with).pressed > 10);
   CHECK(last(with).force.norm() == Approx(last(with).pressed).epsilon(0.05));
   const auto without = run(leaf("", 8));
@@ -97,13 +97,14 @@ TEST_CASE("contact of lines: free edges touch when they are asked to", "[study][
 
 TEST_CASE("contact of lines: a hairpin that touches itself", "[study][fast]") {
   // two legs joined by a bow, pressed together by their tips beyond the gap between them
-  const auto r = run(head() + profile("r", "shape = \"circle\"\ndiameter = 3") +
-                     member("leg", "[0, 0, -10]", "[80, 0, -10]", "elements = 8") +
-                     member("bow", "[0, 0, -10]", "[0, 0, 10]", "elements = 6\nvia = [-10, 0, 0]") +
-                     member("other", "[0, 0, 10]", "[80, 0, 10]", "elements = 9") +
-                     support("{ near = [-10, 0, 0] }", "\"all\"") + contact("within = [\"leg\", \"bow\", \"other\"]") +
-                     action("push", force("\"leg.end\"", "[0, 0, 60]") + ", " + force("\"other.end\"", "[0, 0, -60]")) +
-                     step("g", "GNA", "grow = \"push\"\nfirst_step = 0.1\nstop = { load_factor = 1 }"));
+  const auto r =
+      run(head() + profile("r", "shape = \"circle\"\ndiameter = 3") +
+          member("leg", "[0, 0, -10]", "[80, 0, -10]", "elements = 8") +
+          member("bow", "[0, 0, -10]", "[0, 0, 10]", "elements = 6\nvia = [-10, 0, 0]") +
+          member("other", "[0, 0, 10]", "[80, 0, 10]", "elements = 9") + support("{ near = [-10, 0, 0] }", "\"all\"") +
+          contact("self_contact = [\"leg\", \"bow\", \"other\"]") +
+          action("push", force("\"leg.end\"", "[0, 0, 60]") + ", " + force("\"other.end\"", "[0, 0, -60]")) +
+          step("g", "GNA", "load = \"push\"\nfirst_step = 0.1\nstop = { load_factor = 1 }"));
   const auto& end = path_of(r).increments.back();
   REQUIRE(end.load_factor == Approx(1));
   const auto& x = end.kept->state.position;
@@ -131,19 +132,20 @@ std::string rubbed(double friction, const std::string& stages, const std::string
          support("\"lower.bottom\"", "[\"x\", \"y\", \"z\"]") + support("\"upper.top\"", "[\"y\"]") +
          contact(fmt::format("between = [\"upper\", \"lower\"]\nfriction = {}", friction) + turn) +
          action("press",
-                "{ kind = \"movement\", at = \"upper.top\", freedom = \"z\", value = -0.01 }, { kind = "
-                "\"movement\", at = \"upper.top\", freedom = \"x\", value = 0 }") +
-         action("drag", "{ kind = \"movement\", at = \"upper.top\", freedom = \"x\", value = 6 }") +
+                "{ kind = \"displacement\", at = \"upper.top\", dof = \"z\", value = -0.01 }, { kind = "
+                "\"displacement\", at = \"upper.top\", dof = \"x\", value = 0 }") +
+         action("drag", "{ kind = \"displacement\", at = \"upper.top\", dof = \"x\", value = 6 }") +
          step("g", "GNA", "first_step = 0.05\nlargest_step = 0.05\nstages = [" + stages + "]");
 }
 }  // namespace
 
 TEST_CASE("contact with friction: blocks rub on each other, and lose what they slide", "[study][fast]") {
-  const std::string turn = GENERATE("", "\nleads = \"upper\"");
-  const auto r = run(rubbed(0.25,
-                            "{ name = \"down\", grow = \"press\", to = 1 }, { name = \"along\", grow = \"drag\", to = "
-                            "1 }",
-                            turn));
+  const std::string turn = GENERATE("", "\nindependent = \"upper\"");
+  const auto r =
+      run(rubbed(0.25,
+                 "{ name = \"down\", load = \"press\", to_load_factor = 1 }, { name = \"along\", load = \"drag\", "
+                 "to_load_factor = 1 }",
+                 turn));
   const auto& path = path_of(r);
   CAPTURE(path.message);
   REQUIRE(path.usable());
@@ -156,10 +158,10 @@ TEST_CASE("contact with friction: blocks rub on each other, and lose what they s
 }
 
 TEST_CASE("contact with friction: nothing is lost where nothing rubs, to and fro", "[study][fast]") {
-  const auto r =
-      run(rubbed(0,
-                 "{ name = \"down\", grow = \"press\", to = 1 }, { name = \"along\", grow = \"drag\", to = 1 "
-                 "}, { take_off = \"drag\" }"));
+  const auto r = run(rubbed(
+      0,
+      "{ name = \"down\", load = \"press\", to_load_factor = 1 }, { name = \"along\", load = \"drag\", to_load_factor = 1 "
+      "}, { unload = \"drag\" }"));
   const auto& path = path_of(r);
   CAPTURE(path.message);
   REQUIRE(path.usable());

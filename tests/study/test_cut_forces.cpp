@@ -27,12 +27,12 @@ TEST_CASE("cuts: panels joined by fasteners and bonds, members and solids carry 
       head() + profile("r", "shape = \"rectangle\"\nwidth = 30\nheight = 50") +
       panel("deck", "[0, 0, 0]", "[1000, 0, 0]", "[0, 200, 0]", "[10, 4]") +
       panel("strip", "[0, 50, -6]", "[1000, 0, 0]", "[0, 100, 0]", "[7, 3]") +
-      "\n[[fasteners]]\nname = \"rivets\"\njoin = [\"deck\", \"strip\"]\nfrom = [30, 100, 0]\nto = [970, 100, "
+      "\n[[fasteners]]\nname = \"rivets\"\nparts = [\"deck\", \"strip\"]\nfrom = [30, 100, 0]\nto = [970, 100, "
       "0]\npitch "
       "= 47\nstiffness = [1e5, 1e5, 1e5, 1e6, 1e6, 1e6]\n" +
       member("beam", "[0, 200, 0]", "[1000, 200, 0]", "elements = 10") + support("{ x = 0 }", "\"all\"") +
       action("p", force("{ near = [1000, 100, 0] }", "[300, 40, -500]")) + step("la", "LA", "load = \"p\"") +
-      step("g", "GNA", "grow = \"p\"\nstop = { load_factor = 1 }");
+      step("g", "GNA", "load = \"p\"\nstop = { load_factor = 1 }");
   const auto r = run(study);
   const base::Vec3 load(300, 40, -500), place(1000, 100, 0);
   for (const double x : {120.0, 333.0, 500.0, 871.0}) {

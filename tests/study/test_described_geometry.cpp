@@ -14,8 +14,8 @@ using base::Vec3;
 namespace {
 const std::string kHead = R"([study]
 title = "Potting shed"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [materials.steel]
 youngs_modulus = 210000
 poisson_ratio = 0.3
@@ -35,7 +35,7 @@ std::string panel(const std::string& name, const std::string& rows) {
 std::string ended(const std::string& loads, const std::string& kind = "LA") {
   return table("actions", "name = \"load\"\nloads = [" + loads + "]") +
          table("analyses", "name = \"a\"\nkind = \"" + kind + "\"\n" +
-                               (kind == "LA" ? "load = \"load\"" : "grow = \"load\"\nmodes = 2"));
+                               (kind == "LA" ? "load = \"load\"" : "load = \"load\"\nmodes = 2"));
 }
 study::StudyResult run(const std::string& text) {
   return study::run_study(io::parse_study(text, "shed.toml", {}));
@@ -59,7 +59,7 @@ double largest(const study::StudyResult& r) {
   for (int n = 0; n < r.model->node_count(); ++n) most = std::max(most, u.segment<3>(model::row(n)).norm());
   return most;
 }
-const std::string kHoldAll = table("supports", "at = { z = 0 }\nhold = \"all\"");
+const std::string kHoldAll = table("supports", "at = { z = 0 }\nrestrain = \"all\"");
 const std::string kWeight = ended("{ kind = \"gravity\" }");
 }  // namespace
 
@@ -70,14 +70,13 @@ TEST_CASE("geometry: corners, extrusions and corners of members have the mass an
             "name = \"frame\"\nmaterial = \"steel\"\nprofile = \"tube\"\nfrom = [0, 0, 0]\nthrough = [[0, 0, 2000], "
             "[1500, 0, 2600], [3000, 0, 2000]]\nto = [3000, 0, 0]\nelements = 3\nup = [0, 1, 0]") +
       panel("roof",
-            "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 2000], [1500, 0, 2600], [1500, 3000, 2600], [0, "
+            "thickness = 2\nform = \"corners\"\ncorners = [[0, 0, 2000], [1500, 0, 2600], [1500, 3000, 2600], [0, "
             "3000, 2000]]\ndivisions = [3, 9]") +
       panel("gable",
-            "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 2000], [3000, 0, 2000], [1500, 0, "
+            "thickness = 2\nform = \"corners\"\ncorners = [[0, 0, 2000], [3000, 0, 2000], [1500, 0, "
             "2600]]\ndivisions = [6, 6]") +
-      panel(
-          "purlin",
-          "surface = \"extrusion\"\nprofile = \"rail\"\nfrom = [0, 500, 0]\nto = [2000, 500, 0]\ndivisions = [10, 4]") +
+      panel("purlin",
+            "form = \"extrusion\"\nprofile = \"rail\"\nfrom = [0, 500, 0]\nto = [2000, 500, 0]\ndivisions = [10, 4]") +
       kHoldAll + kWeight);
   CHECK(mass(m, "roof") == archway::test::but_for_rounding(1e-9 * 2 * 3000 * std::hypot(1500, 600)));
   CHECK(mass(m, "gable") == archway::test::but_for_rounding(1e-9 * 2 * 0.5 * 3000 * 600));
@@ -101,10 +100,10 @@ TEST_CASE("geometry: copies move, turn and mirror, with another thickness, and r
           "[study][fast]") {
   const std::string base =
       panel("skin",
-            "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 100]\nstart = [50, "
-            "0, 0]\nangle = 60\ndivisions = [4, 3]") +
-      table("copies", "of = \"skin\"\nturn = { axis_from = [0, 0, 0], axis_to = [0, 0, 1], angle = 90 }\ncount = 2") +
-      table("copies", "of = [\"skin-2\"]\nmirror = { point = [0, 0, 0], normal = [0, 0, 1] }\nthickness = 3") +
+            "thickness = 2\nform = \"cylinder\"\naxis = [[0, 0, 0], [0, 0, 100]]\nstart = [50, "
+            "0, 0]\nangle_deg = 60\ndivisions = [4, 3]") +
+      table("copies", "parts = \"skin\"\nrotate = { axis = [[0, 0, 0], [0, 0, 1]], angle_deg = 90 }\ncount = 2") +
+      table("copies", "parts = [\"skin-2\"]\nmirror = { point = [0, 0, 0], normal = [0, 0, 1] }\nthickness = 3") +
       kHoldAll + kWeight;
   const auto m = built(kHead + base);
   const Vec3 c = centre(m, "skin");
@@ -129,13 +128,13 @@ TEST_CASE("geometry: a member as plates buckles as the line does, with the load 
            table("members",
                  "name = \"g\"\nmaterial = \"steel\"\nprofile = \"girder\"\nfrom = [0, 0, 0]\nto = [4000, 0, 0]\n" +
                      more) +
-           table("supports", "at = \"g.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\"]") +
-           table("supports", "at = \"g.end\"\nhold = [\"y\", \"z\", \"rx\"]") +
+           table("supports", "at = \"g.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\"]") +
+           table("supports", "at = \"g.end\"\nrestrain = [\"y\", \"z\", \"rx\"]") +
            ended("{ kind = \"line\", on = \"g\", force = [0, 0, -1], height = [0, " + std::to_string(height) + "] }",
                  "LBA");
   };
   const auto line = run(girder("elements = 8\nwarping = true\nwarping_start = \"fixed\"\nwarping_end = \"fixed\""));
-  const auto plates = run(girder("elements = 48\nmodel = \"plates\"\nacross = 6"));
+  const auto plates = run(girder("elements = 48\nidealisation = \"plates\"\nelements_across = 6"));
   const double a = line.find("a")->buckling->modes.at(0).load_factor,
                b = plates.find("a")->buckling->modes.at(0).load_factor;
   CHECK(b == Approx(a).epsilon(0.03));  // the web bends across and the flanges are thin: a little below the line
@@ -144,7 +143,7 @@ TEST_CASE("geometry: a member as plates buckles as the line does, with the load 
   for (const std::string ends : {"free", "fixed", "continuous"}) {
     const std::string both = "warping = true\nwarping_start = \"" + ends + "\"\nwarping_end = \"fixed\"";
     const auto as_line = run(girder("elements = 8\n" + both)),
-               as_plates = run(girder("elements = 48\nmodel = \"plates\"\nacross = 6\n" + both));
+               as_plates = run(girder("elements = 48\nidealisation = \"plates\"\nelements_across = 6\n" + both));
     CHECK(as_plates.find("a")->buckling->modes.at(0).load_factor ==
           Approx(as_line.find("a")->buckling->modes.at(0).load_factor).epsilon(0.03));
     CHECK(test::told(as_plates.model->remarks, "warping is " + ends + " at the start and fixed at the end"));
@@ -158,10 +157,10 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
             table("members",
                   "name = \"beam\"\nmaterial = \"steel\"\nprofile = \"tube\"\nfrom = [0, 0, 0]\nto = [1000, 0, "
                   "0]\nelements = 4") +
-            table("supports", "name = \"pin\"\nat = \"beam.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\"]") +
+            table("supports", "name = \"pin\"\nat = \"beam.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\"]") +
             table("supports",
                   "name = \"roller\"\nat = \"beam.end\"\naxes = { along = [0.5, 0, 0.8660254037844386] "
-                  "}\nhold = [\"x\", \"y\"]") +
+                  "}\nrestrain = [\"x\", \"y\"]") +
             ended("{ kind = \"line\", on = \"beam\", force = [0, 0, -1] }"));
     const auto& linear = *r.find("a")->linear;
     REQUIRE(r.model->anchors.size() == 1);
@@ -174,12 +173,12 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
     const auto r = run(
         kHead +
         panel("ring",
-              "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 40]\nstart = [100, 0, "
-              "0]\nangle = 360\ndivisions = [48, 2]") +
+              "thickness = 2\nform = \"cylinder\"\naxis = [[0, 0, 0], [0, 0, 40]]\nstart = [100, 0, "
+              "0]\nangle_deg = 360\ndivisions = [48, 2]") +
         table("supports",
-              "name = \"guide\"\nat = \"ring.left\"\naxes = { axis_from = [0, 0, 0], axis_to = [0, 0, 1] }\nhold = "
+              "name = \"guide\"\nat = \"ring.left\"\naxes = { axis = [[0, 0, 0], [0, 0, 1]] }\nrestrain = "
               "[\"y\", \"z\"]") +
-        ended("{ kind = \"pressure\", on = \"ring\", value = 1 }, { kind = \"movement\", at = \"ring.left\", freedom = "
+        ended("{ kind = \"pressure\", on = \"ring\", value = 1 }, { kind = \"displacement\", at = \"ring.left\", dof = "
               "\"y\", value = 5 }"));
     const auto& u = r.find("a")->linear->displacement;
     const double shrink = 100. * 100. / (210000 * 2);
@@ -193,8 +192,8 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
     const auto spec = io::parse_study(
         kHead +
             panel("tank",
-                  "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 400]\nstart = "
-                  "[100, 0, 0]\nangle = 360\ndivisions = [48, 5]") +
+                  "thickness = 2\nform = \"cylinder\"\naxis = [[0, 0, 0], [0, 0, 400]]\nstart = "
+                  "[100, 0, 0]\nangle_deg = 360\ndivisions = [48, 5]") +
             kHoldAll +
             ended("{ kind = \"pressure\", on = \"tank\", value = \"z - 400\" }, { kind = \"surface\", on = "
                   "\"tank\", force = [0, 0, \"z\"] }"),
@@ -209,15 +208,15 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
                              table("members",
                                    "name = \"beam\"\nmaterial = \"steel\"\nprofile = \"tube\"\nfrom = [0, 0, 0]\nto = "
                                    "[1000, 1000, 0]\nelements = 6") +
-                             table("supports", "at = \"beam.start\"\nhold = \"all\"");
+                             table("supports", "at = \"beam.start\"\nrestrain = \"all\"");
     const std::string load = ended("{ kind = \"force\", at = \"beam.end\", force = [0, 0, -500] }");
     const auto r = run(half + table("supports", "at = \"beam.end\"\nsymmetry = [1, 1, 0]") + load);
     const auto whole = run(kHead +
                            table("members",
                                  "name = \"beam\"\nmaterial = \"steel\"\nprofile = \"tube\"\nfrom = [0, 0, 0]\nto = "
                                  "[2000, 2000, 0]\nelements = 12") +
-                           table("supports", "at = \"beam.start\"\nhold = \"all\"") +
-                           table("supports", "at = \"beam.end\"\nhold = \"all\"") +
+                           table("supports", "at = \"beam.start\"\nrestrain = \"all\"") +
+                           table("supports", "at = \"beam.end\"\nrestrain = \"all\"") +
                            ended("{ kind = \"force\", at = { near = [1000, 1000, 0] }, force = [0, 0, -1000] }"));
     CHECK(largest(r) == Approx(largest(whole)).epsilon(1e-9));
   }
@@ -227,35 +226,33 @@ TEST_CASE("supports: bedding under a panel, an edge and a member carries what li
   const std::string sheet = panel("sheet",
                                   "thickness = 40\ncorner = [0, 0, 0]\nalong = [600, 0, 0]\nacross = [0, 400, "
                                   "0]\ndivisions = [6, 4]") +
-                            table("supports", "at = { near = [0, 0, 0] }\nhold = [\"x\", \"y\", \"rz\"]");
+                            table("supports", "at = { near = [0, 0, 0] }\nrestrain = [\"x\", \"y\", \"rz\"]");
   const auto [bedding, k] = GENERATE(
       Catch::Generators::table<std::string, double>({{"on = \"sheet\"\nnormal = 0.02", 0.02 * 600 * 400},
                                                      {"on = \"sheet\"\nstiffness = [0, 0, 0.02]", 0.02 * 600 * 400}}));
-  const auto r = run(kHead + sheet + table("beddings", bedding) +
-                     ended("{ kind = \"surface\", on = \"sheet\", force = [0, 0, -24], share = \"total\" }"));
+  const auto r = run(kHead + sheet + table("foundations", bedding) +
+                     ended("{ kind = \"surface\", on = \"sheet\", force = [0, 0, -24], distribution = \"total\" }"));
   CHECK(largest(r) == Approx(24 / k).epsilon(1e-6));
   CHECK(r.find("a")->linear->reacted.force.z() == Approx(24).epsilon(1e-9));
 }
 
 TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
   const auto [text, words] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {panel("p",
-             "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 0], [1, 0, 0], [2, 0, 0]]\ndivisions = [2, 2]"),
+      {panel("p", "thickness = 2\nform = \"corners\"\ncorners = [[0, 0, 0], [1, 0, 0], [2, 0, 0]]\ndivisions = [2, 2]"),
        "lies on a line with its neighbours"},
-      {panel("p",
-             "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 0], [1, 0, 0], [0, 2, 0]]\ndivisions = [3, 3]"),
+      {panel("p", "thickness = 2\nform = \"corners\"\ncorners = [[0, 0, 0], [1, 0, 0], [0, 2, 0]]\ndivisions = [3, 3]"),
        "and 3 divisions a side"},
-      {panel("p", "thickness = 2\nsurface = \"corners\"\ncorners = [[0, 0, 0]]\ndivisions = [3, 3]"),
+      {panel("p", "thickness = 2\nform = \"corners\"\ncorners = [[0, 0, 0]]\ndivisions = [3, 3]"),
        "'corners' must list points"},
-      {table("copies", "of = \"ghost\"\nmove = [0, 0, 1]"), "there is no part named 'ghost' to copy"},
-      {table("copies", "of = \"post\"\ncount = 2"), "would lie where the original lies"},
-      {table("supports", "at = \"post.start\"\naxes = { along = [0, 0, 1], up = [0, 0, 2] }\nhold = [\"x\"]"),
+      {table("copies", "parts = \"ghost\"\nmove = [0, 0, 1]"), "there is no part named 'ghost' to copy"},
+      {table("copies", "parts = \"post\"\ncount = 2"), "would lie where the original lies"},
+      {table("supports", "at = \"post.start\"\naxes = { along = [0, 0, 1], up = [0, 0, 2] }\nrestrain = [\"x\"]"),
        "these axes have no direction"},
-      {table("supports", "at = \"post.start\"\nhold = [\"y\"]") +
-           table("supports", "at = \"post.start\"\naxes = { along = [1, 1, 0] }\nhold = [\"x\"]"),
+      {table("supports", "at = \"post.start\"\nrestrain = [\"y\"]") +
+           table("supports", "at = \"post.start\"\naxes = { along = [1, 1, 0] }\nrestrain = [\"x\"]"),
        "hold it in one set of axes"},
-      {table("beddings", "on = \"post\"\nnormal = 3"), "lies under no panel"},
-      {table("beddings", "on = \"post\""), "this bedding has no stiffness"},
+      {table("foundations", "on = \"post\"\nnormal = 3"), "lies under no panel"},
+      {table("foundations", "on = \"post\""), "this bedding has no stiffness"},
       {table("actions", "name = \"q\"\nloads = [{ kind = \"line\", on = \"post\", force = [0, 0, \"sqrt(-1 - x)\"] }]"),
        "has no finite value at (0, 0, 0)"},
   }));
@@ -277,7 +274,7 @@ TEST_CASE("geometry: panels that meet along edges and inside each other share th
                        panel("wall", flat("[0, 0, 0]", "[0, 600, 0]", "[0, 0, 200]", "[9, 2]")) +
                        panel("cross", flat("[370, 600, 0]", "[0, -600, 0]", "[0, 0, 200]", "[4, 3]")) +
                        panel("stub",
-                             "thickness = 2\nsurface = \"corners\"\ncorners = [[370, 250, 0], [1000, 250, 0], "
+                             "thickness = 2\nform = \"corners\"\ncorners = [[370, 250, 0], [1000, 250, 0], "
                              "[1000, 250, 120], [370, 250, 120]]\ndivisions = [3, 2]") +
                        kHoldAll + kWeight);
   const auto shares = [&](const std::string& first, const std::string& second) {
@@ -303,14 +300,14 @@ TEST_CASE("geometry: elements are smaller towards the sides that ask for it", "[
       built(kHead +
             panel("skin",
                   "thickness = 2\ncorner = [0, 0, 0]\nalong = [1000, 0, 0]\nacross = [0, 600, 0]\ndivisions = "
-                  "[12, 8]\nfiner = [{ towards = \"end\", times = 5 }, { towards = \"left\", times = 3 }, { "
-                  "towards = \"right\", times = 3 }]") +
+                  "[12, 8]\ngrading = [{ towards = \"end\", ratio = 5 }, { towards = \"left\", ratio = 3 }, { "
+                  "towards = \"right\", ratio = 3 }]") +
             table("solids",
                   "name = \"foot\"\nmaterial = \"steel\"\ncorner = [0, 0, -100]\nalong = [100, 0, 0]\nacross "
-                  "= [0, 100, 0]\nup = [0, 0, 80]\ndivisions = [2, 2, 6]\nfiner = [{ towards = \"top\", "
-                  "times = 4 }]") +
-            table("supports", "at = \"foot.bottom\"\nhold = \"all\"") +
-            table("supports", "at = \"skin.start\"\nhold = \"all\"") + kWeight);
+                  "= [0, 100, 0]\nup = [0, 0, 80]\ndivisions = [2, 2, 6]\ngrading = [{ towards = \"top\", "
+                  "ratio = 4 }]") +
+            table("supports", "at = \"foot.bottom\"\nrestrain = \"all\"") +
+            table("supports", "at = \"skin.start\"\nrestrain = \"all\"") + kWeight);
   const auto steps = [&](const std::string& group, int axis) {
     std::vector<double> places, list;
     for (const int n : m.groups.at(group)) places.push_back(m.nodes[static_cast<std::size_t>(n)][axis]);
@@ -332,7 +329,7 @@ TEST_CASE("geometry: elements are smaller towards the sides that ask for it", "[
 TEST_CASE("geometry: the check knows the half waves to expect on a curved panel", "[study][fast]") {
   // lids on both ends leave the drum no free edge: it expects the same waves
   const std::string lid =
-      "thickness = 3\nsurface = \"revolution\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 1]\nangle = 360\ndivisions = "
+      "thickness = 3\nform = \"revolution\"\naxis = [[0, 0, 0], [0, 0, 1]]\nangle_deg = 360\ndivisions = "
       "[100, 4]\n";
   const bool lids = GENERATE(false, true);
   const auto m = built(kHead +
@@ -340,8 +337,8 @@ TEST_CASE("geometry: the check knows the half waves to expect on a curved panel"
                                    panel("roof", lid + "from = [500, 0, 900]\nto = [400, 0, 900]")
                              : "") +
                        panel("drum",
-                             "thickness = 2\nsurface = \"cylinder\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, "
-                             "900]\nstart = [500, 0, 0]\nangle = 360\ndivisions = [100, 30]") +
+                             "thickness = 2\nform = \"cylinder\"\naxis = [[0, 0, 0], [0, 0, "
+                             "900]]\nstart = [500, 0, 0]\nangle_deg = 360\ndivisions = [100, 30]") +
                        kHoldAll + kWeight);
   const auto f = study::expected_fineness(m)[lids ? 2 : 0];
   // a lid stands out by the width of the rectangle with its area and rim

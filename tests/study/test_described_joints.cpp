@@ -13,8 +13,8 @@ using base::Vec3;
 namespace {
 const std::string kHead = R"([study]
 title = "Cold frame"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 
 [materials.wood]
 youngs_modulus = 11000
@@ -22,9 +22,9 @@ poisson_ratio = 0.3
 density = 5e-10
 
 [profiles]
-batten = { shape = "rectangle", width = 30, height = 50, shear_flexible = false }
-thin = { shape = "rectangle", width = 30, height = 20, shear_flexible = false }
-rail = { shape = "channel", width = 40, height = 80, flange = 4, web = 3, shear_flexible = false }
+batten = { shape = "rectangle", width = 30, height = 50, shear_deformation = false }
+thin = { shape = "rectangle", width = 30, height = 20, shear_deformation = false }
+rail = { shape = "channel", width = 40, height = 80, flange = 4, web = 3, shear_deformation = false }
 wire = { shape = "circle", diameter = 3 }
 )";
 
@@ -34,13 +34,13 @@ std::string member(const std::string& name, const std::string& from, const std::
          "\nto = " + to + "\n" + more + "\n";
 }
 std::string support(const std::string& at, const std::string& hold) {
-  return "\n[[supports]]\nat = " + at + "\nhold = " + hold + "\n";
+  return "\n[[supports]]\nat = " + at + "\nrestrain = " + hold + "\n";
 }
 std::string load(const std::string& loads) {
   return "\n[[actions]]\nname = \"load\"\nloads = [" + loads +
          "]\n\n[[analyses]]\nname = \"standing\"\nkind = \"LA\"\nload = \"load\"\n";
 }
-const std::string kWatchTip = "\n[[watch]]\nname = \"tip\"\nat = { near = [1000, 0, 0] }\ndirection = [0, 0, -1]\n";
+const std::string kWatchTip = "\n[[watches]]\nname = \"tip\"\nat = { near = [1000, 0, 0] }\ndirection = [0, 0, -1]\n";
 
 study::StudyResult run(const std::string& text) {
   return study::run_study(io::parse_study(text, "frame.toml", {}));
@@ -132,8 +132,8 @@ TEST_CASE("described: stays carry tension only, also on the path", "[study][fast
         "1000]\ntension_only = true\n" +
         support("\"post.start\"", "\"all\"") + support("\"stay.start\"", "[\"x\", \"y\", \"z\"]") +
         load("{ kind = \"force\", at = \"post.end\", force = [" + std::to_string(force) + ", 0, 0] }") +
-        "\n[[watch]]\nname = \"top\"\nat = \"post.end\"\ndirection = [1, 0, 0]\n\n[[analyses]]\nname = \"path\"\nkind "
-        "= \"GNA\"\ngrow = \"load\"\ncontrol = \"load\"\nfirst_step = 1\nstop = { load_factor = 1 }\n");
+        "\n[[watches]]\nname = \"top\"\nat = \"post.end\"\ndirection = [1, 0, 0]\n\n[[analyses]]\nname = \"path\"\nkind "
+        "= \"GNA\"\nload = \"load\"\ncontrol = \"load\"\nfirst_step = 1\nstop = { load_factor = 1 }\n");
   };
   const auto pulled = push(20), slack = push(-20);
   CHECK(pulled.find("standing")->linear->bar_forces[0] > 5);
@@ -164,11 +164,11 @@ corner = [200, 0, 8]
 along = [300, 0, 0]
 across = [0, 100, 0]
 divisions = [8, 2]
-faces = "three"
+element_nodes = 3
 
 [[fasteners]]
 name = "screws"
-join = ["lower", "upper"]
+parts = ["lower", "upper"]
 points = [[230, 30, 4], [230, 70, 4], [270, 30, 4], [270, 70, 4]]
 stiffness = [5000, 5000, 5000, 1e5, 1e5, 1e5]
 
@@ -178,7 +178,7 @@ at = "upper.end"
 stiffness = [0, 0, 2, 0, 0, 0]
 )";
   const auto r = run(kHead + plates + support("\"lower.start\"", "\"all\"") +
-                     load("{ kind = \"edge\", at = \"upper.end\", force = [300, 0, 0], share = \"total\" }"));
+                     load("{ kind = \"edge\", at = \"upper.end\", force = [300, 0, 0], distribution = \"total\" }"));
   const auto& linear = *r.find("standing")->linear;
   double along = 0;
   for (std::size_t s = 0; s < linear.spring_forces.size(); ++s)
@@ -203,8 +203,8 @@ TEST_CASE("described: springs to the ground and beddings act at nodes that follo
                           t::support("\"a.start\"", "\"all\"");
   const std::string loads = t::action("p", t::force("\"a.end\"", "[-5000, 0, 0]")) +
                             t::action("q", t::force("\"a.end\"", "[-900, 40, 100]")) +
-                            t::step("b", "LBA", "grow = \"p\"\nmodes = 2") + t::step("la", "LA", "load = \"q\"") +
-                            t::step("g", "GNA", "grow = \"q\"\nstop = { load_factor = 1 }");
+                            t::step("b", "LBA", "load = \"p\"\nmodes = 2") + t::step("la", "LA", "load = \"q\"") +
+                            t::step("g", "GNA", "load = \"q\"\nstop = { load_factor = 1 }");
   const auto prop = [](const std::string& at, const std::string& along = "[0, 0, 1]",
                        const std::string& up = "[1, 0, 0]") {
     return "\n[[springs]]\nname = \"k\"\nat = " + at + "\nstiffness = [12, 7, 3, 2e5, 1e5, 3e5]\nalong = " + along +
@@ -235,8 +235,8 @@ TEST_CASE("described: springs to the ground and beddings act at nodes that follo
   };
   const auto
       bedded = plate(
-          "\n[[springs]]\nname = \"a\"\nat = { in = \"w\", near = [300, 0, 0] }\nstiffness = [0, 0, 4, 0, 0, "
-          "0]\n[[springs]]\nname = \"b\"\nat = { in = \"w\", near = [300, 100, 0] }\nstiffness = [0, 0, 4, 0, 0, 0]\n"),
+          "\n[[springs]]\nname = \"a\"\nat = { on = \"w\", near = [300, 0, 0] }\nstiffness = [0, 0, 4, 0, 0, "
+          "0]\n[[springs]]\nname = \"b\"\nat = { on = \"w\", near = [300, 100, 0] }\nstiffness = [0, 0, 4, 0, 0, 0]\n"),
       summed = plate("\n[[springs]]\nname = \"a\"\nat = \"head\"\nstiffness = [0, 0, 8, 0, 0, 0]\n"), none = plate("");
   CHECK_DIGITS(t::largest_movement(bedded), t::largest_movement(summed), 8, "both ends move alike");
   CHECK(t::largest_movement(bedded) < 0.95 * t::largest_movement(none));
@@ -259,19 +259,20 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
        "to itself"},
       {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = \"sheet.end\"\nat = \"sheet.end\"\n",
        "'sheet.end' has 3 nodes, the point of a coupling is one"},
-      {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"spread\"\npoint = [300, 50, 40]\nat = \"sheet.end\"\n",
+      {sheet + held +
+           "\n[[couplings]]\nname = \"cap\"\nkind = \"distributed\"\npoint = [300, 50, 40]\nat = \"sheet.end\"\n",
        "lie on one line"},
       {sheet + held +
            "\n[[couplings]]\nname = \"a\"\nkind = \"rigid\"\npoint = [300, 50, 40]\nat = "
            "\"sheet.end\"\n\n[[couplings]]\nname = \"b\"\nkind = \"rigid\"\npoint = [300, 50, 80]\nat = "
            "\"sheet.end\"\n",
        "already follows 'a'"},
-      {sheet + other + held + "\n[[bonds]]\nname = \"weld\"\nfollow = \"fin.start\"\nto = \"sheet\"\n",
+      {sheet + other + held + "\n[[bonds]]\nname = \"weld\"\ndependent = \"fin.start\"\nindependent = \"sheet\"\n",
        "the bonded surfaces do not meet"},
-      {sheet + other + held + "\n[[bonds]]\nname = \"weld\"\nfollow = \"fin.start\"\nto = \"sheet\"\n",
+      {sheet + other + held + "\n[[bonds]]\nname = \"weld\"\ndependent = \"fin.start\"\nindependent = \"sheet\"\n",
        "is 30 away from part 'sheet'"},
       {sheet + other + held +
-           "\n[[fasteners]]\njoin = [\"sheet\", \"fin\"]\npoints = [[900, 0, 0]]\nstiffness = [1, 1, 1, 1, 1, 1]\n",
+           "\n[[fasteners]]\nparts = [\"sheet\", \"fin\"]\npoints = [[900, 0, 0]]\nstiffness = [1, 1, 1, 1, 1, 1]\n",
        "part 'sheet' is 600 away from (900, 0, 0)"},
       {frame + "\n[[springs]]\nat = \"post.end\"\nstiffness = [1, 1, 1]\n", "must be a list of 6 numbers"},
       {frame + "\n[[springs]]\nat = \"post.end\"\nstiffness = [1, -1, 1, 0, 0, 0]\n", "a stiffness is -1"},
@@ -282,8 +283,8 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
       {"\n[[solids]]\nname = \"b\"\nmaterial = \"wood\"\ncorner = [0, 0, 0]\nalong = [1, 0, 0]\nacross = [2, 0, 0]\nup "
        "= [0, 0, 1]\ndivisions = [1, 1, 1]\n",
        "span no volume"},
-      {"\n[[panels]]\nname = \"cap\"\nmaterial = \"wood\"\nthickness = 1\nsurface = \"revolution\"\naxis_from = [0, 0, "
-       "0]\naxis_to = [0, 0, 1]\nfrom = [0, 0, 5]\nto = [9, 0, 0]\nangle = 60\ndivisions = [4, 4]\n",
+      {"\n[[panels]]\nname = \"cap\"\nmaterial = \"wood\"\nthickness = 1\nform = \"revolution\"\naxis = [[0, 0, "
+       "0], [0, 0, 1]]\nfrom = [0, 0, 5]\nto = [9, 0, 0]\nangle_deg = 60\ndivisions = [4, 4]\n",
        "other than 90, 180 or 360 degrees"},
   }));
   INFO(words);

@@ -15,8 +15,8 @@ namespace {
 std::string table_with(const std::string& load, const std::string& more = "") {
   return R"([study]
 title = "Potting table"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [materials.ash]
 youngs_modulus = 12000
 poisson_ratio = 0.3
@@ -42,7 +42,7 @@ divisions = [8, 4]
 [[supports]]
 name = "floor"
 at = "leg.start"
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "load"
 loads = [)" +
@@ -61,13 +61,14 @@ TEST_CASE("described loads: totals in force and moment", "[study][fast]") {
       {"force at a place", R"({ kind = "force", at = { near = [400, 200, 300] }, force = [0, 0, -5] })", Vec3(0, 0, -5),
        Vec3(-1000, 2000, 0)},
       {"moment", R"({ kind = "force", at = "leg.end", moment = [1, 2, 3] })", Vec3(0, 0, 0), Vec3(1, 2, 3)},
-      {"total over an edge's nodes", R"({ kind = "force", at = "top.end", force = [0, 0, -5], share = "total" })",
-       Vec3(0, 0, -5), Vec3(-500, 2000, 0)},
-      {"on each of an edge's nodes", R"({ kind = "force", at = "top.end", force = [0, 0, -5], share = "each" })",
+      {"total over an edge's nodes",
+       R"({ kind = "force", at = "top.end", force = [0, 0, -5], distribution = "total" })", Vec3(0, 0, -5),
+       Vec3(-500, 2000, 0)},
+      {"on each of an edge's nodes", R"({ kind = "force", at = "top.end", force = [0, 0, -5], distribution = "each" })",
        Vec3(0, 0, -25), Vec3(-2500, 10000, 0)},
       {"edge load by length", R"({ kind = "edge", at = "top.end", force = [2, 0, 0] })", Vec3(400, 0, 0),
        Vec3(0, 120000, -40000)},
-      {"edge load as a total", R"({ kind = "edge", at = "top.end", force = [2, 0, 0], share = "total" })",
+      {"edge load as a total", R"({ kind = "edge", at = "top.end", force = [2, 0, 0], distribution = "total" })",
        Vec3(2, 0, 0), Vec3(0, 600, -200)},
       {"line load on a member", R"({ kind = "line", on = "leg", force = [0.5, 0, 0] })", Vec3(150, 0, 0),
        Vec3(0, 22500, 0)},
@@ -82,7 +83,7 @@ TEST_CASE("described loads: totals in force and moment", "[study][fast]") {
        R"({ kind = "surface", on = "top", force = [0, 0, -0.01], where = [[200, -1, 299], [401, 201, 301]] })",
        Vec3(0, 0, -400), Vec3(-40000, 120000, 0)},
       {"pressure", R"({ kind = "pressure", on = "top", value = 0.02 })", Vec3(0, 0, -1600), Vec3(-160000, 320000, 0)},
-      {"pressure of fixed direction", R"({ kind = "pressure", on = "top", value = 0.02, follows = false })",
+      {"pressure of fixed direction", R"({ kind = "pressure", on = "top", value = 0.02, follower = false })",
        Vec3(0, 0, -1600), Vec3(-160000, 320000, 0)},
       {"member pressure", R"({ kind = "member-pressure", on = "leg", value = 2, plane_normal = [0, 1, 0] })",
        Vec3(600, 0, 0), Vec3(0, 90000, 0)},
@@ -98,7 +99,7 @@ TEST_CASE("described loads: totals in force and moment", "[study][fast]") {
        Vec3(0, 0, -16000), Vec3(-1.6e6, 12.8e6 / 3, 0)},
       {"pressure that varies", R"({ kind = "pressure", on = "top", value = "0.001 * y" })", Vec3(0, 0, -8000),
        Vec3(-3.2e6 / 3, 1.6e6, 0)},
-      {"surface load as a total", R"({ kind = "surface", on = "top", force = [0, 0, -5], share = "total" })",
+      {"surface load as a total", R"({ kind = "surface", on = "top", force = [0, 0, -5], distribution = "total" })",
        Vec3(0, 0, -5), Vec3(-500, 1000, 0)},
       {"two loads add up",
        R"({ kind = "force", at = "leg.end", force = [1, 0, 0] }, { kind = "force", at = "leg.end", force = [0, 2, 0] })",
@@ -129,7 +130,7 @@ TEST_CASE("described loads: the preload carries every one of them to the floor",
 
 TEST_CASE("described loads: a force on several nodes is told per node and in total", "[study][fast]") {
   const auto spec = io::parse_study(
-      table_with(R"({ kind = "force", at = "top.end", force = [0, 0, -5], share = "each" })"), "table.toml");
+      table_with(R"({ kind = "force", at = "top.end", force = [0, 0, -5], distribution = "each" })"), "table.toml");
   const auto model = study::build_model(spec);
   REQUIRE(model.actions[0].notes.size() == 1);
   CHECK(model.actions[0].notes[0] == "force on 5 nodes ('top.end'): 5 N each, 25 N in total");
@@ -137,8 +138,8 @@ TEST_CASE("described loads: a force on several nodes is told per node and in tot
 
 TEST_CASE("described loads: a prescribed movement in LA and along a path", "[study][fast]") {
   const auto r = study::run_study(
-      io::parse_study(table_with(R"({ kind = "movement", at = "leg.end", freedom = "x", value = 3 })", R"(
-[[watch]]
+      io::parse_study(table_with(R"({ kind = "displacement", at = "leg.end", dof = "x", value = 3 })", R"(
+[[watches]]
 name = "head"
 at = "leg.end"
 direction = [1, 0, 0]
@@ -149,7 +150,7 @@ load = "load"
 [[analyses]]
 name = "pushed-far"
 kind = "GNA"
-grow = "load"
+load = "load"
 control = "load"
 first_step = 2
 stop = { load_factor = 10 }
@@ -197,8 +198,8 @@ TEST_CASE("described loads: a warmed beam of an everyday material pushes its wal
   const auto study = [&](const std::string& material, const std::string& load) {
     return fmt::format(R"([study]
 title = "Ridge beam between two walls"
-force = "{}"
-length = "{}"
+format = 1
+units = {{ force = "{}", length = "{}" }}
 [materials.metal]
 {}
 [profiles]
@@ -213,11 +214,11 @@ elements = 2
 [[supports]]
 name = "left"
 at = "ridge.start"
-hold = "all"
+restrain = "all"
 [[supports]]
 name = "right"
 at = "ridge.end"
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "warm"
 loads = [{}]
@@ -229,7 +230,7 @@ load = "warm"
                        units.first, units.second, material, 0.05 * metre, 0.02 * metre, 4 * metre, load);
   };
   const auto run = [&](const std::string& text) { return study::run_study(io::parse_study(text, "ridge.toml", {})); };
-  const auto result = run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30 }"));
+  const auto result = run(study("preset = \"steel\"", "{ kind = \"temperature\", value = 30 }"));
   const auto& linear = *result.find("a")->linear;
   const double push = 210e9 * 1e-3 * 12e-6 * 30 * newton;
   for (const auto& f : linear.member_forces.front().points) CHECK(f.axial == archway::test::but_for_rounding(-push));
@@ -240,7 +241,7 @@ load = "warm"
   CHECK(linear.imbalance < 1e-9);
   CHECK_THROWS_WITH(run(study("youngs_modulus = 1\npoisson_ratio = 0", "{ kind = \"temperature\", value = 30 }")),
                     Catch::Contains("has no coefficient of expansion"));
-  CHECK_THROWS_WITH(run(study("like = \"steel\"", "{ kind = \"temperature\", value = 30, on = \"rigde\" }")),
+  CHECK_THROWS_WITH(run(study("preset = \"steel\"", "{ kind = \"temperature\", value = 30, on = \"rigde\" }")),
                     Catch::Contains("no part is called 'rigde'"));
 }
 

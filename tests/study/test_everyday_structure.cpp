@@ -31,7 +31,7 @@ std::string portal(const std::string& study_keys, int along, int up, const std::
          support("{ any = [\"left.start\", \"right.start\"] }", hold) +
          action("p", fmt::format("{{ kind = \"line\", on = [\"beam\"], force = [{}, {}, {}] }}", down[0], down[1],
                                  down[2])) +
-         step("b", "LBA", "grow = \"p\"\nmodes = 3");
+         step("b", "LBA", "load = \"p\"\nmodes = 3");
 }
 }  // namespace
 
@@ -40,29 +40,30 @@ TEST_CASE("plane: a frame is held out of its plane everywhere, in any plane", "[
   const std::string by_hand = [] {
     std::string text = portal("", 0, 2, "[\"x\", \"z\"]");
     text.replace(text.find("[\"rx\", \"ry\", \"rz\"]"), 18, "[\"ry\"]");
-    return text + support(
-                      "{ any = [{ in = \"left\", inner = true }, { in = \"beam\", inner = true }, { in = \"right\", "
-                      "inner = true }] }",
-                      "[\"y\", \"rx\", \"rz\"]");
+    return text +
+           support(
+               "{ any = [{ on = \"left\", inner_nodes = true }, { on = \"beam\", inner_nodes = true }, { on = \"right\", "
+               "inner_nodes = true }] }",
+               "[\"y\", \"rx\", \"rz\"]");
   }();
   const auto known = run(by_hand);
   const auto [plane, along, up, hold] =
       GENERATE(std::tuple("xz", 0, 2, "[\"x\", \"z\"]"), std::tuple("yz", 1, 2, "[\"y\", \"z\"]"),
                std::tuple("xy", 0, 1, "[\"x\", \"y\"]"), std::tuple("xy", 1, 0, "[\"x\", \"y\", \"z\"]"));
   CAPTURE(plane, along, up);
-  const auto r = run(portal(fmt::format("plane = \"{}\"\n", plane), along, up, hold));
+  const auto r = run(portal(fmt::format("planar = \"{}\"\n", plane), along, up, hold));
   for (std::size_t mode = 1; mode <= 3; ++mode) CHECK(factor(r, mode) == Approx(factor(known, mode)).epsilon(1e-8));
 }
 
 TEST_CASE("plane: what lies beside it, is no member, or is loaded across it is told", "[study][fast]") {
   const auto refused = [](const std::string& more) {
-    return complaint_of(portal("plane = \"xz\"\n", 0, 2, "[\"x\", \"z\"]") + more);
+    return complaint_of(portal("planar = \"xz\"\n", 0, 2, "[\"x\", \"z\"]") + more);
   };
   CHECK(refused(member("brace", "[0, 7, 0]", "[3000, 9, 2000]")).find("lies beside it") != std::string::npos);
   CHECK(refused(panel("wall", "[0, 7, 0]", "[3000, 0, 0]", "[0, 0, 2000]", "[2, 2]")).find("'wall' is none of them") !=
         std::string::npos);
-  CHECK(complaint_of(portal("plane = \"zx\"\n", 0, 2, "[\"x\", \"z\"]")).find("'zx'") != std::string::npos);
-  auto across = portal("plane = \"xz\"\n", 0, 2, "[\"x\", \"z\"]");
+  CHECK(complaint_of(portal("planar = \"zx\"\n", 0, 2, "[\"x\", \"z\"]")).find("'zx'") != std::string::npos);
+  auto across = portal("planar = \"xz\"\n", 0, 2, "[\"x\", \"z\"]");
   across.replace(across.find("force = [0, 0, -10]"), 19, "force = [0, 2, -10]");
   const auto r = run(across);
   CHECK(told(r.model->remarks, "'p' has 6000 N across the plane"));
@@ -75,7 +76,7 @@ TEST_CASE("loads: one total is shared by area over several parts, named twice or
   const auto study = [](const std::string& on) {
     return head() + panel("a", "[0, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[3, 2]") +
            panel("b", "[300, 0, 0]", "[100, 0, 0]", "[0, 200, 0]", "[2, 2]") + support("\"a.start\"", "\"all\"") +
-           action("p", "{ kind = \"surface\", on = " + on + ", force = [0, 0, -800], share = \"total\" }") +
+           action("p", "{ kind = \"surface\", on = " + on + ", force = [0, 0, -800], distribution = \"total\" }") +
            step("la", "LA", "load = \"p\"");
   };
   const auto both = run(study("[\"a\", \"b\"]")), again = run(study("[\"b\", \"a\", \"b\"]"));
@@ -96,7 +97,7 @@ TEST_CASE("loads: movements and beddings may be expressions of the place", "[stu
   // a strip whose end edge is turned about y by prescribed movements of its edge, and one on a bedding that grows
   const auto moved =
       run(head() + panel("a", "[0, 0, 0]", "[100, 0, 0]", "[0, 60, 0]", "[2, 3]") + support("\"a.start\"", "\"all\"") +
-          action("p", "{ kind = \"movement\", at = \"a.end\", freedom = \"z\", value = \"0.001 * y\" }") +
+          action("p", "{ kind = \"displacement\", at = \"a.end\", dof = \"z\", value = \"0.001 * y\" }") +
           step("la", "LA", "load = \"p\""));
   const auto& u = moved.find("la")->linear->displacement;
   for (std::size_t n = 0; n < moved.model->nodes.size(); ++n)
@@ -105,8 +106,8 @@ TEST_CASE("loads: movements and beddings may be expressions of the place", "[stu
 
   const auto bedded = [](const std::string& keys) {
     return run(head() + kProfile + member("beam", "[0, 0, 0]", "[900, 0, 0]", "elements = 3") +
-               support("{ in = \"beam\", inner = true }", "[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]") +
-               "\n[[beddings]]\nname = \"soil\"\non = \"beam\"\n" + keys + "\n" +
+               support("{ on = \"beam\", inner_nodes = true }", "[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]") +
+               "\n[[foundations]]\nname = \"soil\"\non = \"beam\"\n" + keys + "\n" +
                action("p", "{ kind = \"line\", on = \"beam\", force = [0, 0, -3] }") +
                step("la", "LA", "load = \"p\""));
   };
@@ -130,7 +131,7 @@ TEST_CASE("loads: a prescribed displacement acts in the axes of its support, tur
       const auto r =
           run(head() + panel("p", "[0, 0, 0]", vector(300 * c, 300 * d), vector(-60 * d, 60 * c), "[6, 2]") +
               support("\"p.start\"", "\"all\"", axes) + support("\"p.end\"", hold, axes + "\nname = \"pull\"") +
-              action("u", "{ kind = \"movement\", at = \"p.end\", freedom = \"x\", value = 0.3 }") +
+              action("u", "{ kind = \"displacement\", at = \"p.end\", dof = \"x\", value = 0.3 }") +
               step("la", "LA", "load = \"u\""));
       double sum = 0;
       const auto& la = *r.find("la")->linear;
@@ -154,13 +155,13 @@ TEST_CASE("couplings: nodes share a direction of their own, as they share a glob
     const auto r =
         run(head() + panel("p", "[0, 0, 0]", vector(300 * c, 300 * d), vector(-90 * d, 90 * c), "[8, 3]", "", 2) +
             support("\"p.start\"", "[\"x\", \"y\", \"z\"]", "axes = { along = " + vector(c, d) + ", up = [0, 0, 1] }") +
-            "\n[[couplings]]\nname = \"head\"\nkind = \"alike\"\nshare = [\"x\", \"z\"]\nat = \"p.end\"\n" + axes +
-            "\n" + support("{ in = \"p.left\", without = \"p.end\" }", "[\"z\"]") +
+            "\n[[couplings]]\nname = \"head\"\nkind = \"equal\"\ndofs = [\"x\", \"z\"]\nat = \"p.end\"\n" + axes +
+            "\n" + support("{ on = \"p.left\", without = \"p.end\" }", "[\"z\"]") +
             action("q", "{ kind = \"force\", at = \"p.end\", force = " + vector(-1000 * c, -1000 * d) +
-                            ", share = \"total\" }, { kind = \"pressure\", on = \"p\", value = 0.0004 }") +
+                            ", distribution = \"total\" }, { kind = \"pressure\", on = \"p\", value = 0.0004 }") +
             action("b", "{ kind = \"force\", at = \"p.end\", force = " + vector(-1000 * c, -1000 * d) +
-                            ", share = \"total\" }") +
-            step("b", "LBA", "grow = \"b\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\nstop = { load_factor = 1 }"));
+                            ", distribution = \"total\" }") +
+            step("b", "LBA", "load = \"b\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\nstop = { load_factor = 1 }"));
     factors.push_back(factor(r));
     moved.push_back(path_of(r).increments.back().largest_movement);
   }
@@ -169,8 +170,8 @@ TEST_CASE("couplings: nodes share a direction of their own, as they share a glob
   CHECK_THAT(
       complaint_of(head() + panel("p", "[0, 0, 0]", "[300, 0, 0]", "[0, 90, 0]", "[4, 2]") +
                    support("\"p.start\"", "\"all\"") +
-                   "\n[[couplings]]\nname = \"head\"\nkind = \"alike\"\nshare = [\"x\"]\nat = \"p.end\"\naxes = { "
-                   "axis_from = [0, 0, 0], axis_to = [0, 0, 1] }\n" +
+                   "\n[[couplings]]\nname = \"head\"\nkind = \"equal\"\ndofs = [\"x\"]\nat = \"p.end\"\naxes = { "
+                   "axis = [[0, 0, 0], [0, 0, 1]] }\n" +
                    action("q", force("\"p.end\"", "[0, 0, -1]")) + step("la", "LA", "load = \"q\"")),
       Catch::Contains("share no direction"));
 }
@@ -180,17 +181,18 @@ TEST_CASE("beddings: an edge is held sideways, along, across and against turning
   // rigid plate (thick), lying turned in space by an angle: it moves and turns on the bedding of one edge alone
   const double angle = GENERATE(0.0, 0.7);
   const double c = std::cos(angle), s = std::sin(angle);
-  const auto text = head() +
-                    panel("a", "[5, 6, 7]", fmt::format("[{}, {}, 0]", 100 * c, 100 * s),
-                          fmt::format("[{}, {}, 0]", -40 * s, 40 * c), "[2, 2]", "", 40) +
-                    "\n[[beddings]]\nname = \"putty\"\nat = \"a.left\"\nsideways = 2\nalong = 3\nnormal = 5\nturning = "
-                    "7000\n" +
-                    action("p", fmt::format("{{ kind = \"edge\", at = \"a.left\", force = [{}, {}, -4] }}",
-                                            1.5 * c - 1 * s, 1.5 * s + 1 * c)) +
-                    action("m", fmt::format("{{ kind = \"force\", at = {{ near = [{}, {}, 7] }}, force = [0, 0, 0], "
-                                            "moment = [{}, {}, 0] }}",
-                                            5 + 50 * c, 6 + 50 * s, 7000 * c, 7000 * s)) +
-                    step("la", "LA", "load = \"p\"") + step("turn", "LA", "load = \"m\"");
+  const auto text =
+      head() +
+      panel("a", "[5, 6, 7]", fmt::format("[{}, {}, 0]", 100 * c, 100 * s), fmt::format("[{}, {}, 0]", -40 * s, 40 * c),
+            "[2, 2]", "", 40) +
+      "\n[[foundations]]\nname = \"putty\"\nat = \"a.left\"\ntransverse = 2\nalong = 3\nnormal = 5\nrotational = "
+      "7000\n" +
+      action("p", fmt::format("{{ kind = \"edge\", at = \"a.left\", force = [{}, {}, -4] }}", 1.5 * c - 1 * s,
+                              1.5 * s + 1 * c)) +
+      action("m", fmt::format("{{ kind = \"force\", at = {{ near = [{}, {}, 7] }}, force = [0, 0, 0], "
+                              "moment = [{}, {}, 0] }}",
+                              5 + 50 * c, 6 + 50 * s, 7000 * c, 7000 * s)) +
+      step("la", "LA", "load = \"p\"") + step("turn", "LA", "load = \"m\"");
   const auto r = run(text);
   const auto& u = r.find("la")->linear->displacement;
   const auto& turn = r.find("turn")->linear->displacement;
@@ -204,7 +206,7 @@ TEST_CASE("beddings: an edge is held sideways, along, across and against turning
     CHECK(c * turn[row + 3] + s * turn[row + 4] == Approx(7000 / (7000 * 100.0)).epsilon(0.02));
   }
   CHECK(complaint_of(head() + kProfile + member("b", "[0, 0, 0]", "[900, 0, 0]") +
-                     "\n[[beddings]]\nname = \"x\"\non = \"b\"\nsideways = 2\n")
+                     "\n[[foundations]]\nname = \"x\"\non = \"b\"\ntransverse = 2\n")
             .find("directions of an edge") != std::string::npos);
 }
 
@@ -212,7 +214,7 @@ TEST_CASE("fasteners: rows by pitch, between two points or along an edge", "[stu
   const auto study = [](const std::string& row) {
     return head() + panel("skin", "[0, 0, 0]", "[400, 0, 0]", "[0, 100, 0]", "[8, 2]") +
            panel("strap", "[0, 30, 4]", "[400, 0, 0]", "[0, 40, 0]", "[8, 1]") + support("\"skin.start\"", "\"all\"") +
-           "\n[[fasteners]]\nname = \"rivets\"\njoin = [\"skin\", \"strap\"]\nstiffness = [1e5, 1e5, 1e5, 1e4, 1e4, "
+           "\n[[fasteners]]\nname = \"rivets\"\nparts = [\"skin\", \"strap\"]\nstiffness = [1e5, 1e5, 1e5, 1e4, 1e4, "
            "1e4]\n" +
            row + "\n" + action("p", "{ kind = \"edge\", at = \"strap.end\", force = [1, 0, 0] }") +
            step("la", "LA", "load = \"p\"");
@@ -264,15 +266,15 @@ std::string stringer(const std::string& name, double y) {
   return panel(name, fmt::format("[0, {}, 2]", y), "[300, 0, 0]", "[0, 0, 30]", "[6, 2]", "", 2) +
          panel("foot" + tail, fmt::format("[0, {}, 2]", y), "[300, 0, 0]", "[0, 20, 0]", "[6, 1]", "", 2) +
          fmt::format(
-             "\n[[fasteners]]\nname = \"rivets{}\"\njoin = [\"skin\", \"foot{}\"]\nfrom = [20, {}, 1]\nto = [280, "
+             "\n[[fasteners]]\nname = \"rivets{}\"\nparts = [\"skin\", \"foot{}\"]\nfrom = [20, {}, 1]\nto = [280, "
              "{}, 1]\npitch = 130\nstiffness = [1e4, 1e4, 2e4, 1e3, 1e3, 1e3]\nalong = [1, 0, 0]\n",
              tail, tail, y + 12, y + 12) +
          fmt::format(
-             "\n[[springs]]\nname = \"seat{}\"\nat = {{ in = \"{}\", x = 300, z = 32 }}\nstiffness = [0, 40, 70, "
+             "\n[[springs]]\nname = \"seat{}\"\nat = {{ on = \"{}\", x = 300, z = 32 }}\nstiffness = [0, 40, 70, "
              "0, 0, 0]\n",
              tail, name) +
-         fmt::format("\n[[supports]]\nname = \"shoe{}\"\nat = {{ in = \"{}\", x = 0 }}\nhold = [\"x\", \"z\"]\n", tail,
-                     name);
+         fmt::format("\n[[supports]]\nname = \"shoe{}\"\nat = {{ on = \"{}\", x = 0 }}\nrestrain = [\"x\", \"z\"]\n",
+                     tail, name);
 }
 std::string load_on(const std::string& name) {
   return fmt::format("{{ kind = \"edge\", at = \"{}.right\", force = [-3, 1, -2] }}", name);
@@ -280,7 +282,7 @@ std::string load_on(const std::string& name) {
 std::string stiffened(const std::string& stringers, const std::string& loads) {
   return head() + panel("skin", "[0, 0, 0]", "[300, 0, 0]", "[0, 160, 0]", "[6, 8]", "", 2) + stringers +
          support("\"skin.start\"", "\"all\"") + action("push", loads) + step("la", "LA", "load = \"push\"") +
-         step("b", "LBA", "grow = \"push\"\nmodes = 2");
+         step("b", "LBA", "load = \"push\"\nmodes = 2");
 }
 }  // namespace
 
@@ -289,8 +291,8 @@ TEST_CASE("copies: what belongs to a part goes along with it", "[study][fast]") 
                                    load_on("web") + ", " + load_on("web-2") + ", " + load_on("web-3")));
   const std::string carry = GENERATE("\"all\"", "[\"rivets\", \"seat\", \"shoe\", \"push\"]");
   const auto r = run(stiffened(stringer("web", 20) +
-                                   "\n[[copies]]\nof = [\"web\", \"foot\"]\nmove = [0, 40, 0]\ncount = "
-                                   "2\ncarry = " +
+                                   "\n[[copies]]\nparts = [\"web\", \"foot\"]\nmove = [0, 40, 0]\ncount = "
+                                   "2\nwith = " +
                                    carry + "\n",
                                load_on("web")));
   CHECK(r.model->springs.size() == known.model->springs.size());
@@ -303,12 +305,12 @@ TEST_CASE("copies: companions are mirrored and turned with their parts", "[study
   // as the original does
   const auto [motion, sense] =
       GENERATE(std::pair("mirror = { point = [0, 80, 0], normal = [0, 1, 0] }", 1.0),
-               std::pair("turn = { axis_from = [150, 80, 0], axis_to = [150, 80, 1], angle = 180 }", -1.0));
+               std::pair("rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 180 }", -1.0));
   CAPTURE(motion);
   const auto r = run(head() + panel("skin", "[0, 0, 0]", "[300, 0, 0]", "[0, 160, 0]", "[6, 8]", "", 2) +
                      stringer("web", 20) + support("\"skin.start\"", "\"all\"") + support("\"skin.end\"", "\"all\"") +
-                     action("push", load_on("web")) + "\n[[copies]]\nof = [\"web\", \"foot\"]\n" + motion +
-                     "\ncarry = \"all\"\n" + step("la", "LA", "load = \"push\""));
+                     action("push", load_on("web")) + "\n[[copies]]\nparts = [\"web\", \"foot\"]\n" + motion +
+                     "\nwith = \"all\"\n" + step("la", "LA", "load = \"push\""));
   const auto& u = r.find("la")->linear->displacement;
   const auto at = [&](double x, double y) {
     model::Selection s;
@@ -326,19 +328,20 @@ TEST_CASE("copies: companions are mirrored and turned with their parts", "[study
 
 TEST_CASE("copies: what cannot go along is told", "[study][fast]") {
   const auto refused = [](const std::string& motion, const std::string& carry, const std::string& more) {
-    return complaint_of(stiffened(
-        stringer("web", 20) + more + "\n[[copies]]\nof = [\"web\", \"foot\"]\n" + motion + "\ncarry = " + carry + "\n",
-        load_on("web")));
+    return complaint_of(stiffened(stringer("web", 20) + more + "\n[[copies]]\nparts = [\"web\", \"foot\"]\n" + motion +
+                                      "\nwith = " + carry + "\n",
+                                  load_on("web")));
   };
   CHECK(refused("move = [0, 40, 0]", "[\"nails\"]", "").find("nothing called 'nails' to carry along") !=
         std::string::npos);
-  CHECK(refused("turn = { axis_from = [150, 80, 0], axis_to = [150, 80, 1], angle = 30 }", "[\"moss\"]",
-                "\n[[beddings]]\nname = \"moss\"\non = \"foot\"\nstiffness = [0, 0, 1]\n")
+  CHECK(refused("rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 30 }", "[\"moss\"]",
+                "\n[[foundations]]\nname = \"moss\"\non = \"foot\"\nstiffness = [0, 0, 1]\n")
             .find("bedding 'moss' has stiffness along global axes") != std::string::npos);
-  CHECK(refused(
-            "turn = { axis_from = [150, 80, 0], axis_to = [150, 80, 1], angle = 30 }", "[\"pad\"]",
-            "\n[[supports]]\nname = \"pad\"\nat = { in = \"web\", box = [[0, 0, 0], [10, 90, 40]] }\nhold = [\"y\"]\n")
-            .find("the selection of 'pad' cannot be turned") != std::string::npos);
+  CHECK(
+      refused(
+          "rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 30 }", "[\"pad\"]",
+          "\n[[supports]]\nname = \"pad\"\nat = { on = \"web\", box = [[0, 0, 0], [10, 90, 40]] }\nrestrain = [\"y\"]\n")
+          .find("the selection of 'pad' cannot be turned") != std::string::npos);
 }
 
 TEST_CASE("lack of fit: a strut between walls buckles when it is too long", "[study][fast]") {
@@ -348,7 +351,7 @@ TEST_CASE("lack of fit: a strut between walls buckles when it is too long", "[st
       member("strut", fmt::format("[{}, 0, 0]", away), fmt::format("[{}, 0, 800]", away + 600), "elements = 6", "s") +
       support("{ any = [\"strut.start\", \"strut.end\"] }", "\"all\"") +
       action("fit", "{ kind = \"lack-of-fit\", on = [\"strut\"], value = 0.1 }") +
-      step("b", "LBA", "grow = \"fit\"\nmodes = 1"));
+      step("b", "LBA", "load = \"fit\"\nmodes = 1"));
   const double inertia = 14 * 1000.0 / 12, area = 140, length = 1000, euler = 4 * M_PI * M_PI * 2e5 * inertia / 1e6,
                shear = 2e5 / 2.6 * area * 5 / 6, critical = euler / (1 + euler / shear);
   CHECK(factor(r) == Approx(critical / (2e5 * area) * length / 0.1).epsilon(1e-4));
@@ -357,16 +360,16 @@ TEST_CASE("lack of fit: a strut between walls buckles when it is too long", "[st
 
 TEST_CASE("pretension: a string carries across by what it is pulled by", "[study][fast]") {
   // nothing moves while it is pulled
-  const auto r =
-      run(head() + profile("w", "shape = \"circle\"\ndiameter = 1") +
-          member("wire", "[0, 0, 0]", "[1000, 0, 0]", "elements = 20", "w") +
-          support("{ any = [\"wire.start\", \"wire.end\"] }", "[\"x\", \"y\", \"z\", \"rx\"]") +
-          action("pull", "{ kind = \"pretension\", on = \"wire\", value = 300 }") +
-          action("hang", force("{ near = [500, 0, 0] }", "[0, 0, -8]")) +
-          "\n[[watch]]\nname = \"sag\"\nat = { near = [500, 0, 0] }\ndirection = [0, 0, -1]\n" +
-          step("g", "GNA",
-               "control = \"load\"\nfirst_step = 0.25\nstages = [{ name = \"on\", grow = \"pull\", to = 1 }, { "
-               "name = \"load\", grow = \"hang\", to = 1 }]"));
+  const auto r = run(
+      head() + profile("w", "shape = \"circle\"\ndiameter = 1") +
+      member("wire", "[0, 0, 0]", "[1000, 0, 0]", "elements = 20", "w") +
+      support("{ any = [\"wire.start\", \"wire.end\"] }", "[\"x\", \"y\", \"z\", \"rx\"]") +
+      action("pull", "{ kind = \"pretension\", on = \"wire\", value = 300 }") +
+      action("hang", force("{ near = [500, 0, 0] }", "[0, 0, -8]")) +
+      "\n[[watches]]\nname = \"sag\"\nat = { near = [500, 0, 0] }\ndirection = [0, 0, -1]\n" +
+      step("g", "GNA",
+           "control = \"load\"\nfirst_step = 0.25\nstages = [{ name = \"on\", load = \"pull\", to_load_factor = 1 }, { "
+           "name = \"load\", load = \"hang\", to_load_factor = 1 }]"));
   const auto& path = path_of(r);
   CAPTURE(path.message, path.stop_reason);
   REQUIRE(path.usable());
@@ -385,7 +388,7 @@ TEST_CASE("members: a buckling curve gives the resistance, by the slenderness of
                        fmt::format("elements = 4\nup = [1, 0, 0]\nbuckling_curve = \"{}\"", curve), "s") +
                 support("\"strut.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
                 support("\"strut.end\"", "[\"x\", \"y\"]") + action("p", force("\"strut.end\"", "[0, 0, -20000]")) +
-                step("b", "LBA", "grow = \"p\"\nmodes = 1");
+                step("b", "LBA", "load = \"p\"\nmodes = 1");
     text.replace(text.find("poisson_ratio"), 0, yield);
     return text;
   };
@@ -405,7 +408,7 @@ TEST_CASE("thickness: by place, in x, y, z and radius and angle about the z axis
   const auto study = [](const std::string& thickness, const std::string& more = "") {
     auto text = head(more) + panel("w", "[100, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[6, 4]") +
                 support("\"w.start\"", "\"all\"") +
-                action("p", "{ kind = \"surface\", on = \"w\", force = [0, 0, -1], share = \"total\" }") +
+                action("p", "{ kind = \"surface\", on = \"w\", force = [0, 0, -1], distribution = \"total\" }") +
                 step("la", "LA", "load = \"p\"");
     text.replace(text.find("thickness = 4"), 13, "thickness = " + thickness);
     return text;
@@ -413,7 +416,7 @@ TEST_CASE("thickness: by place, in x, y, z and radius and angle about the z axis
   const auto model = *run(study("\"2 + 0.01 * x\"")).model;
   for (const auto& e : model.shell_elements)
     CHECK(model.thickness(e) == Approx(2 + 0.01 * model.middle(e).x()).epsilon(1e-12));
-  const auto round = *run(study("\"2 + 0.01 * radius + angle\"")).model;
+  const auto round = *run(study("\"2 + 0.01 * r + theta\"")).model;
   for (const auto& e : round.shell_elements) {
     const auto x = round.middle(e);
     CHECK(round.thickness(e) == Approx(2 + 0.01 * std::hypot(x.x(), x.y()) + std::atan2(x.y(), x.x())).epsilon(1e-12));
@@ -426,9 +429,9 @@ TEST_CASE("thickness: by place, in x, y, z and radius and angle about the z axis
 TEST_CASE("pictures and charts: what they name must be there", "[study][fast]") {
   const auto study = [](const std::string& more) {
     return head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 500]") + support("\"c.start\"", "\"all\"") +
-           "\n[[watch]]\nname = \"top\"\nat = \"c.end\"\n\n[[watch]]\nname = \"turn\"\nat = \"c.end\"\nabout = [1, 0, "
+           "\n[[watches]]\nname = \"top\"\nat = \"c.end\"\n\n[[watches]]\nname = \"turn\"\nat = \"c.end\"\nabout = [1, 0, "
            "0]\n" +
-           action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"") + more;
+           action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"") + more;
   };
   const auto refused = [&](const std::string& more) { return complaint_of(study(more)); };
   CHECK(refused("\n[pictures]\nhide = [\"d\"]\n").find("hides 'd'") != std::string::npos);
@@ -438,7 +441,7 @@ TEST_CASE("pictures and charts: what they name must be there", "[study][fast]") 
         std::string::npos);
   CHECK(refused("\n[[charts]]\nname = \"k\"\nwatches = [\"top\", \"turn\"]\n").find("different kinds") !=
         std::string::npos);
-  CHECK(refused("\n[pictures]\nfrom = [0, 0, 0]\n").find("no length") != std::string::npos);
+  CHECK(refused("\n[pictures]\nview_from = [0, 0, 0]\n").find("no length") != std::string::npos);
   CHECK(refused("") == "");
 }
 

@@ -11,13 +11,13 @@ using namespace archway::test;
 namespace {
 constexpr double kWithin = 2e-3;
 constexpr double kRigidity = 200000.0 * 20 / 12;  // E I of a strip of 20 x 1
-const std::string kStrip = profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 1\nshear_flexible = false");
+const std::string kStrip = profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 1\nshear_deformation = false");
 // of arcs, whose `up` is at right angles to their plane
-const std::string kArc = profile("r", "shape = \"rectangle\"\nwidth = 1\nheight = 20\nshear_flexible = false");
-const std::string kPlane = support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]");
+const std::string kArc = profile("r", "shape = \"rectangle\"\nwidth = 1\nheight = 20\nshear_deformation = false");
+const std::string kPlane = support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]");
 
 std::string watch(const std::string& name, const std::string& at, const std::string& direction) {
-  return "\n[[watch]]\nname = \"" + name + "\"\nat = " + at + "\ndirection = " + direction + "\n";
+  return "\n[[watches]]\nname = \"" + name + "\"\nat = " + at + "\ndirection = " + direction + "\n";
 }
 const analysis::PathResult& path_of(const study::StudyResult& r) {
   return *r.find("g")->path;
@@ -37,7 +37,7 @@ std::string asked_for(const std::vector<std::pair<double, double>>& exact) {
   std::string list;
   for (std::size_t k = 0; k + 1 < exact.size(); ++k)
     list += fmt::format("{{ watch = \"w\", value = {:.17g} }}, ", exact[k].first);
-  return fmt::format("output_movements = [{}]\nstop = {{ watch = \"w\", value = {:.17g}, increments = 400 }}\n", list,
+  return fmt::format("output_values = [{}]\nstop = {{ watch = \"w\", value = {:.17g}, increments = 400 }}\n", list,
                      exact.back().first);
 }
 }  // namespace
@@ -63,8 +63,8 @@ TEST_CASE("exact paths: struts on their branches follow the elastica", "[study][
   const auto r = run(head() + kStrip + member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 16\nup = [0, 0, 1]") +
                      kPlane + support("\"a.start\"", row.start) + support("\"a.end\"", row.end) +
                      action("p", force("\"a.end\"", fmt::format("[{}, 0, 0]", -unit))) +
-                     watch("w", "\"a.end\"", "[-1, 0, 0]") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-                     step("g", "GNA", "from = \"b\"\nat_bifurcation = \"" + sense + "\"\n" + asked_for(exact)));
+                     watch("w", "\"a.end\"", "[-1, 0, 0]") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
+                     step("g", "GNA", "loads_of = \"b\"\nat_bifurcation = \"" + sense + "\"\n" + asked_for(exact)));
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
   compare_at(path_of(r), exact);
@@ -95,7 +95,7 @@ TEST_CASE("exact paths: a ring pinched and pulled, to a tenth of its size", "[st
                      kPlane + support("\"a.start\"", "[\"y\", \"z\", \"rx\", \"ry\", \"rz\"]") +
                      support("\"a.end\"", "[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]") +
                      action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -sense))) +
-                     watch("w", "\"a.end\"", "[0, 0, -1]") + step("g", "GNA", "grow = \"p\"\n" + asked_for(exact)));
+                     watch("w", "\"a.end\"", "[0, 0, -1]") + step("g", "GNA", "load = \"p\"\n" + asked_for(exact)));
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
   compare_at(path_of(r), exact);
@@ -131,7 +131,7 @@ TEST_CASE("exact paths: arches loaded at their crown, far beyond the limit point
                      kPlane + support("\"a.start\"", "[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]") +
                      support("\"a.end\"", clamped ? "\"all\"" : "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
                      action("p", force("\"a.start\"", "[0, 0, -1]")) + watch("w", "\"a.start\"", "[0, 0, -1]") +
-                     step("g", "GNA", "grow = \"p\"\n" + asked_for(exact)));
+                     step("g", "GNA", "load = \"p\"\n" + asked_for(exact)));
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
   compare_at(path_of(r), exact);
@@ -168,7 +168,7 @@ TEST_CASE("exact paths: two bars snap through, alone and through a soft spring",
                       support("\"k.end\"", "[\"x\", \"y\"]")
                 : "") +
           action("p", force(load, "[0, 0, -1000]")) + watch("w", "\"a.end\"", "[0, 0, -1]") +
-          step("g", "GNA", "grow = \"p\"\n" + asked_for(exact)));
+          step("g", "GNA", "load = \"p\"\n" + asked_for(exact)));
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
   for (auto& [value, factor] : exact)
@@ -200,7 +200,7 @@ TEST_CASE("exact paths: a cantilever under a load that keeps its direction", "[s
   const auto r = run(head() + kStrip + member("a", "[0, 0, 0]", "[500, 0, 0]", "elements = 12\nup = [0, 0, 1]") +
                      kPlane + support("\"a.start\"", "\"all\"") + support("\"a.end\"", "[\"y\", \"rx\", \"rz\"]") +
                      action("p", force("\"a.end\"", "[0, 0, 1]")) + watch("w", "\"a.end\"", "[0, 0, 1]") +
-                     step("g", "GNA", "grow = \"p\"\n" + asked_for(exact)));
+                     step("g", "GNA", "load = \"p\"\n" + asked_for(exact)));
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
   compare_at(path_of(r), exact);

@@ -21,8 +21,8 @@ using base::Vec3;
 namespace {
 std::string cylinder(const std::string& name, const std::string& more, const std::string& divisions = "[48, 12]") {
   return fmt::format(
-      "\n[[panels]]\nname = \"{}\"\nsurface = \"cylinder\"\nmaterial = \"m\"\nthickness = 1\naxis_from = [0, 0, 0]\n"
-      "axis_to = [0, 0, 300]\nstart = [200, 0, 0]\nangle = 360\ndivisions = {}\n{}\n",
+      "\n[[panels]]\nname = \"{}\"\nform = \"cylinder\"\nmaterial = \"m\"\nthickness = 1\naxis = [[0, 0, 0], [0, 0, 300]]\n"
+      "\nstart = [200, 0, 0]\nangle_deg = 360\ndivisions = {}\n{}\n",
       name, divisions, more);
 }
 /// Height out of the surface at the node nearest to a place.
@@ -44,30 +44,30 @@ TEST_CASE("imperfections: shapes on a cylinder have their heights at their place
   };
   const double lambda = M_PI * std::sqrt(200.0) / std::pow(3 * (1 - 0.09), 0.25), x = M_PI * 25 / lambda;
   const auto c = GENERATE_COPY(
-      Case{"shape = \"weld-depression\"\nat_height = 150\namplitude = 0.5", {0, 200, 150}, {0, 1, 0}, -0.5},
-      Case{"shape = \"weld-depression\"\nat_height = 150\namplitude = 0.5",
+      Case{"shape = \"weld-depression\"\nweld_height = 150\namplitude = 0.5", {0, 200, 150}, {0, 1, 0}, -0.5},
+      Case{"shape = \"weld-depression\"\nweld_height = 150\namplitude = 0.5",
            {-200, 0, 175},
            {-1, 0, 0},
            -0.5 * std::exp(-x) * (std::cos(x) + std::sin(x))},
-      Case{"shape = \"weld-depression\"\ntype = \"b\"\nat_height = 150\namplitude = 0.5",
+      Case{"shape = \"weld-depression\"\nweld_type = \"b\"\nweld_height = 150\namplitude = 0.5",
            {-200, 0, 125},
            {-1, 0, 0},
            -0.5 * std::exp(-x) * std::cos(x)},
-      Case{"shape = \"waves\"\naround_waves = 6\nalong_waves = 3\nphase = 30\namplitude = 2",
+      Case{"shape = \"waves\"\nwaves_around = 6\nhalf_waves_along = 3\nphase_deg = 30\namplitude = 2",
            {0, 200, 50},
            {0, 1, 0},
            2 * std::sin(M_PI / 2) * std::cos(6 * M_PI / 3)},
-      Case{"shape = \"waves\"\naround_waves = 0\nalong_waves = 4\nstart_phase = 90\namplitude = 2",
+      Case{"shape = \"waves\"\nwaves_around = 0\nhalf_waves_along = 4\nstart_phase_deg = 90\namplitude = 2",
            {200, 0, 0},
            {1, 0, 0},
            2},
-      Case{"shape = \"dimple\"\nmiddle = [0, 200, 150]\nwidth_along = 100\nwidth_across = 90\namplitude = -1",
+      Case{"shape = \"dimple\"\ncentre = [0, 200, 150]\nwidth_along = 100\nwidth_across = 90\namplitude = -1",
            {0, 200, 175},
            {0, 1, 0},
            0.5},
-      Case{"shape = \"ovality\"\nphase = 90\namplitude = 3", {0, 200, 0}, {0, 1, 0}, 3},
-      Case{"shape = \"weld-roof\"\nat_angle = 90\nhalf_width = 60\namplitude = 3", {0, 200, 100}, {0, 1, 0}, 3},
-      Case{"height = \"2 * share * cos(angle)\"", {-200, 0, 150}, {-1, 0, 0}, -1});
+      Case{"shape = \"ovality\"\nphase_deg = 90\namplitude = 3", {0, 200, 0}, {0, 1, 0}, 3},
+      Case{"shape = \"weld-roof\"\nweld_angle_deg = 90\nhalf_width = 60\namplitude = 3", {0, 200, 100}, {0, 1, 0}, 3},
+      Case{"height = \"2 * xi * cos(theta)\"", {-200, 0, 150}, {-1, 0, 0}, -1});
   const auto text = head() + cylinder("skin", "") + shape("s", c.keys + "\non = \"skin\"");
   CAPTURE(c.keys);
   CHECK(height_at(text, made(text, "s"), c.place, c.outward) == Approx(c.height).margin(1e-9));
@@ -76,7 +76,7 @@ TEST_CASE("imperfections: shapes on a cylinder have their heights at their place
 TEST_CASE("imperfections: a cylinder that lies, is mirrored, far away or of a mesh has the same shape",
           "[study][fast]") {
   // heights go by the part's own coordinates, so everything that is measured is the same
-  const std::string keys = "on = \"skin\"\nheight = \"share * (1 - share) * cos(5 * angle) + 0.1 * s / 300\"";
+  const std::string keys = "on = \"skin\"\nheight = \"xi * (1 - xi) * cos(5 * theta) + 0.1 * s / 300\"";
   const auto measured = [&](const std::string& panel) {
     const auto text = head() + panel + shape("s", keys);
     return made(text, "s").measured;
@@ -84,9 +84,8 @@ TEST_CASE("imperfections: a cylinder that lies, is mirrored, far away or of a me
   const auto own = measured(cylinder("skin", ""));
   const auto at = [](const std::string& from, const std::string& to, const std::string& start) {
     return fmt::format(
-        "\n[[panels]]\nname = \"skin\"\nsurface = \"cylinder\"\nmaterial = \"m\"\nthickness = 1\naxis_from = "
-        "{}\naxis_to = "
-        "{}\nstart = {}\nangle = 360\ndivisions = [48, 12]\n",
+        "\n[[panels]]\nname = \"skin\"\nform = \"cylinder\"\nmaterial = \"m\"\nthickness = 1\naxis = [{}, "
+        "{}]\nstart = {}\nangle_deg = 360\ndivisions = [48, 12]\n",
         from, to, start);
   };
   for (const auto& other : {measured(at("[0, 0, 0]", "[300, 0, 0]", "[0, 200, 0]")),
@@ -101,22 +100,22 @@ TEST_CASE("imperfections: a cylinder that lies, is mirrored, far away or of a me
 
 TEST_CASE("imperfections: amplitudes of standards against hand numbers", "[study][fast]") {
   const auto [keys, value] = GENERATE(Catch::Generators::table<std::string, double>({
-      {"{ by = \"member-bow\", curve = \"b\", analysis = \"elastic\" }", 3000.0 / 250},
-      {"{ by = \"member-bow\", curve = \"a0\" }", 3000.0 / 300},
-      {"{ by = \"member-bow\", made = \"rolled\", about = \"y\" }", 3000.0 / 250},  // h / b = 2: curve a
-      {"{ by = \"member-bow\", made = \"welded\", about = \"z\" }", 3000.0 / 150},  // curve c
-      {"{ by = \"frame-sway\", height = 4000, columns = 3 }", 4000.0 / 200 * std::sqrt(0.5 * (1 + 1.0 / 3))},
-      {"{ by = \"frame-sway\", height = 16000 }", 16000.0 / 200 * 2 / 3},
-      {"{ by = \"panel\", a = 900, b = 600 }", 3},
-      {"{ by = \"stiffener\", a = 900, b = 600, times = 2 }", 3},
-      {"{ by = \"flange\", width = 120 }", 2.4},
-      {"{ by = \"shell-dimple\", quality = \"A\", radius = 500, thickness = 2, length = 900 }",
+      {"{ standard = \"member-bow\", curve = \"b\", analysis = \"elastic\" }", 3000.0 / 250},
+      {"{ standard = \"member-bow\", curve = \"a0\" }", 3000.0 / 300},
+      {"{ standard = \"member-bow\", fabrication = \"rolled\", about = \"y\" }", 3000.0 / 250},  // h / b = 2: curve a
+      {"{ standard = \"member-bow\", fabrication = \"welded\", about = \"z\" }", 3000.0 / 150},  // curve c
+      {"{ standard = \"frame-sway\", height = 4000, columns = 3 }", 4000.0 / 200 * std::sqrt(0.5 * (1 + 1.0 / 3))},
+      {"{ standard = \"frame-sway\", height = 16000 }", 16000.0 / 200 * 2 / 3},
+      {"{ standard = \"panel\", a = 900, b = 600 }", 3},
+      {"{ standard = \"stiffener\", a = 900, b = 600, factor = 2 }", 3},
+      {"{ standard = \"flange\", width = 120 }", 2.4},
+      {"{ standard = \"shell-dimple\", quality = \"A\", radius = 500, thickness = 2, length = 900 }",
        0.01 * 4 * std::sqrt(1000.0)},
-      {"{ by = \"shell-dimple\", quality = \"B\", compression = \"around\", radius = 500, thickness = 2, length = 900 "
+      {"{ standard = \"shell-dimple\", quality = \"B\", compression = \"around\", radius = 500, thickness = 2, length = 900 "
        "}",
        0.016 * 2.3 * std::pow(900.0 * 900 * 1000, 0.25)},
-      {"{ by = \"shell-ovality\", quality = \"C\", radius = 450 }", 0.5 * (0.015 + 0.02 * 0.35) * 450},
-      {"{ of_length = 0.002, part = \"post\" }", 6},
+      {"{ standard = \"shell-ovality\", quality = \"C\", radius = 450 }", 0.5 * (0.015 + 0.02 * 0.35) * 450},
+      {"{ length_ratio = 0.002, part = \"post\" }", 6},
   }));
   const auto text = head() + profile("r", "shape = \"i\"\nwidth = 100\nheight = 200\nflange = 9\nweb = 6") +
                     member("post", "[0, 0, 0]", "[0, 0, 3000]") +
@@ -134,8 +133,8 @@ TEST_CASE("imperfections: members bow, twist and sway, a flange tilts, a panel h
       panel("plate", "[0, 500, 0]", "[600, 0, 0]", "[0, 300, 0]", "[12, 6]") +
       shape("sway", "shape = \"sway\"\ndirection = [1, 0, 0]\nfrom_height = 0\nto_height = 3000\namplitude = 15") +
       shape("twist", "shape = \"twist\"\non = \"beam\"\nalong_line = \"growing\"\namplitude = 5") +
-      shape("tilt", "shape = \"flange-tilt\"\non = \"plate\"\nheld_at = [300, 500, 0]\namplitude = 6") +
-      shape("waves", "shape = \"waves\"\non = \"plate\"\nalong_waves = 2\nacross_waves = 1\namplitude = 1");
+      shape("tilt", "shape = \"flange-tilt\"\non = \"plate\"\nhinge_point = [300, 500, 0]\namplitude = 6") +
+      shape("waves", "shape = \"waves\"\non = \"plate\"\nhalf_waves_along = 2\nhalf_waves_across = 1\namplitude = 1");
   const auto sway = made(text, "sway");
   CHECK(height_at(text, sway, {2000, 0, 3000}, Vec3::UnitX()) == Approx(15));
   CHECK(height_at(text, sway, {0, 0, 1500}, Vec3::UnitX()) == Approx(7.5));
@@ -167,13 +166,13 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
       {"height = \"0 * s\"\non = \"skin\"", "does not move anything"},
       {"height = \"s\"\non = \"skim\"", "no part is called 'skim'"},
       {"table = \"nowhere.csv\"", "nowhere.csv"},
-      {"shape = \"waves\"\non = [\"skin\", \"post\"]\nalong_waves = 1\namplitude = 1", "are lines and surfaces"},
-      {"shape = \"dimple\"\non = \"skin\"\nmiddle = [0, 200, 9]\nwidth_along = 0\nwidth_across = 5\namplitude = 1",
+      {"shape = \"waves\"\non = [\"skin\", \"post\"]\nhalf_waves_along = 1\namplitude = 1", "are lines and surfaces"},
+      {"shape = \"dimple\"\non = \"skin\"\ncentre = [0, 200, 9]\nwidth_along = 0\nwidth_across = 5\namplitude = 1",
        "above zero"},
-      {"shape = \"waves\"\non = \"skin\"\naround_waves = 4", "needs 'amplitude'"},
-      {"shape = \"bow\"\non = \"post\"\ndirection = [1, 0, 0]\namplitude = { by = \"member-bow\", curve = \"e\" }",
+      {"shape = \"waves\"\non = \"skin\"\nwaves_around = 4", "needs 'amplitude'"},
+      {"shape = \"bow\"\non = \"post\"\ndirection = [1, 0, 0]\namplitude = { standard = \"member-bow\", curve = \"e\" }",
        "buckling curve 'e'"},
-      {"shape = \"bow\"\non = \"post\"\ndirection = [1, 0, 0]\namplitude = { by = \"shell-dimple\", quality = \"D\", "
+      {"shape = \"bow\"\non = \"post\"\ndirection = [1, 0, 0]\namplitude = { standard = \"shell-dimple\", quality = \"D\", "
        "radius = 5, thickness = 1, length = 9 }",
        "quality class 'D'"},
   }));
@@ -184,7 +183,7 @@ TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
 }
 
 TEST_CASE("imperfections: a shape written out and read back on another mesh is the same", "[study][fast]") {
-  const std::string height = "on = \"skin\"\nheight = \"sin(2 * pi * share) * cos(4 * angle)\"\namplitude = 0.5";
+  const std::string height = "on = \"skin\"\nheight = \"sin(2 * pi * xi) * cos(4 * theta)\"\namplitude = 0.5";
   const auto first = head() + cylinder("skin", "", "[60, 16]") + shape("s", height);
   const auto spec = io::parse_study(first, "trial.toml", {});
   const auto model = study::build_model(spec);
@@ -219,7 +218,7 @@ TEST_CASE("imperfections: a measured map with gaps, an outlier and a shifted axi
       ++rows;
     }
   const auto file = in_file("map.csv", csv);
-  const std::string more = "\ntake_off_best_fit = true\ndrop_outliers = true";
+  const std::string more = "\nremove_best_fit = true\nremove_outliers = true";
   const auto s =
       made(head() + cylinder("skin", "", "[72, 18]") + shape("s", "on = \"skin\"\nmap = \"" + file + "\"" + more), "s");
   CHECK(s.measured.outward == Approx(0.4).epsilon(0.02));
@@ -292,14 +291,14 @@ std::string arch(const std::string& more) {
          "\n[[members]]\nname = \"rib\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, 0, 0]\nvia = "
          "[500, 0, "
          "60]\nelements = 10\nup = [0, 1, 0]\n" +
-         "[[supports]]\nat = \"rib.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\", \"rz\"]\n[[supports]]\nat = "
-         "\"rib.end\"\nhold = [\"x\", \"y\", "
-         "\"z\"]\n[[supports]]\nat = { in = \"rib\", inner = true }\nhold = [\"y\", \"rx\", \"rz\"]\n" +
+         "[[supports]]\nat = \"rib.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\", \"rz\"]\n[[supports]]\nat = "
+         "\"rib.end\"\nrestrain = [\"x\", \"y\", "
+         "\"z\"]\n[[supports]]\nat = { on = \"rib\", inner_nodes = true }\nrestrain = [\"y\", \"rx\", \"rz\"]\n" +
          action("push", force("{ near = [500, 0, 60] }", "[0, 0, -1]")) +
-         "\n[[watch]]\nname = \"crown\"\nat = { near = [500, 0, 60] }\n" +
-         step("lba", "LBA", "grow = \"push\"\nmodes = 2\nnegative = \"leave-out\"") +
+         "\n[[watches]]\nname = \"crown\"\nat = { near = [500, 0, 60] }\n" +
+         step("lba", "LBA", "load = \"push\"\nmodes = 2\nreversed_load = \"leave-out\"") +
          shape("first", "mode_of = \"lba\"\namplitude = 2") +
-         shape("hump", "movement = [0, 0, \"sin(3 * pi * x / 1000)\"]\non = \"rib\"\namplitude = -1.5") + more;
+         shape("hump", "displacement = [0, 0, \"sin(3 * pi * x / 1000)\"]\non = \"rib\"\namplitude = -1.5") + more;
 }
 }  // namespace
 
@@ -307,16 +306,16 @@ TEST_CASE("variants: a path on another structure brings what it leans on along, 
           "[study][fast]") {
   const auto r =
       run(arch(step("fall", "GNIA",
-                    "from = \"lba\"\nimperfection = [\"first\", \"-0.5 * hump\"]\nstop = { first_loss = true }") +
-               step("finer", "GNIA", "like = \"fall\"\nrefine = 2") +
+                    "loads_of = \"lba\"\nimperfection = [\"first\", \"-0.5 * hump\"]\nstop = { first_loss = true }") +
+               step("finer", "GNIA", "copy_of = \"fall\"\nrefine = 2") +
                "\n[[designs]]\nname = \"deep\"\n  set = { depth = 15 }\n"));
   for (const char* name : {"lba", "fall", "lba@refine=2", "finer", "lba@deep", "fall@deep"}) {
     CAPTURE(name);
     REQUIRE(r.find(name) != nullptr);
     CHECK(r.find(name)->usable());
   }
-  CHECK(r.find("finer")->spec.from == "lba@refine=2");
-  CHECK(r.find("fall@deep")->spec.from == "lba@deep");
+  CHECK(r.find("finer")->spec.source == "lba@refine=2");
+  CHECK(r.find("fall@deep")->spec.source == "lba@deep");
   CHECK(r.find("fall")->seeded.size() == 2);
   CHECK(path_of(r, "finer").peak_load_factor == Approx(path_of(r, "fall").peak_load_factor).epsilon(0.01));
   CHECK(path_of(r, "fall@deep").peak_load_factor > 1.2 * path_of(r, "fall").peak_load_factor);
@@ -333,7 +332,7 @@ TEST_CASE("variants: a path on another structure brings what it leans on along, 
 
 TEST_CASE("sweeps: cases are numbered, keyed by what they hang on, and run as the chain runs them", "[study][fast]") {
   const std::string path =
-      step("fall", "GNIA", "from = \"lba\"\nimperfection = \"first\"\nstop = { first_loss = true }");
+      step("fall", "GNIA", "loads_of = \"lba\"\nimperfection = \"first\"\nstop = { first_loss = true }");
   const auto sweep = [](const std::string& amplitudes) {
     return "\n[[designs]]\nname = \"deep\"\n  set = { depth = 15 }\n\n[[sweeps]]\nname = \"much\"\nanalysis = "
            "\"fall\"\nimperfections "
@@ -376,12 +375,13 @@ TEST_CASE("sweeps: spread of samples as the standard's tables have it", "[study]
 
 TEST_CASE("peak: its slope by the null vector is what two runs differ by", "[study][fast]") {
   const auto study = [](double amplitude, double hump) {
-    return arch(shape("more", fmt::format("movement = [0, 0, \"sin(3 * pi * x / 1000)\"]\non = \"rib\"\namplitude = {}",
-                                          hump)) +
-                shape("own", fmt::format("mode_of = \"lba\"\namplitude = {}", amplitude)) +
-                step("fall", "GNIA",
-                     "from = \"lba\"\nimperfection = [\"own\", \"more\"]\ntolerance = 1e-9\nfirst_step = 4000\nstop = "
-                     "{ first_loss = true }"));
+    return arch(
+        shape("more",
+              fmt::format("displacement = [0, 0, \"sin(3 * pi * x / 1000)\"]\non = \"rib\"\namplitude = {}", hump)) +
+        shape("own", fmt::format("mode_of = \"lba\"\namplitude = {}", amplitude)) +
+        step("fall", "GNIA",
+             "loads_of = \"lba\"\nimperfection = [\"own\", \"more\"]\ntolerance = 1e-9\nfirst_step = 4000\nstop = "
+             "{ first_loss = true }"));
   };
   const auto r = run(study(2, 0.5));
   const auto& outcome = *r.find("fall");
@@ -409,18 +409,16 @@ TEST_CASE("peak: slopes by single nodes add up to the slope of a shape, by thick
   const auto text = [](double wall, double height) {
     return head() +
            fmt::format(
-               "\n[[panels]]\nname = \"roof\"\nmaterial = \"m\"\nthickness = {}\nsurface = \"cylinder\"\naxis_from = "
-               "[0, "
-               "0, 0]\naxis_to = [0, 400, 0]\nstart = [-160, 0, 987]\nangle = 18.4\ndivisions = [8, 8]\n",
+               "\n[[panels]]\nname = \"roof\"\nmaterial = \"m\"\nthickness = {}\nform = \"cylinder\"\naxis = [[0, "
+               "0, 0], [0, 400, 0]]\nstart = [-160, 0, 987]\nangle_deg = 18.4\ndivisions = [8, 8]\n",
                wall) +
-           "\n[[supports]]\nat = { any = [\"roof.start\", \"roof.end\"] }\nhold = [\"x\", \"y\", \"z\"]\n" +
+           "\n[[supports]]\nat = { any = [\"roof.start\", \"roof.end\"] }\nrestrain = [\"x\", \"y\", \"z\"]\n" +
            action("push", force("{ near = [0, 200, 1000] }", "[0, 0, -1]")) +
-           "\n[[watch]]\nname = \"crown\"\nat = { near = [0, 200, 1000] }\n" +
-           shape("bump",
-                 fmt::format("on = \"roof\"\nheight = \"{} * sin(pi * share) * sin(2 * pi * across)\"", height)) +
+           "\n[[watches]]\nname = \"crown\"\nat = { near = [0, 200, 1000] }\n" +
+           shape("bump", fmt::format("on = \"roof\"\nheight = \"{} * sin(pi * xi) * sin(2 * pi * across)\"", height)) +
            step(
                "fall", "GNIA",
-               "grow = \"push\"\nimperfection = \"bump\"\ntolerance = 1e-9\nfirst_step = 400\npeak_slopes = true\nstop "
+               "load = \"push\"\nimperfection = \"bump\"\ntolerance = 1e-9\nfirst_step = 400\npeak_slopes = true\nstop "
                "= { first_loss = true }");
   };
   const auto r = run(text(6, 0.2));

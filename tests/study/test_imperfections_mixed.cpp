@@ -20,20 +20,20 @@ Vec3 moved_at(const study::AnalysisOutcome& o, const Vec3& place) {
   throw std::runtime_error("no node there");
 }
 const std::string kYielding =
-    "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
-    "poisson_ratio = 0.3\nyield_stress = 250\nyielding = { model = \"perfect\" }\n";
+    "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
+    "poisson_ratio = 0.3\nyield_stress = 250\nyielding = { law = \"perfect\" }\n";
 /// A pinned strut along x that bows in the plane x z; `more` before the analysis.
 std::string strut(const std::string& materials, const std::string& more, const std::string& analysis) {
   return materials + profile("r", "shape = \"i\"\nwidth = 60\nheight = 80\nflange = 5\nweb = 4") +
          member("a", "[0, 0, 0]", "[1500, 0, 0]", "elements = 8\nup = [0, 1, 0]") +
-         support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+         support("{ on = \"a\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
          support("\"a.start\"", "[\"x\", \"y\", \"z\"]") + support("\"a.end\"", "[\"y\", \"z\"]") +
          action("push", force("\"a.end\"", "[-1000, 0, 0]")) +
          action("dead", force("{ near = [750, 0, 0] }", "[0, 0, -300]")) +
          shape("bow", "shape = \"bow\"\non = \"a\"\ndirection = [0, 0, 1]\namplitude = -4") + more + analysis;
 }
 std::string watch_of(const std::string& name) {
-  return fmt::format("\n[[watch]]\nname = \"{}\"\nat = {{ near = [750, 0, 0] }}\ndirection = [0, 0, 1]\n", name);
+  return fmt::format("\n[[watches]]\nname = \"{}\"\nat = {{ near = [750, 0, 0] }}\ndirection = [0, 0, 1]\n", name);
 }
 double peak(const std::string& text) {
   return path_of(run(text)).peak_load_factor;
@@ -41,13 +41,13 @@ double peak(const std::string& text) {
 }  // namespace
 
 TEST_CASE("imperfections: beside held loads, stages, residual stresses and yield", "[study][fast]") {
-  const std::string alone = step("g", "GMNIA", "grow = \"push\"\nimperfection = \"bow\"");
+  const std::string alone = step("g", "GMNIA", "load = \"push\"\nimperfection = \"bow\"");
   const std::string held = step("la", "LA", "load = \"dead\"") +
-                           step("g", "GMNIA", "from = \"la\"\ngrow = \"push\"\nimperfection = \"bow\"");
+                           step("g", "GMNIA", "preload_of = \"la\"\nload = \"push\"\nimperfection = \"bow\"");
   const std::string staged =
       step("g", "GMNIA",
-           "imperfection = \"bow\"\nstages = [{ name = \"first\", grow = \"dead\", to = 1 }, { name = "
-           "\"then\", grow = \"push\" }]");
+           "imperfection = \"bow\"\nstages = [{ name = \"first\", load = \"dead\", to_load_factor = 1 }, { name = "
+           "\"then\", load = \"push\" }]");
   const double plain = peak(strut(kYielding, "", alone));
   const double loaded = peak(strut(kYielding, "", held));
   CHECK(loaded < 0.97 * plain);
@@ -67,9 +67,9 @@ TEST_CASE("imperfections: a bow of a strut against the amplification of second o
   // small loads: the movement in the middle is w0 times N / (Ncr - N)
   const auto r =
       run(strut(head(), "",
-                watch_of("middle") + step("b", "LBA", "grow = \"push\"\nmodes = 1\nnegative = \"leave-out\"") +
+                watch_of("middle") + step("b", "LBA", "load = \"push\"\nmodes = 1\nreversed_load = \"leave-out\"") +
                     step("g", "GNIA",
-                         "grow = \"push\"\nimperfection = \"bow\"\ncontrol = \"load\"\nfirst_step = 5\nstop = { "
+                         "load = \"push\"\nimperfection = \"bow\"\ncontrol = \"load\"\nfirst_step = 5\nstop = { "
                          "load_factor = 20 }")));
   const double critical = factor(r);
   const auto& last = path_of(r).increments.back();
@@ -80,14 +80,15 @@ TEST_CASE("imperfections: a bow of a strut against the amplification of second o
 TEST_CASE("imperfections: a stiffener is carried along, on any material and on solids", "[study][fast]") {
   const std::string deck = panel("plate", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[8, 4]") +
                            panel("web", "[0, 100, 0]", "[400, 0, 0]", "[0, 0, -40]", "[8, 2]") +
-                           support("{ in = \"plate\", free_edges = true }", "[\"z\"]") +
+                           support("{ on = \"plate\", free_edges = true }", "[\"z\"]") +
                            support("{ near = [0, 0, 0] }", "[\"x\", \"y\"]") +
                            support("{ near = [0, 200, 0] }", "[\"x\"]") +
                            action("p", "{ kind = \"edge\", at = \"plate.end\", force = [-1, 0, 0] }");
-  const std::string waves = "shape = \"waves\"\non = \"plate\"\nalong_waves = 1\nacross_waves = 1\namplitude = -2\n";
+  const std::string waves =
+      "shape = \"waves\"\non = \"plate\"\nhalf_waves_along = 1\nhalf_waves_across = 1\namplitude = -2\n";
   const std::string path =
-      step("g", "GNIA", "grow = \"p\"\nimperfection = \"w\"\nfirst_step = 1\nstop = { increments = 1 }");
-  const auto carried = run(head() + deck + shape("w", waves + "carry = \"web\"") + path);
+      step("g", "GNIA", "load = \"p\"\nimperfection = \"w\"\nfirst_step = 1\nstop = { increments = 1 }");
+  const auto carried = run(head() + deck + shape("w", waves + "attached_parts = \"web\"") + path);
   const auto left = run(head() + deck + shape("w", waves) + path);
   const auto& with = *carried.find("g");
   CHECK(moved_at(with, {200, 100, 0}).z() == Approx(-2));
@@ -99,32 +100,32 @@ TEST_CASE("imperfections: a stiffener is carried along, on any material and on s
 
 TEST_CASE("imperfections: laminates and solids take shapes and follow their paths", "[study][fast]") {
   const std::string laminate =
-      "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[plies.tape]\nyoungs_along = "
-      "120000\nyoungs_across = "
-      "9000\npoisson_ratio = 0.3\nshear_12 = 5000\n[laminates.wall]\nlayup = [{ "
-      "ply = \"tape\", thickness = 1, angle = 0 }, { ply = \"tape\", thickness = 1, angle = 90 }, { ply = \"tape\", "
-      "thickness = 1, angle "
-      "= 0 }]\n[[panels]]\nname = \"p\"\nlaminate = \"wall\"\nfibres = [1, 0, 0]\nfaces = \"nine\"\ndivisions = [4, "
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[plies.tape]\nyoungs_modulus_1 = "
+      "120000\nyoungs_modulus_2 = "
+      "9000\npoisson_ratio = 0.3\nshear_modulus_12 = 5000\n[laminates.wall]\nlayup = [{ "
+      "ply = \"tape\", thickness = 1, angle_deg = 0 }, { ply = \"tape\", thickness = 1, angle_deg = 90 }, { ply = \"tape\", "
+      "thickness = 1, angle_deg "
+      "= 0 }]\n[[panels]]\nname = \"p\"\nlaminate = \"wall\"\nfibre_direction = [1, 0, 0]\nelement_nodes = 9\ndivisions = [4, "
       "3]\ncorner = [0, 0, "
       "0]\nalong = [300, 0, 0]\nacross = [0, 200, 0]\n";
-  const auto r = run(laminate + support("{ in = \"p\", free_edges = true }", "[\"z\"]") +
+  const auto r = run(laminate + support("{ on = \"p\", free_edges = true }", "[\"z\"]") +
                      support("\"p.start\"", "[\"x\"]") + support("{ near = [0, 0, 0] }", "[\"y\"]") +
                      action("p", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0] }") +
                      shape("w",
-                           "shape = \"dimple\"\non = \"p\"\nmiddle = [150, 100, 0]\nwidth_along = 250\nwidth_across = "
-                           "180\namplitude = { of_thickness = 0.2, part = \"p\" }") +
-                     step("b", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"") +
-                     step("g", "GNIA", "from = \"b\"\nimperfection = \"w\"\nstop = { increments = 3 }"));
+                           "shape = \"dimple\"\non = \"p\"\ncentre = [150, 100, 0]\nwidth_along = 250\nwidth_across = "
+                           "180\namplitude = { thickness_ratio = 0.2, part = \"p\" }") +
+                     step("b", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"") +
+                     step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"w\"\nstop = { increments = 3 }"));
   CHECK(r.find("g")->imperfection->largest == Approx(0.6));
   CHECK(r.find("g")->usable());
   const auto s =
       run(head() +
-          "\n[[solids]]\nname = \"pipe\"\nmaterial = \"m\"\nbody = \"tube\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, "
-          "200]\nstart = [90, 0, 0]\nwall = 10\ndivisions = [24, 6, 1]\n" +
+          "\n[[solids]]\nname = \"pipe\"\nmaterial = \"m\"\nbody = \"tube\"\naxis = [[0, 0, 0], [0, 0, "
+          "200]]\nstart = [90, 0, 0]\nwall_thickness = 10\ndivisions = [24, 6, 1]\n" +
           support("\"pipe.left\"", "[\"x\", \"y\", \"z\"]") +
           action("p", "{ kind = \"pressure\", on = \"pipe.top\", value = 1 }") +
           shape("oval", "shape = \"ovality\"\non = \"pipe\"\namplitude = 1") +
-          step("g", "GNIA", "grow = \"p\"\nimperfection = \"oval\"\nfirst_step = 2\nstop = { increments = 2 }"));
+          step("g", "GNIA", "load = \"p\"\nimperfection = \"oval\"\nfirst_step = 2\nstop = { increments = 2 }"));
   CHECK(s.find("g")->usable());
   CHECK(s.find("g")->imperfection->largest == Approx(1).epsilon(1e-9));
 }
@@ -132,12 +133,12 @@ TEST_CASE("imperfections: laminates and solids take shapes and follow their path
 TEST_CASE("imperfections: the movement of an analysis is a shape", "[study][fast]") {
   const auto r = run(strut(
       head(),
-      shape("sag", "movement_of = \"la\"\namplitude = 3") +
-          shape("bent", "movement_of = \"first\"\namplitude = { times = 0.5 }\nincrement = 2"),
+      shape("sag", "displacement_of = \"la\"\namplitude = 3") +
+          shape("bent", "displacement_of = \"first\"\namplitude = { factor = 0.5 }\nincrement = 2"),
       step("la", "LA", "load = \"dead\"") +
-          step("first", "GNIA", "grow = \"push\"\nimperfection = \"bow\"\nfirst_step = 10\nstop = { increments = 3 }") +
+          step("first", "GNIA", "load = \"push\"\nimperfection = \"bow\"\nfirst_step = 10\nstop = { increments = 3 }") +
           step("g", "GNIA",
-               "grow = \"push\"\nimperfection = [\"sag\", \"2 * bent\"]\nfirst_step = 10\nstop = { increments = 1 }")));
+               "load = \"push\"\nimperfection = [\"sag\", \"2 * bent\"]\nfirst_step = 10\nstop = { increments = 1 }")));
   const auto& o = *r.find("g");
   REQUIRE(o.seeded.size() == 2);
   const auto& u = r.find("la")->linear->displacement;
@@ -157,8 +158,8 @@ TEST_CASE("sweeps and designs: what names nothing is told", "[study][fast]") {
     return strut(
         head("[parameters]\nt = 5\n"),
         shape("rough", "shape = \"random\"\non = \"a\"\ndirection = [0, 0, 1]\ncorrelation_along = 400\namplitude = 1"),
-        step("b", "LBA", "grow = \"push\"\nmodes = 2\nnegative = \"leave-out\"") +
-            step("g", "GNIA", "grow = \"push\"\nimperfection = \"bow\"") + more);
+        step("b", "LBA", "load = \"push\"\nmodes = 2\nreversed_load = \"leave-out\"") +
+            step("g", "GNIA", "load = \"push\"\nimperfection = \"bow\"") + more);
   };
   const auto sweep = [](const std::string& keys) { return "\n[[sweeps]]\nname = \"s\"\n" + keys + "\n"; };
   const auto [more, wanted] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
@@ -168,17 +169,17 @@ TEST_CASE("sweeps and designs: what names nothing is told", "[study][fast]") {
       {sweep("analysis = \"h\"\nimperfections = [\"bow\"]\namplitudes = [1]"), "is no path with an imperfection"},
       {sweep("analysis = \"b\"\nimperfections = [\"bow\"]\namplitudes = [1]"), "is no path with an imperfection"},
       {sweep("analysis = \"g\"\nimperfections = [\"bo\"]\namplitudes = [1]"), "no imperfection named 'bo'"},
-      {sweep("analysis = \"g\"\nimperfections = [\"bow\"]\nseeds = 4"), "is not random"},
-      {sweep("analysis = \"g\"\nimperfections = [\"rough\"]\nseeds = 4\ndesigns = [\"x\"]"), "no design named 'x'"},
+      {sweep("analysis = \"g\"\nimperfections = [\"bow\"]\nsamples = 4"), "is not random"},
+      {sweep("analysis = \"g\"\nimperfections = [\"rough\"]\nsamples = 4\ndesigns = [\"x\"]"), "no design named 'x'"},
       {sweep("analysis = \"g\"\nworst_of = \"b\"\namplitudes = [1, 2]"), "of one size"},
       {sweep("analysis = \"g\"\nworst_of = \"b\"\namplitudes = [1]"), "does not start from it"},
       {"\n[[designs]]\nname = \"x\"\n", "changes nothing"},
       {"\n[[designs]]\nname = \"x\"\n  set = { u = 4 }\n", "no parameter 'u' to set"},
       {"\n[[designs]]\nname = \"x@\"\n  set = { t = 4 }\n", "cannot be the name of a design"},
-      {step("h", "GNIA", "grow = \"push\"\nimperfection = [\"bow\", \"half * rough\"]"),
+      {step("h", "GNIA", "load = \"push\"\nimperfection = [\"bow\", \"half * rough\"]"),
        "is no number times an imperfection"},
-      {step("h", "GNIA", "grow = \"push\"\nimperfection = [\"bow\", \"0 * rough\"]"), "is taken zero times"},
-      {step("h", "GNIA", "grow = \"push\"\nimperfection = \"baw\""), "no imperfection named 'baw'"},
+      {step("h", "GNIA", "load = \"push\"\nimperfection = [\"bow\", \"0 * rough\"]"), "is taken zero times"},
+      {step("h", "GNIA", "load = \"push\"\nimperfection = \"baw\""), "no imperfection named 'baw'"},
   }));
   CAPTURE(more);
   CHECK(complaint_of(base(more)).find(wanted) != std::string::npos);
@@ -209,13 +210,13 @@ TEST_CASE("couplings: what rigid, spread and bonded ones carry is in balance wit
   const std::string plate = panel("left", "[0, 0, 0]", "[100, 0, 0]", "[0, 60, 0]", "[4, 3]") +
                             panel("right", "[100, 0, 0]", "[100, 0, 0]", "[0, 60, 0]", "[3, 2]") +
                             support("\"left.start\"", "\"all\"") +
-                            "\n[[bonds]]\nname = \"weld\"\nfollow = \"left.end\"\nto = \"right\"\n";
-  const std::string kind = GENERATE("rigid", "spread"), at = kind == "rigid" ? "right.end" : "right";
+                            "\n[[bonds]]\nname = \"weld\"\ndependent = \"left.end\"\nindependent = \"right\"\n";
+  const std::string kind = GENERATE("rigid", "distributed"), at = kind == "rigid" ? "right.end" : "right";
   const auto r =
       run(head() + plate + "\n[[couplings]]\nname = \"head\"\nkind = \"" + kind + "\"\npoint = [220, 30, 10]\nat = \"" +
           at + "\"\n" + action("p", "{ kind = \"force\", at = \"head\", force = [40, 0, -7], moment = [0, 500, 0] }") +
           step("la", "LA", "load = \"p\"") +
-          step("g", "GNA", "grow = \"p\"\ncontrol = \"load\"\nfirst_step = 1\nstop = { load_factor = 1 }"));
+          step("g", "GNA", "load = \"p\"\ncontrol = \"load\"\nfirst_step = 1\nstop = { load_factor = 1 }"));
   const auto find = [](const std::vector<analysis::CouplingForce>& list, const std::string& name) {
     return *std::find_if(list.begin(), list.end(), [&](const auto& c) { return c.name == name; });
   };
@@ -231,15 +232,15 @@ TEST_CASE("couplings: what rigid, spread and bonded ones carry is in balance wit
 TEST_CASE("branch: what it cannot tell is said", "[study][fast]") {
   const auto told_of = [](const std::string& text) { return run(text).find("g")->post_buckling->message; };
   const std::string path =
-      step("g", "GNA", "grow = \"push\"\npost_buckling = true\nfirst_step = 5\nstop = { increments = 2 }");
+      step("g", "GNA", "load = \"push\"\npost_buckling = true\nfirst_step = 5\nstop = { increments = 2 }");
   CHECK(told_of(strut(head(), "", path)).find("no bifurcation") != std::string::npos);
   // a round post buckles any way
   const auto round = head() + profile("r", "shape = \"circle\"\ndiameter = 20") +
                      member("a", "[0, 0, 0]", "[1500, 0, 0]", "elements = 6") +
                      support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"a.end\"", "[\"y\", \"z\"]") +
                      action("push", force("\"a.end\"", "[-1000, 0, 0]")) +
-                     step("b", "LBA", "grow = \"push\"\nmodes = 2\nnegative = \"leave-out\"") +
-                     step("g", "GNA", "from = \"b\"\npost_buckling = true\nstop = { first_loss = true }");
+                     step("b", "LBA", "load = \"push\"\nmodes = 2\nreversed_load = \"leave-out\"") +
+                     step("g", "GNA", "loads_of = \"b\"\npost_buckling = true\nstop = { first_loss = true }");
   CHECK(told_of(round).find("2 modes lose their stability together") != std::string::npos);
 }
 
@@ -281,8 +282,8 @@ TEST_CASE("amplitude: rms is that of the whole structure, whichever part stands 
     for (const bool swapped : {false, true}) {
       const auto r =
           run(head() + c.head + (swapped ? c.second + c.first : c.first + c.second) + action("P", c.loads) +
-              step("b", "LBA", "grow = \"P\"\nmodes = 1") + shape("i", "mode_of = \"b\"\namplitude = { rms = 0.5 }") +
-              step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }"));
+              step("b", "LBA", "load = \"P\"\nmodes = 1") + shape("i", "mode_of = \"b\"\namplitude = { rms = 0.5 }") +
+              step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }"));
       const auto& i = *r.find("g")->imperfection;
       CHECK(i.root_mean_square == Approx(0.5).epsilon(1e-9));
       largest.push_back(i.largest);

@@ -32,13 +32,13 @@ struct Writing {
 
   std::string head(const std::string& more = "") const {
     return fmt::format(
-        "[study]\ntitle = \"trial\"\nforce = \"{}\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = "
+        "[study]\ntitle = \"trial\"\nformat = 1\nunits = {{ force = \"{}\", length = \"{}\" }}\n[materials.m]\nyoungs_modulus = "
         "{:.17g}\npoisson_ratio "
         "= 0.3\n{}\n",
         force == 1 ? "N" : "kN", length == 1 ? "mm" : "m", 200000 * stress(), more);
   }
   std::string yields(double yield) const {
-    return fmt::format("yield_stress = {:.17g}\nyielding = {{ model = \"bilinear\", tangent_share = 0.01 }}",
+    return fmt::format("yield_stress = {:.17g}\nyielding = {{ law = \"bilinear\", tangent_ratio = 0.01 }}",
                        yield * stress());
   }
   std::string hold(const std::string& at, const std::string& what) const {
@@ -139,33 +139,34 @@ std::string frame(const Writing& w) {
                     w.member("beam", {0, 0, 900}, {700, 0, 900}, {0, 0, 1}, "r")}) +
          w.hold(w.start("post"), "\"all\"") + w.hold(w.end("beam"), "[\"z\", \"y\"]") +
          action("p", force(w.end("post"), w.forces(0, 0, -20000))) +
-         action("q", force(w.end("post"), w.forces(60, 40, -15000))) + step("b", "LBA", "grow = \"p\"\nmodes = 3") +
-         step("g", "GNA", "grow = \"q\"\n" + kPath);
+         action("q", force(w.end("post"), w.forces(60, 40, -15000))) + step("b", "LBA", "load = \"p\"\nmodes = 3") +
+         step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 /// A thin channel, loaded beside its axes, with warping.
 std::string channel(const Writing& w) {
   return w.head() + profile_of(w, "c", "channel", {{"width", 40}, {"height", 80}, {"flange", 3}, {"web", 3}}) +
          w.member("a", {0, 0, 0}, {1500, 0, 0}, {0, 0, 1}, "c", "elements = 6\nwarping = true") +
          w.hold(w.start("a"), "\"all\"") + action("p", force(w.end("a"), w.forces(-8000, 0, 0))) +
-         action("q", force(w.end("a"), w.forces(-3000, 0, -150))) + step("b", "LBA", "grow = \"p\"\nmodes = 2") +
-         step("g", "GNA", "grow = \"q\"\n" + kPath);
+         action("q", force(w.end("a"), w.forces(-3000, 0, -150))) + step("b", "LBA", "load = \"p\"\nmodes = 2") +
+         step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 /// A plate of some kind of faces under compression and a small load across.
 std::string plate(const Writing& w, const std::string& faces) {
   const std::string wall = fmt::format(
       "\n[[panels]]\nname = \"w\"\nmaterial = \"m\"\nthickness = {}\ncorner = {}\nalong = {}\nacross = {}\ndivisions = "
-      "[8, 4]\nfaces = \"{}\"\n",
-      w.size(3), w.point(0, 0, 0), w.lengths(400, 0, 0), w.lengths(0, 200, 0), faces);
+      "[8, 4]\nelement_nodes = {}\n",
+      w.size(3), w.point(0, 0, 0), w.lengths(400, 0, 0), w.lengths(0, 200, 0), test::nodes_of(faces));
   return w.head() + wall + w.hold("\"w.start\"", "[\"x\", \"y\", \"z\"]") +
          w.hold("{ any = [\"w.end\", \"w.left\", \"w.right\"] }", "[\"z\"]") +
-         action("p", fmt::format("{{ kind = \"force\", at = \"w.end\", force = {}, share = \"total\" }}",
+         action("p", fmt::format("{{ kind = \"force\", at = \"w.end\", force = {}, distribution = \"total\" }}",
                                  w.forces(-30000, 0, 0))) +
-         action("q",
-                fmt::format(
-                    "{{ kind = \"force\", at = \"w.end\", force = {}, share = \"total\" }}, {{ kind = \"pressure\", "
-                    "on = \"w\", value = {:.17g} }}",
-                    w.forces(-9000, 0, 0), 0.004 * w.stress())) +
-         step("b", "LBA", "grow = \"p\"\nmodes = 3") + step("g", "GNA", "grow = \"q\"\n" + kPath);
+         action(
+             "q",
+             fmt::format(
+                 "{{ kind = \"force\", at = \"w.end\", force = {}, distribution = \"total\" }}, {{ kind = \"pressure\", "
+                 "on = \"w\", value = {:.17g} }}",
+                 w.forces(-9000, 0, 0), 0.004 * w.stress())) +
+         step("b", "LBA", "load = \"p\"\nmodes = 3") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 /// A mast held by ropes that go slack.
 std::string mast(const Writing& w) {
@@ -183,7 +184,9 @@ std::string mast(const Writing& w) {
          action("pull",
                 fmt::format("{{ kind = \"pretension\", on = [\"r1\", \"r2\", \"r3\"], value = {} }}", w.load(600))) +
          action("wind", force(w.end("mast"), w.forces(900, 300, -500))) +
-         step("g", "GNA", "stages = [{ grow = \"pull\", to = 1 }, { grow = \"wind\", to = 1, first_step = 0.25 }]");
+         step(
+             "g", "GNA",
+             "stages = [{ load = \"pull\", to_load_factor = 1 }, { load = \"wind\", to_load_factor = 1, first_step = 0.25 }]");
 }
 /// A cantilever that yields, with residual stresses, unloaded and loaded again.
 std::string yielding(const Writing& w) {
@@ -191,23 +194,24 @@ std::string yielding(const Writing& w) {
          w.member("a", {0, 0, 0}, {800, 0, 0}, {0, 0, 1}, "i") + w.hold(w.start("a"), "\"all\"") +
          "\n[[residual_stresses]]\non = [\"a\"]\npattern = \"welded-i\"\n" +
          action("p", force(w.end("a"), w.forces(-4000, 300, -10500))) +
-         step("g", "GMNA",
-              "stages = [{ grow = \"p\", to = 1, first_step = 0.25 }, { take_off = \"p\" }, { grow = \"p\", to = 0.9 "
-              "}]");
+         step(
+             "g", "GMNA",
+             "stages = [{ load = \"p\", to_load_factor = 1, first_step = 0.25 }, { unload = \"p\" }, { load = \"p\", to_load_factor = 0.9 "
+             "}]");
 }
 /// A block of solids of either kind, bent.
 std::string block(const Writing& w, bool quadratic) {
   const std::string body = fmt::format(
       "\n[[solids]]\nname = \"s\"\nmaterial = \"m\"\nbody = \"block\"\ncorner = {}\nalong = {}\nacross = {}\nup = "
       "{}\ndivisions "
-      "= [6, 2, 2]\nquadratic = {}\n",
-      w.point(0, 0, 0), w.lengths(300, 0, 0), w.lengths(0, 20, 0), w.lengths(0, 0, 14), quadratic);
+      "= [6, 2, 2]\nelement_nodes = {}\n",
+      w.point(0, 0, 0), w.lengths(300, 0, 0), w.lengths(0, 20, 0), w.lengths(0, 0, 14), quadratic ? 20 : 8);
   return w.head() + body + w.hold("\"s.start\"", "[\"x\", \"y\", \"z\"]") +
-         action("p", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, share = \"total\" }}",
+         action("p", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, distribution = \"total\" }}",
                                  w.forces(-900, 0, 0))) +
-         action("q", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, share = \"total\" }}",
+         action("q", fmt::format("{{ kind = \"force\", at = \"s.end\", force = {}, distribution = \"total\" }}",
                                  w.forces(-300, 20, -50))) +
-         step("b", "LBA", "grow = \"p\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\n" + kPath);
+         step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 /// Two members hinged to each other by a stiff arm and a spring.
 std::string links(const Writing& w) {
@@ -222,7 +226,7 @@ std::string links(const Writing& w) {
          action("q",
                 fmt::format("{{ kind = \"force\", at = {}, force = {} }}, {{ kind = \"force\", at = {}, force = {} }}",
                             w.end("high"), w.forces(0, 0, -15000), w.end("low"), w.forces(120, 90, 0))) +
-         step("b", "LBA", "grow = \"p\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\n" + kPath);
+         step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 }  // namespace
 
@@ -264,15 +268,15 @@ Family cantilever(const std::string& shape, const Sizes& sizes) {
     return w.head("yield_stress = " + fmt::format("{:.17g}", 235 * w.stress())) + profile_of(w, "c", shape, sizes) +
            w.member("a", {0, 0, 0}, {900, 0, 0}, {0, 0.2, 1}, "c", "elements = 3") + w.hold(w.start("a"), "\"all\"") +
            action("p", force(w.end("a"), w.forces(-4000, 0, 0))) +
-           action("q", force(w.end("a"), w.forces(-800, 60, -90))) + step("b", "LBA", "grow = \"p\"\nmodes = 3") +
-           step("g", "GNA", "grow = \"q\"\n" + kPath);
+           action("q", force(w.end("a"), w.forces(-800, 60, -90))) + step("b", "LBA", "load = \"p\"\nmodes = 3") +
+           step("g", "GNA", "load = \"q\"\n" + kPath);
   };
 }
 /// A strut of two profiles, of some other feature, on loads along and across.
 Family strut(const std::string& more, const std::function<std::string(const Writing&)>& pieces,
              const std::string& held = "[\"x\", \"y\", \"z\", \"rx\"]") {
   return [=](const Writing& w) {
-    return w.head("expansion = 1.2e-5") + profile_of(w, "r", "rectangle", {{"width", 20}, {"height", 30}}) +
+    return w.head("thermal_expansion = 1.2e-5") + profile_of(w, "r", "rectangle", {{"width", 20}, {"height", 30}}) +
            profile_of(w, "s", "rectangle", {{"width", 20}, {"height", 50}}) +
            w.member("a", {0, 0, 0}, {1000, 0, 0}, {0, 0, 1}, "r", "elements = 4\n" + more) +
            w.hold(w.start("a"), held) + pieces(w);
@@ -282,7 +286,7 @@ std::string pressed(const Writing& w) {
   return action("p", force(w.end("a"), w.forces(-5000, 0, 0))) +
          action("q", force(w.end("a"), w.forces(-2500, 0, 0)) + ", { kind = \"line\", on = \"a\", force = " +
                          w.spot(w.force / w.length * (w.turn * Vector3d(0, 0.4, -0.9))) + " }") +
-         step("b", "LBA", "grow = \"p\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\n" + kPath);
+         step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 std::string slide(const Writing& w) {
   return w.hold(w.end("a"), "[\"y\", \"z\"]");
@@ -291,14 +295,14 @@ std::string slide(const Writing& w) {
 std::string cylinder(const Writing& w) {
   return w.head() +
          fmt::format(
-             "\n[[panels]]\nname = \"w\"\nmaterial = \"m\"\nthickness = {}\nsurface = \"cylinder\"\naxis_from = {}\n"
-             "axis_to = {}\nstart = {}\nangle = 360\ndivisions = [12, 3]\nfaces = \"nine\"\n",
+             "\n[[panels]]\nname = \"w\"\nmaterial = \"m\"\nthickness = {}\nform = \"cylinder\"\naxis = [{}, {}]\n"
+             "\nstart = {}\nangle_deg = 360\ndivisions = [12, 3]\nelement_nodes = 9\n",
              w.size(2), w.point(0, 0, 0), w.point(0, 0, 150), w.point(100, 0, 0)) +
          w.hold("\"w.left\"", "[\"x\", \"y\", \"z\"]") + w.hold("\"w.right\"", "[\"x\", \"y\"]") +
-         action("p",
-                "{ kind = \"force\", at = \"w.right\", force = " + w.forces(0, 0, -1e5) + ", share = \"total\" }") +
-         step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-         step("g", "GNA", "grow = \"p\"\nfirst_step = 2\nstop = { load_factor = 6 }");
+         action("p", "{ kind = \"force\", at = \"w.right\", force = " + w.forces(0, 0, -1e5) +
+                         ", distribution = \"total\" }") +
+         step("b", "LBA", "load = \"p\"\nmodes = 1") +
+         step("g", "GNA", "load = \"p\"\nfirst_step = 2\nstop = { load_factor = 6 }");
 }
 /// A plate that yields as it is bent, with a stiff point that its edge follows.
 Family bent_plate(const std::string& coupling) {
@@ -311,7 +315,7 @@ Family bent_plate(const std::string& coupling) {
            w.hold("\"w.start\"", "\"all\"") +
            fmt::format("\n[[couplings]]\nname = \"head\"\nkind = \"{}\"\npoint = {}\nat = \"w.end\"\n", coupling,
                        w.point(230, 45, 0)) +
-           action("p", force("\"head\"", w.forces(-900, 150, -420))) + step("g", "GMNA", "grow = \"p\"\n" + kPath);
+           action("p", force("\"head\"", w.forces(-900, 150, -420))) + step("g", "GMNA", "load = \"p\"\n" + kPath);
   };
 }
 }  // namespace
@@ -326,7 +330,7 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
   };
   const auto bed = [](const Writing& w) {
     const double k = 0.02 * w.force / (w.length * w.length);
-    return fmt::format("\n[[beddings]]\non = \"a\"\nstiffness = [{0:.17g}, {0:.17g}, {0:.17g}]\n", k);
+    return fmt::format("\n[[foundations]]\non = \"a\"\nstiffness = [{0:.17g}, {0:.17g}, {0:.17g}]\n", k);
   };
   const std::vector<std::pair<std::string, Family>> families = {
       {"rectangle", cantilever("rectangle", {{"width", 20}, {"height", 40}})},
@@ -353,21 +357,21 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
                              "{ kind = \"temperature\", on = \"a\", value = 50 }, { kind = \"line\", on = \"a\", "
                              "force = " +
                                  w.spot(w.force / w.length * (w.turn * Vector3d(0, 0.1, -0.2))) + " }") +
-                      step("b", "LBA", "grow = \"p\"\nmodes = 2") + step("g", "GNA", "grow = \"q\"\n" + kPath);
+                      step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
              })},
       {"displaced", strut("",
                           [](const Writing& w) {
                             return w.hold(w.end("a"), "[\"x\", \"y\", \"z\"]") +
-                                   action("q", "{ kind = \"movement\", at = " + w.end("a") +
-                                                   ", freedom = \"z\", value = " + w.size(120) + " }") +
-                                   step("g", "GNA", "grow = \"q\"\n" + kPath);
+                                   action("q", "{ kind = \"displacement\", at = " + w.end("a") +
+                                                   ", dof = \"z\", value = " + w.size(120) + " }") +
+                                   step("g", "GNA", "load = \"q\"\n" + kPath);
                           })},
       {"a mode's shape", strut("",
                                [](const Writing& w) {
                                  return slide(w) + action("p", force(w.end("a"), w.forces(-5000, 0, 0))) +
-                                        step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+                                        step("b", "LBA", "load = \"p\"\nmodes = 1") +
                                         shape("i", "mode_of = \"b\"\namplitude = " + w.size(8)) +
-                                        step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\n" + kPath);
+                                        step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\n" + kPath);
                                })},
       {"an eccentric end", strut("",
                                  [](const Writing& w) {
@@ -375,7 +379,7 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
                                           action("q", "{ kind = \"force\", at = " + w.end("a") +
                                                           ", force = " + w.forces(-9000, 0, 0) +
                                                           ", arm = " + w.lengths(0, 6, 9) + " }") +
-                                          step("g", "GNA", "grow = \"q\"\n" + kPath);
+                                          step("g", "GNA", "load = \"q\"\n" + kPath);
                                  })},
       {"cylinder", cylinder},
       {"plate on a stiff head", bent_plate("rigid")}};
@@ -427,7 +431,7 @@ TEST_CASE("invariance: one rotation held and two free have one answer, however a
             "\nup = " + at(0, 0, 1) + "\n" +
             action("P", "{ kind = \"force\", at = \"m.end\", force = " + at(300, 350, 0) + ", arm = " + at(0, 80, 0) +
                             " }") +
-            step("g", "GNA", "grow = \"P\"\n" + row.extra + "\nstop = { load_factor = 1 }"));
+            step("g", "GNA", "load = \"P\"\n" + row.extra + "\nstop = { load_factor = 1 }"));
     const auto& path = path_of(r);
     REQUIRE(path.usable());
     const auto& last = path.increments.back();

@@ -19,7 +19,7 @@ std::string column(double load, const std::string& steps) {
          support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
          action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -load))) + steps;
 }
-const std::string kStatic = step("la", "LA", "load = \"p\""), kBuckling = step("b", "LBA", "grow = \"p\"\nmodes = 1");
+const std::string kStatic = step("la", "LA", "load = \"p\""), kBuckling = step("b", "LBA", "load = \"p\"\nmodes = 1");
 }  // namespace
 
 TEST_CASE("load as given: critical factor below 1 and stress above yield, on either side of the border",
@@ -44,9 +44,12 @@ TEST_CASE("load as given: critical factor below 1 and stress above yield, on eit
 
 TEST_CASE("load as given: a peak below load factor 1, and none above", "[study][fast]") {
   const auto said = [](double load) {
-    return run(column(load, kBuckling + shape("i", "mode_of = \"b\"\namplitude = 40") +
-                                step("g", "GNIA",
-                                     "from = \"b\"\nimperfection = \"i\"\nstop = { drop = 0.95, increments = 40 }")))
+    return run(column(
+                   load,
+                   kBuckling + shape("i", "mode_of = \"b\"\namplitude = 40") +
+                       step(
+                           "g", "GNIA",
+                           "loads_of = \"b\"\nimperfection = \"i\"\nstop = { below_peak_ratio = 0.95, increments = 40 }")))
         .load_findings;
   };
   // an elastic column has no limit point, a shallow arch has
@@ -54,10 +57,11 @@ TEST_CASE("load as given: a peak below load factor 1, and none above", "[study][
   const auto arch = [](double load) {
     return run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
                member("a", "[-300, 0, 0]", "[300, 0, 0]", "via = [0, 0, 30]\nelements = 8") +
-               support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+               support("{ on = \"a\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
                support("{ any = [\"a.start\", \"a.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
                action("p", force("{ near = [0, 0, 30] }", fmt::format("[0, 0, {}]", -load))) +
-               step("g", "GNA", fmt::format("grow = \"p\"\nfirst_step = {}\nstop = {{ drop = 0.97 }}", 50 / load)));
+               step("g", "GNA",
+                    fmt::format("load = \"p\"\nfirst_step = {}\nstop = {{ below_peak_ratio = 0.97 }}", 50 / load)));
   };
   const double peak = path_of(arch(1)).peak_load_factor;
   CHECK(arch(0.9 * peak).load_findings.empty());
@@ -114,7 +118,7 @@ TEST_CASE("load as given: a buckling analysis says which bars buckle before its 
           support("\"post.start\"", "\"all\"") + support("{ near = [1500, 0, 0] }", "[\"x\", \"y\", \"z\"]") +
           support("\"post.end\"", "[\"y\"]") + action("p", force("\"post.end\"", "[1, 0, -2]")) +
           action("q", force("\"post.end\"", "[10, 0, 0]")) + (held ? step("h", "LA", "load = \"q\"") : "") +
-          step("b", "LBA", std::string(held ? "from = \"h\"\n" : "") + "grow = \"p\"\nmodes = 1");
+          step("b", "LBA", std::string(held ? "preload_of = \"h\"\n" : "") + "load = \"p\"\nmodes = 1");
       CAPTURE(held, width);
       const auto result = run(text);
       const auto& o = *result.find("b");
@@ -139,18 +143,20 @@ TEST_CASE("load as given: tension-only bars that go slack are named, on a path a
         name, foot);
   };
   const auto r = run(
-      head("plane = \"xz\"\n") + profile("r", "shape = \"circle\"\ndiameter = 10") +
+      head("planar = \"xz\"\n") + profile("r", "shape = \"circle\"\ndiameter = 10") +
       profile("tube", "shape = \"circular-hollow\"\ndiameter = 60\nthickness = 3") +
       member("mast", "[0, 0, 0]", "[0, 0, 3000]", "up = [1, 0, 0]\nelements = 6", "tube") +
       stay("east", "[1500, 0, 0]") + stay("west", "[-1500, 0, 0]") +
       support("{ any = [\"mast.start\", \"east.start\", \"west.start\"] }", "[\"x\", \"z\"]") +
       action("pull", "{ kind = \"pretension\", on = [\"east\", \"west\"], value = 500 }") +
       action("wind", force("\"mast.end\"", fmt::format("[{}, 0, 0]", wind))) +
-      step("pre", "GNA", "grow = \"pull\"\nstop = { load_factor = 1 }") +
-      step("b", "LBA", "from = \"pre\"\ngrow = \"wind\"\nmodes = 1") +
-      step("g", "GNA",
-           fmt::format("stages = [{{ grow = \"pull\", to = 1 }}, {{ grow = \"wind\", to = {}, first_step = 0.05 }}]",
-                       reach)));
+      step("pre", "GNA", "load = \"pull\"\nstop = { load_factor = 1 }") +
+      step("b", "LBA", "state_of = \"pre\"\nload = \"wind\"\nmodes = 1") +
+      step(
+          "g", "GNA",
+          fmt::format(
+              "stages = [{{ load = \"pull\", to_load_factor = 1 }}, {{ load = \"wind\", to_load_factor = {}, first_step = 0.05 }}]",
+              reach)));
   const std::string lee = wind > 0 ? "'east'" : "'west'", other = wind > 0 ? "'west'" : "'east'";
   const auto& path = r.find("g")->warnings;
   CHECK(told(path, "go slack: " + lee) == (reach > 0.5));
@@ -163,17 +169,17 @@ TEST_CASE("load as given: tension-only bars that go slack are named, on a path a
 TEST_CASE("load as given: a plastic strain limit fails below its factor and holds above", "[study][fast]") {
   // a bar of 600 mm^2 that yields at 141 000 N and hardens by 2000 N/mm^2: 0.1 % more at 142 188 N
   const double factor = GENERATE(1.40, 1.43);
-  const auto r =
-      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
-          "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"bilinear\", tangent_modulus = 2000 "
-          "}\n" +
-          profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
-          member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 2") + support("\"a.start\"", "\"all\"") +
-          action("p", force("\"a.end\"", "[100000, 0, 0]")) +
-          step("g", "MNA",
-               fmt::format("grow = \"p\"\nstop = {{ load_factor = 1.45 }}\nfirst_step = 0.02\nstrain_limits = [{{ "
-                           "plastic_strain = 0.001, factor = {} }}]",
-                           factor)));
+  const auto r = run(
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
+      "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { law = \"bilinear\", tangent_modulus = 2000 "
+      "}\n" +
+      profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
+      member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 2") + support("\"a.start\"", "\"all\"") +
+      action("p", force("\"a.end\"", "[100000, 0, 0]")) +
+      step("g", "MNA",
+           fmt::format("load = \"p\"\nstop = {{ load_factor = 1.45 }}\nfirst_step = 0.02\nstrain_limits = [{{ "
+                       "plastic_strain = 0.001, factor = {} }}]",
+                       factor)));
   CHECK(r.load_findings.size() == (factor > 1.42 ? 1 : 0));
   if (factor > 1.42) CHECK_THAT(r.load_findings.at(0).text, Catch::Contains("plastic strain of 0.1 %"));
   double yields = 0, limit = 0;
@@ -188,14 +194,14 @@ TEST_CASE("load as given: a plastic strain limit fails below its factor and hold
 TEST_CASE("load as given: the knee of a watch does not move with the end of its path", "[study][fast]") {
   static std::vector<double> knees;
   const double end = GENERATE(15.0, 25.0, 60.0);
-  const auto r =
-      run(column(1000, kBuckling + shape("i", "on = \"a\"\nshape = \"bow\"\ndirection = [0, 1, 0]\namplitude = 4") +
-                           "\n[[watch]]\nname = \"w\"\nat = { near = [0, 0, 500], inner = true }\ndirection = [0, 1, "
-                           "0]\n" +
-                           step("g", "GNIA",
-                                fmt::format("from = \"b\"\nimperfection = \"i\"\nstop = {{ watch = \"w\", movement "
-                                            "= {}, increments = 60 }}",
-                                            end))));
+  const auto r = run(column(
+      1000, kBuckling + shape("i", "on = \"a\"\nshape = \"bow\"\ndirection = [0, 1, 0]\namplitude = 4") +
+                "\n[[watches]]\nname = \"w\"\nat = { near = [0, 0, 500], inner_nodes = true }\ndirection = [0, 1, "
+                "0]\n" +
+                step("g", "GNIA",
+                     fmt::format("loads_of = \"b\"\nimperfection = \"i\"\nstop = {{ watch = \"w\", value "
+                                 "= {}, increments = 60 }}",
+                                 end))));
   const auto row =
       std::find_if(r.comparison.begin(), r.comparison.end(), [](const auto& c) { return c.meaning == "knee of 'w'"; });
   REQUIRE(row != r.comparison.end());
@@ -245,16 +251,16 @@ TEST_CASE("load as given: a peak that is passed again, and a path that ended by 
   const auto note = [](const std::string& more) {
     const auto r = run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
                        member("a", "[-300, 0, 0]", "[300, 0, 0]", "via = [0, 0, 14]\nelements = 8") +
-                       support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+                       support("{ on = \"a\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
                        support("{ any = [\"a.start\", \"a.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
                        action("p", force("{ near = [0, 0, 14] }", "[0, 0, -1000]")) +
-                       step("g", "GNA", "grow = \"p\"\nfirst_step = 0.3\n" + more));
+                       step("g", "GNA", "load = \"p\"\nfirst_step = 0.3\n" + more));
     for (const auto& row : r.comparison)
       if (row.meaning.find("peak") != std::string::npos || row.meaning.find("largest") != std::string::npos)
         return row.note;
     return std::string("no row");
   };
-  CHECK(note("stop = { drop = 0.97 }").empty());
+  CHECK(note("stop = { below_peak_ratio = 0.97 }").empty());
   CHECK_THAT(note("stop = { load_factor = 60, increments = 200 }"), Catch::Contains("local: the path reaches 60"));
   CHECK_THAT(note("stop = { seconds = 1e-6 }"), Catch::Contains("ended by its time limit"));
 }

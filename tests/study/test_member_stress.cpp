@@ -39,8 +39,8 @@ const std::vector<Shape> kShapes = {
       {"second_moment_z", 2e5},
       {"torsion_constant", 2e4},
       {"product_moment", 1.5e5},
-      {"fibre_y", 25},
-      {"fibre_z", 50}}}};
+      {"outer_fibre_y", 25},
+      {"outer_fibre_z", 50}}}};
 
 /// Points of the outline at which a linear stress may be largest; many around a circle.
 std::vector<std::pair<double, double>> rim_of(const Shape& shape, const theory::SectionProperties& s) {
@@ -147,7 +147,7 @@ TEST_CASE("member stress: a cantilever of every shape, however it is drawn, plac
     const double kilo = way.unit < 1 ? 1e-3 : 1;  // N or kN
     const std::string text =
         fmt::format(
-            "[study]\ntitle = \"t\"\nforce = \"{}\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = {}\n"
+            "[study]\ntitle = \"t\"\nformat = 1\nunits = {{ force = \"{}\", length = \"{}\" }}\n[materials.m]\nyoungs_modulus = {}\n"
             "poisson_ratio = 0.3\n",
             way.unit < 1 ? "kN" : "N", way.unit < 1 ? "m" : "mm", way.unit < 1 ? 2e8 : 2e5) +
         profile("r", fmt::format("shape = \"{}\"\n{}", shape.name, dimension_text(shape.dimensions, way.unit))) +
@@ -186,7 +186,7 @@ TEST_CASE("member stress: tapers have the section of the place, from whichever e
         CAPTURE(large, reversed, elements);
         const std::string profiles = profile("a", large) + profile("b", small);
         const std::string yielding =
-            "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
+            "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
             "poisson_ratio = 0.3\nyield_stress = 235\n";
         const std::string bar = member(
             "m", reversed ? "[0, 0, 900]" : "[0, 0, 0]", reversed ? "[0, 0, 0]" : "[0, 0, 900]",
@@ -194,7 +194,7 @@ TEST_CASE("member stress: tapers have the section of the place, from whichever e
         const std::string fixed = support("{ near = [0, 0, 0] }", "\"all\"");
         const auto pulled =
             run(yielding + profiles + bar + fixed + action("P", force("{ near = [0, 0, 900] }", "[0, 0, -1000]")) +
-                step("la", "LA", "load = \"P\"") + step("b", "LBA", "grow = \"P\"\nmodes = 1"));
+                step("la", "LA", "load = \"P\"") + step("b", "LBA", "load = \"P\"\nmodes = 1"));
         const auto& o = *pulled.find("la");
         CHECK(analysis::peaks_by_part(*o.model, *o.linear)[0].stress == Approx(1000 / area).epsilon(1e-9));
         // first yield where the small end yields: its squash load
@@ -225,7 +225,7 @@ TEST_CASE("member stress: restrained warping counts in LA and on a path alike", 
              "up = [0, 0, 1]\nelements = 16\nwarping = true\nwarping_start = \"fixed\"") +
       support("\"m.start\"", "\"all\"") + action("T", "{ kind = \"force\", at = \"m.end\", moment = [100000, 0, 0] }") +
       step("la", "LA", "load = \"T\"") +
-      step("g", "GNA", "grow = \"T\"\ncontrol = \"load\"\nfirst_step = 0.001\nstop = { load_factor = 0.001 }"));
+      step("g", "GNA", "load = \"T\"\ncontrol = \"load\"\nfirst_step = 0.001\nstop = { load_factor = 0.001 }"));
   const auto& o = *result.find("la");
   const auto peak = analysis::peaks_by_part(*o.model, *o.linear)[0];
   const auto& p = o.model->profiles[0];
@@ -246,7 +246,7 @@ TEST_CASE("member stress: angles and zeds buckle about their principal axes", "[
         head() + profile("r", fmt::format("shape = \"{}\"\n{}", shape.name, dimension_text(shape.dimensions, 1))) +
         member("m", "[0, 0, 0]", "[0, 0, 4000]", "up = [1, 0, 0]\nelements = 12\nrigid = [\"torsion\", \"shear\"]") +
         support("\"m.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"m.end\"", "[\"x\", \"y\"]") +
-        action("P", force("\"m.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"P\"\nmodes = 2"));
+        action("P", force("\"m.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"P\"\nmodes = 2"));
     CHECK(factor(result) == Approx(M_PI * M_PI * 2e5 * s.principal_minor / 16e6).epsilon(1e-3));
     const auto& e = result.find("b")->lengths.at(0);
     CHECK(e.principal == (s.product_moment != 0.0));
@@ -264,10 +264,10 @@ TEST_CASE("member stress: what is copied by a mirror answers as its image, for e
         head("") + "yield_stress = 235\n" +
         profile("r", "shape = \"" + shape.name + "\"\n" + dimension_text(shape.dimensions, 1)) +
         member("a", "[0, 100, 0]", "[700, 300, 150]", "up = [0.1, 0.2, 1]\nelements = 4") +
-        "[[copies]]\nof = [\"a\"]\nmirror = { point = [0, 0, 0], normal = [0, 1, 0] }\n" +
+        "[[copies]]\nparts = [\"a\"]\nmirror = { point = [0, 0, 0], normal = [0, 1, 0] }\n" +
         support("{ any = [\"a.start\", \"a-2.start\"] }", "\"all\"") +
         action("p", force("\"a.end\"", "[-900, 130, -70]") + ", " + force("\"a-2.end\"", "[-900, -130, -70]")) +
-        step("la", "LA", "load = \"p\"") + step("b", "LBA", "grow = \"p\"\nmodes = 2");
+        step("la", "LA", "load = \"p\"") + step("b", "LBA", "load = \"p\"\nmodes = 2");
     const auto r = run(text);
     const auto& la = *r.find("la");
     const auto peaks = analysis::peaks_by_part(*la.model, *la.linear);

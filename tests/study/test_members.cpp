@@ -18,7 +18,7 @@ constexpr double kE = 200000, kPi = 3.14159265358979323846;
 
 /// A column in so many pieces, pinned in the plane.
 std::string column(const std::vector<double>& heights, const std::string& more_of_second = "") {
-  std::string text = head("plane = \"xz\"\n") + kProfile;
+  std::string text = head("planar = \"xz\"\n") + kProfile;
   for (std::size_t k = 0; k + 1 < heights.size(); ++k)
     text += member(fmt::format("p{}", k + 1), fmt::format("[0, 0, {}]", heights[k]),
                    fmt::format("[0, 0, {}]", heights[k + 1]), "up = [1, 0, 0]\n" + (k == 1 ? more_of_second : ""));
@@ -26,7 +26,7 @@ std::string column(const std::vector<double>& heights, const std::string& more_o
          support(fmt::format("\"p{}.end\"", heights.size() - 1), "[\"x\"]") +
          action("p", force(fmt::format("\"p{}.end\"", heights.size() - 1), "[0, 0, -1000]"));
 }
-const std::string kBuckle = step("b", "LBA", "grow = \"p\"\nmodes = 2");
+const std::string kBuckle = step("b", "LBA", "load = \"p\"\nmodes = 2");
 }  // namespace
 
 TEST_CASE("members: pieces in a straight line are one member, others are not", "[study][fast]") {
@@ -66,10 +66,11 @@ TEST_CASE("members: pieces in a straight line are one member, others are not", "
 
 TEST_CASE("members: about a state of a path and beside a held part their forces are those in place", "[study][fast]") {
   const std::string held = action("d", force("\"p2.end\"", "[0, 0, -20000]"));
-  const auto r = run(column({0, 1000, 3000}) + held + step("dead", "LA", "load = \"d\"") +
-                     step("b", "LBA", "from = \"dead\"\ngrow = \"p\"\nmodes = 1") +
-                     step("way", "GNA", "from = \"dead\"\ngrow = \"p\"\nstop = { load_factor = 5 }\noutput_at = [5]") +
-                     step("about", "LBA", "from = \"way\"\ngrow = \"p\"\nmodes = 1"));
+  const auto r = run(
+      column({0, 1000, 3000}) + held + step("dead", "LA", "load = \"d\"") +
+      step("b", "LBA", "preload_of = \"dead\"\nload = \"p\"\nmodes = 1") +
+      step("way", "GNA", "preload_of = \"dead\"\nload = \"p\"\nstop = { load_factor = 5 }\noutput_load_factors = [5]") +
+      step("about", "LBA", "state_of = \"way\"\nload = \"p\"\nmodes = 1"));
   const double critical = 20000 + 1000 * factor(r);
   REQUIRE(r.find("b")->lengths.size() == 1);
   CHECK(r.find("b")->lengths[0].axial == Approx(critical).epsilon(1e-6));
@@ -85,7 +86,7 @@ TEST_CASE("members: moments grow by 1 / (1 - f / fcr) where they have the shape 
   // a bow of a half sine under axial load: linear N e, nonlinear N e / (1 - N / Ncr)
   const auto r =
       run(column({0, 1500, 3000}) + kBuckle + "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 1\n" +
-          step("g", "GNIA", "from = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 20 }\n"));
+          step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 20 }\n"));
   const auto& list = r.find("g")->second_order;
   REQUIRE(list.size() == 1);
   const auto& s = list[0];
@@ -101,14 +102,14 @@ TEST_CASE("members: no effective length where a mode twists only, or rounding al
                             support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") +
                             support("\"a.end\"", "[\"x\", \"y\", \"rz\"]");
   const auto twisted = run(cross + action("p", force("\"a.end\"", "[0, 0, -1000]")) +
-                           step("b", "LBA", "grow = \"p\"\nmodes = 1"));  // short: twist comes first
+                           step("b", "LBA", "load = \"p\"\nmodes = 1"));  // short: twist comes first
   const auto& o = *twisted.find("b");
   REQUIRE(o.readings.at(0).torsion > 0.99);
   for (const auto& e : o.lengths) CHECK((e.about_y == 0 && e.about_z == 0 && e.slenderness == 0));
   // bent about its strong axis only: what axial force there is comes from rounding
   const auto bent = run(head() + profile("r", "shape = \"rectangle\"\nwidth = 8\nheight = 80") +
                         member("a", "[0, 0, 0]", "[1733, 377, 0]", "", "r") + support("\"a.start\"", "\"all\"") +
-                        action("p", force("\"a.end\"", "[0, 0, -1000]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+                        action("p", force("\"a.end\"", "[0, 0, -1000]")) + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   REQUIRE(bent.find("b")->buckling->modes.size() == 1);
   CHECK(bent.find("b")->lengths.empty());
 }
@@ -117,8 +118,8 @@ TEST_CASE("hand checks: a member brings its length, profile, material and ends",
   const auto check = [](const std::string& hold_start, const std::string& hold_end, const std::string& more = "") {
     return run(head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 2500]", "up = [1, 0, 0]") +
                support("\"c.start\"", hold_start) + (hold_end.empty() ? "" : support("\"c.end\"", hold_end)) + more +
-               action("p", force("\"c.end\"", "[0, 0, -1000]")) + step("b", "LBA", "grow = \"p\"\nmodes = 3") +
-               "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmember = \"c\"\nabout = \"z\"\n");
+               action("p", force("\"c.end\"", "[0, 0, -1000]")) + step("b", "LBA", "load = \"p\"\nmodes = 3") +
+               "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmember = \"c\"\nabout = \"z\"\n");
   };
   const double bending = kE * 60 * std::pow(40, 3) / 12;
   const auto expect = [&](const study::StudyResult& r, double k) {
@@ -138,25 +139,25 @@ TEST_CASE("hand checks: a member brings its length, profile, material and ends",
   REQUIRE(open.hand_checks.size() == 1);
   CHECK(open.hand_checks[0].note.find("is not told by supports alone") != std::string::npos);
   CHECK(complaint_of(head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 2500]") + support("\"c.start\"", "\"all\"") +
-                     action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"") +
-                     "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmember = \"d\"\n")
+                     action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"") +
+                     "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmember = \"d\"\n")
             .find("no member named 'd'") != std::string::npos);
 }
 
 TEST_CASE("hand checks: beams of unequal flanges from their profile, pressed in either", "[study]") {
-  const auto r = run(head() +
-                     profile("i",
-                             "shape = \"i\"\nwidth = 120\nheight = 200\nflange = 10\nweb = 6\nbottom_width = "
-                             "60\nbottom_flange = 8\nshear_flexible = false") +
-                     member("beam", "[0, 0, 0]", "[4000, 0, 0]", "warping = true\nelements = 12", "i") +
-                     support("\"beam.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
-                     support("\"beam.end\"", "[\"y\", \"z\", \"rx\"]") +
-                     action("m",
-                            "{ kind = \"force\", at = \"beam.start\", force = [0, 0, 0], moment = [0, 1e6, 0] }, { "
-                            "kind = \"force\", at = \"beam.end\", force = [0, 0, 0], moment = [0, -1e6, 0] }") +
-                     step("b", "LBA", "grow = \"m\"\nmodes = 2\nnegative = \"show\"") +
-                     "\n[[hand_checks]]\nof = \"b\"\nformula = \"lateral-beam\"\nmember = \"beam\"\nmaterial = \"m\"\n"
-                     "at_factor_one = 1e6\n");
+  const auto r = run(
+      head() +
+      profile("i",
+              "shape = \"i\"\nwidth = 120\nheight = 200\nflange = 10\nweb = 6\nbottom_width = "
+              "60\nbottom_flange = 8\nshear_deformation = false") +
+      member("beam", "[0, 0, 0]", "[4000, 0, 0]", "warping = true\nelements = 12", "i") +
+      support("\"beam.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"beam.end\"", "[\"y\", \"z\", \"rx\"]") +
+      action("m",
+             "{ kind = \"force\", at = \"beam.start\", force = [0, 0, 0], moment = [0, 1e6, 0] }, { "
+             "kind = \"force\", at = \"beam.end\", force = [0, 0, 0], moment = [0, -1e6, 0] }") +
+      step("b", "LBA", "load = \"m\"\nmodes = 2\nreversed_load = \"show\"") +
+      "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"lateral-beam\"\nmember = \"beam\"\nmaterial = \"m\"\n"
+      "load_at_factor_one = 1e6\n");
   REQUIRE(r.hand_checks.size() == 1);
   CHECK(r.hand_checks[0].note.empty());
   CHECK(std::abs(r.hand_checks[0].deviation) < 5e-3);
@@ -216,9 +217,9 @@ TEST_CASE("U-frames: a half-through bridge beside its formula", "[study]") {
   std::string text = head() +
                      profile("chord",
                              "shape = \"rectangular-hollow\"\nwidth = 120\nheight = 120\nthickness = "
-                             "6\nshear_flexible = false") +
-                     profile("post", "shape = \"rectangle\"\nwidth = 60\nheight = 60\nshear_flexible = false") +
-                     profile("cross", "shape = \"rectangle\"\nwidth = 80\nheight = 140\nshear_flexible = false");
+                             "6\nshear_deformation = false") +
+                     profile("post", "shape = \"rectangle\"\nwidth = 60\nheight = 60\nshear_deformation = false") +
+                     profile("cross", "shape = \"rectangle\"\nwidth = 80\nheight = 140\nshear_deformation = false");
   std::string loads;
   for (int side = 0; side < 2; ++side) {
     const double y = side * width;
@@ -239,7 +240,7 @@ TEST_CASE("U-frames: a half-through bridge beside its formula", "[study]") {
             support(fmt::format("{{ any = [\"cross-{0}.start\", \"cross-{0}.end\"] }}", k),
                     "[\"x\", \"z\", \"rz\", \"ry\"]") +
             support(fmt::format("\"cross-{}.start\"", k), "[\"y\"]");
-  text += action("p", loads) + step("b", "LBA", "grow = \"p\"\nmodes = 2");
+  text += action("p", loads) + step("b", "LBA", "load = \"p\"\nmodes = 2");
   const auto r = run(text);
   const double inertia = (std::pow(120, 4) - std::pow(108, 4)) / 12;
   const double c =
@@ -259,7 +260,7 @@ TEST_CASE("pretension: fasteners clamp, and lack of fit of a spring", "[study][f
            "\n[[springs]]\nname = \"bolt\"\nat = \"a.end\"\nto = \"c.start\"\nstiffness = [50000, 1000, 1000, 0, 0, "
            "0]\n" +
            action("p", load) + step("la", "LA", "load = \"p\"") +
-           step("g", "GNA", "grow = \"p\"\nstop = { load_factor = 1 }");
+           step("g", "GNA", "load = \"p\"\nstop = { load_factor = 1 }");
   };
   const double bar = kE * 40 * 60 / 1000, bolt = 50000, series = 1 / (2 / bar + 1 / bolt);
   for (const auto& [load, pulled] :
@@ -287,13 +288,13 @@ TEST_CASE("pretension: a net of bars alone stands by it, form found before growt
                   "tension_only = true\n",
                   name, at) +
               support(fmt::format("\"{}.start\"", name), "[\"x\", \"y\", \"z\"]");
-    return text + "\n[[watch]]\nname = \"knot\"\nat = \"e.end\"\ndirection = [0, 0, -1]\n" +
+    return text + "\n[[watches]]\nname = \"knot\"\nat = \"e.end\"\ndirection = [0, 0, -1]\n" +
            action("pull", "{ kind = \"pretension\", on = [\"e\", \"n\", \"w\", \"s\"], value = 5000 }") +
            action("snow", force("\"e.end\"", "[0, 0, -100]")) + step("g", "GNA", stages);
   };
-  const auto r =
-      run(study("stages = [{ name = \"pull\", grow = \"pull\", to = 1 }, { name = \"snow\", grow = \"snow\", "
-                "to = 10 }]"));
+  const auto r = run(
+      study("stages = [{ name = \"pull\", load = \"pull\", to_load_factor = 1 }, { name = \"snow\", load = \"snow\", "
+            "to_load_factor = 10 }]"));
   const auto& path = path_of(r);
   REQUIRE(path.usable());
   CHECK(told(r.check.warnings, "it stands only when 'pull' has pulled it tight"));
@@ -308,7 +309,7 @@ TEST_CASE("pretension: a net of bars alone stands by it, form found before growt
   }
   CHECK(looked > 2);
   // without it, it is what it was: a mechanism
-  auto slack = study("grow = \"snow\"");
+  auto slack = study("load = \"snow\"");
   slack.replace(slack.find("value = 5000"), 12, "value = 0.0 ");
   CHECK(complaint_of(slack).find("move") != std::string::npos);
 }

@@ -13,7 +13,7 @@ namespace {
 constexpr double kLong = 600, kWide = 300;
 std::string plate(const std::string& faces, int along, int across) {
   return panel("p", "[0, 0, 0]", "[600, 0, 0]", "[0, 300, 0]", fmt::format("[{}, {}]", along, across),
-               "faces = \"" + faces + "\"", 3);
+               "element_nodes = " + nodes_of(faces), 3);
 }
 /// The same plate as a file of quadrilaterals or triangles.
 std::string plate_file(bool triangles, int along, int across) {
@@ -39,9 +39,9 @@ std::string pressed(const std::string& parts, bool clamped, const std::string& m
     text += support(fmt::format("{{ {} }}", edge), hold);
   return text + support("{ near = [0, 0, 0] }", "[\"x\", \"y\"]") + support("{ near = [600, 0, 0] }", "[\"y\"]") +
          action("q",
-                "{ kind = \"force\", at = { x = 600 }, force = [-1000, 0, 0], share = \"total\" }, "
-                "{ kind = \"force\", at = { x = 0 }, force = [1000, 0, 0], share = \"total\" }") +
-         step("b", "LBA", "grow = \"q\"\nmodes = 3\n" + more);
+                "{ kind = \"force\", at = { x = 600 }, force = [-1000, 0, 0], distribution = \"total\" }, "
+                "{ kind = \"force\", at = { x = 0 }, force = [1000, 0, 0], distribution = \"total\" }") +
+         step("b", "LBA", "load = \"q\"\nmodes = 3\n" + more);
 }
 }  // namespace
 
@@ -51,7 +51,7 @@ TEST_CASE("mesh quality: refine makes imported meshes finer, as it does with pan
   const auto coarse = run(pressed(plate_mesh(triangles, 8, 4), false, "")),
              finer = run(pressed(plate_mesh(triangles, 8, 4), false, "", "refine = 2\n")),
              file = run(pressed(plate_mesh(triangles, 16, 8), false, "")),
-             second = run(pressed(plate_mesh(triangles, 8, 4), false, "second_mesh = 2"));
+             second = run(pressed(plate_mesh(triangles, 8, 4), false, "mesh_check = 2"));
   CHECK_DIGITS(factor(finer), factor(file), triangles ? 2 : 9, "triangles are cut in another pattern");
   CHECK(std::abs(factor(finer) / factor(coarse) - 1) > 1e-3);
   REQUIRE(second.find("b")->second_mesh);
@@ -82,7 +82,7 @@ TEST_CASE("mesh quality: the error that is estimated is not below the true one",
     return head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
            member("a", "[0, 0, 0]", "[0, 0, 1000]", fmt::format("up = [1, 0, 0]\nelements = {}", n)) +
            support("\"a.start\"", "\"all\"") + support("\"a.end\"", hold) +
-           action("q", force("\"a.end\"", "[0, 0, -1000]")) + step("b", "LBA", "grow = \"q\"\nmodes = 2");
+           action("q", force("\"a.end\"", "[0, 0, -1000]")) + step("b", "LBA", "load = \"q\"\nmodes = 2");
   };
   std::vector<Row> rows;
   for (const bool clamped : {false, true}) {
@@ -95,8 +95,8 @@ TEST_CASE("mesh quality: the error that is estimated is not below the true one",
                       pressed(plate("nine", 24, 12), clamped, "")});
   }
   for (const int n : {2, 3})
-    rows.push_back({"twenty-node", pressed(block(n, "quadratic = true"), false, ""),
-                    pressed(block(8, "quadratic = true"), false, "")});
+    rows.push_back({"twenty-node", pressed(block(n, "element_nodes = 20"), false, ""),
+                    pressed(block(8, "element_nodes = 20"), false, "")});
   for (const int n : {1, 2, 3})
     for (const std::string hold : {"[\"x\", \"y\", \"rx\", \"ry\", \"rz\"]", "[\"x\", \"y\"]"})
       rows.push_back({"member " + hold, strut(n, hold), strut(12, hold)});
@@ -125,10 +125,10 @@ TEST_CASE("mesh quality: half waves between planes of symmetry, hinges and free 
   for (const auto& row : {Row{mirror, 1e-2, 2}, Row{mirror, 1, 7}, Row{hinge, 1e-2, 2}, Row{hinge, 1, 7}}) {
     INFO(row.ends << row.bed);
     const auto r = run(head() + panel("p", "[0, 0, 0]", "[1000, 0, 0]", "[0, 20, 0]", "[48, 1]", "", 10) +
-                       support("{ in = \"p\", x = 0 }", row.ends) + support("{ in = \"p\", x = 1000 }", row.ends) +
-                       "\n[[beddings]]\nname = \"bed\"\non = \"p\"\nnormal = " + fmt::format("{}", row.bed / 20) +
+                       support("{ on = \"p\", x = 0 }", row.ends) + support("{ on = \"p\", x = 1000 }", row.ends) +
+                       "\n[[foundations]]\nname = \"bed\"\non = \"p\"\nnormal = " + fmt::format("{}", row.bed / 20) +
                        "\n" + action("q", "{ kind = \"temperature\", on = \"p\", value = 100 }") +
-                       step("b", "LBA", "grow = \"q\"\nmodes = 1"));
+                       step("b", "LBA", "load = \"q\"\nmodes = 1"));
     const auto waves = analysis::wave_counts(*r.find("b")->model, r.find("b")->buckling->modes.at(0).shape);
     REQUIRE(waves.size() == 1);
     // the best whole number of half waves: (k pi / L)^4 E I near the bed, where neighbours have the same load

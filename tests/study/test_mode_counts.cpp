@@ -11,18 +11,18 @@ namespace {
 /// A strut in a plane over several spans, on springs at its nodes.
 std::string strut(int spans, double spring, int elements) {
   std::string text =
-      "[study]\ntitle = \"strut\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+      "[study]\ntitle = \"strut\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 210000\n"
       "poisson_ratio = 0.3\n" +
       profile("r",
               "shape = \"given\"\narea = 100\nsecond_moment_y = 800\nsecond_moment_z = 900\ntorsion_constant = "
               "1500\nshear_area_y = 3e4\nshear_area_z = 3e4") +
       member("s", "[0, 0, 0]", "[1000, 0, 0]", fmt::format("elements = {}\nup = [0, 0, 1]", elements)) +
-      support("{ in = \"s\" }", "[\"y\", \"rx\", \"rz\"]") + support("\"s.start\"", "[\"x\"]");
+      support("{ on = \"s\" }", "[\"y\", \"rx\", \"rz\"]") + support("\"s.start\"", "[\"x\"]");
   for (int k = 0; k <= spans; ++k)
     text += support(fmt::format("{{ near = [{}, 0, 0] }}", 1000.0 * k / spans), "[\"z\"]");
   if (spring > 0)
     text +=
-        fmt::format("\n[[springs]]\nname = \"bed\"\nat = {{ in = \"s\" }}\nstiffness = [0, 0, {}, 0, 0, 0]\n", spring);
+        fmt::format("\n[[springs]]\nname = \"bed\"\nat = {{ on = \"s\" }}\nstiffness = [0, 0, {}, 0, 0, 0]\n", spring);
   return text + action("p", force("\"s.end\"", "[-1, 0, 0]"));
 }
 }  // namespace

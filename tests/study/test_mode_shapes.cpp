@@ -16,13 +16,13 @@ using namespace archway;
 namespace {
 std::string head(double modulus = 70000, double poisson = 0.3) {
   return fmt::format(
-      "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = {}\npoisson_ratio = "
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = {{ force = \"N\", length = \"mm\" }}\n[materials.m]\nyoungs_modulus = {}\npoisson_ratio = "
       "{}\n",
       modulus, poisson);
 }
 std::string lba(int modes, const std::string& more = "") {
   return fmt::format(
-      "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"p\"\nmodes = {}\nnegative = \"leave-out\"\n{}", modes,
+      "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nload = \"p\"\nmodes = {}\nreversed_load = \"leave-out\"\n{}", modes,
       more);
 }
 study::StudyResult run(const std::string& text) {
@@ -45,22 +45,22 @@ across = [0, 200, 0]
 divisions = [{1}, {3}]
 [[supports]]
 at = "sheet.start"
-hold = ["z", "rx"]
+restrain = ["z", "rx"]
 [[supports]]
 at = "sheet.end"
-hold = ["z", "rx"]
+restrain = ["z", "rx"]
 [[supports]]
 at = "sheet.left"
-hold = ["z", "ry"]
+restrain = ["z", "ry"]
 [[supports]]
 at = "sheet.right"
-hold = ["z", "ry"]
+restrain = ["z", "ry"]
 [[supports]]
 at = {{ near = [0, 0, 0] }}
-hold = ["x", "y"]
+restrain = ["x", "y"]
 [[supports]]
 at = {{ near = [0, 200, 0] }}
-hold = ["x"]
+restrain = ["x"]
 [[actions]]
 name = "p"
 loads = [{{ kind = "edge", at = "sheet.end", force = [-1, 0, 0] }}, {{ kind = "edge", at = "sheet.start", force = [1, 0, 0] }}]
@@ -83,10 +83,10 @@ up = [1, 0, 0]
 elements = {1}
 [[supports]]
 at = "post.start"
-hold = ["x", "y", "z", "rz"]
+restrain = ["x", "y", "z", "rz"]
 [[supports]]
 at = "post.end"
-hold = ["x", "y", "rz"]
+restrain = ["x", "y", "rz"]
 [[actions]]
 name = "p"
 loads = [{{ kind = "force", at = "post.end", force = [0, 0, -1] }}]
@@ -117,21 +117,20 @@ TEST_CASE("mode shapes: waves of plates, cylinders and members are counted", "[a
 name = "wall"
 material = "m"
 thickness = 1
-surface = "cylinder"
-axis_from = [0, 0, 0]
-axis_to = [0, 0, 200]
+form = "cylinder"
+axis = [[0, 0, 0], [0, 0, 200]]
 start = [100, 0, 0]
-angle = 360
+angle_deg = 360
 divisions = [64, 12]
 [[supports]]
 at = "wall.left"
-hold = ["x", "y"]
+restrain = ["x", "y"]
 [[supports]]
 at = "wall.right"
-hold = ["x", "y"]
+restrain = ["x", "y"]
 [[supports]]
 at = { z = 100 }
-hold = ["z"]
+restrain = ["z"]
 [[actions]]
 name = "p"
 loads = [{ kind = "pressure", on = "wall", value = 1 }]
@@ -159,7 +158,7 @@ TEST_CASE("mode shapes: words say torsional, distortional, local and sway, with 
 s = {{ shape = "channel", width = 60, height = 100, flange = {0}, web = {0} }}
 [[panels]]
 name = "c"
-surface = "extrusion"
+form = "extrusion"
 material = "m"
 profile = "s"
 from = [0, 0, 0]
@@ -168,13 +167,13 @@ up = [0, 0, 1]
 divisions = [{2}, 4]
 [[supports]]
 at = {{ x = 0 }}
-hold = ["y", "z"]
+restrain = ["y", "z"]
 [[supports]]
 at = {{ x = {1} }}
-hold = ["y", "z"]
+restrain = ["y", "z"]
 [[supports]]
 at = {{ x = {3} }}
-hold = ["x"]
+restrain = ["x"]
 [[actions]]
 name = "p"
 loads = [{{ kind = "edge", at = {{ x = {1} }}, force = [-1, 0, 0] }}, {{ kind = "edge", at = {{ x = 0 }}, force = [1, 0, 0] }}]
@@ -213,10 +212,10 @@ from = [0, 0, 1000]
 to = [3000, 0, 1000]
 [[supports]]
 at = { z = 0 }
-hold = ["x", "y", "z", "rx", "rz"]
+restrain = ["x", "y", "z", "rx", "rz"]
 [[supports]]
-at = { inner = true }
-hold = ["y", "rx", "rz"]
+at = { inner_nodes = true }
+restrain = ["y", "rx", "rz"]
 [[actions]]
 name = "p"
 loads = [{ kind = "force", at = "beam.start", force = [0, 0, -1] }, { kind = "force", at = "beam.end", force = [0, 0, -1] }]
@@ -281,7 +280,7 @@ TEST_CASE("bases: following pressure and a rigid arm, about nothing, a held part
   const bool ring = GENERATE(true, false);
   const std::string text = ring ? head(71000, 0) + R"toml(
 [profiles]
-s = { shape = "rectangle", width = 24, height = 5, shear_flexible = false }
+s = { shape = "rectangle", width = 24, height = 5, shear_deformation = false }
 [[members]]
 name = "m"
 material = "m"
@@ -292,21 +291,21 @@ to = [0, 0, 210]
 up = [1, 0, 1.1]
 elements = 8
 [[supports]]
-at = { in = "m", inner = true }
-hold = ["y", "rx", "rz"]
+at = { on = "m", inner_nodes = true }
+restrain = ["y", "rx", "rz"]
 [[supports]]
 at = "m.start"
-hold = ["z", "ry"]
+restrain = ["z", "ry"]
 [[supports]]
 at = "m.end"
-hold = ["x", "ry"]
+restrain = ["x", "ry"]
 [[actions]]
 name = "p"
-loads = [{ kind = "member-pressure", on = "m", value = 0.1, plane_normal = [0, -1, 0], follows = true }]
+loads = [{ kind = "member-pressure", on = "m", value = 0.1, plane_normal = [0, -1, 0], follower = true }]
 )toml"
                                 : head() + R"(
 [profiles]
-s = { shape = "rectangle", width = 20, height = 10, shear_flexible = false }
+s = { shape = "rectangle", width = 20, height = 10, shear_deformation = false }
 [[members]]
 name = "m"
 material = "m"
@@ -322,7 +321,7 @@ point = [0, 0, 620]
 at = "m.end"
 [[supports]]
 at = "m.start"
-hold = "all"
+restrain = "all"
 [[actions]]
 name = "p"
 loads = [{ kind = "force", at = "arm", force = [0, 0, -5] }]
@@ -335,23 +334,23 @@ load = "p"
 [[analyses]]
 name = "about-held"
 kind = "LBA"
-from = "held"
-grow = "p"
+preload_of = "held"
+load = "p"
 modes = 1
-negative = "leave-out"
+reversed_load = "leave-out"
 [[analyses]]
 name = "path"
 kind = "GNA"
-grow = "p"
+load = "p"
 first_step = 5
 stop = { load_factor = 20 }
 [[analyses]]
 name = "about-state"
 kind = "LBA"
-from = "path"
-grow = "p"
+state_of = "path"
+load = "p"
 modes = 1
-negative = "leave-out"
+reversed_load = "leave-out"
 )");
   const auto factor = [&](const char* name) { return result.find(name)->buckling->modes.at(0).load_factor; };
   double known = 0.5 * 3 * 71000 * 250 / std::pow(210, 3) * 2 / 0.1;
@@ -373,14 +372,14 @@ negative = "leave-out"
 }
 
 TEST_CASE("robust: answers or refusals, never a wrong number", "[analysis][fast]") {
-  const std::string rod = "{ shape = \"rectangle\", width = 20, height = 10, shear_flexible = false }";
+  const std::string rod = "{ shape = \"rectangle\", width = 20, height = 10, shear_deformation = false }";
   SECTION("stiffness contrasts within a column") {
     // a column bends 1e8 times more easily than it shears or stretches: moduli 1e4 apart are stiffnesses 1e12 apart
     const double contrast = GENERATE(1e2, 1e4, 1e8, 1e12);
-    auto text = post(rod, "[[supports]]\nat = { inner = true }\nhold = [\"y\", \"rx\", \"rz\"]\n");
+    auto text = post(rod, "[[supports]]\nat = { inner_nodes = true }\nrestrain = [\"y\", \"rx\", \"rz\"]\n");
     const auto cut = text.find("[[supports]]\nat = \"post.end\"");
     text.erase(cut, text.find("[[actions]]") - cut);
-    text.replace(text.find("hold = [\"x\", \"y\", \"z\", \"rz\"]"), 28, "hold = \"all\"");
+    text.replace(text.find("restrain = [\"x\", \"y\", \"z\", \"rz\"]"), 32, "restrain = \"all\"");
     text.replace(text.find("to = [0, 0, 1000]"), 17, "to = [0, 0, 500]");
     text.replace(text.find("at = \"post.end\", force"), 22, "at = \"block.end\", force");
     text += fmt::format(R"(
@@ -445,8 +444,8 @@ elements = 4
   }
   SECTION("mechanism: refused before anything is solved, and by the library as well") {
     auto text = post(rod);
-    text.replace(text.find("hold = [\"x\", \"y\", \"z\", \"rz\"]"), 28, "hold = [\"x\", \"y\", \"z\"]");
-    text.replace(text.find("hold = [\"x\", \"y\", \"rz\"]"), 23, "hold = [\"x\", \"y\"]");
+    text.replace(text.find("restrain = [\"x\", \"y\", \"z\", \"rz\"]"), 32, "restrain = [\"x\", \"y\", \"z\"]");
+    text.replace(text.find("restrain = [\"x\", \"y\", \"rz\"]"), 27, "restrain = [\"x\", \"y\"]");
     CHECK_THROWS_WITH(run(text + lba(1)), Catch::Contains("move") || Catch::Contains("turn"));
     const auto spec = io::parse_study(text + lba(1), "t.toml");
     const auto model = study::build_model(spec);
@@ -456,8 +455,9 @@ elements = 4
   }
   SECTION("the held part alone is too much") {
     const double f = first(run(post(rod) + lba(1))).buckling->modes[0].load_factor;
-    const auto result = run(post(rod, fmt::format("[combinations]\ndead = {{ p = {} }}\n", 1.2 * f)) +
-                            "[[analyses]]\nname = \"a\"\nkind = \"LA\"\nload = \"dead\"\n" + lba(1, "from = \"a\"\n"));
+    const auto result =
+        run(post(rod, fmt::format("[combinations]\ndead = {{ p = {} }}\n", 1.2 * f)) +
+            "[[analyses]]\nname = \"a\"\nkind = \"LA\"\nload = \"dead\"\n" + lba(1, "preload_of = \"a\"\n"));
     CHECK_FALSE(result.find("b")->usable());
     CHECK(result.find("b")->buckling->modes.empty());
   }

@@ -20,7 +20,7 @@ std::string press(const std::string& at) {
   return action("p", force(at, "[0, 0, -1]"));
 }
 std::string lba(std::size_t modes) {
-  return step("b", "LBA", fmt::format("grow = \"p\"\nmodes = {}\nnegative = \"leave-out\"", modes));
+  return step("b", "LBA", fmt::format("load = \"p\"\nmodes = {}\nreversed_load = \"leave-out\"", modes));
 }
 const std::string kForkStart = "[\"x\", \"y\", \"z\", \"rz\"]", kForkEnd = "[\"x\", \"y\", \"rz\"]";
 
@@ -43,7 +43,7 @@ std::string beam(const std::string& shape, double length, const std::string& loa
 std::string tube(const std::string& shape, double length, int along, int across) {
   return head() + profile("s", shape) +
          fmt::format(
-             "\n[[panels]]\nname = \"c\"\nsurface = \"extrusion\"\nmaterial = \"m\"\nprofile = \"s\"\nfrom = [0, 0, "
+             "\n[[panels]]\nname = \"c\"\nform = \"extrusion\"\nmaterial = \"m\"\nprofile = \"s\"\nfrom = [0, 0, "
              "0]\nto = "
              "[{}, 0, 0]\ndivisions = [{}, {}]\n",
              length, along, across) +
@@ -73,15 +73,15 @@ std::string portal(const std::string& base, const std::string& more) {
   out += member("left", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
          member("right", "[2000, 0, 0]", "[2000, 0, 1000]", "up = [1, 0, 0]") +
          member("beam", "[0, 0, 1000]", "[2000, 0, 1000]");
-  return out + support("{ z = 0 }", base) + support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]") + more +
+  return out + support("{ z = 0 }", base) + support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") + more +
          action("p", force("\"beam.start\"", "[0, 0, -1]") + ", " + force("\"beam.end\"", "[0, 0, -1]"));
 }
 std::string ring_waves(const std::string& loads, double height, const std::string& divisions) {
   return head() +
          fmt::format(
-             "\n[[panels]]\nname = \"can\"\nmaterial = \"m\"\nthickness = 1\nsurface = \"cylinder\"\nfaces = "
-             "\"nine\"\naxis_from = [0, "
-             "0, 0]\naxis_to = [0, 0, {}]\nstart = [200, 0, 0]\nangle = 360\ndivisions = {}\n",
+             "\n[[panels]]\nname = \"can\"\nmaterial = \"m\"\nthickness = 1\nform = \"cylinder\"\nelement_nodes = "
+             "9\naxis = [[0, "
+             "0, 0], [0, 0, {}]]\nstart = [200, 0, 0]\nangle_deg = 360\ndivisions = {}\n",
              height, divisions) +
          support("\"can.left\"", "[\"x\", \"y\", \"z\"]") + support("\"can.right\"", "[\"x\", \"y\"]") +
          action("p", loads);
@@ -154,7 +154,7 @@ std::vector<Shelf> shelf() {
       {"two-hinged arch",
        head() + profile("r", flat) + member("a", "[-1000, 0, 0]", "[1000, 0, 0]", "via = [0, 0, 400]\nelements = 16") +
            support("{ any = [\"a.start\", \"a.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
-           support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+           support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
            action("p", "{ kind = \"member-pressure\", on = \"a\", value = 1, plane_normal = [0, 1, 0] }") + lba(1),
        {{"flexural about y", "2 half waves", "!sway"}}},
       {"arch of two members, its crown held sideways",
@@ -162,12 +162,12 @@ std::vector<Shelf> shelf() {
            member("l", "[-1000, 0, 0]", "[0, 0, 400]", "via = [-520, 0, 299]\nelements = 10") +
            member("r", "[0, 0, 400]", "[1000, 0, 0]", "via = [520, 0, 299]\nelements = 10") +
            support("{ any = [\"l.start\", \"r.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
-           support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]") + support("\"l.end\"", "[\"x\", \"ry\"]") +
+           support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") + support("\"l.end\"", "[\"x\", \"ry\"]") +
            press("\"l.end\"") + lba(1),
        {{"!sway"}}},
       {"column on a bed",
-       upright(flat, 2000, kForkStart, kForkEnd) + support("{ inner = true }", "[\"y\"]") +
-           "\n[[beddings]]\non = \"a\"\nstiffness = [4.44, 0, 0]\n" + lba(1),
+       upright(flat, 2000, kForkStart, kForkEnd) + support("{ inner_nodes = true }", "[\"y\"]") +
+           "\n[[foundations]]\non = \"a\"\nstiffness = [4.44, 0, 0]\n" + lba(1),
        {{"flexural about y", "3 half waves"}}},
       {"a column beside an unrelated one",
        upright(flat, 1000, kForkStart, kForkEnd) + member("far", "[9000, 0, 0]", "[9000, 0, 500]", "up = [1, 0, 0]") +
@@ -209,7 +209,7 @@ std::vector<Shelf> shelf() {
        {{"waves around", "1 half wave along"}, {"waves around", "1 half wave along"}}},
       {"plates bent as a beam",
        head() + profile("r", i) +
-           member("a", "[0, 0, 0]", "[3000, 0, 0]", "elements = 60\nmodel = \"plates\"\nacross = 6") +
+           member("a", "[0, 0, 0]", "[3000, 0, 0]", "elements = 60\nidealisation = \"plates\"\nelements_across = 6") +
            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"a.end\"", "[\"y\", \"z\", \"rx\"]") +
            action("p", ends) + lba(2),
        {{"lateral-torsional", "!distortional"}, {"lateral-torsional", "!distortional"}}},
@@ -220,7 +220,7 @@ std::vector<Shelf> shelf() {
     for (const int y : {100, 200, 300})
       out += panel(fmt::format("rib{}", y / 100), fmt::format("[0, {}, 0]", y), "[600, 0, 0]",
                    fmt::format("[0, 0, {}]", rib), "[30, 2]", "", 3);
-    return out + support("{ in = \"skin\", free_edges = true }", "[\"z\"]") +
+    return out + support("{ on = \"skin\", free_edges = true }", "[\"z\"]") +
            support("{ near = [0, 0, 0] }", "[\"x\", \"y\"]") + support("{ near = [600, 0, 0] }", "[\"y\"]") +
            action("p",
                   "{ kind = \"edge\", at = { x = 600 }, force = [-1, 0, 0] }, { kind = \"edge\", at = { x = 0 }, force "

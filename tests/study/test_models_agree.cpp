@@ -46,7 +46,7 @@ TEST_CASE("agreement: warping free, fixed and passed on means the same in lines 
           name, from, to, as, ends);
     };
     const std::string head =
-        "[study]\ntitle = \"beam\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+        "[study]\ntitle = \"beam\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 210000\n"
         "poisson_ratio = 0.3\n[profiles.i]\nshape = \"i\"\nwidth = 100\nheight = 200\nflange = 8\nweb = 6\n";
     const std::string at_start = "warping_start = \"" + start + "\"\n", at_end = "warping_end = \"" + end + "\"\n";
     // one beam, or one that passes its warping on to a line in the middle
@@ -55,17 +55,17 @@ TEST_CASE("agreement: warping free, fixed and passed on means the same in lines 
                                   : member("a", "[0, 0, 0]", "[3000, 0, 0]", at_start + at_end, model);
     const std::string last = twin ? "c" : "a";
     const auto r = study::run_study(io::parse_study(
-        head + beam + "\n[[supports]]\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\", \"rx\"]\n[[supports]]\nat = \"" +
-            last +
-            ".end\"\nhold = [\"y\", \"z\", \"rx\"]\n[[actions]]\nname = \"q\"\nloads = [{ kind = \"force\", at = "
+        head + beam +
+            "\n[[supports]]\nat = \"a.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\"]\n[[supports]]\nat = \"" + last +
+            ".end\"\nrestrain = [\"y\", \"z\", \"rx\"]\n[[actions]]\nname = \"q\"\nloads = [{ kind = \"force\", at = "
             "\"a.start\", moment = [0, 1e6, 0] }, { kind = \"force\", at = \"" +
             last +
-            ".end\", moment = [0, -1e6, 0] }]\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"q\"\nmodes = 1\n"
-            "negative = \"leave-out\"\n",
+            ".end\", moment = [0, -1e6, 0] }]\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nload = \"q\"\nmodes = 1\n"
+            "reversed_load = \"leave-out\"\n",
         "beam.toml", {}));
     return first(r, "b");
   };
-  const std::string line = "", plates = "model = \"plates\"\nacross = 4";
+  const std::string line = "", plates = "idealisation = \"plates\"\nelements_across = 4";
   const double soft = critical(line, "free", "free", false), stiff = critical(line, "fixed", "fixed", false);
   CHECK(stiff > 1.2 * soft);  // the difference is worth telling
   for (const auto& [start, end] : {std::pair("free", "free"), std::pair("fixed", "free"), std::pair("free", "fixed"),

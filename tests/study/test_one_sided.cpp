@@ -15,7 +15,7 @@ using namespace archway::test;
 
 namespace {
 const std::string kStudy =
-    "[study]\ntitle = \"beside a wall\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
+    "[study]\ntitle = \"beside a wall\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 210000\n"
     "poisson_ratio = 0.3\n";
 // no shear: the closed forms are those of slender struts
 const std::string kBar = profile("r",
@@ -25,7 +25,7 @@ constexpr double kStiffness = 210000.0 * 800;
 
 std::string wall(const std::string& normal, const std::string& at = "[0, 0, 0]") {
   return fmt::format(
-      "\n[[obstacles]]\nname = \"wall\"\nplane = {{ at = {}, normal = {} }}\non = \"s\"\ntouches = \"nodes\"\n", at,
+      "\n[[obstacles]]\nname = \"wall\"\nplane = {{ point = {}, normal = {} }}\non = \"s\"\ntouches = \"nodes\"\n", at,
       normal);
 }
 
@@ -52,9 +52,9 @@ std::string strut(int spans, double span, int elements, const std::string& ends,
                     k == 0 ? (ends == "clamped" ? "\"all\"" : "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]")
                     : k == spans && ends == "clamped" ? "[\"y\", \"z\", \"rx\", \"ry\", \"rz\"]"
                                                       : "[\"y\", \"z\", \"rz\"]");
-  text += support("{ y = 0, inner = true }", "[\"y\", \"rx\", \"rz\"]");
+  text += support("{ y = 0, inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]");
   return text + action("p", force(fmt::format("{{ near = [{}, 0, 0] }}", length), "[-1, 0, 0]")) + more +
-         step("b", "LBA", "grow = \"p\"\nmodes = 3");
+         step("b", "LBA", "load = \"p\"\nmodes = 3");
 }
 }  // namespace
 
@@ -105,7 +105,7 @@ TEST_CASE("one-sided: two spans beside a wall, however the strut lies", "[study]
     const std::string axes =
         fmt::format("axes = {{ along = {}, up = {} }}\n", text_of(place.along), text_of(place.away));
     std::string text = fmt::format(
-        "[study]\ntitle = \"beside a wall\"\nforce = \"N\"\nlength = \"{}\"\n[materials.m]\nyoungs_modulus = "
+        "[study]\ntitle = \"beside a wall\"\nformat = 1\nunits = {{ force = \"N\", length = \"{}\" }}\n[materials.m]\nyoungs_modulus = "
         "{:.17g}\npoisson_ratio = 0.3\n",
         u == 1 ? "mm" : "m", 210000 * u * u);
     text += profile("r", fmt::format("shape = \"rectangle\"\nwidth = {:.17g}\nheight = {:.17g}", 30 / u, 6 / u));
@@ -114,7 +114,7 @@ TEST_CASE("one-sided: two spans beside a wall, however the strut lies", "[study]
     text += support("{ near = " + text_of(middle) + " }", "[\"y\", \"z\"]", axes);
     text += support("\"s.end\"", "[\"y\", \"z\"]", axes);
     text += wall(text_of(place.away), text_of(place.from));
-    text += action("p", force("\"s.end\"", text_of(-1000 * place.along))) + step("b", "LBA", "grow = \"p\"\nmodes = 2");
+    text += action("p", force("\"s.end\"", text_of(-1000 * place.along))) + step("b", "LBA", "load = \"p\"\nmodes = 2");
     const auto a = answer(text);
     CAPTURE(a.message);
     CHECK(a.one_sided == Approx(with_shear(80.7629)).epsilon(2e-4));
@@ -125,7 +125,7 @@ TEST_CASE("one-sided: two spans beside a wall, however the strut lies", "[study]
 TEST_CASE("one-sided: a long strut on a bed and a wall", "[study][fast]") {
   // bed in both senses and a wall: 10/3 sqrt(k EI) in the middle (clamped ends), 5/2 at a pinned end
   const double k = 5, length = 2000, root = std::sqrt(k * kStiffness);
-  const std::string bed = fmt::format("\n[[beddings]]\nname = \"bed\"\non = \"s\"\nstiffness = [0, 0, {}]\n", k);
+  const std::string bed = fmt::format("\n[[foundations]]\nname = \"bed\"\non = \"s\"\nstiffness = [0, 0, {}]\n", k);
   const auto clamped = answer(strut(1, length, 50, "clamped", bed + wall("[0, 0, 1]")));
   CHECK_DIGITS(clamped.one_sided / root, 10.0 / 3, 2, "in the middle");
   const auto pinned = answer(strut(1, length, 50, "pinned", bed + wall("[0, 0, 1]")));
@@ -140,8 +140,8 @@ TEST_CASE("one-sided: springs that only push, as stiff as they like", "[study][f
     const double length = spans * span, spread = k * kStiffness / std::pow(length, 4),
                  each = spread * length / elements;
     return fmt::format(
-        "\n[[springs]]\nname = \"bed\"\nat = {{ in = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
-        "\"3\", points = [[-1, {}], [0, 0], [1, {}]], unloading = \"along\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
+        "\n[[springs]]\nname = \"bed\"\nat = {{ on = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
+        "\"3\", points = [[-1, {}], [0, 0], [1, {}]], unloading = \"along-curve\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
         sense > 0 ? -each : (shared ? -0.25 * each : 0), sense > 0 ? (shared ? 0.25 * each : 0) : each);
   };
   for (const auto& [k, exact] : {std::pair(1e3, 49.1684), std::pair(1e4, 62.9004), std::pair(1e5, 69.71)})
@@ -167,15 +167,15 @@ TEST_CASE("one-sided: what is held by such springs alone is refused, and verdict
           "[study][fast]") {
   const auto bed = [](double k) {
     return fmt::format(
-        "\n[[springs]]\nname = \"bed\"\nat = {{ in = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
+        "\n[[springs]]\nname = \"bed\"\nat = {{ on = \"s\" }}\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{{ axis = "
         "\"3\", "
-        "points = [[-1, -{}], [0, 0], [1, 0]], unloading = \"along\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
+        "points = [[-1, -{}], [0, 0], [1, 0]], unloading = \"along-curve\" }}]\nalong = [1, 0, 0]\nup = [0, 0, 1]\n",
         k);
   };
   for (const double k : {1e-3, 1.0, 1e4}) {
     std::string lying = kStudy + "\n" + kBar + member("s", "[0, 0, 0]", "[500, 0, 0]", "elements = 8");
-    lying += support("{ in = \"s\" }", "[\"y\", \"rx\", \"rz\"]") + support("\"s.start\"", "[\"x\"]") + bed(k) +
-             action("p", force("\"s.end\"", "[-1, 0, 0]")) + step("b", "LBA", "grow = \"p\"");
+    lying += support("{ on = \"s\" }", "[\"y\", \"rx\", \"rz\"]") + support("\"s.start\"", "[\"x\"]") + bed(k) +
+             action("p", force("\"s.end\"", "[-1, 0, 0]")) + step("b", "LBA", "load = \"p\"");
     const auto r = run(lying);
     CAPTURE(k);
     REQUIRE(r.find("b")->one_sided);
@@ -197,9 +197,9 @@ TEST_CASE("one-sided: what linear analyses make of springs with two slopes is to
            support("\"s.start\"", "\"all\"") +
            "\n[[springs]]\nname = \"prop\"\nat = \"s.end\"\nstiffness = [0, 0, 0, 0, 0, 0]\ncurves = [{ axis = \"3\", "
            "points = " +
-           points + ", unloading = \"along\" }]\n" + action("p", force("\"s.end\"", "[0, 0, -1]")) +
+           points + ", unloading = \"along-curve\" }]\n" + action("p", force("\"s.end\"", "[0, 0, -1]")) +
            step("la", "LA", "load = \"p\"") + action("q", force("\"s.end\"", "[-1, 0, 0]")) +
-           step("b", "LBA", "grow = \"q\"");
+           step("b", "LBA", "load = \"q\"");
   };
   const auto warned = [](const study::StudyResult& r, const char* name) {
     return told(r.find(name)->warnings, "stiffness of 5 on one side and 0 on the other");
@@ -223,11 +223,11 @@ TEST_CASE("one-sided: a long plate on a rigid bed", "[study][fast]") {
     const std::string text =
         kStudy +
         panel("s", "[0, 0, 0]", "[300, 0, 0]", "[0, 100, 0]", fmt::format("[{}, {}]", nine ? 12 : 24, nine ? 4 : 8),
-              fmt::format("faces = \"{}\"", faces)) +
+              "element_nodes = " + nodes_of(faces)) +
         support("\"s.start\"", "[\"x\", \"z\"]") + support("\"s.end\"", "[\"z\"]") + support("\"s.left\"", "[\"z\"]") +
         support("\"s.right\"", "[\"z\"]") + support("{ near = [0, 0, 0] }", "[\"y\"]") +
         action("p", "{ kind = \"edge\", at = \"s.end\", force = [-1, 0, 0] }") + wall("[0, 0, 1]") +
-        step("b", "LBA", "grow = \"p\"\nmodes = 2");
+        step("b", "LBA", "load = \"p\"\nmodes = 2");
     const auto a = answer(text);
     CHECK(a.free / unit == Approx(4).epsilon(0.03));  // shear of a wall of a 25th
     CHECK(a.one_sided / a.free == Approx(4.5 / 4).epsilon(0.006));

@@ -44,9 +44,9 @@ std::string truss(double unit, double target, const Vec3& shift, const std::stri
   return head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") + bar("a", -kHalf) + bar("b", kHalf) +
          support("\"a.start\"", "[\"x\", \"y\", \"z\"]") + support("\"b.start\"", "[\"x\", \"y\", \"z\"]") +
          support("\"a.end\"", "[\"x\", \"y\"]") + action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -unit))) +
-         "\n[[watch]]\nname = \"crown\"\nat = \"a.end\"\ndirection = [0, 0, -1]\n" +
+         "\n[[watches]]\nname = \"crown\"\nat = \"a.end\"\ndirection = [0, 0, -1]\n" +
          step("g", "GNA",
-              fmt::format("grow = \"p\"\ncontrol = \"load\"\nother_states = 8\nstop = {{ load_factor = {:.17g} }}\n{}",
+              fmt::format("load = \"p\"\ncontrol = \"load\"\nother_states = 8\nstop = {{ load_factor = {:.17g} }}\n{}",
                           target, more));
 }
 const analysis::OtherStates& states_of(const study::StudyResult& r) {
@@ -100,16 +100,17 @@ TEST_CASE("other states: a strut beyond its Euler load has its branches beside i
   const double times = GENERATE(1.05, 1.3, 2.0);
   CAPTURE(times);
   const double euler = std::pow(M_PI / kLength, 2) * kRigidity;
-  const auto r = run(
-      head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 1\nshear_flexible = false") +
-      member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 16\nup = [0, 0, 1]") +
-      support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]") +
-      support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
-      support("\"a.end\"", "[\"y\", \"z\", \"rx\", \"rz\"]") + action("p", force("\"a.end\"", "[-1, 0, 0]")) +
-      "\n[[watch]]\nname = \"end\"\nat = \"a.end\"\ndirection = [-1, 0, 0]\n" +
-      "\n[[watch]]\nname = \"middle\"\nat = { near = [300, 0, 0] }\ndirection = [0, 0, 1]\n" +
-      step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-      step("g", "GNA", fmt::format("from = \"b\"\nother_states = 2\nstop = {{ load_factor = {} }}", times * euler)));
+  const auto r =
+      run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 1\nshear_deformation = false") +
+          member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 16\nup = [0, 0, 1]") +
+          support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
+          support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
+          support("\"a.end\"", "[\"y\", \"z\", \"rx\", \"rz\"]") + action("p", force("\"a.end\"", "[-1, 0, 0]")) +
+          "\n[[watches]]\nname = \"end\"\nat = \"a.end\"\ndirection = [-1, 0, 0]\n" +
+          "\n[[watches]]\nname = \"middle\"\nat = { near = [300, 0, 0] }\ndirection = [0, 0, 1]\n" +
+          step("b", "LBA", "load = \"p\"\nmodes = 1") +
+          step("g", "GNA",
+               fmt::format("loads_of = \"b\"\nother_states = 2\nstop = {{ load_factor = {} }}", times * euler)));
   const auto& found = states_of(r);
   // the elastica under this load: its end slope
   double slope = 0.1;
@@ -140,7 +141,7 @@ TEST_CASE("other states: what is no function of the load is refused, and loads w
   CHECK_THAT(complaint_of(with(truss(1, 10, Vec3::Zero(), ""), "other_states = 8", "other_states = -1")),
              Catch::Contains("other_states"));
   const auto wall = run(truss(1, 10, Vec3::Zero(), "") +
-                        "\n[[obstacles]]\nname = \"stop\"\nplane = { at = [0, 0, -50], normal = [0, 0, 1] }\n");
+                        "\n[[obstacles]]\nname = \"stop\"\nplane = { point = [0, 0, -50], normal = [0, 0, 1] }\n");
   CHECK_THAT(states_of(wall).message, Catch::Contains("contact"));
   const auto none = run(with(truss(1, 10, Vec3::Zero(), ""), "other_states = 8", ""));
   CHECK(!none.find("g")->other_states);

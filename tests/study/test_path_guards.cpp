@@ -15,22 +15,22 @@ using namespace archway::test;
 namespace {
 /// Two bars that snap through their feet, and a third that is pulled then.
 std::string truss(const std::string& analysis, double load = 1000) {
-  return head("plane = \"xz\"\n") + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
+  return head("planar = \"xz\"\n") + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
          "\n[[bars]]\nname = \"left\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [-300, 0, 0]\nto = [0, 0, 60]\n"
          "\n[[bars]]\nname = \"right\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [300, 0, 0]\nto = [0, 0, 60]\n" +
          support("\"left.start\"", "[\"x\", \"z\"]") + support("\"right.start\"", "[\"x\", \"z\"]") +
          action("p", force("\"left.end\"", fmt::format("[0, 0, {}]", -load))) +
-         "\n[[watch]]\nname = \"down\"\nat = \"left.end\"\ndirection = [0, 0, -1]\n" + analysis;
+         "\n[[watches]]\nname = \"down\"\nat = \"left.end\"\ndirection = [0, 0, -1]\n" + analysis;
 }
 
 /// An arch with a force at its crown: it sways at a bifurcation before it snaps.
 std::string arch(const std::string& analysis, double load = 100) {
-  return head("plane = \"xz\"\n") + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 6") +
+  return head("planar = \"xz\"\n") + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 6") +
          member("a", "[-500, 0, 0]", "[500, 0, 0]", "elements = 16\nvia = [0, 0, 200]") +
          support("\"a.start\"", "[\"x\", \"z\"]") + support("\"a.end\"", "[\"x\", \"z\"]") +
          action("p", force("{ near = [0, 0, 200] }", fmt::format("[0, 0, {}]", -load))) +
-         "\n[[watch]]\nname = \"down\"\nat = { near = [0, 0, 200] }\ndirection = [0, 0, -1]\n" +
-         "\n[[watch]]\nname = \"aside\"\nat = { near = [0, 0, 200] }\ndirection = [1, 0, 0]\n" + analysis;
+         "\n[[watches]]\nname = \"down\"\nat = { near = [0, 0, 200] }\ndirection = [0, 0, -1]\n" +
+         "\n[[watches]]\nname = \"aside\"\nat = { near = [0, 0, 200] }\ndirection = [1, 0, 0]\n" + analysis;
 }
 
 const analysis::PathResult& path_of(const study::StudyResult& result) {
@@ -46,7 +46,7 @@ const study::ComparisonRow* row(const study::StudyResult& result, const std::str
 TEST_CASE("path guards: no step under a given load leaps over a snap unnoticed", "[study][fast]") {
   // the limit point of two shallow bars; steps from much below it to five times as large
   for (const double first : {0.5, 20.0, 80.0, 300.0}) {
-    const std::string load = fmt::format("grow = \"p\"\ncontrol = \"load\"\nfirst_step = {}\n", first);
+    const std::string load = fmt::format("load = \"p\"\ncontrol = \"load\"\nfirst_step = {}\n", first);
     CAPTURE(first);
     const auto ended = run(truss(step("g", "GNA", load + "stop = { load_factor = 400, increments = 400 }")));
     const auto& r = path_of(ended);
@@ -70,16 +70,16 @@ TEST_CASE("path guards: no step under a given load leaps over a snap unnoticed",
 }
 
 TEST_CASE("path guards: what is asked for changes nothing of the path", "[study][fast]") {
-  const std::string branch = "grow = \"p\"\nat_bifurcation = \"branch\"\n";
-  for (const std::string& stop : {std::string("stop = { watch = \"down\", movement = 150, increments = 300 }"),
-                                  std::string("stop = { watch = \"down\", movement = 60, increments = 300 }")}) {
+  const std::string branch = "load = \"p\"\nat_bifurcation = \"branch\"\n";
+  for (const std::string& stop : {std::string("stop = { watch = \"down\", value = 150, increments = 300 }"),
+                                  std::string("stop = { watch = \"down\", value = 60, increments = 300 }")}) {
     const auto plain = run(arch(step("g", "GNA", branch + stop)));
-    const auto asked =
-        run(arch(step("g", "GNA",
-                      branch +
-                          "output_at = [1, 3, 5.5]\noutput_movements = [{ watch = \"down\", movement = 5 }, { watch "
-                          "= \"down\", movement = 41 }, { watch = \"down\", movement = 57 }]\n" +
-                          stop)));
+    const auto asked = run(
+        arch(step("g", "GNA",
+                  branch +
+                      "output_load_factors = [1, 3, 5.5]\noutput_values = [{ watch = \"down\", value = 5 }, { watch "
+                      "= \"down\", value = 41 }, { watch = \"down\", value = 57 }]\n" +
+                      stop)));
     const auto &a = path_of(plain), &b = path_of(asked);
     CAPTURE(a.stop_reason, b.stop_reason, a.increments.size(), b.increments.size());
     REQUIRE(a.usable());
@@ -101,17 +101,17 @@ TEST_CASE("path guards: what is asked for changes nothing of the path", "[study]
 }
 
 TEST_CASE("path guards: stops have a sign", "[study][fast]") {
-  const std::string pulled = "grow = \"p\"\nfirst_step = 1\n";
+  const std::string pulled = "load = \"p\"\nfirst_step = 1\n";
   // the load is turned round: the crown rises
   const auto up =
-      run(truss(step("g", "GNA", pulled + "stop = { watch = \"down\", movement = 5, increments = 12 }"), -1000));
+      run(truss(step("g", "GNA", pulled + "stop = { watch = \"down\", value = 5, increments = 12 }"), -1000));
   CHECK(path_of(up).stop_reason.find("increments done") != std::string::npos);
   CHECK(told(up.find("g")->warnings, "has moved in the opposite direction"));
   const auto signed_stop =
-      run(truss(step("g", "GNA", pulled + "stop = { watch = \"down\", movement = -5, increments = 60 }"), -1000));
+      run(truss(step("g", "GNA", pulled + "stop = { watch = \"down\", value = -5, increments = 60 }"), -1000));
   CHECK(path_of(signed_stop).stop_reason.find("reached -5") != std::string::npos);
   CHECK_DIGITS(path_of(signed_stop).increments.back().watched[0], -5, 9, "exactly");
-  const auto falling = run(truss(step("g", "GNA", "grow = \"p\"\nfirst_step = 1\nstop = { load_factor = -4 }")));
+  const auto falling = run(truss(step("g", "GNA", "load = \"p\"\nfirst_step = 1\nstop = { load_factor = -4 }")));
   CHECK_DIGITS(path_of(falling).increments.back().load_factor, -4, 12, "a load factor below zero");
 }
 
@@ -119,8 +119,8 @@ TEST_CASE("path guards: the largest step is one of the load, on branches too", "
   for (const double largest : {0.2, 0.5, 1.0}) {
     const auto result =
         run(arch(step("g", "GNA",
-                      fmt::format("grow = \"p\"\nfirst_step = 0.2\nlargest_step = {}\nat_bifurcation = "
-                                  "\"branch\"\nstop = {{ watch = \"down\", movement = 120, increments = 400 }}",
+                      fmt::format("load = \"p\"\nfirst_step = 0.2\nlargest_step = {}\nat_bifurcation = "
+                                  "\"branch\"\nstop = {{ watch = \"down\", value = 120, increments = 400 }}",
                                   largest))));
     const auto& r = path_of(result);
     CAPTURE(largest, r.stop_reason, r.message);
@@ -135,7 +135,7 @@ TEST_CASE("path guards: the first step knows the size of the load", "[study][fas
   std::vector<std::size_t> lengths;
   std::vector<double> peaks;
   for (const double load : {1e-3, 1.0, 100.0, 1e5}) {
-    const auto result = run(arch(step("g", "GNA", "grow = \"p\"\nstop = { first_loss = true }"), load));
+    const auto result = run(arch(step("g", "GNA", "load = \"p\"\nstop = { first_loss = true }"), load));
     const auto& r = path_of(result);
     CAPTURE(load, r.message, r.stop_reason);
     REQUIRE(r.first_loss >= 0);
@@ -149,8 +149,8 @@ TEST_CASE("path guards: the first step knows the size of the load", "[study][fas
 TEST_CASE("path guards: automatic control passes a snap", "[study][fast]") {
   const auto result =
       run(truss(step("g", "GNA",
-                     "grow = \"p\"\ncontrol = \"automatic\"\nfirst_step = 1\nstop = { watch = \"down\", "
-                     "movement = 130, increments = 300 }")));
+                     "load = \"p\"\ncontrol = \"automatic\"\nfirst_step = 1\nstop = { watch = \"down\", "
+                     "value = 130, increments = 300 }")));
   const auto& r = path_of(result);
   CAPTURE(r.message, r.stop_reason);
   REQUIRE(r.usable());
@@ -159,8 +159,8 @@ TEST_CASE("path guards: automatic control passes a snap", "[study][fast]") {
 }
 
 TEST_CASE("path guards: buckling about a path takes its last stable state", "[study][fast]") {
-  const auto result = run(arch(step("g", "GNA", "grow = \"p\"\nstop = { first_loss = true }") +
-                               step("about", "LBA", "from = \"g\"\ngrow = \"p\"\nmodes = 1")));
+  const auto result = run(arch(step("g", "GNA", "load = \"p\"\nstop = { first_loss = true }") +
+                               step("about", "LBA", "state_of = \"g\"\nload = \"p\"\nmodes = 1")));
   const auto& r = path_of(result);
   const auto& about = *result.find("about");
   REQUIRE(about.buckling);
@@ -175,10 +175,10 @@ TEST_CASE("path guards: buckling about a path takes its last stable state", "[st
 
 TEST_CASE("path guards: first contact and the peak of a reaction are rows", "[study][fast]") {
   const auto result =
-      run(arch("\n[[obstacles]]\nname = \"floor\"\nplane = { at = [0, 0, 140], normal = [0, 0, 1] }\non = \"a\"\n"
+      run(arch("\n[[obstacles]]\nname = \"floor\"\nplane = { point = [0, 0, 140], normal = [0, 0, 1] }\non = \"a\"\n"
                "touches = \"nodes\"\nat = { near = [0, 0, 200] }\n"
-               "\n[[watch]]\nname = \"foot\"\nreaction = \"floor\"\ndirection = [0, 0, 1]\n" +
-               step("g", "GNA", "grow = \"p\"\nfirst_step = 1\nstop = { load_factor = 12, increments = 200 }")));
+               "\n[[watches]]\nname = \"foot\"\nreaction = \"floor\"\ndirection = [0, 0, 1]\n" +
+               step("g", "GNA", "load = \"p\"\nfirst_step = 1\nstop = { load_factor = 12, increments = 200 }")));
   const auto* touch = row(result, "first contact");
   REQUIRE(touch != nullptr);
   CHECK(touch->note.find("'floor'") != std::string::npos);
@@ -192,7 +192,7 @@ TEST_CASE("path guards: what a path may take ends it within an increment, with w
   for (const int most : {12, 30}) {
     const auto result =
         run(arch(step("g", "GNA",
-                      fmt::format("grow = \"p\"\nat_bifurcation = \"branch\"\nstop = {{ factorisations = {}, "
+                      fmt::format("load = \"p\"\nat_bifurcation = \"branch\"\nstop = {{ factorisations = {}, "
                                   "increments = 300 }}",
                                   most))));
     const auto& r = path_of(result);

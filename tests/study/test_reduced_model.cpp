@@ -10,9 +10,10 @@ using namespace archway::test;
 
 namespace {
 std::string perfect(int modes) {
-  return step("lba", "LBA", fmt::format("grow = \"push\"\nmodes = {}", modes)) +
+  return step("lba", "LBA", fmt::format("load = \"push\"\nmodes = {}", modes)) +
          step("gna", "GNA",
-              fmt::format("from = \"lba\"\npost_buckling = {{ modes = {} }}\nstop = {{ first_loss = true }}", modes));
+              fmt::format("loads_of = \"lba\"\npost_buckling = {{ modes = {} }}\nstop = {{ first_loss = true }}",
+                          modes));
 }
 /// Two slender chords with battens in the plane x z, pinned at mid-width: the whole and its shear buckle together.
 std::string mast(int panels, const std::string& more) {
@@ -27,7 +28,7 @@ std::string mast(int panels, const std::string& more) {
     text += member(fmt::format("b{}", k), fmt::format("[-30, 0, {}]", length * k),
                    fmt::format("[30, 0, {}]", length * k), "elements = 2\nup = [0, 0, 1]", "batten");
   const std::string top = fmt::format("{{ near = [0, 0, {}] }}", length * panels);
-  return text + support("{ box = [[-1e4, -1, -1], [1e4, 1, 1e4]], inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+  return text + support("{ box = [[-1e4, -1, -1], [1e4, 1, 1e4]], inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
          support("{ near = [0, 0, 0] }", "[\"x\", \"z\"]") + support(top, "[\"x\"]") +
          action("push", force(top, "[0, 0, -1]")) + more;
 }
@@ -74,9 +75,9 @@ TEST_CASE("reduced model: without imperfection the critical load, with one what 
     CHECK(foretold.load_factor < last);
     CHECK(reversed.load_factor == Approx(foretold.load_factor).epsilon(1e-6));
     last = foretold.load_factor;
-    const auto path =
-        run(mast(4, fmt::format(dent, w) + step("lba", "LBA", "grow = \"push\"\nmodes = 3") +
-                        step("fall", "GNIA", "from = \"lba\"\nimperfection = \"dent\"\nstop = { first_loss = true }")));
+    const auto path = run(
+        mast(4, fmt::format(dent, w) + step("lba", "LBA", "load = \"push\"\nmodes = 3") +
+                    step("fall", "GNIA", "loads_of = \"lba\"\nimperfection = \"dent\"\nstop = { first_loss = true }")));
     INFO(w);
     CHECK(foretold.load_factor == Approx(path_of(path, "fall").peak_load_factor).epsilon(0.01));
   }
@@ -116,9 +117,9 @@ TEST_CASE("reduced model: two modes of a round structure have no direction of th
 
 TEST_CASE("reduced model: the worst of screened mixes is worse than the first mode, and as foretold", "[study][fast]") {
   const auto spec =
-      io::parse_study(mast(4, step("lba", "LBA", "grow = \"push\"\nmodes = 4") +
+      io::parse_study(mast(4, step("lba", "LBA", "load = \"push\"\nmodes = 4") +
                                   "\n[[imperfections]]\nname = \"dent\"\nmode_of = \"lba\"\namplitude = 1\n" +
-                                  step("fall", "GNIA", "from = \"lba\"\nimperfection = \"dent\"") +
+                                  step("fall", "GNIA", "loads_of = \"lba\"\nimperfection = \"dent\"") +
                                   "\n[[sweeps]]\nname = \"worst\"\nanalysis = \"fall\"\nworst_of = \"lba\"\nmodes = 4\n"
                                   "amplitudes = [1.5]\nscreen = 100\npaths = 1\nsteps = 0\n"),
                       "trial.toml", {});
@@ -140,7 +141,7 @@ TEST_CASE("reduced model: what it cannot tell is said", "[study][fast]") {
   const std::string text =
       head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 20") +
       member("a", "[0, 0, 0]", "[1000, 0, 0]", "via = [500, 0, 20]\nelements = 8\nup = [0, 1, 0]") +
-      support("{ in = \"a\", inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+      support("{ on = \"a\", inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
       support("\"a.start\"", "[\"x\", \"y\", \"z\"]") + support("\"a.end\"", "[\"x\", \"y\", \"z\"]") +
       action("push", force("{ near = [500, 0, 20] }", "[0, 0, -1]")) + perfect(2);
   const auto result = run(text);
@@ -153,13 +154,13 @@ TEST_CASE("modes: signs and axes of pairs do not hang on the mesh, its numbering
   // a drum under outer pressure, its axis turned by the angle and moved far away: modes come in pairs
   const auto drum = [](int around, double start, const std::string& away) {
     return run(head() +
-               fmt::format("[[panels]]\nname = \"skin\"\nmaterial = \"m\"\nthickness = 1\nsurface = \"cylinder\"\n"
-                           "axis_from = [{0}, 0, 0]\naxis_to = [{0}, 0, 100]\nstart = [\"{0} + 100 * cos({1})\", "
-                           "\"100 * sin({1})\", 0]\nangle = 360\nfaces = \"nine\"\ndivisions = [{2}, 4]\n",
+               fmt::format("[[panels]]\nname = \"skin\"\nmaterial = \"m\"\nthickness = 1\nform = \"cylinder\"\n"
+                           "axis = [[{0}, 0, 0], [{0}, 0, 100]]\nstart = [\"{0} + 100 * cos({1})\", "
+                           "\"100 * sin({1})\", 0]\nangle_deg = 360\nelement_nodes = 9\ndivisions = [{2}, 4]\n",
                            away, start, around) +
                support("\"skin.left\"", "[\"x\", \"y\", \"z\"]") + support("\"skin.right\"", "[\"x\", \"y\"]") +
                action("press", "{ kind = \"pressure\", on = \"skin\", value = 0.01 }") +
-               step("b", "LBA", "grow = \"press\"\nmodes = 2"));
+               step("b", "LBA", "load = \"press\"\nmodes = 2"));
   };
   const auto [around, start, away] =
       GENERATE(std::tuple(32, 0.0, "0"), std::tuple(48, 0.0, "0"), std::tuple(32, 0.7853981633974483, "0"),

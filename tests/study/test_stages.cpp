@@ -8,12 +8,12 @@ using namespace archway;
 using namespace archway::test;
 
 namespace {
-const std::string kBar = "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false";
+const std::string kBar = "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_deformation = false";
 const analysis::Increment& end_of(const analysis::PathResult& path, std::size_t stage) {
   return path.increments.at(static_cast<std::size_t>(path.stages.at(stage).last));
 }
 std::string watch(const std::string& name, const std::string& more) {
-  return fmt::format("\n[[watch]]\nname = \"{}\"\n{}\n", name, more);
+  return fmt::format("\n[[watches]]\nname = \"{}\"\n{}\n", name, more);
 }
 /// A cantilever along x with a prop under its tip, loads p at the tip and q in the middle, both downwards.
 std::string propped(const std::string& prop, const std::string& analyses, const std::string& head_of = head()) {
@@ -30,20 +30,21 @@ TEST_CASE("stages: a bar is pulled and pressed again and again, every turning po
       {"kinematic", {31488, -30528, 33408, -27648, 33888}},
       {"isotropic", {31488, -35688.96, 41473.84, -43915.94, 46642.66}},
   }));
-  const auto r =
-      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
-          "poisson_ratio = 0.3\nyield_stress = 240\nyielding = { model = \"bilinear\", tangent_modulus = 8000, "
-          "hardening = \"" +
-          hardening + "\" }\n" + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 10") +
-          "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [500, 0, 0]\n" +
-          "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\"]\n" +
-          support("\"a.end\"", "[\"y\", \"z\"]") +
-          action("pull", "{ kind = \"movement\", at = \"a.end\", freedom = \"x\", value = 1 }") +
-          watch("force", "reaction = \"foot\"\ndirection = [-1, 0, 0]") +
-          step("cycle", "GMNA",
-               "largest_step = 0.05\nstages = [{ grow = \"pull\", to = 2 }, { grow = \"pull\", to = -1.5 }, { grow = "
-               "\"pull\", to = 3 },"
-               "{ take_off = \"pull\" }, { grow = \"pull\", to = 3.25 }]"));
+  const auto r = run(
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
+      "poisson_ratio = 0.3\nyield_stress = 240\nyielding = { law = \"bilinear\", tangent_modulus = 8000, "
+      "hardening = \"" +
+      hardening + "\" }\n" + profile("r", "shape = \"rectangle\"\nwidth = 12\nheight = 10") +
+      "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [500, 0, 0]\n" +
+      "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nrestrain = [\"x\", \"y\", \"z\"]\n" +
+      support("\"a.end\"", "[\"y\", \"z\"]") +
+      action("pull", "{ kind = \"displacement\", at = \"a.end\", dof = \"x\", value = 1 }") +
+      watch("force", "reaction = \"foot\"\ndirection = [-1, 0, 0]") +
+      step(
+          "cycle", "GMNA",
+          "largest_step = 0.05\nstages = [{ load = \"pull\", to_load_factor = 2 }, { load = \"pull\", to_load_factor = -1.5 }, { load = "
+          "\"pull\", to_load_factor = 3 },"
+          "{ unload = \"pull\" }, { load = \"pull\", to_load_factor = 3.25 }]"));
   const auto& path = path_of(r, "cycle");
   REQUIRE(path.stages.size() == 5);
   for (std::size_t k = 0; k < forces.size(); ++k)
@@ -72,23 +73,24 @@ TEST_CASE("stages: taken off past its peak and loaded again, a strut comes back 
           "[study][fast]") {
   const auto text = [](const std::string& from, const std::string& to, const std::string& up, const std::string& way,
                        const std::string& push) {
-    return "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 208000\n"
-           "poisson_ratio = 0.3\nyield_stress = 340\nyielding = { model = \"bilinear\", tangent_modulus = 2080, "
+    return "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 208000\n"
+           "poisson_ratio = 0.3\nyield_stress = 340\nyielding = { law = \"bilinear\", tangent_modulus = 2080, "
            "hardening = \"kinematic\" }\n" +
-           profile("r", "shape = \"rectangle\"\nwidth = 26\nheight = 22\nshear_flexible = false") +
+           profile("r", "shape = \"rectangle\"\nwidth = 26\nheight = 22\nshear_deformation = false") +
            member("a", from, to, "elements = 8\nup = " + up) +
-           "[[supports]]\nat = { in = \"a\", inner = true }\naxes = { along = " + way + ", up = " + up +
-           " }\nhold = [\"y\", \"rx\", \"rz\"]\n[[supports]]\nat = \"a.start\"\naxes = { along = " + way +
-           ", up = " + up + " }\nhold = [\"x\", \"z\"]\n[[supports]]\nat = \"a.end\"\naxes = { along = " + way +
-           ", up = " + up + " }\nhold = [\"z\"]\n" + action("push", force("\"a.end\"", push)) +
+           "[[supports]]\nat = { on = \"a\", inner_nodes = true }\naxes = { along = " + way + ", up = " + up +
+           " }\nrestrain = [\"y\", \"rx\", \"rz\"]\n[[supports]]\nat = \"a.start\"\naxes = { along = " + way +
+           ", up = " + up + " }\nrestrain = [\"x\", \"z\"]\n[[supports]]\nat = \"a.end\"\naxes = { along = " + way +
+           ", up = " + up + " }\nrestrain = [\"z\"]\n" + action("push", force("\"a.end\"", push)) +
            watch("w", "at = { near = " + (way == "[1, 0, 0]" ? std::string("[260, 0, 0]") : "[9e5, 0, 260]") +
                           " }\ndirection = " + up) +
-           step("e", "LBA", "grow = \"push\"\nmodes = 1\nnegative = \"leave-out\"") +
+           step("e", "LBA", "load = \"push\"\nmodes = 1\nreversed_load = \"leave-out\"") +
            "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"e\"\namplitude = 0.52\n" +
-           step("cycle", "GMNIA",
-                "from = \"e\"\nimperfection = \"bow\"\nstages = [{ name = \"past\", grow = \"push\", stop = { watch = "
-                "\"w\", movement = 6 } }, { name = \"off\", take_off = \"push\" }, { name = \"again\", grow = "
-                "\"push\", stop = { watch = \"w\", movement = 12 } }]");
+           step(
+               "cycle", "GMNIA",
+               "loads_of = \"e\"\nimperfection = \"bow\"\nstages = [{ name = \"past\", load = \"push\", stop = { watch = "
+               "\"w\", value = 6 } }, { name = \"off\", unload = \"push\" }, { name = \"again\", load = "
+               "\"push\", stop = { watch = \"w\", value = 12 } }]");
   };
   const bool standing = GENERATE(false, true);
   const auto r = run(standing ? text("[9e5, 0, 0]", "[9e5, 0, 520]", "[0, 1, 0]", "[0, 0, 1]", "[0, 0, -1]")
@@ -112,13 +114,14 @@ TEST_CASE("stages: taken off past its peak and loaded again, a strut comes back 
 TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds where the structure stands",
           "[study][fast]") {
   const auto prop = [](const std::string& during) {
-    return "[[supports]]\nname = \"prop\"\nat = \"b.end\"\nhold = [\"z\"]\nduring = " + during + "\n";
+    return "[[supports]]\nname = \"prop\"\nat = \"b.end\"\nrestrain = [\"z\"]\nactive_in = " + during + "\n";
   };
   SECTION("taken away") {
-    const auto r = run(propped(prop("[\"build\"]"), step("g", "GNA",
-                                                         "stages = [{ name = \"build\", grow = \"q\", to = 2 }, "
-                                                         "{ name = \"use\", grow = \"q\", to = 2 }]") +
-                                                        watch("prop", "reaction = \"prop\"")));
+    const auto r =
+        run(propped(prop("[\"build\"]"), step("g", "GNA",
+                                              "stages = [{ name = \"build\", load = \"q\", to_load_factor = 2 }, "
+                                              "{ name = \"use\", load = \"q\", to_load_factor = 2 }]") +
+                                             watch("prop", "reaction = \"prop\"")));
     const auto& path = path_of(r, "g");
     const auto& told = r.model->remarks;
     CHECK(std::count(told.begin(), told.end(), "support 'prop' is there during 'build' only") == 1);
@@ -129,9 +132,10 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
     CHECK(end_of(path, 1).watched[2] == 0);
   }
   SECTION("comes later") {
-    const auto r = run(propped(prop("[\"use\"]"), step("g", "GNA",
-                                                       "stages = [{ name = \"build\", grow = \"p\", to = 2 }, "
-                                                       "{ name = \"use\", grow = \"q\", to = 3 }]")));
+    const auto r =
+        run(propped(prop("[\"use\"]"), step("g", "GNA",
+                                            "stages = [{ name = \"build\", load = \"p\", to_load_factor = 2 }, "
+                                            "{ name = \"use\", load = \"q\", to_load_factor = 3 }]")));
     const auto& path = path_of(r, "g");
     const double first = 2 * 8e9 / (3 * kBend);
     CHECK(end_of(path, 0).watched[0] == Approx(first).epsilon(1e-4));
@@ -141,9 +145,9 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
   }
   SECTION("under the held part only, by a path and by linear buckling") {
     const std::string held = step("dead", "LA", "load = \"q\"");
-    const auto r = run(propped(prop("[\"held\"]"), held + step("g", "GNA",
-                                                               "from = \"dead\"\ngrow = \"p\"\n"
-                                                               "stop = { load_factor = 1 }")));
+    const auto r = run(propped(prop("[\"constant\"]"), held + step("g", "GNA",
+                                                                   "preload_of = \"dead\"\nload = \"p\"\n"
+                                                                   "stop = { load_factor = 1 }")));
     const auto& path = path_of(r, "g");
     REQUIRE(path.stages.size() == 2);
     CHECK(end_of(path, 0).watched[0] == 0);
@@ -154,11 +158,11 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
     const auto r =
         run(head() + profile("r", kBar) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
             support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"a.end\"", "[\"y\"]") +
-            "[[supports]]\nname = \"prop\"\nat = \"a.end\"\nhold = [\"z\"]\nduring = [\"build\"]\n" +
+            "[[supports]]\nname = \"prop\"\nat = \"a.end\"\nrestrain = [\"z\"]\nactive_in = [\"build\"]\n" +
             action("p", force("{ near = [500, 0, 0] }", "[0, 0, -1]")) +
             step("g", "GNA",
-                 "stages = [{ name = \"build\", grow = \"p\", to = 1 }, { name = \"use\", grow = "
-                 "\"p\", to = 2 }]"));
+                 "stages = [{ name = \"build\", load = \"p\", to_load_factor = 1 }, { name = \"use\", load = "
+                 "\"p\", to_load_factor = 2 }]"));
     CHECK_FALSE(path_of(r, "g").usable());
     INFO(path_of(r, "g").message);
     CHECK(path_of(r, "g").ending == analysis::Ending::mechanism);
@@ -169,14 +173,15 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
 
 TEST_CASE("stages: loads whose factors have very different sizes follow each other", "[study][fast]") {
   const std::string steel =
-      "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = "
-      "0.3\nyield_stress = 250\nyielding = { model = \"bilinear\", tangent_share = 0.01 }\n";
-  const auto r = run(steel + profile("r", kBar) + member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 6") +
-                     support("\"a.start\"", "\"all\"") + action("small", force("\"a.end\"", "[0, 0, -0.01]")) +
-                     action("large", force("\"a.end\"", "[0, 0, -1000]")) + watch("tip", "at = \"a.end\"") +
-                     step("g", "GMNA",
-                          "stages = [{ name = \"one\", grow = \"small\", to = 50000 }, { name = \"two\", grow = "
-                          "\"large\", stop = { watch = \"tip\", movement = 30 } }]"));
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = "
+      "0.3\nyield_stress = 250\nyielding = { law = \"bilinear\", tangent_ratio = 0.01 }\n";
+  const auto r =
+      run(steel + profile("r", kBar) + member("a", "[0, 0, 0]", "[600, 0, 0]", "elements = 6") +
+          support("\"a.start\"", "\"all\"") + action("small", force("\"a.end\"", "[0, 0, -0.01]")) +
+          action("large", force("\"a.end\"", "[0, 0, -1000]")) + watch("tip", "at = \"a.end\"") +
+          step("g", "GMNA",
+               "stages = [{ name = \"one\", load = \"small\", to_load_factor = 50000 }, { name = \"two\", load = "
+               "\"large\", stop = { watch = \"tip\", value = 30 } }]"));
   const auto& path = path_of(r, "g");
   CHECK(path.usable());
   REQUIRE(path.stages.size() == 2);
@@ -193,15 +198,15 @@ TEST_CASE("stages: membrane preload, a plate that may widen while it is pressed 
   const auto factor = [](const std::string& during) {
     const auto r =
         run(head() + panel("p", "[0, 0, 0]", "[400, 0, 0]", "[0, 400, 0]", "[12, 12]") +
-            "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nhold = [\"z\"]\n"
-            "[[supports]]\nat = { x = 0 }\nhold = [\"x\"]\n[[supports]]\nat = { near = [0, 0, 0] }\nhold = "
-            "[\"y\"]\n[[supports]]\nat = { any = [\"p.left\", \"p.right\"] }\nhold = [\"y\"]\n" +
+            "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nrestrain = [\"z\"]\n"
+            "[[supports]]\nat = { x = 0 }\nrestrain = [\"x\"]\n[[supports]]\nat = { near = [0, 0, 0] }\nrestrain = "
+            "[\"y\"]\n[[supports]]\nat = { any = [\"p.left\", \"p.right\"] }\nrestrain = [\"y\"]\n" +
             during + action("n", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0] }") +
-            step("b", "LBA", "grow = \"n\"\nmodes = 1\nnegative = \"leave-out\""));
+            step("b", "LBA", "load = \"n\"\nmodes = 1\nreversed_load = \"leave-out\""));
     return r.find("b")->buckling->modes.at(0).load_factor;
   };
   const double d = 200000 * 64.0 / 12 / (1 - 0.09), classic = 4 * M_PI * M_PI * d / (400 * 400);
-  CHECK(factor("during = [\"buckling\"]\n") == Approx(classic).epsilon(0.01));
+  CHECK(factor("active_in = [\"buckling\"]\n") == Approx(classic).epsilon(0.01));
   CHECK(factor("") == Approx(classic / 1.3).epsilon(0.01));  // (1 + 1)^2 / (1 + nu)
 }
 
@@ -213,10 +218,12 @@ TEST_CASE("control: load factors and movements are met exactly, a movement leads
                            "= [1000, 0, 50]\n" +
                            support("{ z = 0 }", "[\"x\", \"y\", \"z\"]") + support("\"a.end\"", "[\"y\"]") +
                            action("p", force("\"a.end\"", "[0, 0, -1]")) + watch("top", "at = \"a.end\"");
-  const auto r = run(roof + step("lead", "GNA",
-                                 "grow = \"p\"\ncontrol = \"movement\"\nlead = \"top\"\nfirst_step = 50\noutput_at = "
-                                 "[300]\noutput_movements = [{ watch = \"top\", movement = 50 }, { watch = \"top\", "
-                                 "movement = 120 }]\nstop = { watch = \"top\", movement = 130 }"));
+  const auto r = run(
+      roof +
+      step("lead", "GNA",
+           "load = \"p\"\ncontrol = \"displacement\"\ncontrol_watch = \"top\"\nfirst_step = 50\noutput_load_factors = "
+           "[300]\noutput_values = [{ watch = \"top\", value = 50 }, { watch = \"top\", "
+           "value = 120 }]\nstop = { watch = \"top\", value = 130 }"));
   const auto& path = path_of(r, "lead");
   CHECK(path.usable());
   CHECK(path.peak_is_limit_point);
@@ -240,7 +247,7 @@ TEST_CASE("control: load factors and movements are met exactly, a movement leads
   CHECK(rows.find("'top' moves 120") != std::string::npos);
   // budgets end a path in good order
   const auto few = run(roof + step("few", "GNA",
-                                   "grow = \"p\"\nfirst_step = 5\nlargest_step = 5\nstop = { "
+                                   "load = \"p\"\nfirst_step = 5\nlargest_step = 5\nstop = { "
                                    "factorisations = 4 }"));
   CHECK(path_of(few, "few").usable());
   CHECK(path_of(few, "few").stop_reason.find("factorisations done") != std::string::npos);
@@ -258,8 +265,8 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
   SECTION("slips, unloads elastically, is pushed the other way") {
     const auto r = result("points = [[0, 0], [2, 40], [6, 60]], unloading = \"elastic\"",
                           step("g", "GNA",
-                               "stages = [{ grow = \"p\", to = 50 }, { take_off = \"p\" }, { grow = \"p\", "
-                               "to = 30 }]"));
+                               "stages = [{ load = \"p\", to_load_factor = 50 }, { unload = \"p\" }, { load = \"p\", "
+                               "to_load_factor = 30 }]"));
     const auto& path = path_of(r, "g");
     CHECK(end_of(path, 0).watched[0] == Approx(4).epsilon(1e-9));
     CHECK(end_of(path, 1).watched[0] == Approx(4 - 50 / 20.0).epsilon(1e-9));
@@ -270,9 +277,9 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
   SECTION("along the curve over a gap, by a movement") {
     const auto r = result(
         "points = [[-1, -500], [0, 0], [0.001, 0.001], [3, 0.01], [4, 1000.01]], unloading = "
-        "\"along\"",
+        "\"along-curve\"",
         step("g", "GNA",
-             "grow = \"p\"\ncontrol = \"automatic\"\nfirst_step = 0.001\nlargest_step = 50\nstop = { "
+             "load = \"p\"\ncontrol = \"automatic\"\nfirst_step = 0.001\nlargest_step = 50\nstop = { "
              "load_factor = 500.01, increments = 400 }"));
     CHECK(path_of(r, "g").usable());
     CHECK(path_of(r, "g").increments.back().watched[0] == Approx(3.5).epsilon(1e-6));
@@ -280,14 +287,15 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
   SECTION("what is wrong is told") {
     const auto text = [&](const std::string& curve) {
       try {
-        (void)result(curve, step("g", "GNA", "grow = \"p\""));
+        (void)result(curve, step("g", "GNA", "load = \"p\""));
       } catch (const base::InputError& e) {
         return std::string(e.what());
       }
       return std::string();
     };
-    CHECK(text("points = [[1, 40], [2, 60]], unloading = \"along\"").find("(0, 0)") != std::string::npos);
-    CHECK(text("points = [[0, 0], [2, 40], [1, 60]], unloading = \"along\"").find("do not grow") != std::string::npos);
+    CHECK(text("points = [[1, 40], [2, 60]], unloading = \"along-curve\"").find("(0, 0)") != std::string::npos);
+    CHECK(text("points = [[0, 0], [2, 40], [1, 60]], unloading = \"along-curve\"").find("do not grow") !=
+          std::string::npos);
     CHECK(text("points = [[0, 0], [2, 0], [3, 60]], unloading = \"elastic\"").find("stiff at the origin") !=
           std::string::npos);
   }
@@ -297,16 +305,16 @@ TEST_CASE("residual stresses: in balance before anything grows, weaker as they p
           "[study][fast]") {
   const auto strut = [](const std::string& residual) {
     return run(
-        "[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 210000\n"
-        "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"perfect\" }\n" +
-        profile("i", "shape = \"i\"\nwidth = 150\nheight = 160\nflange = 10\nweb = 7\nshear_flexible = false") +
+        "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 210000\n"
+        "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { law = \"perfect\" }\n" +
+        profile("i", "shape = \"i\"\nwidth = 150\nheight = 160\nflange = 10\nweb = 7\nshear_deformation = false") +
         member("a", "[0, 0, 0]", "[3000, 0, 0]", "elements = 8", "i") +
-        support("{ in = \"a\", inner = true }", "[\"z\", \"rx\", \"ry\"]") +
-        "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\"]\n" + support("\"a.end\"", "[\"y\"]") +
-        residual + action("p", force("\"a.end\"", "[-1, 0, 0]")) +
-        step("e", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"") +
+        support("{ on = \"a\", inner_nodes = true }", "[\"z\", \"rx\", \"ry\"]") +
+        "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nrestrain = [\"x\", \"y\"]\n" +
+        support("\"a.end\"", "[\"y\"]") + residual + action("p", force("\"a.end\"", "[-1, 0, 0]")) +
+        step("e", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"") +
         "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"e\"\namplitude = 3\n" +
-        step("g", "GMNIA", "from = \"e\"\nimperfection = \"bow\"\nstop = { drop = 0.95 }"));
+        step("g", "GMNIA", "loads_of = \"e\"\nimperfection = \"bow\"\nstop = { below_peak_ratio = 0.95 }"));
   };
   const auto on = [](const std::string& more) { return "[[residual_stresses]]\non = \"a\"\n" + more + "\n"; };
   const double plain = path_of(strut(""), "g").peak_load_factor;
@@ -334,18 +342,18 @@ TEST_CASE("residual stresses: in balance before anything grows, weaker as they p
 }
 
 TEST_CASE("residual stresses of panels: a pulled band beside a weld presses the rest", "[study][fast]") {
-  const auto r =
-      run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = 200000\n"
-          "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { model = \"perfect\" }\n" +
-          panel("p", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[8, 20]", "", 8) +
-          "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nhold = [\"z\"]\n"
-          "[[supports]]\nname = \"foot\"\nat = \"p.start\"\nhold = [\"x\"]\n[[supports]]\nat = { near = [0, "
-          "0, 0] }\nhold = [\"y\"]\n[[residual_stresses]]\non = \"p\"\nbeside = \"p.left\"\nwidth = 20\n"
-          "stress = 200\nalong = [1, 0, 0]\n[[couplings]]\nname = \"platen\"\nkind = \"alike\"\nat = "
-          "\"p.end\"\nshare = [\"x\"]\n" +
-          action("n", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0], share = \"total\" }") +
-          watch("u", "at = \"platen\"\ndirection = [-1, 0, 0]") +
-          step("g", "GMNA", "grow = \"n\"\nstop = { load_factor = 200000 }"));
+  const auto r = run(
+      "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
+      "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { law = \"perfect\" }\n" +
+      panel("p", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[8, 20]", "", 8) +
+      "[[supports]]\nat = { any = [\"p.start\", \"p.end\", \"p.left\", \"p.right\"] }\nrestrain = [\"z\"]\n"
+      "[[supports]]\nname = \"foot\"\nat = \"p.start\"\nrestrain = [\"x\"]\n[[supports]]\nat = { near = [0, "
+      "0, 0] }\nrestrain = [\"y\"]\n[[residual_stresses]]\non = \"p\"\nweld_line = \"p.left\"\nwidth = 20\n"
+      "stress = 200\nalong = [1, 0, 0]\n[[couplings]]\nname = \"platen\"\nkind = \"equal\"\nat = "
+      "\"p.end\"\ndofs = [\"x\"]\n" +
+      action("n", "{ kind = \"edge\", at = \"p.end\", force = [-1, 0, 0], distribution = \"total\" }") +
+      watch("u", "at = \"platen\"\ndirection = [-1, 0, 0]") +
+      step("g", "GMNA", "load = \"n\"\nstop = { load_factor = 200000 }"));
   const auto& path = path_of(r, "g");
   CHECK(path.usable());
   // in balance along the strips from the beginning: nothing yields, hardly anything moves
@@ -359,11 +367,11 @@ TEST_CASE("pretension: a bar too short pulls at what holds it", "[study][fast]")
   const auto result = [](const std::string& spring) {
     return run(head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
                "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, 0, 0]\n"
-               "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nhold = [\"x\", \"y\", \"z\"]\n" +
+               "[[supports]]\nname = \"foot\"\nat = \"a.start\"\nrestrain = [\"x\", \"y\", \"z\"]\n" +
                support("\"a.end\"", spring.empty() ? "[\"x\", \"y\", \"z\"]" : "[\"y\", \"z\"]") + spring +
                action("t", "{ kind = \"pretension\", on = \"a\", value = 5000 }") +
-               watch("n", "part = \"a\"\nwhat = \"normal-force\"") + step("l", "LA", "load = \"t\"") +
-               step("g", "GNA", "grow = \"t\"\nstop = { load_factor = 1 }"));
+               watch("n", "part = \"a\"\nquantity = \"normal-force\"") + step("l", "LA", "load = \"t\"") +
+               step("g", "GNA", "load = \"t\"\nstop = { load_factor = 1 }"));
   };
   const auto fixed = result("");
   CHECK(fixed.find("l")->linear->bar_forces.at(0) == Approx(5000).epsilon(1e-9));
@@ -375,24 +383,27 @@ TEST_CASE("pretension: a bar too short pulls at what holds it", "[study][fast]")
 }
 
 TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
-  const std::string ok = step("g", "GNA", "stages = [{ name = \"one\", grow = \"p\", to = 1 }]");
+  const std::string ok = step("g", "GNA", "stages = [{ name = \"one\", load = \"p\", to_load_factor = 1 }]");
   const auto [study, wanted] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
-      {propped("[[supports]]\nat = \"b.end\"\nhold = [\"z\"]\nduring = [\"two\"]\n", ok),
+      {propped("[[supports]]\nat = \"b.end\"\nrestrain = [\"z\"]\nactive_in = [\"two\"]\n", ok),
        "names 'two', which is no stage"},
-      {propped("", step("g", "GNA", "stages = [{ grow = \"r\", to = 1 }]")), "'r'"},
+      {propped("", step("g", "GNA", "stages = [{ load = \"r\", to_load_factor = 1 }]")), "'r'"},
       {propped("",
-               step("g", "GNA", "stages = [{ name = \"a\", grow = \"p\", to = 1 }, { name = \"a\", grow = \"q\" }]")),
+               step("g", "GNA",
+                    "stages = [{ name = \"a\", load = \"p\", to_load_factor = 1 }, { name = \"a\", load = \"q\" }]")),
        "a second stage is named 'a'"},
-      {propped("", step("g", "GNA", "stages = [{ name = \"held\", grow = \"p\", to = 1 }]")), "cannot be named 'held'"},
+      {propped("", step("g", "GNA", "stages = [{ name = \"constant\", load = \"p\", to_load_factor = 1 }]")),
+       "cannot be named 'constant'"},
       {propped("", step("g", "GNA", "stages = []")), "there is no stage"},
-      {propped("", step("g", "GNA", "grow = \"p\"\nstages = [{ grow = \"p\", to = 1 }]")),
+      {propped("", step("g", "GNA", "load = \"p\"\nstages = [{ load = \"p\", to_load_factor = 1 }]")),
        "every stage says what grows"},
-      {propped("", step("g", "GNA", "stages = [{ take_off = \"p\", to = 1 }]")), "stands for grow and to = 0"},
-      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"")), "the watch that leads"},
-      {propped("", step("g", "GNA", "grow = \"p\"\ncontrol = \"movement\"\nlead = \"top\"")),
+      {propped("", step("g", "GNA", "stages = [{ unload = \"p\", to_load_factor = 1 }]")),
+       "means load and to_load_factor = 0"},
+      {propped("", step("g", "GNA", "load = \"p\"\ncontrol = \"displacement\"")), "the watch that leads"},
+      {propped("", step("g", "GNA", "load = \"p\"\ncontrol = \"displacement\"\ncontrol_watch = \"top\"")),
        "no watch point named 'top'"},
-      {propped("", step("g", "GNA", "grow = \"p\"\nstrain_limits = [{ plastic_strain = 0.05 }]")), "is elastic"},
-      {propped("", watch("n", "part = \"c\"\nwhat = \"stress\"") + ok), "there is no part named 'c' to watch"},
+      {propped("", step("g", "GNA", "load = \"p\"\nstrain_limits = [{ plastic_strain = 0.05 }]")), "is elastic"},
+      {propped("", watch("n", "part = \"c\"\nquantity = \"stress\"") + ok), "there is no part named 'c' to watch"},
       {propped("", watch("n", "reaction = \"c\"") + ok), "there is no support named 'c' to watch"},
       {propped("", "[[residual_stresses]]\non = \"a\"\npattern = \"rolled-i\"\n" + ok), "has no such pattern"},
       {propped("", "[[residual_stresses]]\non = \"c\"\nstress = 10\n" + ok), "no part is called 'c'"},
@@ -411,7 +422,7 @@ std::string pair_of(const std::string& couplings, const std::string& analyses) {
          analyses;
 }
 std::string alike(const std::string& name, const std::string& at, const std::string& more) {
-  return fmt::format("\n[[couplings]]\nname = \"{}\"\nkind = \"alike\"\nat = {}\n{}\n", name, at, more);
+  return fmt::format("\n[[couplings]]\nname = \"{}\"\nkind = \"equal\"\nat = {}\n{}\n", name, at, more);
 }
 const analysis::CouplingForce& coupling(const std::vector<analysis::CouplingForce>& list, const std::string& name) {
   for (const auto& c : list)
@@ -421,12 +432,12 @@ const analysis::CouplingForce& coupling(const std::vector<analysis::CouplingForc
 }  // namespace
 
 TEST_CASE("couplings: a multiple of a point's movement, and what each coupling carries", "[study][fast]") {
-  const std::string point = "point = [500, 250, 0]\nshare = [\"z\"]\n";
-  const auto r = run(pair_of(
-      alike("one", "\"a.end\"", point) + alike("other", "\"b.end\"", point + "times = -2\n"),
-      step("la", "LA", "load = \"p\"") +
-          step("g", "GNA",
-               "grow = \"p\"\nfirst_step = 2000\nlargest_step = 2000\nstop = { watch = \"a\", movement = 150 }")));
+  const std::string point = "point = [500, 250, 0]\ndofs = [\"z\"]\n";
+  const auto r = run(
+      pair_of(alike("one", "\"a.end\"", point) + alike("other", "\"b.end\"", point + "factor = -2\n"),
+              step("la", "LA", "load = \"p\"") +
+                  step("g", "GNA",
+                       "load = \"p\"\nfirst_step = 2000\nlargest_step = 2000\nstop = { watch = \"a\", value = 150 }")));
   const double stiffness = 3 * kBend / 1e9;
   const auto& la = *r.find("la")->linear;
   const auto end = [&](const char* name) { return la.displacement[model::row(r.model->groups.at(name).front()) + 2]; };
@@ -447,9 +458,9 @@ TEST_CASE("couplings: a multiple of a point's movement, and what each coupling c
 
 TEST_CASE("couplings: tips that turn alike turn alike at any size", "[study][fast]") {
   const auto r = run(pair_of(
-      alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "share = [\"turns\"]\n"),
+      alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "dofs = [\"rotations\"]\n"),
       watch("turn-a", "at = \"a.end\"\nabout = [0, 1, 0]") + watch("turn-b", "at = \"b.end\"\nabout = [0, 1, 0]") +
-          step("g", "GNA", "grow = \"p\"\nfirst_step = 2000\nstop = { watch = \"a\", movement = 500 }")));
+          step("g", "GNA", "load = \"p\"\nfirst_step = 2000\nstop = { watch = \"a\", value = 500 }")));
   const auto& last = path_of(r).increments.back();
   CHECK(last.watched[2] > 0.5);
   CHECK(last.watched[3] == Approx(last.watched[2]).epsilon(1e-12));
@@ -459,14 +470,16 @@ TEST_CASE("couplings: tips that turn alike turn alike at any size", "[study][fas
 }
 
 TEST_CASE("couplings: one that comes later ties what has moved as it lies", "[study][fast]") {
-  const std::string kind = GENERATE("alike", "rigid");
+  const std::string kind = GENERATE("equal", "rigid");
   const std::string late =
-      kind == "alike" ? alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "share = [\"z\"]\nduring = [\"use\"]\n")
-                      : "\n[[couplings]]\nname = \"tie\"\nkind = \"rigid\"\nturns = false\npoint = \"a.end\"\nat = "
-                        "\"b.end\"\nduring = [\"use\"]\n";
-  const auto r = run(pair_of(late, step("g", "GNA",
-                                        "stages = [{ name = \"build\", grow = \"p\", to = 2 }, { name = \"use\", "
-                                        "grow = \"q\", to = 4 }]")));
+      kind == "equal"
+          ? alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "dofs = [\"z\"]\nactive_in = [\"use\"]\n")
+          : "\n[[couplings]]\nname = \"tie\"\nkind = \"rigid\"\ncouple_rotations = false\npoint = \"a.end\"\nat = "
+            "\"b.end\"\nactive_in = [\"use\"]\n";
+  const auto r =
+      run(pair_of(late, step("g", "GNA",
+                             "stages = [{ name = \"build\", load = \"p\", to_load_factor = 2 }, { name = \"use\", "
+                             "load = \"q\", to_load_factor = 4 }]")));
   const auto& path = path_of(r);
   const double stiffness = 3 * kBend / 1e9;
   CHECK(end_of(path, 0).watched[0] == Approx(2 / stiffness).epsilon(1e-3));
@@ -477,15 +490,15 @@ TEST_CASE("couplings: one that comes later ties what has moved as it lies", "[st
   CHECK(std::abs(begin.watched[1]) < 1e-9);
   const double one = end_of(path, 1).watched[0] - begin.watched[0], other = end_of(path, 1).watched[1];
   CHECK(one + other == Approx(4 / stiffness).epsilon(2e-3));
-  if (kind == "alike") CHECK(other == Approx(one).epsilon(1e-12));
+  if (kind == "equal") CHECK(other == Approx(one).epsilon(1e-12));
 }
 
 TEST_CASE("couplings: what nodes cannot share is told", "[study][fast]") {
   const auto [more, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {"share = [\"turn\"]", "'turn' is nothing that nodes can share"},
-      {"share = [\"z\"]\ntimes = 2", "a multiple of whose movement is not said"},
-      {"share = [\"z\", \"turns\"]\npoint = [0, 0, 9]\ntimes = 2", "rotations are shared as they are"},
-      {"share = [\"z\"]\npoint = [0, 0, 9]\ntimes = 0", "no times the movement of a point is none"},
+      {"dofs = [\"turn\"]", "'dofs' has no 'turn'"},
+      {"dofs = [\"z\"]\nfactor = 2", "a multiple of whose movement is not said"},
+      {"dofs = [\"z\", \"rotations\"]\npoint = [0, 0, 9]\nfactor = 2", "rotations are shared as they are"},
+      {"dofs = [\"z\"]\npoint = [0, 0, 9]\nfactor = 0", "no times the movement of a point is none"},
   }));
   CHECK(complaint_of(pair_of(alike("tie", "\"a.end\"", more), step("la", "LA", "load = \"p\""))).find(told) !=
         std::string::npos);

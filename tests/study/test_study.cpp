@@ -111,8 +111,8 @@ TEST_CASE("chain: watchers see the steps and can stop the study without loss", "
 }
 
 TEST_CASE("chain: load given by a combination, amplitude by thickness and by length, mixed modes", "[study][fast]") {
-  auto text = with(small_study(), "grow = \"press\"", "grow = \"all\"");
-  text = with(text, "mode = 1\namplitude = { of_length = 0.002, part = \"column\" }",
+  auto text = with(small_study(), "load = \"press\"", "load = \"all\"");
+  text = with(text, "mode = 1\namplitude = { length_ratio = 0.002, part = \"column\" }",
               "modes = [[1, 1.0], [2, 0.3]]\namplitude = 1.5");
   const auto r = run(text);
   CHECK(r.complete());
@@ -149,7 +149,7 @@ TEST_CASE("advice: what a reader of the result must know", "[study][fast]") {
   CHECK(warned(with(small_study(), "modes = 2", "modes = 2\nrequired_factor = 1e9"), "buckling", "is not met"));
   CHECK(warned(with(small_study(), "force = [0, 0, -1]", "force = [0, 0, 1]"), "buckling",
                "no positive load factor exists"));
-  CHECK(warned(with(small_study(), "movement = 60", "movement = 1"), "collapse", "not a collapse load"));
+  CHECK(warned(with(small_study(), "value = 60", "value = 1"), "collapse", "not a collapse load"));
 }
 
 TEST_CASE("chain: an imperfection from a mode that was not found skips its analysis and says why", "[study][fast]") {
@@ -161,7 +161,8 @@ TEST_CASE("chain: an imperfection from a mode that was not found skips its analy
 
 TEST_CASE("check: parts, masses, totals and free movements without solving", "[study][fast]") {
   const auto spec = io::parse_study(
-      with(small_study(), "hold = [\"x\", \"y\", \"z\", \"rz\"]", "hold = [\"x\", \"y\", \"z\"]"), "bench.toml");
+      with(small_study(), "restrain = [\"x\", \"y\", \"z\", \"rz\"]", "restrain = [\"x\", \"y\", \"z\"]"),
+      "bench.toml");
   const auto report = study::check_model(spec, study::build_model(spec), true);
   CHECK(report.has_mechanism);
   CHECK_THAT(report.mechanism, Catch::Contains("about") && Catch::Contains("z"));
@@ -176,8 +177,8 @@ TEST_CASE("check: parts, masses, totals and free movements without solving", "[s
 
 TEST_CASE("chain: buckling about the last stable state of a path, verdicts by groups, sensitivities", "[study][fast]") {
   const std::string more =
-      "\n[[analyses]]\nname = \"about\"\nkind = \"LBA\"\nfrom = \"collapse\"\nmodes = 1\nnegative = \"leave-out\"\n"
-      "\n[[analyses]]\nname = \"asked\"\nkind = \"LBA\"\ngrow = \"press\"\nmodes = 1\nnegative = \"leave-out\"\n"
+      "\n[[analyses]]\nname = \"about\"\nkind = \"LBA\"\nstate_of = \"collapse\"\nmodes = 1\nreversed_load = \"leave-out\"\n"
+      "\n[[analyses]]\nname = \"asked\"\nkind = \"LBA\"\nload = \"press\"\nmodes = 1\nreversed_load = \"leave-out\"\n"
       "sensitivities = true\nrequired = [{ parts = [\"column\"], factor = 1e9 }, { factor = 1e-3 }]\n";
   const auto result = study::run_study(io::parse_study(test::small_study() + more, "bench.toml"));
   const auto& about = *result.find("about");
@@ -200,7 +201,8 @@ TEST_CASE("chain: buckling about the last stable state of a path, verdicts by gr
   CHECK(asked.lengths.size() == 1);
   CHECK_THROWS_WITH(
       study::run_study(io::parse_study(
-          test::small_study() + "\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nfrom = \"buckling\"\ngrow = \"press\"\n",
+          test::small_study() +
+              "\n[[analyses]]\nname = \"b\"\nkind = \"LBA\"\npreload_of = \"buckling\"\nload = \"press\"\n",
           "bench.toml")),
       Catch::Contains("cannot start from 'buckling'"));
 }
@@ -213,8 +215,8 @@ TEST_CASE("study: a perfect strut leaves its axis at the bifurcation when the st
       test::support("\"strut.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
       test::support("\"strut.end\"", "[\"y\", \"z\"]") + test::support("\"strut\"", "[\"y\"]") +
       test::action("push", test::force("\"strut.end\"", "[-1, 0, 0]")) +
-      test::step("b", "LBA", "grow = \"push\"\nmodes = 1") +
-      test::step("p", "GNA", "from = \"b\"\nat_bifurcation = \"" + way + "\"\nstop = { increments = 14 }");
+      test::step("b", "LBA", "load = \"push\"\nmodes = 1") +
+      test::step("p", "GNA", "loads_of = \"b\"\nat_bifurcation = \"" + way + "\"\nstop = { increments = 14 }");
   const auto r = test::run(text);
   const auto& path = *r.find("p")->path;
   REQUIRE(path.usable());
@@ -229,7 +231,7 @@ TEST_CASE("study: a perfect strut leaves its axis at the bifurcation when the st
 TEST_CASE("study: a way at the bifurcation that is none is told at its place", "[study][fast]") {
   const auto bad = GENERATE(std::string("at_bifurcation = \"branches\""),
                             std::string("at_bifurcation = \"branch\"\ncontrol = \"load\""));
-  const std::string text = test::head() + test::step("p", "GNA", "grow = \"push\"\n" + bad);
+  const std::string text = test::head() + test::step("p", "GNA", "load = \"push\"\n" + bad);
   CHECK_THROWS_WITH(test::run(text), Catch::Contains("bifurcation") || Catch::Contains("arc length"));
 }
 

@@ -24,9 +24,9 @@ std::string bars(const std::string& jump, double unit = 1000) {
          "\n[[bars]]\nname = \"b\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [500, 0, 0]\nto = [0, 0, 60]\n" +
          support("\"a.start\"", "[\"x\", \"y\", \"z\"]") + support("\"b.start\"", "[\"x\", \"y\", \"z\"]") +
          support("\"a.end\"", "[\"x\", \"y\"]") + action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -unit))) +
-         "\n[[watch]]\nname = \"crown\"\nat = \"a.end\"\ndirection = [0, 0, -1]\n" +
+         "\n[[watches]]\nname = \"crown\"\nat = \"a.end\"\ndirection = [0, 0, -1]\n" +
          step("g", "GNA",
-              "grow = \"p\"\ncontrol = \"load\"\njumps = 1\n" + jump + "\nstop = { watch = \"crown\", value = 122 }");
+              "load = \"p\"\ncontrol = \"load\"\njumps = 1\n" + jump + "\nstop = { watch = \"crown\", value = 122 }");
 }
 }  // namespace
 
@@ -71,13 +71,13 @@ TEST_CASE("swing: a shallow arch of members comes to the state that a damped des
   const auto arch = [](const std::string& jump) {
     return head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 4") +
            member("a", "[-400, 0, 0]", "[400, 0, 0]", "via = [0, 0, 40]\nelements = 8\nup = [0, 0, 1]") +
-           support("{ inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+           support("{ inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
            support("\"a.end\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
            action("p", "{ kind = \"line\", on = \"a\", force = [0, 0, -1] }") +
-           "\n[[watch]]\nname = \"crown\"\nat = { near = [0, 0, 40] }\ndirection = [0, 0, -1]\n" +
+           "\n[[watches]]\nname = \"crown\"\nat = { near = [0, 0, 40] }\ndirection = [0, 0, -1]\n" +
            step("g", "GNA",
-                "grow = \"p\"\ncontrol = \"load\"\njumps = 1\n" + jump + "\nstop = { watch = \"crown\", value = 60 }");
+                "load = \"p\"\ncontrol = \"load\"\njumps = 1\n" + jump + "\nstop = { watch = \"crown\", value = 60 }");
   };
   const auto damped = run(arch("")), swung = run(arch("jump_damping = 0.1"));
   const auto &a = *damped.find("g")->path, &b = *swung.find("g")->path;

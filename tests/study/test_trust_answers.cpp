@@ -20,7 +20,7 @@ namespace {
 const std::string kFlat = "shape = \"rectangle\"\nwidth = 20\nheight = 30";
 /// A cantilever column, pressed at its head; buckles at 10.3613 and 23.3078 times the load.
 std::string column(const std::string& more) {
-  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = "
+  return "[study]\ntitle = \"trial\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = "
          "210000\npoisson_ratio = "
          "0.3\n" +
          profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
@@ -33,7 +33,7 @@ TEST_CASE("path: the first loss of stability is found whatever the steps, by arc
   const auto how = GENERATE(as<std::string>{}, "first_step = 100", "first_step = 1", "first_step = 7.3",
                             "control = \"load\"\nfirst_step = 3", "control = \"load\"\nfirst_step = 40");
   INFO(how);
-  const auto r = run(column(step("g", "GNA", "grow = \"p\"\n" + how + "\nstop = { load_factor = 40 }")));
+  const auto r = run(column(step("g", "GNA", "load = \"p\"\n" + how + "\nstop = { load_factor = 40 }")));
   const auto& path = path_of(r);
   REQUIRE(path.first_loss > 0);
   std::vector<double> found;
@@ -50,7 +50,7 @@ TEST_CASE("path: the first loss of stability is found whatever the steps, by arc
 }
 
 TEST_CASE("path: ends at the first loss when asked, and after a clear peak by itself", "[study][fast]") {
-  const auto early = run(column(step("g", "GNA", "grow = \"p\"\nfirst_step = 6\nstop = { first_loss = true }")));
+  const auto early = run(column(step("g", "GNA", "load = \"p\"\nfirst_step = 6\nstop = { first_loss = true }")));
   CHECK(path_of(early).first_loss == static_cast<int>(path_of(early).increments.size()) - 2);
   CHECK_THAT(path_of(early).stop_reason, Catch::Contains("loses its stability at load factor 10.3613"));
 
@@ -59,10 +59,10 @@ TEST_CASE("path: ends at the first loss when asked, and after a clear peak by it
                             member("l", "[0, 0, 0]", "[500, 0, 100]", "elements = 4") +
                             member("r", "[500, 0, 100]", "[1000, 0, 0]", "elements = 4") +
                             support("{ any = [\"l.start\", \"r.end\"] }", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") +
-                            support("{ y = 0, inner = true }", "[\"y\", \"rx\", \"rz\"]") +
+                            support("{ y = 0, inner_nodes = true }", "[\"y\", \"rx\", \"rz\"]") +
                             action("p", force("\"l.end\"", "[0, 0, -1]"));
-  const auto fine = run(truss + step("g", "GNA", "grow = \"p\"\nfirst_step = 50\nlargest_step = 800"));
-  const auto coarse = run(truss + step("g", "GNA", "grow = \"p\"\nfirst_step = 4000\nlargest_step = 40000"));
+  const auto fine = run(truss + step("g", "GNA", "load = \"p\"\nfirst_step = 50\nlargest_step = 800"));
+  const auto coarse = run(truss + step("g", "GNA", "load = \"p\"\nfirst_step = 4000\nlargest_step = 40000"));
   const auto& a = path_of(fine);
   const auto& b = path_of(coarse);
   REQUIRE(a.first_loss >= 0);
@@ -79,7 +79,7 @@ TEST_CASE("path: under moments that keep their axes nothing is called a loss of 
       run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
           member("a", "[0, 0, 0]", "[1000, 0, 0]") + support("\"a.start\"", "\"all\"") +
           action("p", "{ kind = \"force\", at = \"a.end\", moment = [0, 2e6, 0] }") +
-          step("g", "GNA", "grow = \"p\"\nfirst_step = 0.1\nlargest_step = 0.1\nstop = { load_factor = 1 }"));
+          step("g", "GNA", "load = \"p\"\nfirst_step = 0.1\nlargest_step = 0.1\nstop = { load_factor = 1 }"));
   const auto& path = path_of(r);
   REQUIRE(path.unsymmetric);
   REQUIRE(path.first_loss >= 0);
@@ -92,17 +92,18 @@ TEST_CASE("path: under moments that keep their axes nothing is called a loss of 
 }
 
 TEST_CASE("path: first yield is located and told", "[study][fast]") {
-  const auto r = run(column("") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+  const auto r = run(column("") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
                      "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
-                     step("g", "GNIA", "from = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 9 }"));
+                     step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 9 }"));
   CHECK(path_of(r).first_yield.part == -1);
   std::string text = column("");
   text.replace(text.find("poisson_ratio"), 0, "yield_stress = 235\n");
   const auto y = run(
-      text + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+      text + step("b", "LBA", "load = \"p\"\nmodes = 1") +
       "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
-      step("g", "GNIA",
-           "from = \"b\"\nimperfection = \"bow\"\nlargest_step = 1\nstop = { load_factor = 9.6, increments = 400 }"));
+      step(
+          "g", "GNIA",
+          "loads_of = \"b\"\nimperfection = \"bow\"\nlargest_step = 1\nstop = { load_factor = 9.6, increments = 400 }"));
   // N / A + N e / W with e = 5 / (1 - N / Ncr), the mode's tip, about the weaker axis
   const double critical = 10361.3;
   double low = 0, high = critical;
@@ -118,7 +119,7 @@ TEST_CASE("path: first yield is located and told", "[study][fast]") {
 TEST_CASE("buckling: a material that yields at once ends no search for when", "[study][fast]") {
   std::string text = column("");
   text.replace(text.find("poisson_ratio"), 0, "yield_stress = 1e-320\n");
-  const auto r = run(text + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+  const auto r = run(text + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   CHECK(factor(r) == Approx(10.3613).epsilon(1e-4));
   REQUIRE(r.find("b")->base);
   CHECK(r.find("b")->base->yield.part == 0);
@@ -132,7 +133,7 @@ TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pull
     return run(head() + panel("s", "[0, 0, 0]", "[600, 0, 0]", "[0, 300, 0]", divisions, "", 8) +
                support("\"s.start\"", "[\"x\", \"y\", \"z\"]") + support("{ free_edges = true }", "[\"z\"]") +
                action("p", force("{ near = [600, 150, 0] }", "[-200000, 0, 0]")) +
-               step("b", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"\n" + window));
+               step("b", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"\n" + window));
   };
   const auto fine = plate("[48, 24]", "");
   CHECK(factor(fine) == Approx(factor(plate("[48, 24]", "below = 100"))).epsilon(1e-6));
@@ -143,10 +144,10 @@ TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pull
           "\n[[bars]]\nname = \"l\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [100, 0, 800]\n"
           "[[bars]]\nname = \"r\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [100, 0, 800]\nto = [200, 0, 0]\n" +
           support("{ z = 0 }", "[\"x\", \"y\", \"z\"]") + support("\"l.end\"", "[\"y\"]") +
-          action("p", force("\"l.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+          action("p", force("\"l.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   REQUIRE(steep.find("b")->buckling->modes.size() == 1);
   const auto pulled =
-      run(column("") + action("up", force("\"a.end\"", "[0, 0, 1]")) + step("b", "LBA", "grow = \"up\"\nmodes = 1"));
+      run(column("") + action("up", force("\"a.end\"", "[0, 0, 1]")) + step("b", "LBA", "load = \"up\"\nmodes = 1"));
   CHECK(pulled.find("b")->buckling->no_compression);
   REQUIRE_FALSE(pulled.find("b")->buckling->left_out.empty());
   CHECK(pulled.find("b")->buckling->left_out[0].strain > 0.1);
@@ -171,7 +172,7 @@ TEST_CASE("buckling: a frame says the same wherever it stands, turned, mirrored 
            support("{ any = [\"a.start\", \"b.start\"] }", "\"all\"") +
            action("p", force("\"a.end\"", v({0, 0, -10})) + ", " + force("\"b.end\"", v({0, 0, -10})) + ", " +
                            force("\"b.start\"", v({0, 3, -5}))) +
-           step("b", "LBA", "grow = \"p\"\nmodes = 4");
+           step("b", "LBA", "load = \"p\"\nmodes = 4");
   };
   const auto words = [](const study::StudyResult& r, std::size_t m) {
     const auto& b = *r.find("b");
@@ -198,9 +199,9 @@ TEST_CASE("buckling: loads that cause no forces, and loads that balance each oth
                            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") +
                            support("\"a.end\"", "[\"y\", \"z\"]");
   const auto nothing = GENERATE(as<std::string>{}, "{ kind = \"temperature\", value = 50 }",
-                                "{ kind = \"movement\", at = \"a.end\", freedom = \"z\", value = -5 }");
+                                "{ kind = \"displacement\", at = \"a.end\", dof = \"z\", value = -5 }");
   const auto r =
-      run(beam + action("p", nothing) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "grow = \"p\"\nmodes = 3"));
+      run(beam + action("p", nothing) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "load = \"p\"\nmodes = 3"));
   CHECK(r.find("b")->buckling->no_forces);
   CHECK(r.find("b")->buckling->modes.empty());
   CHECK(told(r.find("b")->warnings, "nothing to buckle"));
@@ -212,10 +213,10 @@ TEST_CASE("buckling: loads that cause no forces, and loads that balance each oth
 
 TEST_CASE("movements hold their freedom only where they act", "[study][fast]") {
   const auto r =
-      run(column("") + action("push", "{ kind = \"movement\", at = \"a.end\", freedom = \"y\", value = 1 }") +
+      run(column("") + action("push", "{ kind = \"displacement\", at = \"a.end\", dof = \"y\", value = 1 }") +
           action("f", force("\"a.end\"", "[0, 1000, 0]")) + step("moved", "LA", "load = \"push\"") +
-          step("la", "LA", "load = \"f\"") + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-          step("both", "LBA", "from = \"moved\"\ngrow = \"p\"\nmodes = 1"));
+          step("la", "LA", "load = \"f\"") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
+          step("both", "LBA", "preload_of = \"moved\"\nload = \"p\"\nmodes = 1"));
   CHECK(largest_movement(r, "moved") == Approx(1).epsilon(1e-6));
   CHECK(largest_movement(r) > 30);
   CHECK(factor(r) == Approx(10.3613).epsilon(1e-3));
@@ -238,9 +239,9 @@ TEST_CASE("modes of members go by the outline of their sections", "[study][fast]
       run(head() + profile("r", "shape = \"cross\"\nwidth = 100\nheight = 100\nthickness = 2") +
           member("a", "[0, 0, 0]", "[0, 0, 800]", "up = [1, 0, 0]") +
           support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\", \"rz\"]") +
-          action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+          action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 1") +
           "\n[[imperfections]]\nname = \"turned\"\nmode_of = \"b\"\namplitude = 5\n" +
-          step("g", "GNIA", "from = \"b\"\nimperfection = \"turned\"\nstop = { increments = 2 }"));
+          step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"turned\"\nstop = { increments = 2 }"));
   const auto& seeded = *r.find("g");
   double axis = 0, twist = 0;
   for (const auto& m : seeded.imperfection->movement) axis = std::max(axis, m.norm());
@@ -256,15 +257,15 @@ TEST_CASE("modes of members go by the outline of their sections", "[study][fast]
 
 TEST_CASE("imperfections: an amplitude for every mode, or a mix that is scaled and says so", "[study][fast]") {
   const auto seeded = [](const std::string& amplitude) {
-    return *run(column(step("b", "LBA", "grow = \"p\"\nmodes = 2") +
+    return *run(column(step("b", "LBA", "load = \"p\"\nmodes = 2") +
                        "\n[[imperfections]]\nname = \"i\"\nmode_of = \"b\"\nmodes = [[1, 0.004], [2, "
                        "0.002]]\namplitude = " +
                        amplitude + "\n" +
-                       step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")))
+                       step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")))
                 .find("g")
                 ->imperfection;
   };
-  const auto each = seeded("{ each = \"span\", part = \"a\" }");
+  const auto each = seeded("{ per_mode = \"span\", part = \"a\" }");
   REQUIRE(each.amplitudes.size() == 2);
   CHECK(each.amplitudes[0] == archway::test::but_for_rounding(4));
   CHECK(each.amplitudes[1] == archway::test::but_for_rounding(2));
@@ -278,19 +279,19 @@ TEST_CASE("springs between nodes that lie apart act as if they lay in one place,
           "[study][fast]") {
   // a post held at its head by a spring of finite length to a fixed post: P = k L for a rigid post
   const auto held = [](const std::string& more) {
-    return factor(
-        run("[study]\ntitle = \"t\"\nforce = \"N\"\nlength = \"mm\"\n[materials.m]\nyoungs_modulus = "
-            "2e8\npoisson_ratio = 0.3\n" +
-            profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 40") +
-            member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
-            member("w", "[50, 0, 0]", "[50, 0, 1000]", "up = [1, 0, 0]") + support("\"w\"", "\"all\"") +
-            support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"a.end\"", "[\"y\"]") +
-            "\n[[springs]]\nat = \"a.end\"\nto = \"w.end\"\nstiffness = [10, 0, 0, 0, 0, 0]\n" + more +
-            action("p", "{ kind = \"force\", at = \"a.end\", force = [0, 0, -1] }") +
-            step("b", "LBA", "grow = \"p\"\nmodes = 1")));
+    return factor(run(
+        "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = "
+        "2e8\npoisson_ratio = 0.3\n" +
+        profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 40") +
+        member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+        member("w", "[50, 0, 0]", "[50, 0, 1000]", "up = [1, 0, 0]") + support("\"w\"", "\"all\"") +
+        support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\", \"rz\"]") + support("\"a.end\"", "[\"y\"]") +
+        "\n[[springs]]\nat = \"a.end\"\nto = \"w.end\"\nstiffness = [10, 0, 0, 0, 0, 0]\n" + more +
+        action("p", "{ kind = \"force\", at = \"a.end\", force = [0, 0, -1] }") +
+        step("b", "LBA", "load = \"p\"\nmodes = 1")));
   };
   CHECK(held("") == Approx(10 * 1000).epsilon(2e-3));
-  CHECK(held("axes_turn = true\n") > 0);
+  CHECK(held("corotational = true\n") > 0);
 }
 
 TEST_CASE("theory: shear-flexible columns with any ends follow Haringx", "[theory][fast]") {
@@ -326,15 +327,15 @@ TEST_CASE("hand checks are paired by the kind of mode, and nonsense is refused",
                             support("\"a.end\"", "[\"x\", \"y\", \"rz\"]") +
                             action("p", force("\"a.end\"", "[0, 0, -1]"));
   const auto checked = [&](const std::string& more) {
-    return run(cross + step("b", "LBA", "grow = \"p\"\nmodes = 12") +
-               "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\ninputs = { "
+    return run(cross + step("b", "LBA", "load = \"p\"\nmodes = 12") +
+               "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\ninputs = { "
                "length = 3000 }\n" +
                more)
         .hand_checks.at(0);
   };
   const auto paired = checked("");
   CHECK(std::abs(paired.deviation) < 0.01);
-  const auto refused = checked("mode = 3\nvalue = 1\n");  // torsion comes behind bending either way
+  const auto refused = checked("mode = 3\ncritical_load = 1\n");  // torsion comes behind bending either way
   CHECK(std::isnan(refused.deviation));
   CHECK_THAT(refused.note, Catch::Contains("of another kind"));
 }
@@ -352,11 +353,11 @@ TEST_CASE("hand checks: ends and axis of a member in a plane frame, and shear wh
                                       "shape = \"rectangle\"\nwidth = 20\nheight = 80"})
       for (const std::string rigid : {"", "rigid = [\"shear\"]"}) {
         INFO(row.plane << section << rigid);
-        const auto r = run(head("plane = \"" + std::string(row.plane) + "\"\n") + profile("r", section) +
+        const auto r = run(head("planar = \"" + std::string(row.plane) + "\"\n") + profile("r", section) +
                            member("a", row.from, row.to, rigid) + support("\"a.start\"", row.foot) +
                            support("\"a.end\"", row.head) + action("p", force("\"a.end\"", row.push)) +
-                           step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-                           "\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmember = \"a\"\n");
+                           step("b", "LBA", "load = \"p\"\nmodes = 1") +
+                           "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmember = \"a\"\n");
         CHECK(r.hand_checks.at(0).note.empty());
         CHECK(std::abs(r.hand_checks.at(0).deviation) < 2e-4);
       }
@@ -372,14 +373,14 @@ TEST_CASE("hand checks: a formula for the reversed load is compared with factors
           action("p",
                  "{ kind = \"force\", at = \"a.start\", moment = [0, 1, 0] }, "
                  "{ kind = \"force\", at = \"a.end\", moment = [0, -1, 0] }") +
-          step("b", "LBA", "grow = \"p\"\nmodes = 1") +
-          step("c", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"") + [&] {
+          step("b", "LBA", "load = \"p\"\nmodes = 1") +
+          step("c", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"") + [&] {
             std::string checks;
             for (const char* of : {"b", "c"})
               for (const int one : {1, -1})
                 checks += fmt::format(
-                    "\n[[hand_checks]]\nof = \"{}\"\nformula = \"lateral-beam\"\nmaterial = \"m\"\n"
-                    "profile = \"r\"\ninputs = {{ length = 2500 }}\nat_factor_one = {}\n",
+                    "\n[[hand_checks]]\nanalysis = \"{}\"\nformula = \"lateral-beam\"\nmaterial = \"m\"\n"
+                    "profile = \"r\"\ninputs = {{ length = 2500 }}\nload_at_factor_one = {}\n",
                     of, one);
             return checks;
           }());
@@ -391,14 +392,14 @@ TEST_CASE("hand checks: a formula for the reversed load is compared with factors
   CHECK(r.hand_checks[1].load_factor == Approx(-r.hand_checks[0].load_factor));
   CHECK(r.hand_checks[1].reversed);
   CHECK(r.hand_checks[1].deviation == Approx(modes.negative_modes[0].load_factor / r.hand_checks[1].load_factor - 1));
-  CHECK_THAT(r.hand_checks[3].note, Catch::Contains("negative = \"show\""));
+  CHECK_THAT(r.hand_checks[3].note, Catch::Contains("reversed_load = \"show\""));
 }
 
 TEST_CASE("buckling: factors of other loads are not called a change", "[study][fast]") {
   const auto r = run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
                      support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1]")) +
-                     action("q", force("\"a.end\"", "[0, 0, -500]")) + step("b", "LBA", "grow = \"p\"\nmodes = 2") +
-                     step("c", "LBA", "grow = \"q\"\nmodes = 2") + step("d", "LBA", "grow = \"p\"\nmodes = 2"));
+                     action("q", force("\"a.end\"", "[0, 0, -500]")) + step("b", "LBA", "load = \"p\"\nmodes = 2") +
+                     step("c", "LBA", "load = \"q\"\nmodes = 2") + step("d", "LBA", "load = \"p\"\nmodes = 2"));
   REQUIRE(r.shapes.size() == 2);
   CHECK_FALSE(r.shapes[0].same_loads);
   CHECK(r.shapes[1].same_loads);
@@ -406,12 +407,13 @@ TEST_CASE("buckling: factors of other loads are not called a change", "[study][f
 
 TEST_CASE("hand checks: a wrong unit fails, a tenth is marked, and ratios are to the first mode", "[study][fast]") {
   const auto checked = [](double length, const std::string& more = "") {
-    return run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
-               support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
-               action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 2" + more) +
-               fmt::format("\n[[hand_checks]]\nof = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\n"
-                           "inputs = {{ length = {} }}\n",
-                           length));
+    return run(
+        head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]") +
+        support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
+        action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 2" + more) +
+        fmt::format("\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmaterial = \"m\"\nprofile = \"r\"\n"
+                    "inputs = {{ length = {} }}\n",
+                    length));
   };
   struct Row {
     double length;
@@ -453,7 +455,7 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
   };
   const std::string post = profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]") +
                            support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1]"));
-  const std::string buckle = step("b", "LBA", "grow = \"p\"\nmodes = 5");
+  const std::string buckle = step("b", "LBA", "load = \"p\"\nmodes = 5");
   std::string soft = head();
   soft.replace(soft.find("200000"), 6, "210");
   CHECK(told(warnings(soft + post), "is it given in GPa"));
@@ -462,7 +464,7 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
   CHECK_FALSE(told(warnings(head() + post + buckle), "movements before buckling"));
   CHECK(
       told(warnings(head() + post + buckle + "\n[[imperfections]]\nname = \"i\"\nmode_of = \"b\"\namplitude = 2000\n" +
-                    step("g", "GNIA", "from = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")),
+                    step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")),
            "in another unit"));
   const std::string given =
       profile(

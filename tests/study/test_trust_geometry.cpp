@@ -57,10 +57,9 @@ TEST_CASE("standing: the rule in a sentence", "[base][fast]") {
 
 TEST_CASE("standing: copies stand as their originals, turned or mirrored, and an imperfection turns nothing",
           "[study][fast]") {
-  const std::string posts =
-      head() + profile("r", kFlat) + member("a", "[500, 0, 0]", "[500, 0, 1000]") +
-      "\n[[copies]]\nof = \"a\"\nturn = { axis_from = [0, 0, 0], axis_to = [0, 0, 1], angle = 90 }\n"
-      "[[copies]]\nof = \"a\"\nmirror = { point = [0, 0, 0], normal = [1, 0, 0] }\n";
+  const std::string posts = head() + profile("r", kFlat) + member("a", "[500, 0, 0]", "[500, 0, 1000]") +
+                            "\n[[copies]]\nparts = \"a\"\nrotate = { axis = [[0, 0, 0], [0, 0, 1]], angle_deg = 90 }\n"
+                            "[[copies]]\nparts = \"a\"\nmirror = { point = [0, 0, 0], normal = [1, 0, 0] }\n";
   const auto model = study::build_model(io::parse_study(
       posts + support("{ z = 0 }", "\"all\"") + action("p", force("\"a.end\"", "[0, 0, -1]")), "t.toml", {}));
   std::map<std::string, Vec3> height;
@@ -74,9 +73,9 @@ TEST_CASE("standing: copies stand as their originals, turned or mirrored, and an
     const auto r =
         run(head() + profile("r", kFlat) + member("a", "[0, 0, 0]", "[0, 0, 1000]", up) +
             support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rz\"]") + support("\"a.end\"", "[\"x\", \"y\"]") +
-            action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "grow = \"p\"\nmodes = 1") +
+            action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 1") +
             "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 10\n" +
-            step("g", "GNIA", "from = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 20000 }"));
+            step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 20000 }"));
     return r.find("g")->path->increments.back().largest_movement;
   };
   CHECK_DIGITS(collapse(""), collapse("up = [1, 0, 0]"), 8, "a bow of a hundredth does not turn the section");
@@ -89,19 +88,20 @@ std::string stiffened(const std::string& bond, const std::string& more = "", con
          panel("foot", fmt::format("[0, 0, {}]", lift), "[400, 0, 0]", "[0, 20, 0]", "[20, 2]", "", 2) +
          panel("web", fmt::format("[0, 0, {}]", lift), "[400, 0, 0]", "[0, 0, 30]", "[20, 3]", "", 2) + bond + more +
          action("p", "{ kind = \"edge\", at = \"skin.end\", force = [-1, 0, 0] }") +
-         step("b", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"");
+         step("b", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"");
 }
-const std::string kGlue = "\n[[bonds]]\nname = \"glue\"\nfollow = \"foot\"\nto = \"skin\"\ntolerance = 3\n";
+const std::string kGlue =
+    "\n[[bonds]]\nname = \"glue\"\ndependent = \"foot\"\nindependent = \"skin\"\nlargest_gap = 3\n";
 }  // namespace
 
 TEST_CASE("bonds: a bonded part stays joined to its own neighbours", "[study][fast]") {
-  const auto held = support("{ in = \"skin\", x = 0 }", "\"all\"");
+  const auto held = support("{ on = \"skin\", x = 0 }", "\"all\"");
   // the foot glued on with matching nodes is a skin of twice the thickness there; the web stands on it either way
   const double glued = factor(run(stiffened(kGlue, held, "2")));
   const double torn =
       factor(run(head() + panel("skin", "[0, -50, 0]", "[400, 0, 0]", "[0, 100, 0]", "[20, 10]", "", 2) + held +
                  action("p", "{ kind = \"edge\", at = \"skin.end\", force = [-1, 0, 0] }") +
-                 step("b", "LBA", "grow = \"p\"\nmodes = 1\nnegative = \"leave-out\"")));
+                 step("b", "LBA", "load = \"p\"\nmodes = 1\nreversed_load = \"leave-out\"")));
   CHECK(glued > 5 * torn);
   const auto model = study::build_model(io::parse_study(stiffened(kGlue, held, "2"), "t.toml", {}));
   std::vector<int> shared;
@@ -112,7 +112,7 @@ TEST_CASE("bonds: a bonded part stays joined to its own neighbours", "[study][fa
   // a wall of a drawn-out profile, lying on the skin itself: its other walls stay with it, none merges with the skin
   const std::string drawn = head() + panel("skin", "[0, -50, 0]", "[400, 0, 0]", "[0, 100, 0]", "[20, 10]", "", 2) +
                             profile("z", "shape = \"zed\"\nwidth = 20\nheight = 40\nthickness = 2") +
-                            "\n[[panels]]\nname = \"zed\"\nmaterial = \"m\"\nsurface = \"extrusion\"\nprofile = \"z\"\n"
+                            "\n[[panels]]\nname = \"zed\"\nmaterial = \"m\"\nform = \"extrusion\"\nprofile = \"z\"\n"
                             "from = [0, 0, 19]\nto = [400, 0, 19]\ndivisions = [20, 4]\n";
   const auto find_wall = [&](const model::Model& m) {  // the wall that lies on the skin
     for (const auto& p : m.parts)
@@ -123,15 +123,15 @@ TEST_CASE("bonds: a bonded part stays joined to its own neighbours", "[study][fa
       }
     return std::string();
   };
-  const auto parts = study::build_model(io::parse_study(drawn + held + support("{ in = \"zed\", x = 0 }", "\"all\"") +
+  const auto parts = study::build_model(io::parse_study(drawn + held + support("{ on = \"zed\", x = 0 }", "\"all\"") +
                                                             action("p", force("{ near = [400, 0, 0] }", "[0, 0, -1]")),
                                                         "t.toml", {}));
   const std::string wall = find_wall(parts);
   REQUIRE_FALSE(wall.empty());
-  const auto bonded = study::build_model(
-      io::parse_study(drawn + held + fmt::format("\n[[bonds]]\nname = \"b\"\nfollow = \"{}\"\nto = \"skin\"\n", wall) +
-                          action("p", force("{ near = [400, 0, 0] }", "[0, 0, -1]")),
-                      "t.toml", {}));
+  const auto bonded = study::build_model(io::parse_study(
+      drawn + held + fmt::format("\n[[bonds]]\nname = \"b\"\ndependent = \"{}\"\nindependent = \"skin\"\n", wall) +
+          action("p", force("{ near = [400, 0, 0] }", "[0, 0, -1]")),
+      "t.toml", {}));
   std::size_t followers = 0;
   for (const auto& t : bonded.ties) followers += t.bonded ? 1 : 0;
   CHECK(followers == bonded.groups.at(wall).size());
@@ -140,19 +140,19 @@ TEST_CASE("bonds: a bonded part stays joined to its own neighbours", "[study][fa
 
 TEST_CASE("bonds: supports, rigid heads and second bonds on bonded nodes hold beside the bond", "[study][fast]") {
   const std::string end = support("{ x = 0 }", "[\"x\", \"y\", \"z\"]"),
-                    side = support("{ in = \"skin\", x = 0 }", "\"all\"");
+                    side = support("{ on = \"skin\", x = 0 }", "\"all\"");
   const double all = factor(run(stiffened(kGlue, end)));
   CHECK(all > 0);
   // held in its own direction only where the foot ends: the condition of the bond is kept by the skin below
-  const double one = factor(run(stiffened(kGlue, side + support("{ in = \"foot\", x = 400 }", "[\"z\"]"))));
+  const double one = factor(run(stiffened(kGlue, side + support("{ on = \"foot\", x = 400 }", "[\"z\"]"))));
   const double skin =
-      factor(run(stiffened(kGlue, side + support("{ in = \"skin\", box = [[400, 0, 0], [400, 20, 0]] }", "[\"z\"]"))));
+      factor(run(stiffened(kGlue, side + support("{ on = \"skin\", box = [[400, 0, 0], [400, 20, 0]] }", "[\"z\"]"))));
   CHECK(one == Approx(skin).epsilon(0.01));
   const double rigid = factor(run(stiffened(
       kGlue, side + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [400, 0, 10]\nat = { x = 400 }\n")));
   CHECK(rigid > 0);
-  const double twice = factor(
-      run(stiffened(kGlue + "\n[[bonds]]\nname = \"again\"\nfollow = \"foot\"\nto = \"skin\"\ntolerance = 3\n", side)));
+  const double twice = factor(run(stiffened(
+      kGlue + "\n[[bonds]]\nname = \"again\"\ndependent = \"foot\"\nindependent = \"skin\"\nlargest_gap = 3\n", side)));
   CHECK_DIGITS(twice, factor(run(stiffened(kGlue, side))), 6, "the same bond twice says nothing new");
 }
 
@@ -163,7 +163,7 @@ TEST_CASE("bonds: edges whose meshes differ are joined and told, crossings, doub
            panel("c", "[0, 500, 0]", "[1000, 0, 0]", "[0, 500, 0]", divisions, more) +
            support("\"a.left\"", "\"all\"") + action("g", "{ kind = \"gravity\" }") + step("la", "LA", "load = \"g\"");
   };
-  const auto loose = run(joined("[8, 4]", "finer = [{ towards = \"start\", times = 4 }]"));
+  const auto loose = run(joined("[8, 4]", "grading = [{ towards = \"start\", ratio = 4 }]"));
   CHECK(told(loose.check.remarks, "meet along an edge with meshes that differ"));
   CHECK(loose.check.warnings.empty());
   CHECK(largest_movement(loose) == Approx(largest_movement(run(joined("[8, 4]")))).epsilon(0.01));
@@ -200,18 +200,18 @@ TEST_CASE("resultants: what is printed is what acts, over every kind of tie and 
        {post + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [50, 20, 1100]\nat = \"a.end\"\n",
         force("\"cap\"", "[10, 0, -5]")},
        {head() + panel("s", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[4, 4]") +
-            "\n[[couplings]]\nname = \"cap\"\nkind = \"spread\"\npoint = [400, 100, 40]\nat = \"s.end\"\n"
-            "[[supports]]\nat = \"s.start\"\nhold = \"all\"\n" +
+            "\n[[couplings]]\nname = \"cap\"\nkind = \"distributed\"\npoint = [400, 100, 40]\nat = \"s.end\"\n"
+            "[[supports]]\nat = \"s.start\"\nrestrain = \"all\"\n" +
             "",
         ""},
        {head() + panel("s", "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", "[4, 4]") +
             panel("t", "[400, 0, 1]", "[400, 0, 0]", "[0, 200, 0]", "[5, 7]") +
-            "\n[[bonds]]\nname = \"b\"\nfollow = \"t.start\"\nto = \"s\"\ntolerance = 5\n" +
+            "\n[[bonds]]\nname = \"b\"\ndependent = \"t.start\"\nindependent = \"s\"\nlargest_gap = 5\n" +
             support("\"s.start\"", "\"all\""),
-        "{ kind = \"edge\", at = \"t.start\", force = [10, 0, -5], share = \"total\" }"}}));
+        "{ kind = \"edge\", at = \"t.start\", force = [10, 0, -5], distribution = \"total\" }"}}));
   if (loads.empty()) return;  // nodes on one line cannot be spread over: told elsewhere
   const auto r =
-      run(text + action("p", loads) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "grow = \"p\"\nmodes = 1"));
+      run(text + action("p", loads) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   INFO(text);
   for (const auto& total : {r.find("la")->growing_total, r.find("b")->growing_total, r.find("la")->linear->applied,
                             r.check.actions[0].about_origin})
@@ -232,25 +232,25 @@ TEST_CASE("joints: the point of a coupling is a node of its own, totals on curve
                                             "{{ any = [\"s.start\", \"s.end\"] }}\n",
                                             at) +
                                 support("\"cap\"", "\"all\"") +
-                                action("p", force("{ in = \"s\", near = [200, 200, 0] }", "[0, 0, -1]")) +
+                                action("p", force("{ on = \"s\", near = [200, 200, 0] }", "[0, 0, -1]")) +
                                 step("la", "LA", "load = \"p\"")));
   };
   CHECK_DIGITS(sag("[200, 200, 0]"), sag("[200, 200, 300]"), 8, "an existing node at the point is not taken for it");
 
   const auto ring =
       run(head() +
-          "\n[[panels]]\nname = \"tube\"\nmaterial = \"m\"\nthickness = 5\nsurface = \"cylinder\"\nfaces = "
-          "\"nine\"\naxis_from = [0, 0, 0]\naxis_to = [0, 0, 300]\nstart = [100, 0, 0]\nangle = 360\n"
+          "\n[[panels]]\nname = \"tube\"\nmaterial = \"m\"\nthickness = 5\nform = \"cylinder\"\nelement_nodes = "
+          "9\naxis = [[0, 0, 0], [0, 0, 300]]\nstart = [100, 0, 0]\nangle_deg = 360\n"
           "divisions = [6, 2]\n" +
           support("\"tube.left\"", "\"all\"") +
-          action("p", "{ kind = \"edge\", at = \"tube.right\", force = [0, 0, -1000], share = \"total\" }") +
+          action("p", "{ kind = \"edge\", at = \"tube.right\", force = [0, 0, -1000], distribution = \"total\" }") +
           step("la", "LA", "load = \"p\""));
   CHECK_DIGITS(-ring.find("la")->growing_total.force.z(), 1000, 12, "the total is the total");
 
-  for (const char* shape : {"[[panels]]\nname = \"t\"\nmaterial = \"m\"\nthickness = 5\nsurface = \"cylinder\"\n",
-                            "[[solids]]\nname = \"t\"\nmaterial = \"m\"\nbody = \"tube\"\nwall = 5\n"}) {
+  for (const char* shape : {"[[panels]]\nname = \"t\"\nmaterial = \"m\"\nthickness = 5\nform = \"cylinder\"\n",
+                            "[[solids]]\nname = \"t\"\nmaterial = \"m\"\nbody = \"tube\"\nwall_thickness = 5\n"}) {
     const std::string text =
-        head() + shape + "axis_from = [0, 0, 0]\naxis_to = [0, 0, 300]\nstart = [100, 0, 500]\nangle = 360\n" +
+        head() + shape + "axis = [[0, 0, 0], [0, 0, 300]]\nstart = [100, 0, 500]\nangle_deg = 360\n" +
         (shape[2] == 'p' ? "divisions = [8, 2]\n" : "divisions = [8, 2, 1]\n") + action("g", "{ kind = \"gravity\" }");
     CHECK_THROWS_WITH(study::build_model(io::parse_study(text, "t.toml", {})),
                       Catch::Contains("lies 500 mm along the axis") || Catch::Contains("lies 500 mm"));
@@ -279,15 +279,15 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
   const auto strip = [](const std::string& at, const std::string& share, const std::string& side = "y") {
     return head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 60, 0]", "[10, 3]", "", 2) +
            support("\"s.start\"", "\"all\"") +
-           "\n[[couplings]]\nname = \"platen\"\nkind = \"alike\"\nat = \"s.end\"\n" + share +
-           "\n[[couplings]]\nname = \"side\"\nkind = \"alike\"\nat = \"s.right\"\nshare = [\"" + side + "\"]\n" +
+           "\n[[couplings]]\nname = \"platen\"\nkind = \"equal\"\nat = \"s.end\"\n" + share +
+           "\n[[couplings]]\nname = \"side\"\nkind = \"equal\"\nat = \"s.right\"\ndofs = [\"" + side + "\"]\n" +
            action("p", force(at, "[0, 0, -60]")) +
-           step("g", "GNA", "grow = \"p\"\nfirst_step = 0.2\ntolerance = 1e-9\nstop = { load_factor = 1 }");
+           step("g", "GNA", "load = \"p\"\nfirst_step = 0.2\ntolerance = 1e-9\nstop = { load_factor = 1 }");
   };
   const auto end_of = [](const study::StudyResult& r) {
     return r.find("g")->path->increments.back().movement(*r.model);
   };
-  const auto share = std::string("share = [\"x\", \"z\"]");
+  const auto share = std::string("dofs = [\"x\", \"z\"]");
   const auto first = run(strip("{ near = [200, 0, 0] }", share)), second = run(strip("{ near = [200, 60, 0] }", share));
   const Eigen::VectorXd u = end_of(first), v = end_of(second);
   double most = 0;
@@ -302,7 +302,7 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
   CHECK_THROWS_WITH(run(strip("\"s.end\"", "")), Catch::Contains("does not say what its nodes share"));
   CHECK_THROWS_WITH(run(strip("{ near = [200, 0, 0] }", share, "x")),
                     Catch::Contains("moves along x like the nodes of 'platen' already"));
-  CHECK_THROWS_WITH(run(strip("\"s.end\"", "share = [\"rx\"]")), Catch::Contains("nothing that nodes can share"));
+  CHECK_THROWS_WITH(run(strip("\"s.end\"", "dofs = [\"rx\"]")), Catch::Contains("'dofs' has no 'rx'"));
 }
 
 }  // namespace trust_geometry_tests

@@ -21,7 +21,7 @@ std::string strip(const std::string& watches, const std::string& analysis, const
          watches + analysis;
 }
 std::string watch(const std::string& name, const std::string& what) {
-  return "\n[[watch]]\nname = \"" + name + "\"\n" + what + "\n";
+  return "\n[[watches]]\nname = \"" + name + "\"\n" + what + "\n";
 }
 const std::string kTurn = watch("tip", "at = \"a.end\"\nabout = [0, -1, 0]");
 }  // namespace
@@ -29,11 +29,11 @@ const std::string kTurn = watch("tip", "at = \"a.end\"\nabout = [0, -1, 0]");
 TEST_CASE("watch: a rotation counts on over several turns, leads and ends a path", "[study][fast]") {
   // pure moments of a member that is stiff or rigid in shear, by every control
   const auto [shear, control] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {"", "control = \"movement\"\nlead = \"tip\"\n"},
-      {"shear_flexible = false", "control = \"movement\"\nlead = \"tip\"\n"},
+      {"", "control = \"displacement\"\ncontrol_watch = \"tip\"\n"},
+      {"shear_deformation = false", "control = \"displacement\"\ncontrol_watch = \"tip\"\n"},
       {"", ""},
-      {"shear_flexible = false", ""},
-      {"shear_flexible = false", "control = \"load\"\n"},
+      {"shear_deformation = false", ""},
+      {"shear_deformation = false", "control = \"load\"\n"},
   }));
   CAPTURE(shear, control);
   const double turns = GENERATE(0.75, -1.5, 2.0);
@@ -41,7 +41,7 @@ TEST_CASE("watch: a rotation counts on over several turns, leads and ends a path
   const auto r = run(
       strip(kTurn,
             step("g", "GNA",
-                 "grow = \"p\"\n" + control +
+                 "load = \"p\"\n" + control +
                      fmt::format("stop = {{ watch = \"tip\", value = {:.17g}, increments = 300 }}", turns * 2 * M_PI)),
             shear, turns < 0 ? -1 : 1));
   const auto& last = path_of(r).increments.back();
@@ -60,11 +60,11 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
   };
   const double all = 2 * M_PI * kRigidity / kLength, end = 0.9;
   const std::vector<Row> rows = {
-      {"moment", "part = \"a\"\nwhat = \"moment-y\"", [&](double f) { return f * all; }},
+      {"moment", "part = \"a\"\nquantity = \"moment-y\"", [&](double f) { return f * all; }},
       {"stored", "energy = \"stored\"", [&](double f) { return 0.5 * f * f * all * all * kLength / kRigidity; }},
-      {"stress", "part = \"a\"\nwhat = \"stress\"", [&](double f) { return f * all / (40 * 4 / 6.0); }},
+      {"stress", "part = \"a\"\nquantity = \"stress\"", [&](double f) { return f * all / (40 * 4 / 6.0); }},
       {"bearing", "reaction = \"1\"\nabout = [0, 1, 0]", [&](double f) { return f * all; }},
-      {"closer", "at = \"a.end\"\nfrom = \"a.start\"",
+      {"closer", "at = \"a.end\"\nrelative_to = \"a.start\"",
        [&](double f) { return kLength - std::abs(kLength * std::sin(M_PI * f) / (M_PI * f)); }},
       {"turn", "at = \"a.end\"\nabout = [0, -1, 0]", [&](double f) { return 2 * M_PI * f; }},
       {"along", "at = \"a.end\"\ndirection = [-1, 0, 0]",
@@ -74,7 +74,7 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
   for (const auto& row : rows) watches += watch(row.name, row.what);
   const std::string held = support("\"a.start\"", "\"all\"");
   const auto text = [&](const std::string& more) {
-    return with(strip(watches, step("g", "GNA", "grow = \"p\"\nfirst_step = 0.07\n" + more)), held,
+    return with(strip(watches, step("g", "GNA", "load = \"p\"\nfirst_step = 0.07\n" + more)), held,
                 with(held, "at", "name = \"1\"\nat"));
   };
   const auto plain = run(text(fmt::format("stop = {{ load_factor = {} }}", end)));
@@ -83,7 +83,7 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
     CAPTURE(row.name);
     const double middle = row.exact(0.31), stop = row.exact(0.62);
     const auto r = run(text(fmt::format(
-        "output_movements = [{{ watch = \"{0}\", value = {1:.17g} }}]\nstop = {{ watch = \"{0}\", value = {2:.17g} }}",
+        "output_values = [{{ watch = \"{0}\", value = {1:.17g} }}]\nstop = {{ watch = \"{0}\", value = {2:.17g} }}",
         row.name, middle, stop)));
     const auto& list = path_of(r).increments;
     CHECK(list.back().watched[w] == Approx(stop).epsilon(3e-6));
@@ -102,7 +102,8 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
     CHECK(told(std::vector<std::string>{path_of(r).stop_reason}, row.name));
     // and leads: the same end, by states of the same path
     const auto led = run(text(fmt::format(
-        "control = \"movement\"\nlead = \"{0}\"\nstop = {{ watch = \"{0}\", value = {1:.17g} }}", row.name, stop)));
+        "control = \"displacement\"\ncontrol_watch = \"{0}\"\nstop = {{ watch = \"{0}\", value = {1:.17g} }}", row.name,
+        stop)));
     const auto& steps = path_of(led).increments;
     CAPTURE(path_of(led).message, steps.size());
     CHECK(path_of(led).usable());
@@ -119,10 +120,10 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
 TEST_CASE("watch: the volume that a panel displaces, however it is moved", "[study][fast]") {
   // a square on a stiff frame of prescribed displacements: moved along its normal, tilted, and blown up
   const auto [what, value] = GENERATE(Catch::Generators::table<std::string, double>({
-      {"{ kind = \"movement\", at = { z = 0 }, freedom = \"z\", value = 7 }", 7 * 200.0 * 100},
-      {"{ kind = \"movement\", at = { z = 0 }, freedom = \"z\", value = -7 }", -7 * 200.0 * 100},
-      {"{ kind = \"movement\", at = { x = 200 }, freedom = \"z\", value = 4 }, "
-       "{ kind = \"movement\", at = { x = 0 }, freedom = \"z\", value = 0 }",
+      {"{ kind = \"displacement\", at = { z = 0 }, dof = \"z\", value = 7 }", 7 * 200.0 * 100},
+      {"{ kind = \"displacement\", at = { z = 0 }, dof = \"z\", value = -7 }", -7 * 200.0 * 100},
+      {"{ kind = \"displacement\", at = { x = 200 }, dof = \"z\", value = 4 }, "
+       "{ kind = \"displacement\", at = { x = 0 }, dof = \"z\", value = 0 }",
        0.5 * 4 * 200.0 * 100},
   }));
   CAPTURE(what);
@@ -131,24 +132,25 @@ TEST_CASE("watch: the volume that a panel displaces, however it is moved", "[stu
       tilts ? support("{ x = 0 }", "[\"z\"]") + support("{ x = 200 }", "[\"z\"]") : support("{ z = 0 }", "[\"z\"]");
   const auto shape = GENERATE(as<std::string>(), "four", "nine", "three");
   CAPTURE(shape);
-  const auto r =
-      run(head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 100, 0]", "[4, 2]", "faces = \"" + shape + "\"") +
-          support("{ near = [0, 0, 0] }", "[\"x\", \"y\", \"rz\"]") + held + support("{ z = 0 }", "[\"rx\"]") +
-          action("p", what) + watch("v", "part = \"s\"\nwhat = \"volume\"") +
-          step("g", "GNA", "grow = \"p\"\nstop = { load_factor = 1 }"));
+  const auto r = run(
+      head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 100, 0]", "[4, 2]", "element_nodes = " + nodes_of(shape)) +
+      support("{ near = [0, 0, 0] }", "[\"x\", \"y\", \"rz\"]") + held + support("{ z = 0 }", "[\"rx\"]") +
+      action("p", what) + watch("v", "part = \"s\"\nquantity = \"volume\"") +
+      step("g", "GNA", "load = \"p\"\nstop = { load_factor = 1 }"));
   CHECK(path_of(r).increments.back().watched[0] == Approx(value).epsilon(1e-3));
 }
 
 TEST_CASE("watch: what cannot be watched, or lead, is refused with its place", "[study][fast]") {
   const auto [watches, analysis, words] = GENERATE(Catch::Generators::table<std::string, std::string, std::string>({
-      {watch("v", "part = \"a\"\nwhat = \"volume\""), "", "'a' is no panel"},
+      {watch("v", "part = \"a\"\nquantity = \"volume\""), "", "'a' is no panel"},
       {watch("e", "energy = \"kinetic\""), "", "'energy' of this watch point is 'kinetic'"},
-      {watch("e", "energy = \"stored\""), "control = \"movement\"\nlead = \"x\"\n", "no watch point named 'x'"},
+      {watch("e", "energy = \"stored\""), "control = \"displacement\"\ncontrol_watch = \"x\"\n",
+       "no watch point named 'x'"},
       {kTurn, "stop = { value = 3 }\n", "'value' needs the watch that reads it"},
       {kTurn, "stop = { watch = \"tip\", value = 0 }\n", "must not be zero"},
   }));
   INFO(words);
-  CHECK_THAT(complaint_of(strip(watches, step("g", "GNA", "grow = \"p\"\n" + analysis))), Catch::Contains(words));
+  CHECK_THAT(complaint_of(strip(watches, step("g", "GNA", "load = \"p\"\n" + analysis))), Catch::Contains(words));
 }
 
 TEST_CASE("watch: first contact is located, for every control, gap and load", "[study][fast]") {
@@ -158,14 +160,14 @@ TEST_CASE("watch: first contact is located, for every control, gap and load", "[
   CAPTURE(gap, unit, control);
   const double rigidity = 200000.0 * 20 * 27000 / 12, load = 3 * rigidity * gap / 1e9;
   const auto r =
-      run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_flexible = false") +
+      run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30\nshear_deformation = false") +
           member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4\nup = [0, 0, 1]") + support("\"a.start\"", "\"all\"") +
           action("p", force("\"a.end\"", fmt::format("[0, 0, {}]", -unit))) +
-          fmt::format("\n[[obstacles]]\nname = \"stop\"\nplane = {{ at = [0, 0, {}], normal = [0, 0, 1] "
+          fmt::format("\n[[obstacles]]\nname = \"stop\"\nplane = {{ point = [0, 0, {}], normal = [0, 0, 1] "
                       "}}\non = \"a\"\n",
                       -gap) +
           step("g", "GNA",
-               "grow = \"p\"\n" + control + fmt::format("stop = {{ load_factor = {:.17g} }}", 3 * load / unit)));
+               "load = \"p\"\n" + control + fmt::format("stop = {{ load_factor = {:.17g} }}", 3 * load / unit)));
   const auto& list = path_of(r).increments;
   const auto touch =
       std::find_if(list.begin(), list.end(), [](const auto& i) { return i.event == analysis::PathEvent::touch; });
@@ -185,14 +187,14 @@ TEST_CASE("watch: a strut that sways to a guard goes on there, by every control 
   CAPTURE(across, kind);
   const auto push = [&](const std::string& control) {
     const auto r =
-        run(head("") + "yield_stress = 400\nyielding = { model = \"perfect\" }\n" +
+        run(head("") + "yield_stress = 400\nyielding = { law = \"perfect\" }\n" +
             profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
             member("a", "[0, 0, 0]", "[0, 0, 1000]", "elements = 10\nup = [1, 0, 0]") +
             support("\"a.start\"", "\"all\"") + action("p", force("\"a.end\"", fmt::format("[{}, 0, -1000]", across))) +
-            "\n[[obstacles]]\nname = \"guard\"\nplane = { at = [30, 0, 0], normal = [-1, 0, 0] }\non = "
+            "\n[[obstacles]]\nname = \"guard\"\nplane = { point = [30, 0, 0], normal = [-1, 0, 0] }\non = "
             "\"a\"\n" +
             watch("force", "reaction = \"guard\"\ndirection = [-1, 0, 0]") +
-            step("g", kind, "grow = \"p\"\n" + control + "stop = { load_factor = 1.5 }"));
+            step("g", kind, "load = \"p\"\n" + control + "stop = { load_factor = 1.5 }"));
     const auto& path = path_of(r);
     CAPTURE(control, path.message);
     REQUIRE(path.usable());

@@ -14,8 +14,8 @@
 namespace archway::test {
 
 inline std::string head(const std::string& more = "") {
-  return "[study]\ntitle = \"trial\"\nforce = \"N\"\nlength = \"mm\"\n" + more +
-         "\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = 0.3\ndensity = 8e-9\nexpansion = 1.2e-5\n";
+  return "[study]\ntitle = \"trial\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n" + more +
+         "\n[materials.m]\nyoungs_modulus = 200000\npoisson_ratio = 0.3\ndensity = 8e-9\nthermal_expansion = 1.2e-5\n";
 }
 inline std::string profile(const std::string& name, const std::string& shape) {
   return fmt::format("\n[profiles.{}]\n{}\n", name, shape);
@@ -34,8 +34,12 @@ inline std::string panel(const std::string& name, const std::string& corner, con
       "{}\n{}\n",
       name, thickness, corner, along, across, divisions, more);
 }
+/// Nodes of an element of walls by the word that tests call it.
+inline std::string nodes_of(const std::string& faces) {
+  return faces == "three" ? "3" : faces == "nine" ? "9" : "4";
+}
 inline std::string support(const std::string& at, const std::string& hold, const std::string& more = "") {
-  return fmt::format("\n[[supports]]\nat = {}\nhold = {}\n{}\n", at, hold, more);
+  return fmt::format("\n[[supports]]\nat = {}\nrestrain = {}\n{}\n", at, hold, more);
 }
 inline std::string action(const std::string& name, const std::string& loads) {
   return fmt::format("\n[[actions]]\nname = \"{}\"\nloads = [{}]\n", name, loads);

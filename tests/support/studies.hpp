@@ -8,8 +8,8 @@ namespace archway::test {
 inline const std::string& small_study() {
   static const std::string text = R"([study]
 title = "Planting bench column"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 
 [parameters]
 height = 1200
@@ -38,12 +38,12 @@ elements = 6
 [[supports]]
 name = "foot"
 at = "column.start"
-hold = ["x", "y", "z", "rz"]
+restrain = ["x", "y", "z", "rz"]
 
 [[supports]]
 name = "head guide"
 at = "head"
-hold = ["x", "y"]
+restrain = ["x", "y"]
 
 [[actions]]
 name = "weight"
@@ -57,7 +57,7 @@ loads = [{ kind = "force", at = "head", force = [0, 0, -1] }]
 weight = 1.35
 press = 2
 
-[[watch]]
+[[watches]]
 name = "middle"
 at = { near = [0, 0, "height / 2"] }
 direction = [1, 0, 0]
@@ -70,23 +70,23 @@ load = "weight"
 [[analyses]]
 name = "buckling"
 kind = "LBA"
-from = "standing"
-grow = "press"
+preload_of = "standing"
+load = "press"
 modes = 2
-negative = "leave-out"
+reversed_load = "leave-out"
 
 [[imperfections]]
 name = "bow"
 mode_of = "buckling"
 mode = 1
-amplitude = { of_length = 0.002, part = "column" }
+amplitude = { length_ratio = 0.002, part = "column" }
 
 [[analyses]]
 name = "collapse"
 kind = "GNIA"
-from = "buckling"
+loads_of = "buckling"
 imperfection = "bow"
-stop = { watch = "middle", movement = 60, increments = 30 }
+stop = { watch = "middle", value = 60, increments = 30 }
 )";
   return text;
 }

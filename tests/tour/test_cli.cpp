@@ -97,8 +97,8 @@ TEST_CASE("cli: a wrong study is code 3, told on the error stream, with nothing 
   const Desk desk;
   const auto slip = GENERATE(values<std::pair<std::string, std::string>>(
       {{"elements = 6", "elemnts = 6"},
-       {"hold = [\"x\", \"y\", \"z\", \"rz\"]", "hold = [\"x\", \"y\", \"rz\"]"},
-       {"at = \"head\"\nhold", "at = { x = 7 }\nhold"}}));
+       {"restrain = [\"x\", \"y\", \"z\", \"rz\"]", "restrain = [\"x\", \"y\", \"rz\"]"},
+       {"at = \"head\"\nrestrain", "at = { x = 7 }\nrestrain"}}));
   desk.write("bench.toml", test::with(test::small_study(), slip.first, slip.second));
   for (const char* command : {"run", "check"}) {
     const auto o = desk.run(std::string("archway ") + command + " bench.toml --quiet");
@@ -114,8 +114,8 @@ TEST_CASE("cli: a wrong study is code 3, told on the error stream, with nothing 
 
 TEST_CASE("cli: the free movement of an unsupported structure is named", "[tour]") {
   const Desk desk;
-  desk.write("bench.toml",
-             test::with(test::small_study(), "hold = [\"x\", \"y\", \"z\", \"rz\"]", "hold = [\"x\", \"y\", \"rz\"]"));
+  desk.write("bench.toml", test::with(test::small_study(), "restrain = [\"x\", \"y\", \"z\", \"rz\"]",
+                                      "restrain = [\"x\", \"y\", \"rz\"]"));
   const auto o = desk.run("archway run bench.toml");
   CHECK(o.code == 3);
   CHECK(contains(o.err, "the whole structure can move along z without resistance"));
@@ -159,9 +159,8 @@ TEST_CASE("cli: works in a pipe whose reader leaves", "[tour]") {
 TEST_CASE("cli: Ctrl-C keeps what is computed", "[tour]") {
   const Desk desk;
   // small steps and many of them, so that there is time to interrupt
-  desk.write("bench.toml",
-             test::with(test::small_study(), "stop = { watch = \"middle\", movement = 60, increments = 30 }",
-                        "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }"));
+  desk.write("bench.toml", test::with(test::small_study(), "stop = { watch = \"middle\", value = 60, increments = 30 }",
+                                      "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }"));
   const auto o =
       desk.run("'" ARCHWAY_TOOL "' run bench.toml --no-figures & pid=$!; sleep 2; kill -INT $pid; wait $pid; exit $?");
   CHECK(o.code == 130);
@@ -226,9 +225,8 @@ TEST_CASE("cli: a requirement that is not met is code 6, in text, data and table
 
 TEST_CASE("cli: stopped at once, older results stay, two runs into one folder, the second is told", "[tour]") {
   const Desk desk;
-  const std::string slow =
-      test::with(test::small_study(), "stop = { watch = \"middle\", movement = 60, increments = 30 }",
-                 "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }");
+  const std::string slow = test::with(test::small_study(), "stop = { watch = \"middle\", value = 60, increments = 30 }",
+                                      "first_step = 0.01\nlargest_step = 0.01\nstop = { increments = 100000 }");
   desk.write("bench.toml", test::small_study());
   CHECK(desk.run("archway run bench.toml --quiet --no-figures -o r").code == 0);
   const auto before = desk.read("r/results.json");
@@ -323,7 +321,7 @@ TEST_CASE("cli: show lists names, counts and draws what a selection catches, and
   CHECK(names.code == 0);
   CHECK(contains(names.out, "ring-2.right"));
   const auto caught =
-      desk.run("archway show " + hopper + " \"{ in = \\\"hopper\\\", free_edges = true }\" --picture rim.png");
+      desk.run("archway show " + hopper + " \"{ on = \\\"hopper\\\", free_edges = true }\" --picture rim.png");
   CHECK(caught.code == 0);
   CHECK(contains(caught.out, "64 nodes, from (-200, -200, -900) to (200, 200, -900) mm"));
   CHECK(contains(caught.out, "64 panel edges between them"));
@@ -345,9 +343,9 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
   CHECK(contains(told.out, "0 nodes merged"));
   CHECK(contains(told.out, "180 edges with more than two panels"));
   std::string study =
-      "[study]\ntitle = \"Deck from elsewhere\"\nforce = \"N\"\nlength = \"mm\"\n[materials.alloy]\n"
+      "[study]\ntitle = \"Deck from elsewhere\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.alloy]\n"
       "youngs_modulus = 70000\npoisson_ratio = 0.33\n[[meshes]]\nfile = \"deck.obj\"\nmaterial = \"alloy\"\n"
-      "thickness = 4\nparts = { skin = { thickness = 3 } }\n[[supports]]\nat = { x = 0 }\nhold = \"all\"\n"
+      "thickness = 4\nparts = { skin = { thickness = 3 } }\n[[supports]]\nat = { x = 0 }\nrestrain = \"all\"\n"
       "[[actions]]\nname = \"snow\"\nloads = [{ kind = \"surface\", on = \"skin\", force = [0, 0, -0.001] }]\n";
   desk.write("back.toml", study);
   const auto check = desk.run("archway check back.toml --pictures look");
@@ -357,13 +355,13 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
   for (const char* name : {"look/structure.png", "look/axes.png", "look/load-snow.png"})
     CHECK(desk.read(name).substr(1, 3) == "PNG");
   desk.write("again.toml", study +
-                               "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\ngrow = \"snow\"\nmodes = 1\n"
-                               "negative = \"leave-out\"\nsecond_mesh = 2\n");
+                               "[[analyses]]\nname = \"b\"\nkind = \"LBA\"\nload = \"snow\"\nmodes = 1\n"
+                               "reversed_load = \"leave-out\"\nmesh_check = 2\n");
   const auto again = desk.run("archway run again.toml --no-figures").out;
   CHECK(contains(again, "second mesh with"));
   CHECK(!contains(again, "changes nothing"));
   std::string loose = study;
-  loose.replace(loose.find("hold = \"all\""), 12, "hold = [\"x\", \"y\"]");
+  loose.replace(loose.find("restrain = \"all\""), 16, "restrain = [\"x\", \"y\"]");
   desk.write("loose.toml", loose);
   CHECK(desk.run("archway check loose.toml --pictures free").code == 3);
   CHECK(desk.read("free/free-movement.png").substr(1, 3) == "PNG");

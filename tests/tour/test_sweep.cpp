@@ -8,8 +8,8 @@ using tour::Desk;
 namespace {
 const std::string kArch = R"study([study]
 title = "Footpath arch"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [parameters]
 depth = 12
 [materials.ash]
@@ -30,10 +30,10 @@ elements = 8
 up = [0, 1, 0]
 [[supports]]
 at = { any = ["rib.start", "rib.end"] }
-hold = ["x", "y", "z", "rx", "rz"]
+restrain = ["x", "y", "z", "rx", "rz"]
 [[supports]]
-at = { in = "rib", inner = true }
-hold = ["y", "rx", "rz"]
+at = { on = "rib", inner_nodes = true }
+restrain = ["y", "rx", "rz"]
 [[actions]]
 name = "push"
 loads = [{ kind = "force", at = { near = [500, 0, 60] }, force = [0, 0, -1] }]
@@ -44,7 +44,7 @@ amplitude = 2
 [[imperfections]]
 name = "hump"
 on = "rib"
-movement = [0, 0, "sin(3 * pi * x / 1000)"]
+displacement = [0, 0, "sin(3 * pi * x / 1000)"]
 [[imperfections]]
 name = "rough"
 shape = "random"
@@ -55,13 +55,13 @@ amplitude = { rms = 1.5 }
 [[analyses]]
 name = "lba"
 kind = "LBA"
-grow = "push"
+load = "push"
 modes = 3
-negative = "leave-out"
+reversed_load = "leave-out"
 [[analyses]]
 name = "fall"
 kind = "GNIA"
-from = "lba"
+loads_of = "lba"
 imperfection = "bow"
 [[sweeps]]
 name = "much"
@@ -73,7 +73,7 @@ both_signs = true
 name = "samples"
 analysis = "fall"
 imperfections = ["rough"]
-seeds = 5
+samples = 5
 [[sweeps]]
 name = "worst"
 analysis = "fall"
@@ -184,13 +184,13 @@ along = [300, 0, 0]
 across = [0, 200, 0]
 divisions = [6, 4]
 [[supports]]
-at = { in = "plate", free_edges = true }
-hold = ["x", "y", "z"]
+at = { on = "plate", free_edges = true }
+restrain = ["x", "y", "z"]
 [[imperfections]]
 name = "worn"
 on = "plate"
-gives = "thickness"
-height = "2 - 0.55 * share"
+quantity = "thickness"
+height = "2 - 0.55 * xi"
 )";
 }  // namespace
 

@@ -11,15 +11,15 @@ namespace {
 const char* const kPost = R"(
 [study]
 title = "Trellis post"
-force = "N"
-length = "mm"
+format = 1
+units = { force = "N", length = "mm" }
 [parameters]
 wall = 3
 [materials.steel]
 youngs_modulus = 210000
 poisson_ratio = 0.3
 [profiles]
-post = { shape = "rectangular-hollow", width = 40, height = 60, thickness = "wall", shear_flexible = false }
+post = { shape = "rectangular-hollow", width = 40, height = 60, thickness = "wall", shear_deformation = false }
 [[members]]
 name = "post"
 material = "steel"
@@ -30,7 +30,7 @@ up = [1, 0, 0]
 elements = 2
 [[supports]]
 at = "post.start"
-hold = "all"
+restrain = "all"
 [[springs]]
 name = "tie"
 at = "post.end"
@@ -43,33 +43,33 @@ loads = [{ kind = "force", at = "post.end", force = [0, 0, -1000] }]
 [[analyses]]
 name = "buckling"
 kind = "LBA"
-grow = "roof"
+load = "roof"
 modes = 3
 [[analyses]]
 name = "thicker"
-like = "buckling"
+copy_of = "buckling"
 set = { wall = 4 }
 [[analyses]]
 name = "finer"
-like = "buckling"
+copy_of = "buckling"
 refine = 3
-second_mesh = 2
+mesh_check = 2
 [[hand_checks]]
-of = "buckling"
+analysis = "buckling"
 mode = 2
-value = 1
+critical_load = 1
 formula = "column"
 material = "steel"
 profile = "post"
 about = "z"
 inputs = { length = "2 * 1200", ends = "fixed-free", end_sideways = 20 }
 [[hand_checks]]
-of = "buckling"
+analysis = "buckling"
 formula = "column"
 material = "steel"
 profile = "post"
 about = "y"
-at_factor_one = 1000
+load_at_factor_one = 1000
 inputs = { length = 2400, ends = "fixed-free" }
 )";
 
@@ -150,21 +150,22 @@ TEST_CASE("cli: what a copied analysis or a hand check gets wrong is told at its
     CHECK(checked.code == 3);
     return checked.err;
   };
-  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"bukling\"\n"),
+  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\ncopy_of = \"bukling\"\n"),
              Catch::Contains("post.toml:") && Catch::Contains("'buckling'"));
-  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"buckling\"\n"
+  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\ncopy_of = \"buckling\"\n"
                            "set = { wal = 3 }\n"),
              Catch::Contains("no parameter 'wal'") && Catch::Contains("'wall'"));
-  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\nlike = \"buckling\"\nsecond_mesh = 1\n"),
-             Catch::Contains("second_mesh"));
-  CHECK_THAT(code_and_text("[[analyses]]\nname = \"path\"\nkind = \"GNA\"\nfrom = \"thicker\"\n"),
+  CHECK_THAT(code_and_text("[[analyses]]\nname = \"a\"\ncopy_of = \"buckling\"\nmesh_check = 1\n"),
+             Catch::Contains("mesh_check"));
+  CHECK_THAT(code_and_text("[[analyses]]\nname = \"path\"\nkind = \"GNA\"\nloads_of = \"thicker\"\n"),
              Catch::Contains("another structure"));
-  CHECK_THAT(code_and_text("[[hand_checks]]\nof = \"buckling\"\nformula = \"column\"\ninputs = { length = 3 }\n"),
+  CHECK_THAT(code_and_text("[[hand_checks]]\nanalysis = \"buckling\"\nformula = \"column\"\ninputs = { length = 3 }\n"),
              Catch::Contains("needs a number"));
-  CHECK_THAT(code_and_text("[[hand_checks]]\nof = \"buckling\"\nformula = \"ring\"\nmaterial = \"steel\"\nprofile = "
-                           "\"post\"\ninputs = { radius = 3 }\n"),
-             Catch::Contains("at_factor_one"));
-  CHECK_THAT(code_and_text("[[hand_checks]]\nof = \"roof\"\nformula = \"column\"\n"),
+  CHECK_THAT(
+      code_and_text("[[hand_checks]]\nanalysis = \"buckling\"\nformula = \"ring\"\nmaterial = \"steel\"\nprofile = "
+                    "\"post\"\ninputs = { radius = 3 }\n"),
+      Catch::Contains("at_factor_one"));
+  CHECK_THAT(code_and_text("[[hand_checks]]\nanalysis = \"roof\"\nformula = \"column\"\n"),
              Catch::Contains("not a buckling analysis"));
 }
 

@@ -7,10 +7,16 @@
 
 namespace archway::io {
 
+/// The version of the study format that this program reads.
+constexpr int kStudyFormat = 1;
+
 /// Reads a study file (TOML, schema in docs/study-file.md).
 /// \param overrides  parameters given from outside, by name; they win over the file
 /// \throws base::InputError with all complaints, each with file:line:column, the source line and a remedy
 study::StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides = {});
+
+/// Text of a study file. \throws base::InputError when it cannot be read, or is larger than 64 MB
+std::string study_text(const std::string& path);
 
 /// The same of a study that is not finished: what is wrong with single entries goes to `wrong`, and they are as far as
 /// they were read. Copies are not made then. \throws base::InputError when the file cannot be read or is no TOML

@@ -78,7 +78,7 @@ struct ControlSpec {
 
 /// One stage of a path.
 struct StageSpec {
-  std::string name, grow;
+  std::string name, load;
   std::optional<double> to;  ///< load factor at which it ends
   ControlSpec control;
   StopSpec stop;
@@ -88,14 +88,15 @@ struct StageSpec {
 struct AnalysisSpec {
   std::string name;
   const AnalysisKind* kind = analysis_kinds().front();
-  std::string like;  ///< the analysis it was copied from
-  Variant variant;   ///< the structure it is done on
-  std::string load;  ///< LA: what acts
-  /// LBA, GNA, GNIA: an LA whose load is held. GNA, GNIA: or an LBA whose held and growing parts are taken. LBA: or a
-  /// path, about whose state at an increment it is done.
-  std::string from;
+  std::string like;     ///< the analysis it was copied from
+  Variant variant;      ///< the structure it is done on
+  std::string load;     ///< action or combination: LA: what acts; else the variable load, multiplied by the load factor
+  std::string preload;  ///< action or combination that stays constant; empty: none, or that of `source`
+  /// The analysis whose results this one starts from, by `source_key`: "preload_of" an LA, whose load stays constant;
+  /// "loads_of" an LBA, whose constant and variable loads a path takes; "state_of" a path, about one of whose states an
+  /// LBA is done.
+  std::string source, source_key;
   int increment = -1;                             ///< of that path; below zero: the last stable one
-  std::string grow;                               ///< LBA, GNA, GNIA: what the load factor multiplies
   StressSurface surface = StressSurface::larger;  ///< LA: in the picture of stresses
   int modes = 4;
   analysis::Negative negative = analysis::Negative::when_none;

@@ -71,8 +71,8 @@ class Keys {
   virtual std::vector<double> number_list(const std::string& key) = 0;
   /// A name, or a table of rules that must all hold.
   virtual Spot spot(const std::string& key) = 0;
-  /// Two opposite corners.
-  virtual std::pair<base::Vec3, base::Vec3> box(const std::string& key) = 0;
+  /// Two points: of an axis, or opposite corners of a box.
+  virtual std::pair<base::Vec3, base::Vec3> two_points(const std::string& key) = 0;
   /// A number, or a vector, that is an expression of the place; empty when it is the same everywhere, or missing.
   virtual std::function<double(const base::Vec3&)> field(const std::string& key) = 0;
   virtual std::function<base::Vec3(const base::Vec3&)> vector_field(const std::string& key) = 0;

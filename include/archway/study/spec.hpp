@@ -200,8 +200,8 @@ struct FastenerSpec {
   SourceLocation place;
 };
 
-/// When a support, a coupling or a bond is there: "held" (while the held part is put on; LA), "growing" (while the load
-/// grows, all stages), "buckling" (the buckling step), or names of stages; empty: always.
+/// When a support, a coupling or a bond is there: "constant" (while the held part is put on; LA), "variable" (while the
+/// load grows, all stages), "buckling" (the buckling step), or names of stages; empty: always.
 using During = std::vector<std::string>;
 
 enum class CouplingKind { rigid, spread, alike };

@@ -10,8 +10,8 @@ std::string starter_study() {
 
 [study]
 title = "Garden arch with a load on its crown"
-force = "N"                        # N, kN or MN
-length = "mm"                      # mm, cm or m; mass follows: t for N and mm, kg for N and m
+format = 1
+units = { force = "N", length = "mm" }                        # N, kN or MN
 
 [parameters]
 span = 3000
@@ -50,12 +50,12 @@ up = [0, 0, 1]                     # the height of the section leans this way
 [[supports]]                       # "at" takes a name (a part, its .start or .end, a point) or rules: { x = 0 }, { near = [..] }
 name = "feet"
 at = { z = 0 }
-hold = ["x", "y", "z", "rx", "rz"] # or "all"; turning about y stays free: hinged feet
+restrain = ["x", "y", "z", "rx", "rz"] # or "all"; turning about y stays free: hinged feet
 
 [[supports]]
 name = "guide at the crown"
 at = { near = [0, 0, "rise"] }
-hold = ["y"]
+restrain = ["y"]
 
 [[actions]]
 name = "own-weight"
@@ -65,7 +65,7 @@ loads = [{ kind = "gravity" }]
 name = "crown-load"
 loads = [{ kind = "force", at = { near = [0, 0, "rise"] }, force = [0, 0, -1] }]
 
-[[watch]]                          # points whose movement is recorded
+[[watches]]                          # points whose movement is recorded
 name = "crown"
 at = { near = [0, 0, "rise"] }
 direction = [0, 0, -1]
@@ -78,23 +78,23 @@ load = "own-weight"
 [[analyses]]                       # 2. critical load factors: own weight held, crown load growing
 name = "buckling"
 kind = "LBA"
-from = "standing"
-grow = "crown-load"
+preload_of = "standing"
+load = "crown-load"
 modes = 4
-negative = "leave-out"             # or "show": factors of the load reversed
+reversed_load = "leave-out"             # or "show": factors of the load reversed
 
 [[imperfections]]                  # 3. the first mode as a bow of 1/400 of the rib's length
 name = "bow"
 mode_of = "buckling"
 mode = 1
-amplitude = { of_length = 0.0025, part = "rib" }
+amplitude = { length_ratio = 0.0025, part = "rib" }
 
 [[analyses]]                       # 4. the path to collapse and past it
 name = "collapse"
 kind = "GNIA"
-from = "buckling"
+loads_of = "buckling"
 imperfection = "bow"
-stop = { drop = 0.7, increments = 60 }
+stop = { below_peak_ratio = 0.7, increments = 60 }
 )";
 }
 

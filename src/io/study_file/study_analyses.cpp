@@ -38,8 +38,8 @@ class AnalysisReader : SpotReader {
   /// An analysis to start from: empty, or the one named by `like`.
   study::AnalysisSpec copied(TableReader& t) {
     study::AnalysisSpec a;
-    if (!t.has("like")) return a;
-    const std::string name = t.text("like");
+    if (!t.has("copy_of")) return a;
+    const std::string name = t.text("copy_of");
     if (const auto* from = out_.find_analysis(name)) {
       a = *from;
       a.like = name;
@@ -47,7 +47,7 @@ class AnalysisReader : SpotReader {
     }
     std::vector<std::string> names;
     for (const auto& known : out_.analyses) names.push_back(known.name);
-    reading_.complain(t.place("like"), fmt::format("there is no earlier analysis named '{}' to copy", name),
+    reading_.complain(t.place("copy_of"), fmt::format("there is no earlier analysis named '{}' to copy", name),
                       base::suggestion(name, names));
     return a;
   }
@@ -70,8 +70,8 @@ class AnalysisReader : SpotReader {
     s.analysis = t.text("analysis");
     s.imperfections = t.texts("imperfections");
     s.amplitudes = t.number_list("amplitudes");
-    s.times = t.has("times");
-    if (s.times) s.amplitudes = t.number_list("times");
+    s.times = t.has("amplitude_factors");
+    if (s.times) s.amplitudes = t.number_list("amplitude_factors");
     if (t.has("worst_of")) {
       s.worst_of = t.text("worst_of");
       s.worst_modes = t.whole("modes", 5);
@@ -92,7 +92,7 @@ class AnalysisReader : SpotReader {
     }
     s.both_signs = t.flag("both_signs", false);
     s.designs = t.texts("designs");
-    s.seeds = t.whole("seeds", 0);
+    s.seeds = t.whole("samples", 0);
     s.first_seed = static_cast<unsigned long long>(t.whole("first_seed", 1));
     if (s.imperfections.empty() && s.worst_of.empty())
       reading_.complain(t.place(), fmt::format("sweep '{}' does not say which imperfections it takes", s.name),
@@ -100,7 +100,7 @@ class AnalysisReader : SpotReader {
     if (s.amplitudes.empty() && s.seeds == 0)
       reading_.complain(
           t.place(), fmt::format("sweep '{}' has no amplitudes", s.name),
-          "add amplitudes = [0.5, 1, 2] (largest movements), or times = [0.5, 1] (of their own amplitudes)");
+          "add amplitudes = [0.5, 1, 2] (largest movements), or amplitude_factors = [0.5, 1] (of their own amplitudes)");
     for (const double a : s.amplitudes)
       if (!(a > 0))
         reading_.complain(t.place(), fmt::format("an amplitude of sweep '{}' is {:g}", s.name, a),
@@ -137,17 +137,17 @@ class AnalysisReader : SpotReader {
   void hand_check(TableReader& t) {
     study::HandCheckSpec h;
     h.place = t.place();
-    h.of = t.text("of");
+    h.of = t.text("analysis");
     h.formula = t.text("formula");
     h.mode = t.whole("mode", 1);
     h.mode_given = t.has("mode");
-    h.value = t.whole("value", h.mode);
+    h.value = t.whole("critical_load", h.mode);
     if (h.mode < 1 || h.value < 1) reading_.complain(t.place(), "modes and values are counted from 1", "");
     h.material = t.text("material", "");
     h.profile = t.text("profile", "");
     h.member = t.text("member", "");
     if (t.has("about")) h.about = t.choice("about", {"y", "z"}, "") == 0 ? "y" : "z";
-    h.at_factor_one = t.number("at_factor_one", 0.0);
+    h.at_factor_one = t.number("load_at_factor_one", 0.0);
     const auto* inputs = t.node("inputs");
     const auto* table = inputs == nullptr ? nullptr : inputs->as_table();
     if (inputs != nullptr && table == nullptr)

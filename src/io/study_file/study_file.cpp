@@ -32,24 +32,22 @@ class StudyReader : detail::SpotReader {
     parameters(overrides);
     head();
     points();
+    reading_.spots = this;
     detail::read_structure(reading_, root_, spec_);
     detail::read_joints(reading_, root_, spec_);
     detail::read_obstacles(reading_, root_, spec_);
     detail::read_contacts(root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
-    root_.each("beddings", "this bedding", [&](TableReader& t) { bedding(t); });
+    root_.each("foundations", "this foundation", [&](TableReader& t) { bedding(t); });
     root_.each("residual_stresses", "these residual stresses",
                [&](TableReader& t) { spec_.residual_stresses.push_back(study::read_residual_stress(t)); });
     root_.each("actions", "this action", [&](TableReader& t) { action(t); });
     root_.each_named("combinations", "combination",
                      [&](const std::string& name, TableReader& t) { combination(name, t); });
-    root_.each("watch", "this watch point", [&](TableReader& t) { watch(t); });
+    root_.each("watches", "this watch point", [&](TableReader& t) { watch(t); });
     root_.each("charts", "this chart", [&](TableReader& t) { chart(t); });
     root_.table("pictures", "these pictures", "pictures = { hide = [\"roof\"] }", [&](study::Keys& t) { pictures(t); });
     detail::read_analyses(reading_, root_, spec_);
-    if (const auto* old = root_.node("patterns"))
-      reading_.complain(reading_.place(*old), "the study has no key 'patterns'",
-                        "named sets of loads are called actions now: write [[actions]]");
     root_.finish();
     return std::move(spec_);
   }
@@ -101,23 +99,51 @@ class StudyReader : detail::SpotReader {
     const auto* found = root_.node("study");
     if (found == nullptr || !found->is_table()) {
       reading_.complain(root_.place(), "the file has no [study] table",
-                        "add [study] with title, force and length: archway new prints an example");
+                        "add [study] with title, format and units: archway new prints an example");
       return;
     }
     TableReader t(reading_, *found->as_table(), "[study]");
     spec_.title = t.text("title");
-    const auto force = t.choice("force", study::force_names(), ""),
-               length = t.choice("length", study::length_names(), "");
+    format(t);
+    const auto units = units_of(t);
     spec_.refine = t.number("refine", 1.0);
     positive(t, "refine", spec_.refine);
     spec_.join_edges = t.flag("join_edges", true);
-    if (t.has("plane")) {
+    if (t.has("planar")) {
       static const std::vector<std::string> kPlanes = {"yz", "xz", "xy"};
-      spec_.plane_normal = static_cast<int>(t.choice("plane", kPlanes, ""));
-      spec_.plane_place = t.place("plane");
+      spec_.plane_normal = static_cast<int>(t.choice("planar", kPlanes, ""));
+      spec_.plane_place = t.place("planar");
     }
-    spec_.units = study::units_of(study::force_names()[force], study::length_names()[length]);
+    spec_.units = units;
     t.finish();
+  }
+
+  /// The version of the format. Files without one are older than the first: they are to be converted, not guessed at.
+  void format(TableReader& t) {
+    if (!t.has("format")) {
+      std::vector<base::Complaint> only = {
+          t.place().complaint("the study has no 'format': it is written in the words of before format 1",
+                              fmt::format("archway migrate {} converts it, comments and order kept; a new study "
+                                          "begins with format = {}",
+                                          reading_.file, kStudyFormat))};
+      throw base::InputError(std::move(only));
+    }
+    const int format = t.whole("format", kStudyFormat);
+    if (format != kStudyFormat)
+      reading_.complain(t.place("format"), fmt::format("this is format {} of study files", format),
+                        fmt::format("this version of Archway reads format {}{}", kStudyFormat,
+                                    format > kStudyFormat ? ": use a newer one" : ""));
+  }
+
+  study::Units units_of(TableReader& t) {
+    std::size_t force = 0, length = 0;
+    if (!t.has("units"))
+      reading_.complain(t.place(), "[study] has no 'units'",
+                        "add units = { force = \"N\", length = \"mm\" }, for instance");
+    t.table("units", "'units'", "for instance { force = \"N\", length = \"mm\" }", [&](study::Keys& u) {
+      force = u.choice("force", study::force_names(), ""), length = u.choice("length", study::length_names(), "");
+    });
+    return study::units_of(study::force_names()[force], study::length_names()[length]);
   }
 
   void points() {
@@ -136,13 +162,13 @@ class StudyReader : detail::SpotReader {
     study::SupportSpec s;
     s.name = t.text("name", fmt::format("support {}", spec_.supports.size() + 1));
     s.at = spot(t, "at");
-    s.during = t.texts("during");
+    s.during = t.texts("active_in");
     if (t.has("symmetry") || t.has("antisymmetry")) return mirror(t, s);
     if (t.has("axes")) s.axes = axes(t);
-    const auto* hold = t.node("hold");
+    const auto* hold = t.node("restrain");
     const auto complain = [&] {
-      reading_.complain(t.place("hold"), "'hold' must list freedoms",
-                        "for instance [\"x\", \"y\", \"z\"], or \"all\"; turns are rx, ry, rz");
+      reading_.complain(t.place("restrain"), "'restrain' must list degrees of freedom",
+                        "for instance [\"x\", \"y\", \"z\"], or \"all\"; rotations are rx, ry, rz");
     };
     if (hold == nullptr) return complain();
     std::vector<std::string> words;
@@ -196,26 +222,27 @@ class StudyReader : detail::SpotReader {
     }
     if (t.has("normal")) b.normal_at = t.field("normal");
     if (!b.normal_at) b.normal = t.number("normal", 0.0);
-    b.sideways = t.number("sideways", 0.0);
+    b.sideways = t.number("transverse", 0.0);
     b.along = t.number("along", 0.0);
-    b.turning = t.number("turning", 0.0);
+    b.turning = t.number("rotational", 0.0);
     const double own[] = {b.normal, b.sideways, b.along, b.turning};
     if (*std::min_element(own, own + 4) < 0 || *std::min_element(b.stiffness.begin(), b.stiffness.end()) < 0)
       reading_.complain(t.place(), "a bedding stiffness is negative", "none may be negative");
     if (!b.edge && (b.sideways > 0 || b.along > 0))
-      reading_.complain(t.place(), "'sideways' and 'along' are directions of an edge of a panel",
+      reading_.complain(t.place(), "'transverse' and 'along' are directions of an edge of a panel",
                         "lay the bedding 'at' an edge, or give stiffness = [kx, ky, kz]");
     if (!t.has("stiffness") && !t.has("normal") && *std::max_element(own, own + 4) == 0)
       reading_.complain(t.place(), "this bedding has no stiffness",
-                        "add stiffness = [kx, ky, kz], normal = k for a panel, or turning = k");
+                        "add stiffness = [kx, ky, kz], normal = k for a panel, or rotational = k");
     spec_.beddings.push_back(b);
   }
 
   void action(TableReader& t) {
-    reading_.spots = this;
     study::ActionSpec p;
     p.place = t.place();
     p.name = t.text("name");
+    if (!t.has("loads"))
+      reading_.complain(t.place(), fmt::format("action '{}' has no loads", p.name), "add one, or remove the action");
     t.each("loads", "this load", [&](TableReader& l) { p.loads.push_back(load(l)); });
     spec_.actions.push_back(p);
   }
@@ -258,11 +285,12 @@ class StudyReader : detail::SpotReader {
     auto& p = spec_.pictures;
     p.place = t.place();
     if (t.has("hide")) p.hide = t.texts("hide");
-    if (t.has("from")) p.from = t.vector("from");
+    if (t.has("view_from")) p.from = t.vector("view_from");
     if (p.from && p.from->norm() == 0.0)
-      reading_.complain(t.place("from"), "the direction to the eye has no length", "for instance from = [1, -1, 0.5]");
-    t.table("open", "this cut", "open = { at = [0, 0, 1000], normal = [0, 0, 1] }", [&](study::Keys& o) {
-      p.open = {o.vector("at"), o.vector("normal")};
+      reading_.complain(t.place("view_from"), "the direction to the eye has no length",
+                        "for instance view_from = [1, -1, 0.5]");
+    t.table("clip", "this cut", "clip = { point = [0, 0, 1000], normal = [0, 0, 1] }", [&](study::Keys& o) {
+      p.open = {o.vector("point"), o.vector("normal")};
       if (p.open->second.norm() == 0.0)
         reading_.complain(o.place("normal"), "the normal has no length", "for instance normal = [0, 0, 1]");
     });
@@ -284,14 +312,14 @@ class StudyReader : detail::SpotReader {
       w.of = t.text("part");
       w.kind = std::array{
           Kind::normal_force, Kind::stress,   Kind::plastic_strain, Kind::shear_force,
-          Kind::moment_y,     Kind::moment_z, Kind::torque,         Kind::volume}[t.choice("what", words, "")];
+          Kind::moment_y,     Kind::moment_z, Kind::torque,         Kind::volume}[t.choice("quantity", words, "")];
     } else if (t.has("energy")) {
       static const std::vector<std::string> words = {"stored", "dissipated", "external-work"};
       w.kind =
           std::array{Kind::stored_energy, Kind::dissipated_energy, Kind::external_work}[t.choice("energy", words, "")];
     } else {
       w.at = spot(t, "at");
-      if (t.has("from")) w.from = spot(t, "from");
+      if (t.has("relative_to")) w.from = spot(t, "relative_to");
       if (t.has("about")) {
         w.kind = Kind::turn;
         w.direction = t.vector("about");
@@ -345,11 +373,12 @@ StudySpec parse(const std::string& text, const std::string& file, const std::map
   throw base::InputError(std::move(reading.complaints));
 }
 
-std::string text_of(const std::string& path) {
+}  // namespace
+
+std::string study_text(const std::string& path) {
   constexpr std::size_t most = 64 << 20;
   return detail::read_file(path, "study file", most, "check the path; archway new writes one to start from");
 }
-}  // namespace
 
 StudySpec parse_study(const std::string& text, const std::string& file,
                       const std::map<std::string, double>& overrides) {
@@ -358,11 +387,11 @@ StudySpec parse_study(const std::string& text, const std::string& file,
 
 StudySpec read_what_stands(const std::string& path, const std::map<std::string, double>& overrides,
                            std::vector<base::Complaint>& wrong) {
-  return parse(text_of(path), path, overrides, 1, &wrong);
+  return parse(study_text(path), path, overrides, 1, &wrong);
 }
 
 std::string study_in_full(const std::string& path, const std::map<std::string, double>& overrides) {
-  const std::string text = text_of(path);
+  const std::string text = study_text(path);
   (void)parse(text, path, overrides, 1);  // says what is wrong
   Reading reading(path, text);
   std::map<const toml::table*, toml::table> defaults;
@@ -385,7 +414,6 @@ std::map<std::string, std::set<std::string>> keys_asked_for(const std::string& t
   const toml::table root = toml::parse(text);
   (void)StudyReader(reading, root).read({});
   keys.erase("combination");  // its keys are names of actions
-  if (const auto whole = keys.find("the study"); whole != keys.end()) whole->second.erase("patterns");  // of old files
   return keys;
 }
 
@@ -410,13 +438,13 @@ model::Selection parse_selection(const StudySpec& spec, const std::string& text)
     if (reading.complaints.empty()) return selection;
   } catch (const toml::parse_error& error) {
     reading.complain(reading.place(error.source()), fmt::format("this is no table of rules: {}", error.description()),
-                     "for instance { in = \"skin\", z = 0 }");
+                     "for instance { on = \"skin\", z = 0 }");
   }
   throw base::InputError(std::move(reading.complaints));
 }
 
 StudySpec read_study(const std::string& path, const std::map<std::string, double>& overrides) {
-  return parse_study(text_of(path), path, overrides);
+  return parse_study(study_text(path), path, overrides);
 }
 
 }  // namespace archway::io

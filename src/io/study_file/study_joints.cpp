@@ -41,14 +41,14 @@ class JointsReader : SpotReader {
   /// curves = [{ axis = "1", points = [[-2, -30], [0, 0], [2, 30]], unloading = "elastic" }]
   template <class Joint>
   static void curves(TableReader& t, Joint& j) {
-    static const std::vector<std::string> axes = {"1", "2", "3", "turn1", "turn2", "turn3"};
+    static const std::vector<std::string> axes = {"1", "2", "3", "r1", "r2", "r3"};
     t.tables("curves", "this curve", [&](study::Keys& c) {
       study::SpringCurveSpec curve;
       curve.place = c.place();
       curve.axis = c.choice("axis", axes, "");
       auto& points = curve.curve.points;
       points = c.number_pairs("points", "a movement", "a force", "for instance [[-2, -30], [0, 0], [2, 30]]");
-      curve.curve.slips = c.choice("unloading", {"elastic", "along"}, "") == 0;
+      curve.curve.slips = c.choice("unloading", {"elastic", "along-curve"}, "") == 0;
       if (!points.empty() && points[0] == std::pair(0.0, 0.0)) {  // the other direction is the same
         const auto one_way = points;
         for (std::size_t i = 1; i < one_way.size(); ++i)
@@ -66,7 +66,7 @@ class JointsReader : SpotReader {
     s.name = t.text("name", fmt::format("spring {}", spec_.springs.size() + 1));
     s.from = spot(t, "at");
     if (t.has("to")) s.to = spot(t, "to");
-    s.axes_turn = t.flag("axes_turn", false);
+    s.axes_turn = t.flag("corotational", false);
     stiffness(t, s);
     spec_.springs.push_back(s);
   }
@@ -75,10 +75,10 @@ class JointsReader : SpotReader {
     study::FastenerSpec f;
     f.place = t.place();
     f.name = t.text("name", fmt::format("fastener {}", spec_.fasteners.size() + 1));
-    const auto* parts = t.node("join");
+    const auto* parts = t.node("parts");
     const auto* pair = parts == nullptr ? nullptr : parts->as_array();
     if (pair == nullptr || pair->size() != 2 || !pair->get(0)->is_string() || !pair->get(1)->is_string()) {
-      reading_.complain(t.place("join"), "'join' must name two parts", "for instance join = [\"skin\", \"rib\"]");
+      reading_.complain(t.place("parts"), "'parts' must name two parts", "for instance parts = [\"skin\", \"rib\"]");
     } else {
       f.first = pair->get(0)->value_or(std::string());
       f.second = pair->get(1)->value_or(std::string());
@@ -119,13 +119,13 @@ class JointsReader : SpotReader {
     study::CouplingSpec c;
     c.place = t.place();
     c.name = t.text("name");
-    c.during = t.texts("during");
-    c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "spread", "alike"}, ""));
+    c.during = t.texts("active_in");
+    c.kind = static_cast<study::CouplingKind>(t.choice("kind", {"rigid", "distributed", "equal"}, ""));
     if (c.kind == study::CouplingKind::alike) return alike(t, c);
     point(t, c);
     c.at = spot(t, "at");
     c.radius = t.number("radius", 0.0);
-    c.turns = t.flag("turns", true);
+    c.turns = t.flag("couple_rotations", true);
     spec_.couplings.push_back(c);
   }
 
@@ -144,19 +144,19 @@ class JointsReader : SpotReader {
     c.led = t.node("point") != nullptr;
     if (c.led) point(t, c);
     static const std::vector<std::string> axes = {"x", "y", "z"};
-    for (const auto& what : t.texts("share")) {
+    for (const auto& what : t.texts("dofs")) {
       const auto found = std::find(axes.begin(), axes.end(), what);
-      if (what == "turns")
+      if (what == "rotations")
         c.share_turns = true;
       else if (found == axes.end())
-        reading_.complain(t.place("share"), fmt::format("'{}' is nothing that nodes can share", what),
-                          "share movements along \"x\", \"y\" or \"z\", and \"turns\" (all of their rotation)");
+        reading_.complain(t.place("dofs"), fmt::format("'dofs' has no '{}'", what),
+                          "displacements \"x\", \"y\", \"z\", and \"rotations\" (all three)");
       else
         c.share[static_cast<std::size_t>(found - axes.begin())] = true;
     }
-    if (t.texts("share").empty())
+    if (t.texts("dofs").empty())
       reading_.complain(t.place(), fmt::format("coupling '{}' does not say what its nodes share", c.name),
-                        "add share = [\"x\"], for instance");
+                        "add dofs = [\"x\"], for instance");
     multiple(t, c);
     if (t.has("axes")) own_axes(t, c);
     spec_.couplings.push_back(c);
@@ -168,32 +168,33 @@ class JointsReader : SpotReader {
       return reading_.complain(t.place("axes"), "nodes around an axis share no direction",
                                "give axes = { along = [..], up = [..] }");
     c.axes = base::axes_from(given.first, given.second);
-    if (t.node("times") != nullptr)
-      reading_.complain(t.place("times"), "a multiple is shared along global axes only", "leave out 'times' or 'axes'");
+    if (t.node("factor") != nullptr)
+      reading_.complain(t.place("factor"), "a multiple is shared along global axes only",
+                        "leave out 'factor' or 'axes'");
   }
 
   void multiple(TableReader& t, study::CouplingSpec& c) {
-    if (t.node("times") == nullptr) return;
-    c.times = t.number("times", 1.0);
+    if (t.node("factor") == nullptr) return;
+    c.times = t.number("factor", 1.0);
     if (!c.led)
-      reading_.complain(t.place("times"), "a multiple of whose movement is not said",
-                        "add point = [...], or leave 'times' out");
+      reading_.complain(t.place("factor"), "a multiple of whose movement is not said",
+                        "add point = [...], or leave 'factor' out");
     if (c.share_turns)
-      reading_.complain(t.place("times"), "rotations are shared as they are, not as a multiple",
-                        "share the turns by a coupling of their own, without 'times'");
+      reading_.complain(t.place("factor"), "rotations are shared as they are, not as a multiple",
+                        "couple the rotations by a coupling of their own, without 'factor'");
     if (c.times == 0.0)
-      reading_.complain(t.place("times"), "no times the movement of a point is none", "hold the nodes by a support");
+      reading_.complain(t.place("factor"), "no times the movement of a point is none", "hold the nodes by a support");
   }
 
   void bond(TableReader& t) {
     study::BondSpec b;
     b.place = t.place();
     b.name = t.text("name", fmt::format("bond {}", spec_.bonds.size() + 1));
-    b.follow = spot(t, "follow");
-    b.to = t.text("to");
-    b.tolerance = t.number("tolerance", 0.0);
-    b.turns = t.flag("turns", true);
-    b.during = t.texts("during");
+    b.follow = spot(t, "dependent");
+    b.to = t.text("independent");
+    b.tolerance = t.number("largest_gap", 0.0);
+    b.turns = t.flag("couple_rotations", true);
+    b.during = t.texts("active_in");
     b.contact = t.choice("on_paths", {"bonded", "contact"}, "bonded") == 1;
     spec_.bonds.push_back(b);
   }

@@ -23,12 +23,12 @@ class ObstacleReader : SpotReader {
     o.on = t.texts("on");
     if (t.has("at")) o.at = spot(t, "at");
     o.by_nodes = t.choice("touches", {"face", "nodes"}, "face") == 1;
-    if (t.has("reach")) o.reach = t.number("reach");
+    if (t.has("contact_offset")) o.reach = t.number("contact_offset");
     if (o.reach && *o.reach < 0)
-      t.complain(t.place("reach"), fmt::format("the reach is {:g}", *o.reach), "give a length, zero or more");
+      t.complain(t.place("contact_offset"), fmt::format("the reach is {:g}", *o.reach), "give a length, zero or more");
     o.body.friction = read_friction(t);
-    o.close_gaps = t.choice("gaps", {"kept", "closed"}, "kept") == 1;
-    o.overlap_is_free = t.choice("overlap", {"refused", "free"}, "refused") == 1;
+    o.close_gaps = t.choice("initial_gaps", {"kept", "closed"}, "kept") == 1;
+    o.overlap_is_free = t.choice("initial_penetration", {"refused", "stress-free"}, "refused") == 1;
     return o;
   }
 
@@ -46,39 +46,40 @@ class ObstacleReader : SpotReader {
 
   void body(TableReader& t, Obstacle& o) {
     int given = 0;
-    for (const char* key : {"plane", "cylinder", "sphere", "surface"}) given += t.has(key) ? 1 : 0;
+    for (const char* key : {"plane", "cylinder", "sphere", "file"}) given += t.has(key) ? 1 : 0;
     if (given != 1)
       t.complain(
           t.place(), fmt::format("obstacle '{}' is {}", o.name, given == 0 ? "no body" : "several bodies"),
-          "give one of plane = { at = [..], normal = [..] }, cylinder = { from = [..], to = [..], radius = .. }, "
-          "sphere = { middle = [..], radius = .. }, surface = \"file.stl\"");
-    t.table("plane", "this plane", "plane = { at = [0, 0, 0], normal = [0, 0, 1] }", [&](study::Keys& b) {
-      o.place = b.vector("at");
+          "give one of plane = { point = [..], normal = [..] }, cylinder = { axis = [[..], [..]], radius = .. }, "
+          "sphere = { centre = [..], radius = .. }, file = \"file.stl\"");
+    t.table("plane", "this plane", "plane = { point = [0, 0, 0], normal = [0, 0, 1] }", [&](study::Keys& b) {
+      o.place = b.vector("point");
       o.axis = direction(b, "normal", b.vector("normal"));
     });
-    t.table("cylinder", "this cylinder", "cylinder = { from = [..], to = [..], radius = .. }", [&](study::Keys& b) {
+    t.table("cylinder", "this cylinder", "cylinder = { axis = [[..], [..]], radius = .. }", [&](study::Keys& b) {
       o.kind = Obstacle::Kind::cylinder;
-      o.place = b.vector("from");
-      o.axis = direction(b, "to", b.vector("to") - o.place);
+      const auto [from, to] = b.two_points("axis");
+      o.place = from;
+      o.axis = direction(b, "axis", to - from);
       o.radius = length(b, "radius");
       o.inside = b.flag("inside", false);
     });
-    t.table("sphere", "this sphere", "sphere = { middle = [..], radius = .. }", [&](study::Keys& b) {
+    t.table("sphere", "this sphere", "sphere = { centre = [..], radius = .. }", [&](study::Keys& b) {
       o.kind = Obstacle::Kind::sphere;
-      o.place = b.vector("middle");
+      o.place = b.vector("centre");
       o.radius = length(b, "radius");
       o.inside = b.flag("inside", false);
     });
-    if (t.has("surface")) surface(t, o);
+    if (t.has("file")) surface(t, o);
   }
 
   /// Faces of four corners become two triangles.
   void surface(TableReader& t, Obstacle& o) {
     o.kind = Obstacle::Kind::surface;
-    const std::string path = t.text("surface");
+    const std::string path = t.text("file");
     const double scale = t.number("scale", 1.0);
     const Vec3 shift = t.vector("move", Vec3(Vec3::Zero()));
-    const bool turned = t.flag("turned", false);
+    const bool turned = t.flag("flip_normals", false);
     try {
       const auto mesh = read_mesh(reading_.beside(path));
       double all = 0;
@@ -101,11 +102,11 @@ class ObstacleReader : SpotReader {
           o.facets.push_back(f);
         }
       if (o.facets.empty() || !(all > 0))
-        t.complain(t.place("surface"), fmt::format("'{}' has no faces with an area", path), "give triangles or quads");
+        t.complain(t.place("file"), fmt::format("'{}' has no faces with an area", path), "give triangles or quads");
       o.degenerate = flat;
     } catch (const base::InputError& error) {
       for (const auto& c : error.complaints())
-        t.complain(t.place("surface"), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
+        t.complain(t.place("file"), (c.place.empty() ? "" : c.place + ": ") + c.problem, c.remedy);
     }
   }
 };

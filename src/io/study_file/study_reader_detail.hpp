@@ -12,11 +12,14 @@ class SpotReader {
   explicit SpotReader(Reading& reading) : reading_(reading) {}
   /// at = "name", or a table of rules that must all hold.
   study::Spot spot(TableReader& t, const std::string& key);
-  std::pair<Vec3, Vec3> box(TableReader& t, const std::string& key);
+  /// Two points, by numbers or by name: of an axis, or opposite corners of a box.
+  std::pair<Vec3, Vec3> two_points(TableReader& t, const std::string& key);
   /// So many numbers; zeros after a complaint.
   std::vector<double> numbers(TableReader& t, const std::string& key, std::size_t count);
 
  protected:
+  /// The point that a text names; nothing when the node is no text.
+  std::optional<Vec3> point_named(const toml::node& node);
   /// A position: three numbers, or the name of a point.
   Vec3 position(TableReader& t, const std::string& key);
   model::Selection selection(TableReader& rules);

@@ -1,5 +1,7 @@
+#include <algorithm>
 #include <cmath>
 #include <set>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -33,9 +35,9 @@ class StructureReader : SpotReader {
     study::MaterialSpec m;
     m.place = t.place();
     std::optional<double> modulus, ratio;
-    if (t.has("like")) {
+    if (t.has("preset")) {
       const auto& known = study::everyday_materials();
-      const auto like = study::everyday_material(known[t.choice("like", known, "")], spec_.units);
+      const auto like = study::everyday_material(known[t.choice("preset", known, "")], spec_.units);
       m.material = *like;
       modulus = like->youngs_modulus, ratio = like->poisson_ratio;
     }
@@ -44,7 +46,7 @@ class StructureReader : SpotReader {
     m.material.poisson_ratio = t.number("poisson_ratio", ratio);
     m.material.density = t.number("density", m.material.density);
     m.material.yield_stress = t.number("yield_stress", 0.0);
-    m.material.expansion = t.number("expansion", m.material.expansion);
+    m.material.expansion = t.number("thermal_expansion", m.material.expansion);
     positive(t, "youngs_modulus", m.material.youngs_modulus);
     t.table("yielding", "'yielding'", "for instance { model = \"perfect\" }", [&](study::Keys& keys) {
       auto both = study::read_yielding(keys, m.material);
@@ -56,11 +58,11 @@ class StructureReader : SpotReader {
 
   /// All five strengths, or none.
   void strengths(TableReader& t, theory::Ply& p) {
-    const std::vector<std::pair<const char*, double*>> keys = {{"strength_along_tension", &p.along_tension},
-                                                               {"strength_along_compression", &p.along_compression},
-                                                               {"strength_across_tension", &p.across_tension},
-                                                               {"strength_across_compression", &p.across_compression},
-                                                               {"strength_shear", &p.strength_shear}};
+    const std::vector<std::pair<const char*, double*>> keys = {{"tension_strength_1", &p.along_tension},
+                                                               {"compression_strength_1", &p.along_compression},
+                                                               {"tension_strength_2", &p.across_tension},
+                                                               {"compression_strength_2", &p.across_compression},
+                                                               {"shear_strength_12", &p.strength_shear}};
     bool any = false;
     for (const auto& [key, value] : keys) any = any || t.has(key);
     if (!any) return;
@@ -75,12 +77,12 @@ class StructureReader : SpotReader {
     std::map<std::string, theory::Ply> kinds;
     root.each_named("plies", "ply", [&](const std::string& name, TableReader& t) {
       theory::Ply p;
-      p.youngs_along = t.number("youngs_along");
-      p.youngs_across = t.number("youngs_across");
+      p.youngs_along = t.number("youngs_modulus_1");
+      p.youngs_across = t.number("youngs_modulus_2");
       p.poisson_ratio = t.number("poisson_ratio");
-      p.shear_12 = t.number("shear_12");
-      p.shear_13 = t.number("shear_13", p.shear_12);
-      p.shear_23 = t.number("shear_23", p.shear_12);
+      p.shear_12 = t.number("shear_modulus_12");
+      p.shear_13 = t.number("shear_modulus_13", p.shear_12);
+      p.shear_23 = t.number("shear_modulus_23", p.shear_12);
       p.density = t.number("density", 0.0);
       strengths(t, p);
       kinds[name] = p;
@@ -97,7 +99,7 @@ class StructureReader : SpotReader {
           reading_.complain(p.place(), fmt::format("there is no ply named '{}'", kind), base::suggestion(kind, names));
         auto ply = kinds[kind];
         ply.thickness = p.number("thickness");
-        ply.angle_degrees = p.number("angle", 0.0);
+        ply.angle_degrees = p.number("angle_deg", 0.0);
         l.plies.push_back(ply);
       });
       spec_.laminates.push_back(l);
@@ -109,7 +111,7 @@ class StructureReader : SpotReader {
     p.place = t.place();
     p.name = name;
     p.shape = t.text("shape");
-    p.shear_flexible = t.flag("shear_flexible", true);
+    p.shear_flexible = t.flag("shear_deformation", true);
     p.fibres = t.whole("section_points", theory::kFibres);
     if (p.shape == "polyline") {
       polyline(t, p);
@@ -180,7 +182,7 @@ class StructureReader : SpotReader {
       static const std::vector<std::string> kCurves = {"a0", "a", "b", "c", "d"};
       m.buckling_curve = kCurves[t.choice("buckling_curve", kCurves, "")];
     }
-    if (t.choice("model", {"line", "plates"}, "line") == 1) m.plates = t.whole("across", 4);
+    if (t.choice("idealisation", {"line", "plates"}, "line") == 1) m.plates = t.whole("elements_across", 4);
     if (m.elements < 1 || m.plates < 0) reading_.complain(t.place(), "numbers of elements must be at least 1", "");
     m.up_given = t.has("up");
     if (m.up_given) m.up = t.vector("up");
@@ -264,7 +266,7 @@ class StructureReader : SpotReader {
     m.file = t.text("file");
     m.scale = t.number("scale", 1.0);
     positive(t, "scale", m.scale);
-    m.merge = t.number("merge", 0.0);
+    m.merge = t.number("merge_distance", 0.0);
     m.material = t.text("material", "");
     m.profile = t.text("profile", "");
     m.thickness = t.number("thickness", 0.0);
@@ -296,38 +298,37 @@ class StructureReader : SpotReader {
   void copies(TableReader& t) {
     study::CopySpec c;
     c.place = t.place();
-    c.of = t.texts("of");
-    if (!t.has("of"))
-      reading_.complain(t.place(), "'of' must name the parts to copy", "for instance of = [\"rib\", \"skin\"]");
+    c.of = t.texts("parts");
+    if (!t.has("parts"))
+      reading_.complain(t.place(), "'parts' must name the parts to copy", "for instance parts = [\"rib\", \"skin\"]");
     c.move = t.vector("move", Vec3(Vec3::Zero()));
-    const auto pair = [&](const char* key, const char* first, const char* second,
-                          const char* example) -> std::optional<std::pair<Vec3, Vec3>> {
+    const auto table = [&](const char* key, const char* example, const auto& read) {
       const auto* found = t.node(key);
-      if (found == nullptr) return {};
-      if (!found->is_table()) {
-        reading_.complain(t.place(key), fmt::format("'{}' must be a table", key), example);
-        return {};
-      }
-      TableReader r(reading_, *found->as_table(), fmt::format("this {}", key));
-      std::pair<Vec3, Vec3> values{position(r, first), position(r, second)};
-      if (std::string(key) == "turn") c.angle_degrees = r.number("angle");
+      if (found == nullptr) return;
+      if (!found->is_table()) return reading_.complain(t.place(key), fmt::format("'{}' must be a table", key), example);
+      TableReader r(reading_, *found->as_table(), fmt::format("'{}'", key));
+      read(r);
       r.finish();
-      return values;
     };
-    c.axis = pair("turn", "axis_from", "axis_to", "{ axis_from = [..], axis_to = [..], angle = 30 }");
-    c.mirror = pair("mirror", "point", "normal", "{ point = [0, 0, 0], normal = [1, 0, 0] }");
+    table("rotate", "{ axis = [[..], [..]], angle_deg = 30 }", [&](TableReader& r) {
+      c.axis = two_points(r, "axis");
+      c.angle_degrees = r.number("angle_deg");
+    });
+    table("mirror", "{ point = [0, 0, 0], normal = [1, 0, 0] }", [&](TableReader& r) {
+      c.mirror = {position(r, "point"), position(r, "normal")};
+    });
     if ((c.axis && c.axis->first == c.axis->second) || (c.mirror && c.mirror->second.isZero(0.0)))
       reading_.complain(t.place(), "the axis or the normal of these copies has no direction", "");
     if (!c.axis && !c.mirror && c.move.isZero(0.0))
       reading_.complain(t.place(), "these copies would lie where the original lies",
-                        "add move = [..], turn = {..} or mirror = {..}");
+                        "add move = [..], rotate = {..} or mirror = {..}");
     c.count = t.whole("count", 1);
     if (c.count < 1) reading_.complain(t.place("count"), fmt::format("'count' is {}", c.count), "make at least one");
     if (t.has("thickness")) c.thickness = t.number("thickness");
     c.profile = t.text("profile", "");
     c.material = t.text("material", "");
-    if (t.has("carry")) {
-      c.carry = t.texts("carry");
+    if (t.has("with")) {
+      c.carry = t.texts("with");
       c.carry_all = c.carry == std::vector<std::string>{"all"};
       if (c.carry_all) c.carry.clear();
     }
@@ -343,7 +344,7 @@ class StructureReader : SpotReader {
     line(t, b.line);
     b.elements = t.whole("elements", 1);
     b.tension_only = t.flag("tension_only", false);
-    b.rigid = t.flag("rigid", false);
+    b.rigid = t.flag("inextensible", false);
     spec_.bars.push_back(b);
   }
 
@@ -353,22 +354,23 @@ class StructureReader : SpotReader {
     p.name = t.text("name");
     if (t.has("laminate")) {
       p.laminate = t.text("laminate");
-      p.fibres = t.vector("fibres");
+      p.fibres = t.vector("fibre_direction");
     } else {
       p.material = t.text("material");
     }
     p.offset = t.number("offset", 0.0);
-    p.layers = t.whole("layers", p.layers);
-    p.shear_flexible = t.flag("shear_flexible", true);
-    if (!p.shear_flexible && t.choice("faces", {"four", "three", "nine"}, "four") == 1)
-      reading_.complain(t.place("shear_flexible"), "three-node elements always have shear across the wall",
-                        "use faces = \"four\" or \"nine\" for a thin plate");
+    p.layers = t.whole("thickness_points", p.layers);
+    p.shear_flexible = t.flag("shear_deformation", true);
+    const int nodes = element_nodes(t, {4, 3, 9});
+    if (!p.shear_flexible && nodes == 3)
+      reading_.complain(t.place("shear_deformation"), "three-node elements always have transverse shear deformation",
+                        "use element_nodes = 4 or 9 for a thin plate");
     if (p.layers < 4 || p.layers > 32 || p.layers % 4 != 0)
-      reading_.complain(t.place("layers"), fmt::format("'layers' is {}", p.layers),
+      reading_.complain(t.place("thickness_points"), fmt::format("'thickness_points' is {}", p.layers),
                         "points through the thickness: 4, 8, 12 .. 32");
-    p.faces = static_cast<model::Faces>(t.choice("faces", {"four", "three", "nine"}, "four"));
+    p.faces = nodes == 3 ? model::Faces::three : nodes == 9 ? model::Faces::nine : model::Faces::four;
     p.surface = static_cast<study::Surface>(
-        t.choice("surface", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));
+        t.choice("form", {"rectangle", "cylinder", "revolution", "corners", "extrusion"}, "rectangle"));
     if (p.surface != study::Surface::extrusion && p.laminate.empty()) {
       p.thickness_at = t.field("thickness");
       if (!p.thickness_at) {
@@ -387,16 +389,24 @@ class StructureReader : SpotReader {
       line(t, p.line);
       p.up = t.vector("up", Vec3(Vec3::UnitZ()));
     } else {
-      p.axis_from = position(t, "axis_from");
-      p.axis_to = position(t, "axis_to");
+      std::tie(p.axis_from, p.axis_to) = two_points(t, "axis");
       if (p.surface == study::Surface::cylinder) p.start = position(t, "start");
       if (p.surface == study::Surface::revolution) line(t, p.line);
-      p.angle_degrees = t.number("angle");
+      p.angle_degrees = t.number("angle_deg");
     }
     const auto d = divisions(t, 2, "[16, 8]: elements along (or around) and across");
     for (std::size_t i = 0; i < 2; ++i) p.divisions[i] = d[i];
     p.finer = finer(t, {"start", "end", "left", "right"});
     spec_.panels.push_back(p);
+  }
+
+  /// Number of nodes of an element: one of those offered; the first is the default.
+  int element_nodes(TableReader& t, const std::vector<int>& offered) {
+    const int nodes = t.whole("element_nodes", offered.front());
+    if (std::find(offered.begin(), offered.end(), nodes) != offered.end()) return nodes;
+    reading_.complain(t.place("element_nodes"), fmt::format("there is no element of {} nodes here", nodes),
+                      fmt::format("use one of: {}", fmt::join(offered, ", ")));
+    return offered.front();
   }
 
   std::vector<int> divisions(TableReader& t, std::size_t count, const char* example) {
@@ -423,12 +433,12 @@ class StructureReader : SpotReader {
 
   std::vector<study::Finer> finer(TableReader& t, const std::vector<std::string>& sides) {
     std::vector<study::Finer> list;
-    t.each("finer", "this refinement", [&](TableReader& f) {
+    t.each("grading", "this refinement", [&](TableReader& f) {
       study::Finer one;
       one.towards = sides[f.choice("towards", sides, "")];
-      one.times = f.number("times");
+      one.times = f.number("ratio");
       if (!(one.times >= 1))
-        reading_.complain(f.place("times"), fmt::format("'times' is {}", one.times),
+        reading_.complain(f.place("ratio"), fmt::format("'ratio' is {}", one.times),
                           "say how many times smaller the elements there are than the largest, for instance 4");
       else
         list.push_back(one);
@@ -442,19 +452,18 @@ class StructureReader : SpotReader {
     s.name = t.text("name");
     s.material = t.text("material");
     s.body = t.choice("body", {"block", "tube"}, "block") == 0 ? study::Body::block : study::Body::tube;
-    s.quadratic = t.flag("quadratic", false);
+    s.quadratic = element_nodes(t, {8, 20}) == 20;
     if (s.body == study::Body::block) {
       s.corner = position(t, "corner");
       s.along = t.vector("along");
       s.across = t.vector("across");
       s.up = t.vector("up");
     } else {
-      s.axis_from = position(t, "axis_from");
-      s.axis_to = position(t, "axis_to");
+      std::tie(s.axis_from, s.axis_to) = two_points(t, "axis");
       s.start = position(t, "start");
-      s.wall = t.number("wall");
-      positive(t, "wall", s.wall);
-      s.angle_degrees = t.number("angle", 360.0);
+      s.wall = t.number("wall_thickness");
+      positive(t, "wall_thickness", s.wall);
+      s.angle_degrees = t.number("angle_deg", 360.0);
     }
     const auto d = divisions(t, 3, "[16, 4, 2]: along, across, up (tube: around, along the axis, through the wall)");
     for (std::size_t i = 0; i < 3; ++i) s.divisions[i] = d[i];

@@ -103,8 +103,8 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
     const char* names[] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k) field->parser.DefineVar(names[k], &field->place[k]);
     // where no parameter has their names, which came before them
-    if (parameters.count("radius") == 0) field->parser.DefineVar("radius", &field->radius);
-    if (parameters.count("angle") == 0) field->parser.DefineVar("angle", &field->angle);
+    if (parameters.count("r") == 0) field->parser.DefineVar("r", &field->radius);
+    if (parameters.count("theta") == 0) field->parser.DefineVar("theta", &field->angle);
     field->parser.SetExpr(*text);
     const auto used = field->parser.GetUsedVar();  // names nobody knows are among them, without a variable
     if (used.empty() || std::any_of(used.begin(), used.end(), [](const auto& one) { return one.second == nullptr; }))
@@ -374,8 +374,8 @@ std::vector<double> TableReader::number_list(const std::string& key) {
 study::Spot TableReader::spot(const std::string& key) {
   return reading_.spots->spot(*this, key);
 }
-std::pair<Vec3, Vec3> TableReader::box(const std::string& key) {
-  return reading_.spots->box(*this, key);
+std::pair<Vec3, Vec3> TableReader::two_points(const std::string& key) {
+  return reading_.spots->two_points(*this, key);
 }
 std::function<double(const Vec3&)> TableReader::field(const std::string& key) {
   const auto* found = node(key);

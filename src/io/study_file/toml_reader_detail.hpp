@@ -88,7 +88,7 @@ class TableReader final : public study::Keys {
   std::vector<double> numbers(const std::string& key, std::size_t count) override;
   std::vector<double> number_list(const std::string& key) override;
   study::Spot spot(const std::string& key) override;
-  std::pair<Vec3, Vec3> box(const std::string& key) override;
+  std::pair<Vec3, Vec3> two_points(const std::string& key) override;
   std::function<double(const Vec3&)> field(const std::string& key) override;
   std::function<Vec3(const Vec3&)> vector_field(const std::string& key) override;
   std::function<double(const std::vector<double>&)> function(const std::string& key,

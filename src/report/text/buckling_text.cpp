@@ -248,7 +248,7 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                            r.cost.factorisations, r.cost.right_hand_sides)
              : fmt::format("  NOT proved complete: {}\n", r.proof.message);
   if (!r.sought_negative && o.spec.negative == analysis::Negative::when_none)
-    out += "  factors of the load reversed were not sought (negative = \"show\" seeks them)\n";
+    out += "  factors of the load reversed were not sought (reversed_load = \"show\" seeks them)\n";
   if (!o.readings.empty())
     out += "  mesh error: estimated from a mesh of half the elements, or of twice as many where that is too coarse\n";
   return out + readings_text(spec.units, o, style);

@@ -339,7 +339,7 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   else
     out += fmt::format("  {}: {};  growing: {}\n",
                        o.in_place ? fmt::format("in place at increment {} of '{}', with large displacements",
-                                                o.spec.increment, o.spec.from)
+                                                o.spec.increment, o.spec.source)
                                   : "held",
                        with_total(o.held, o.held_total), with_total(o.growing, o.growing_total));
   for (const auto& shape : o.seeded) out += imperfection_text(shape, spec);

@@ -8,12 +8,13 @@ namespace {
 void add_forces(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
   const auto nodes = b.nodes_at(l.at, "this force");
   if (nodes.size() > 1 && l.sharing == Sharing::unset) {
-    b.complain(l.place,
-               fmt::format("the force acts on {} nodes, but does not say whether it is their total or acts on each",
-                           nodes.size()),
-               fmt::format("add share = \"total\" ({:.6g} on each node) or share = \"each\" ({:.6g} in total)",
-                           l.value.norm() / static_cast<double>(nodes.size()),
-                           l.value.norm() * static_cast<double>(nodes.size())));
+    b.complain(
+        l.place,
+        fmt::format("the force acts on {} nodes, but does not say whether it is their total or acts on each",
+                    nodes.size()),
+        fmt::format("add distribution = \"total\" ({:.6g} on each node) or distribution = \"each\" ({:.6g} in total)",
+                    l.value.norm() / static_cast<double>(nodes.size()),
+                    l.value.norm() * static_cast<double>(nodes.size())));
     return;
   }
   const double share = l.sharing == Sharing::total ? 1.0 / static_cast<double>(nodes.size()) : 1.0;

@@ -27,10 +27,11 @@ std::string LoadSpec::names() const {
 namespace archway::study::detail {
 
 void read_sharing(Keys& keys, LoadSpec& l, const char* each) {
-  if (keys.has("share")) l.sharing = keys.choice("share", {"total", each}, "") == 0 ? Sharing::total : Sharing::each;
+  if (keys.has("distribution"))
+    l.sharing = keys.choice("distribution", {"total", each}, "") == 0 ? Sharing::total : Sharing::each;
   if (l.value_at && l.sharing == Sharing::total)
-    keys.complain(keys.place("share"), "a force that varies from place to place cannot be shared from a total",
-                  "leave 'share' out and give the force per length or area");
+    keys.complain(keys.place("distribution"), "a force that varies from place to place cannot be shared from a total",
+                  "leave 'distribution' out and give the force per length or area");
 }
 
 void read_varying_force(Keys& keys, LoadSpec& l) {
@@ -46,7 +47,7 @@ void read_parts(Keys& keys, LoadSpec& l) {
 void read_where(Keys& keys, LoadSpec& l) {
   if (!keys.has("where")) return;
   model::Selection where;
-  where.box = keys.box("where");
+  where.box = keys.two_points("where");
   l.where = where;
 }
 

@@ -9,7 +9,7 @@ class MemberPressure final : public LoadKind {
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
     read_parts(keys, l);
     l.amount = keys.number("value");
-    l.follows = keys.flag("follows", true);
+    l.follows = keys.flag("follower", true);
     l.plane_normal = keys.vector("plane_normal");
     read_where(keys, l);
   }

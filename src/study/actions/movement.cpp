@@ -7,16 +7,16 @@ namespace archway::study::detail {
 namespace {
 class Movement final : public LoadKind {
  public:
-  const char* word() const override { return "movement"; }
+  const char* word() const override { return "displacement"; }
   void read(Keys& keys, LoadSpec& l, const Units&) const override {
     l.at = keys.spot("at");
     l.amount_at = keys.field("value");
     if (!l.amount_at) l.amount = keys.number("value");
-    const std::string word = keys.text("freedom");
+    const std::string word = keys.text("dof");
     const auto& names = model::kFreedomNames;
     l.freedom = static_cast<int>(std::find(names.begin(), names.end(), word) - names.begin());
     if (l.freedom < static_cast<int>(names.size())) return;
-    keys.complain(keys.place("freedom"), "'freedom' must be x, y, z, rx, ry, rz or warp", "");
+    keys.complain(keys.place("dof"), "'dof' must be x, y, z, rx, ry, rz or warp", "");
     l.freedom = 0;
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override {

@@ -26,7 +26,7 @@ class Pressure final : public LoadKind {
     read_parts(keys, l);
     l.amount_at = keys.field("value");
     if (!l.amount_at) l.amount = keys.number("value");
-    l.follows = keys.flag("follows", true);
+    l.follows = keys.flag("follower", true);
     read_where(keys, l);
   }
   void build(LoadBuilder& b, model::Action& action, const LoadSpec& l) const override { add_pressures(b, action, l); }

@@ -27,7 +27,7 @@ const AnalysisKind& analysis_kind(const std::string& word) {
 
 void Run::resolve_totals(AnalysisOutcome& outcome) {
   const auto state = elements::State::reference(*stage.model);
-  const auto& own = stage.system(acting(outcome), {"growing"});
+  const auto& own = stage.system(acting(outcome), {"variable"});
   const auto total = [&](const model::Combination& combination) {
     return own.resultant(own.factors(combination), state);
   };
@@ -45,9 +45,35 @@ void References::load_exists(const SourceLocation& place, const std::string& nam
     complain(place, fmt::format("there is no action or combination named '{}'", name), base::suggestion(name, loads));
 }
 
-void GrowingKind::read_loads(Keys& keys, AnalysisSpec& spec) {
-  spec.from = keys.text("from", spec.from);
-  spec.grow = keys.text("grow", spec.grow);
+namespace {
+/// What a key takes from another analysis is what that analysis gives: one key for each kind of result.
+const char* source_key(AnalysisKind::Gives gives) {
+  if (gives == AnalysisKind::Gives::load) return "preload_of";
+  return gives == AnalysisKind::Gives::modes ? "loads_of" : "state_of";
+}
+}  // namespace
+
+void GrowingKind::read_loads(Keys& keys, AnalysisSpec& spec) const {
+  std::string given;
+  for (const char* const key : {"preload_of", "loads_of", "state_of"}) {
+    // a buckling analysis has no loads of modes to take, a path does not go on from the state of another
+    if (std::string(key) == (gives() == Gives::modes ? "loads_of" : "state_of") || !keys.has(key)) continue;
+    if (!given.empty())
+      keys.complain(keys.place(key), fmt::format("'{}' and '{}' both say what the analysis starts from", given, key),
+                    "leave one of them out");
+    given = key;
+    spec.source = keys.text(key);
+    spec.source_key = key;
+    spec.preload.clear();
+  }
+  if (keys.has("preload")) {
+    if (!given.empty())
+      keys.complain(keys.place("preload"), fmt::format("'{}' and 'preload' both give the constant load", given),
+                    "leave one of them out");
+    spec.preload = keys.text("preload");
+    if (given.empty()) spec.source.clear();
+  }
+  spec.load = keys.text("load", spec.load);
 }
 
 void GrowingKind::read_tolerance(Keys& keys, AnalysisSpec& spec) {
@@ -60,28 +86,32 @@ void GrowingKind::read_tolerance(Keys& keys, AnalysisSpec& spec) {
 void GrowingKind::check_loads(const AnalysisSpec& a, References& references, AnalysisKind::Gives unfit,
                               const char* remedy) const {
   references.load_exists(a.place, a.load);
-  references.load_exists(a.place, a.grow);
-  const AnalysisSpec* from = a.from.empty() ? nullptr : references.spec.find_analysis(a.from);
-  if (!a.from.empty() && !references.comes_before(a.from))
+  references.load_exists(a.place, a.preload);
+  const AnalysisSpec* from = a.source.empty() ? nullptr : references.spec.find_analysis(a.source);
+  if (!a.source.empty() && !references.comes_before(a.source))
     references.complain(a.place,
-                        fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.from),
-                        base::suggestion(a.from, references.before));
+                        fmt::format("analysis '{}' starts from '{}', which does not come before it", a.name, a.source),
+                        base::suggestion(a.source, references.before));
   else if (from != nullptr && from->kind->gives() == unfit)
     references.complain(
-        a.place, fmt::format("analysis '{}' cannot start from '{}', {}", a.name, a.from, with_article(*from->kind)),
+        a.place, fmt::format("analysis '{}' cannot start from '{}', {}", a.name, a.source, with_article(*from->kind)),
         remedy);
+  else if (from != nullptr && a.source_key != source_key(from->kind->gives()))
+    references.complain(
+        a.place, fmt::format("'{}' of '{}' names '{}', {}", a.source_key, a.name, a.source, with_article(*from->kind)),
+        fmt::format("write {} = \"{}\"", source_key(from->kind->gives()), a.source));
   const bool gives_load = from != nullptr && from->kind->gives() == Gives::load;
   if (from != nullptr && !gives_load && differ(a, *from))
-    references.complain(a.place, fmt::format("analysis '{}' is done on another structure than '{}'", a.name, a.from),
+    references.complain(a.place, fmt::format("analysis '{}' is done on another structure than '{}'", a.name, a.source),
                         "give both the same set = { ... } and refine");
-  if (a.grow.empty() && (from == nullptr || gives_load))
-    references.complain(a.place, fmt::format("nothing grows in analysis '{}'", a.name),
-                        "name an action or combination with grow = \"...\"");
+  if (a.load.empty() && (from == nullptr || gives_load))
+    references.complain(a.place, fmt::format("analysis '{}' has no variable load", a.name),
+                        "name an action or combination with load = \"...\"");
 }
 
 void GrowingKind::resolve_loads(Run& run, AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
-  if (const auto* from = run.result.find(spec.from)) {
+  if (const auto* from = run.result.find(spec.source)) {
     if (from->spec.kind->gives() == Gives::load) {
       outcome.held = from->growing;
     } else {
@@ -89,14 +119,15 @@ void GrowingKind::resolve_loads(Run& run, AnalysisOutcome& outcome) {
       outcome.growing = from->growing;
     }
   }
-  if (!spec.grow.empty()) outcome.growing = run.stage.model->load_named(spec.grow);
+  if (!spec.preload.empty()) outcome.held = run.stage.model->load_named(spec.preload);
+  if (!spec.load.empty()) outcome.growing = run.stage.model->load_named(spec.load);
   run.resolve_totals(outcome);
 }
 
 void read_surface(Keys& keys, AnalysisSpec& spec) {
   static const std::vector<std::string> surfaces = {"larger", "top", "middle", "bottom"};
   spec.surface =
-      static_cast<StressSurface>(keys.choice("surface", surfaces, surfaces[static_cast<std::size_t>(spec.surface)]));
+      static_cast<StressSurface>(keys.choice("result_face", surfaces, surfaces[static_cast<std::size_t>(spec.surface)]));
 }
 
 ComparisonRow row_of(const AnalysisOutcome& outcome) {

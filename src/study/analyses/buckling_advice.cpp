@@ -24,10 +24,10 @@ void advise_on_fineness(const AnalysisOutcome& outcome, Advice& list) {
     list.push_back(fmt::format("mode 1 has only {:.1f} elements per half wave ({}): refine, {:g} and more show it well",
                                elements, waves_in_words(*outcome.model, first), kFewElements));
   if (first.mesh_error > coarse)
-    list.push_back(fmt::format(
-        "the mesh makes the factor of mode 1 uncertain by about {:.0f} %: refine, or add second_mesh = 2 to "
-        "see the trend",
-        100 * first.mesh_error));
+    list.push_back(
+        fmt::format("the mesh makes the factor of mode 1 uncertain by about {:.0f} %: refine, or add mesh_check = 2 to "
+                    "see the trend",
+                    100 * first.mesh_error));
   if (!outcome.second_mesh || outcome.second_mesh->modes.empty()) return;
   const auto& match = outcome.second_mesh->modes[0];
   if (match.other < 0)

@@ -19,8 +19,8 @@ namespace archway::study {
 analysis::BucklingOptions in_systems_of(PreparedModel& stage, const AnalysisOutcome& outcome,
                                         analysis::BucklingOptions options) {
   const auto acting = Run::acting(outcome);
-  options.held_system = stage.alike({"held"}, {"buckling"}) ? nullptr : &stage.system(acting, {"held"});
-  options.growing_system = stage.alike({"growing"}, {"buckling"}) ? nullptr : &stage.system(acting, {"growing"});
+  options.held_system = stage.alike({"constant"}, {"buckling"}) ? nullptr : &stage.system(acting, {"constant"});
+  options.growing_system = stage.alike({"variable"}, {"buckling"}) ? nullptr : &stage.system(acting, {"variable"});
   return options;
 }
 
@@ -39,7 +39,7 @@ analysis::Negative negative_of(const StudySpec& study, const AnalysisSpec& spec)
 constexpr const char* kNegative[] = {"leave-out", "when-none", "show"};  // as analysis::Negative
 /// A buckling analysis about a state of a path: finds the increment, what is in place there and its geometry.
 bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
-  const auto* from = run.result.find(outcome.spec.from);
+  const auto* from = run.result.find(outcome.spec.source);
   if (from == nullptr || from->spec.kind->gives() != AnalysisKind::Gives::states) return true;
   const int wanted = outcome.spec.increment;
   const analysis::Increment* at = nullptr;
@@ -54,7 +54,7 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   if (at == nullptr || !at->kept) {
     outcome.skipped = true;
     outcome.skip_reason = fmt::format("increment {} of '{}' does not exist, so nothing can buckle about it",
-                                      wanted < 0 ? "0" : fmt::format("{}", wanted), outcome.spec.from);
+                                      wanted < 0 ? "0" : fmt::format("{}", wanted), outcome.spec.source);
     return false;
   }
   outcome.spec.increment = at->number;
@@ -74,7 +74,7 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
 /// What to say when buckling about a state of a path comes at another load than about the linear preload.
 std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
   constexpr double told = 0.05;
-  const auto& path = *run.result.find(outcome.spec.from);
+  const auto& path = *run.result.find(outcome.spec.source);
   const double linear = critical_factor(run.result, path.spec);
   if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms ||
       path.path->stages.size() > 1)
@@ -88,7 +88,7 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
       "about increment {} of '{}' the structure buckles at {:.5g} + {:.5g} = {:.5g} times the growing load, about "
       "the "
       "linear preload at {:.5g}: movements before buckling matter here, trust the path",
-      outcome.spec.increment, outcome.spec.from, at, here - at, here, linear);
+      outcome.spec.increment, outcome.spec.source, at, here - at, here, linear);
 }
 
 void find_sensitivities(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options) {
@@ -107,7 +107,7 @@ std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analys
   PreparedModel stage = run.variant(refined(outcome.spec.variant, outcome.spec.second_mesh));
   const auto& system = buckling_system(stage, outcome);
   if (system.free_count() == buckling_system(run.stage, outcome).free_count()) {
-    outcome.warnings.push_back("second_mesh changes nothing here: a mesh from a file has the elements it has");
+    outcome.warnings.push_back("mesh_check changes nothing here: a mesh from a file has the elements it has");
     return {};
   }
   auto second = std::make_shared<SecondMesh>();
@@ -151,7 +151,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     } catch (const base::InputError& error) {  // supports of the path are not there in the buckling step
       outcome.skipped = true;
       outcome.skip_reason = fmt::format("with the supports of the buckling step the state of '{}' does not stand: {}",
-                                        spec.from, error.what());
+                                        spec.source, error.what());
       return;
     }
     outcome.readings = analysis::read_modes_about(system, *outcome.in_place, *outcome.buckling);
@@ -271,8 +271,8 @@ class LinearBuckling final : public GrowingKind {
     read_loads(keys, a);
     a.modes = keys.whole("modes", a.modes);
     if (a.modes < 1) keys.complain(keys.place("modes"), fmt::format("'modes' is {}", a.modes), "ask for at least 1");
-    a.negative = static_cast<analysis::Negative>(
-        keys.choice("negative", {"leave-out", "when-none", "show"}, kNegative[static_cast<std::size_t>(a.negative)]));
+    a.negative = static_cast<analysis::Negative>(keys.choice("reversed_load", {"leave-out", "when-none", "show"},
+                                                             kNegative[static_cast<std::size_t>(a.negative)]));
     a.increment = keys.whole("increment", a.increment);
     a.above = keys.number("above", a.above);
     if (keys.has("below")) a.below = keys.number("below");
@@ -287,9 +287,9 @@ class LinearBuckling final : public GrowingKind {
       if (q.has("parts")) one.parts = q.texts("parts");
       a.required.push_back(one);
     });
-    a.second_mesh = keys.number("second_mesh", a.second_mesh);
+    a.second_mesh = keys.number("mesh_check", a.second_mesh);
     if (a.second_mesh != 0 && !(a.second_mesh > 1 && a.second_mesh <= 8))
-      keys.complain(keys.place("second_mesh"), "'second_mesh' says how many times the elements",
+      keys.complain(keys.place("mesh_check"), "'mesh_check' says how many times the elements",
                     "give a number above 1, for instance 2");
     read_tolerance(keys, a);
     a.sensitivities = keys.flag("sensitivities", a.sensitivities);
@@ -298,11 +298,11 @@ class LinearBuckling final : public GrowingKind {
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::modes,
                 "start from an LA (its load is held), or from a path (its state at an increment)");
-    if (const auto* from = references.spec.find_analysis(a.from); from != nullptr && from->kind->yields())
+    if (const auto* from = references.spec.find_analysis(a.source); from != nullptr && from->kind->yields())
       references.complain(a.place,
                           fmt::format("analysis '{}' cannot start from '{}', {}: buckling about a state that has "
                                       "yielded is not offered",
-                                      a.name, a.from, with_article(*from->kind)),
+                                      a.name, a.source, with_article(*from->kind)),
                           "its own path tells where it loses its stability; start from an elastic analysis");
     if (a.modes > kMostModes)
       references.complain(a.place,

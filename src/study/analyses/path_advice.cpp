@@ -121,7 +121,7 @@ void advise_on_sense(const AnalysisOutcome& outcome, std::vector<std::string>& l
       if (last / stop.movement < -1)
         list.push_back(
             fmt::format("'{}' was to stop the path at {:.5g} and has moved in the opposite direction, to {:.5g}: give "
-                        "movement = {:.5g}, or reverse its direction",
+                        "value = {:.5g}, or reverse its direction",
                         stop.watch, stop.movement, last, -stop.movement));
     }
   };
@@ -395,7 +395,7 @@ void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::ve
 void total_stages(Run& run, AnalysisOutcome& outcome) {
   if (outcome.path->stages.size() < 2) return;
   const auto state = elements::State::reference(*run.stage.model);
-  const auto& system = run.system(outcome, "growing");
+  const auto& system = run.system(outcome, "variable");
   for (const auto& stage : outcome.path->stages)
     outcome.stage_totals.emplace_back(system.resultant(system.factors(stage.held), state),
                                       system.resultant(system.factors(stage.growing), state));

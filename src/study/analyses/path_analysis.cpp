@@ -105,7 +105,7 @@ void read_post_buckling(Keys& keys, AnalysisSpec& a) {
 /// Shapes of the buckling analysis that a path starts from.
 std::vector<Eigen::VectorXd> modes_before(const Run& run, const AnalysisOutcome& outcome) {
   std::vector<Eigen::VectorXd> shapes;
-  if (const auto* source = run.result.find(outcome.spec.from); source != nullptr && source->buckling)
+  if (const auto* source = run.result.find(outcome.spec.source); source != nullptr && source->buckling)
     for (const auto& mode : source->buckling->modes) shapes.push_back(mode.shape);
   return shapes;
 }

@@ -10,7 +10,7 @@ namespace archway::study::detail {
 namespace {
 void read_branching(Keys& keys, AnalysisSpec& a) {
   using analysis::Branching;
-  static const std::vector<std::string> words = {"go-on", "branch", "branch-reversed"};
+  static const std::vector<std::string> words = {"continue", "branch", "branch-reversed"};
   static const std::vector<Branching> ways = {Branching::primary, Branching::branch, Branching::branch_reversed};
   if (keys.has("at_bifurcation")) a.at_bifurcation = ways[keys.choice("at_bifurcation", words, "")];
   a.jumps = keys.whole("jumps", a.jumps);
@@ -29,7 +29,7 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
   if (a.other_states < 0 || a.other_states > 50)
     keys.complain(keys.place("other_states"), fmt::format("'other_states' is {}", a.other_states),
                   "so many states at each load, at most: 1 to 50");
-  a.watch_stability = keys.flag("watch_stability", a.watch_stability);
+  a.watch_stability = keys.flag("record_lowest_eigenvalue", a.watch_stability);
   if (keys.has("branches"))
     keys.table("branches", "these branches", "branches = { increments = 8 }", [&](Keys& b) {
       a.branch_increments = b.whole("increments", 8);
@@ -47,15 +47,16 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
 
 void read_control(Keys& keys, ControlSpec& control) {
   using analysis::PathControl;
-  static const std::vector<std::string> words = {"arc-length", "load", "movement", "automatic"};
+  static const std::vector<std::string> words = {"arc-length", "load", "displacement", "automatic"};
   if (keys.has("control")) {
     const auto word = keys.choice("control", words, "");
     control.change = word == 3;
     control.control = word == 1 ? PathControl::load : word == 2 ? PathControl::movement : PathControl::arc_length;
   }
-  control.lead = keys.text("lead", control.lead);
+  control.lead = keys.text("control_watch", control.lead);
   if (control.control == PathControl::movement && control.lead.empty())
-    keys.complain(keys.place("control"), "control by a displacement needs the watch that leads", "add lead = \"...\"");
+    keys.complain(keys.place("control"), "control by a displacement needs the watch that leads",
+                  "add control_watch = \"...\"");
   control.first_step = keys.number("first_step", control.first_step);
   control.largest_step = keys.number("largest_step", control.largest_step);
   if (control.first_step < 0 || control.largest_step < 0) keys.complain(keys.place(), "steps must not be negative", "");
@@ -67,50 +68,51 @@ void read_stop(Keys& s, StopSpec& stop) {
   if (s.has("load_factor")) stop.load_factor = s.number("load_factor");
   stop.watch = s.text("watch", "");
   stop.plastic_strain = s.number("plastic_strain", 0.0);
-  stop.movement = stop.watch.empty() ? 0 : s.number(s.has("value") ? "value" : "movement");
+  stop.movement = stop.watch.empty() ? 0 : s.number("value");
   stop.seconds = s.number("seconds", 0.0);
   stop.factorisations = s.whole("factorisations", 0);
-  for (const char* const key : {"movement", "value"})
-    if (s.has(key) && stop.watch.empty())
-      s.complain(s.place(key), fmt::format("'{}' needs the watch that reads it", key), "add watch = \"...\"");
+  if (s.has("value") && stop.watch.empty())
+    s.complain(s.place("value"), "'value' needs the watch that reads it", "add watch = \"...\"");
   for (const auto& [key, value] :
-       {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("movement", stop.movement),
-        std::pair("value", stop.movement), std::pair("plastic_strain", stop.plastic_strain),
-        std::pair("seconds", stop.seconds), std::pair("factorisations", static_cast<double>(stop.factorisations))})
+       {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("value", stop.movement),
+        std::pair("plastic_strain", stop.plastic_strain), std::pair("seconds", stop.seconds),
+        std::pair("factorisations", static_cast<double>(stop.factorisations))})
     if (s.has(key) && !(value > 0)) {
-      const bool has_sign =
-          std::string(key) == "load_factor" || std::string(key) == "movement" || std::string(key) == "value";
+      const bool has_sign = std::string(key) == "load_factor" || std::string(key) == "value";
       if (has_sign && value < 0) continue;
       s.complain(s.place(key), fmt::format("'{}' is {}", key, value),
                  has_sign ? "a stop rule must not be zero" : "a stop rule must be above zero");
     }
   stop.at_loss = s.flag("first_loss", false);
-  stop.drop = s.number("drop", 0.0);
+  stop.drop = s.number("below_peak_ratio", 0.0);
   if (stop.drop < 0 || stop.drop >= 1)
-    s.complain(s.place("drop"), "'drop' is a share of the peak", "give a number between 0 and 1");
+    s.complain(s.place("below_peak_ratio"), "'below_peak_ratio' is a share of the peak",
+               "give a number between 0 and 1");
   stop.increments = s.whole("increments", 100);
   if (stop.increments < 1) s.complain(s.place("increments"), "'increments' must be at least 1", "");
 }
 
 void stop_of(Keys& keys, StopSpec& stop) {
-  keys.table("stop", "'stop'", "for instance { drop = 0.7, increments = 80 }", [&](Keys& s) { read_stop(s, stop); });
+  keys.table("stop", "'stop'", "for instance { below_peak_ratio = 0.7, increments = 80 }",
+             [&](Keys& s) { read_stop(s, stop); });
 }
 
 void read_stage(Keys& keys, AnalysisSpec& a) {
   StageSpec stage;
   stage.place = keys.place();
   stage.name = keys.text("name", fmt::format("stage-{}", a.stages.size() + 1));
-  const bool off = keys.has("take_off");
-  if (off && (keys.has("grow") || keys.has("to")))
-    keys.complain(keys.place("take_off"), "'take_off' stands for grow and to = 0", "leave these out");
-  stage.grow = keys.text(off ? "take_off" : "grow");
+  const bool off = keys.has("unload");
+  if (off && (keys.has("load") || keys.has("to_load_factor")))
+    keys.complain(keys.place("unload"), "'unload' means load and to_load_factor = 0", "leave these out");
+  stage.load = keys.text(off ? "unload" : "load");
   if (off) stage.to = 0;
-  if (keys.has("to")) stage.to = keys.number("to");
+  if (keys.has("to_load_factor")) stage.to = keys.number("to_load_factor");
   stage.control = a.control;
   read_control(keys, stage.control);
   stop_of(keys, stage.stop);
   if (stage.to && stage.stop.load_factor)
-    keys.complain(keys.place("to"), "'to' and stop = { load_factor } say the same", "leave one of them out");
+    keys.complain(keys.place("to_load_factor"), "'to_load_factor' and stop = { load_factor } say the same",
+                  "leave one of them out");
   if (stage.stop.load_factor) stage.to = stage.stop.load_factor;
   a.stages.push_back(std::move(stage));
 }
@@ -121,11 +123,10 @@ void read_path(Keys& keys, AnalysisSpec& a) {
   read_branching(keys, a);
   read_surface(keys, a);
   stop_of(keys, a.stop);
-  if (keys.has("output_at")) a.output_factors = keys.number_list("output_at");
-  if (keys.has("output_movements")) a.output_movements.clear();
-  keys.tables("output_movements", "this output", [&](Keys& o) {
-    a.output_movements.emplace_back(o.text("watch"), o.number(o.has("value") ? "value" : "movement"));
-  });
+  if (keys.has("output_load_factors")) a.output_factors = keys.number_list("output_load_factors");
+  if (keys.has("output_values")) a.output_movements.clear();
+  keys.tables("output_values", "this output",
+              [&](Keys& o) { a.output_movements.emplace_back(o.text("watch"), o.number("value")); });
   if (keys.has("strain_limits")) a.strain_limits.clear();
   keys.tables("strain_limits", "this limit", [&](Keys& l) {
     StrainLimitSpec limit;
@@ -139,13 +140,13 @@ void read_path(Keys& keys, AnalysisSpec& a) {
   if (keys.has("stages")) a.stages.clear();
   keys.tables("stages", "this stage", [&](Keys& s) { read_stage(s, a); });
   if (keys.has("stages") && a.stages.empty())
-    keys.complain(keys.place("stages"), "there is no stage", "give at least one, with grow");
+    keys.complain(keys.place("stages"), "there is no stage", "give at least one, with load");
   if (a.stages.empty()) return;
-  if (keys.has("grow") || keys.has("stop"))
-    keys.complain(keys.place(keys.has("grow") ? "grow" : "stop"),
-                  "with stages every stage says what grows and when it ends", "write grow and stop in the stages");
+  if (keys.has("load") || keys.has("stop"))
+    keys.complain(keys.place(keys.has("load") ? "load" : "stop"),
+                  "with stages every stage says what grows and when it ends", "write load and stop in the stages");
   a.stop = {};
-  a.grow = a.stages[0].grow;
+  a.load = a.stages[0].load;
 }
 
 namespace {
@@ -172,13 +173,13 @@ void check_path(const AnalysisSpec& a, References& references) {
                         "ask for MNA, GMNA or GMNIA");
   std::vector<std::string> names;
   for (const auto& stage : a.stages) {
-    references.load_exists(stage.place, stage.grow);
+    references.load_exists(stage.place, stage.load);
     check_watch(stage.stop.watch, stage.place, references);
     check_watch(stage.control.lead, stage.place, references);
     if (std::find(names.begin(), names.end(), stage.name) != names.end())
       references.complain(stage.place, fmt::format("a second stage is named '{}'", stage.name),
                           "give each its own name");
-    if (stage.name == "held" || stage.name == "growing" || stage.name == "buckling" || stage.name == kPath)
+    if (stage.name == "constant" || stage.name == "variable" || stage.name == "buckling" || stage.name == kPath)
       references.complain(stage.place, fmt::format("a stage cannot be named '{}'", stage.name),
                           "supports use this word for a part of every analysis");
     names.push_back(stage.name);

@@ -19,7 +19,7 @@ constexpr double kShareOfStage = 0.1;
 void begin_below_yield(Run& run, const AnalysisOutcome& outcome, bool is_known, analysis::PathOptions& options) {
   model::Combination acting = outcome.held;
   acting.terms.insert(acting.terms.end(), options.growing.terms.begin(), options.growing.terms.end());
-  const auto& system = run.stage.system(acting, {"growing"});
+  const auto& system = run.stage.system(acting, {"variable"});
   const auto growing = analysis::linear_static(system, options.growing);
   if (!growing.usable()) return;
   const auto nothing = sum_of(growing, -1, growing);
@@ -87,7 +87,7 @@ std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, c
   constexpr double kShare = 0.1, kMoved = 1e-3;
   model::Combination acting = outcome.held;
   acting.terms.insert(acting.terms.end(), growing.terms.begin(), growing.terms.end());
-  const auto& system = run.stage.system(acting, {"growing"});
+  const auto& system = run.stage.system(acting, {"variable"});
   analysis::BucklingOptions options;
   options.held = outcome.held;
   options.growing = growing;
@@ -148,7 +148,7 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
 /// The held part under supports of its own, put on by load control before the load grows.
 analysis::PathStage held_stage(const AnalysisOutcome& outcome, const analysis::PathOptions& common) {
   analysis::PathStage stage;
-  stage.name = "held";
+  stage.name = "constant";
   stage.load = "what is held";
   stage.options = common;
   stage.options.held = {};
@@ -164,9 +164,9 @@ analysis::PathStage stage_of(Run& run, const AnalysisOutcome& outcome, const Sta
                              const analysis::PathOptions& common) {
   analysis::PathStage stage;
   stage.name = spec.name;
-  stage.load = spec.grow;
+  stage.load = spec.load;
   stage.options = common;
-  stage.options.growing = run.stage.model->load_named(spec.grow);
+  stage.options.growing = run.stage.model->load_named(spec.load);
   set_first_step(run, outcome, spec.control, stage.options);
   if (spec.to) stage.options.stop.load_factor = spec.to;
   if (spec.to && std::abs(*spec.to - from) > 0)
@@ -197,23 +197,23 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
     last = when;
     stages.push_back(std::move(stage));
   };
-  const During first = spec.stages.empty() ? During{"growing", kPath} : During{"growing", kPath, spec.stages[0].name};
-  if (!outcome.held.terms.empty() && !run.stage.alike({"held", kPath}, first))
-    add(held_stage(outcome, common), {"held", kPath});
+  const During first = spec.stages.empty() ? During{"variable", kPath} : During{"variable", kPath, spec.stages[0].name};
+  if (!outcome.held.terms.empty() && !run.stage.alike({"constant", kPath}, first))
+    add(held_stage(outcome, common), {"constant", kPath});
   if (spec.stages.empty()) {
     analysis::PathStage only;
-    only.load = spec.grow;
+    only.load = spec.load;
     only.options = common;
     set_first_step(run, outcome, spec.control, only.options);
     set_control(run, spec.control, only.options);
     set_stop(run, outcome, spec.stop, only.options);
-    only.name = stages.empty() ? "" : "growing";
+    only.name = stages.empty() ? "" : "variable";
     add(std::move(only), first);
   }
   std::map<std::string, double> factors;  // where the loads stand
   for (const auto& stage : spec.stages) {
-    add(stage_of(run, outcome, stage, factors[stage.grow], common), {"growing", kPath, stage.name});
-    factors[stage.grow] = stage.to.value_or(factors[stage.grow]);
+    add(stage_of(run, outcome, stage, factors[stage.load], common), {"variable", kPath, stage.name});
+    factors[stage.load] = stage.to.value_or(factors[stage.load]);
   }
   return stages;
 }

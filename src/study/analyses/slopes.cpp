@@ -48,7 +48,7 @@ std::shared_ptr<const PeakSlopes> peak_slopes(const Run& run, const AnalysisOutc
     all->load_factor = slope.load_factor();
     for (const auto& shape : outcome.seeded)
       all->shapes.emplace_back(shape.name, (shape.factor < 0 ? -1 : 1) * along(slope, *outcome.model, *shape.shape));
-    const auto* source = run.result.find(outcome.spec.from);
+    const auto* source = run.result.find(outcome.spec.source);
     for (std::size_t m = 0; source != nullptr && source->buckling && m < source->buckling->modes.size(); ++m)
       all->modes.emplace_back(fmt::format("mode {} of '{}'", m + 1, source->spec.name),
                               along(slope, *outcome.model, source->buckling->modes[m].shape));

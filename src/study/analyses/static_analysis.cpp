@@ -18,7 +18,7 @@ class LinearStatic final : public AnalysisKind {
 
   void check(const AnalysisSpec& a, References& references) const override {
     references.load_exists(a.place, a.load);
-    references.load_exists(a.place, a.grow);
+    references.load_exists(a.place, a.load);
     if (a.load.empty())
       references.complain(a.place, fmt::format("analysis '{}' has no load", a.name),
                           "name an action or combination with load = \"...\"");
@@ -31,7 +31,7 @@ class LinearStatic final : public AnalysisKind {
   }
 
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
-    const auto& system = run.system(outcome, "held");
+    const auto& system = run.system(outcome, "constant");
     outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.growing));
     if (const auto text = mean_stiffness_text(system, outcome.linear.get()); !text.empty())
       outcome.warnings.push_back(text + ": for the springs as they are follow a path (GNA)");

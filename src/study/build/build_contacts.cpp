@@ -153,7 +153,7 @@ std::vector<ContactFace> ContactBuilder::faces_of(const std::string& name, bool 
     if (part.offset_z != 0)
       complain(place,
                fmt::format("'{}' lies beside its nodes by an offset, and its edges touch where these are", part.name),
-               "leave out edges = true, or give the panel no offset");
+               "leave out edge_contact = true, or give the panel no offset");
     lay_edges(model_, number, faces);
   }
   if (!found)
@@ -208,7 +208,7 @@ void ContactBuilder::add_contact(const ContactSpec& spec) {
     if (one.empty() || other.empty()) return;
     if (spec.between[0] == spec.between[1])
       return complain(spec.place, fmt::format("contact '{}' is between '{}' and itself", spec.name, spec.between[0]),
-                      fmt::format("write within = \"{}\"", spec.between[0]));
+                      fmt::format("write self_contact = \"{}\"", spec.between[0]));
     for (const auto& bond : spec_.bonds) {
       const auto part = follower_of(bond);
       if (!bond.contact && ((part == spec.between[0] && bond.to == spec.between[1]) ||
@@ -268,8 +268,8 @@ void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& conta
              fmt::format("contact '{}': faces overlap before anything acts, by up to {:.4g} at ({:.5g}, {:.5g}, "
                          "{:.5g}) and {} nodes in all",
                          spec.name, deepest, place.x(), place.y(), place.z(), inside),
-             "move the parts apart (walls have their thickness), or let the overlap be free of force: overlap = "
-             "\"free\"");
+             "move the parts apart (walls have their thickness), or set "
+             "initial_penetration = \"stress-free\"");
   if (inside > 0 && spec.overlap_is_free)
     model_.remarks.push_back(
         fmt::format("contact '{}': faces overlap by up to {:.4g} around {} nodes; that much is "

@@ -86,7 +86,7 @@ std::vector<int> ObstacleBuilder::parts_of(const ObstacleSpec& spec) {
       complain(
           spec.place,
           fmt::format("panel '{}' lies beside its nodes (offset), so where its face is hangs on the side", part.name),
-          "say how far it reaches from its nodes: reach = ..., or touches = \"nodes\"");
+          "say how far it reaches from its nodes: contact_offset = ..., or touches = \"nodes\"");
     for (const auto& e : model_.solid_elements)
       if (e.part == p && e.count != 8) {
         complain(
@@ -148,9 +148,9 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
                     "{:.5g}, {:.5g})",
                     inside.nodes, spec.body.name, inside.deepest, inside.place.x(), inside.place.y(), inside.place.z()),
         spec.body.kind == model::Obstacle::Kind::plane
-            ? "turn its normal to the free side, move it, or let the overlap be free of force: overlap = \"free\""
-            : "move it, turn it round (inside = true, turned = true), or let the overlap be free of force: overlap "
-              "= \"free\"");
+            ? "turn its normal to the free side, move it, or set initial_penetration = \"stress-free\""
+            : "move it, turn it round (inside = true, flip_normals = true), "
+              "or set initial_penetration = \"stress-free\"");
   if (inside.nodes > 0 && spec.overlap_is_free)
     model_.remarks.push_back(
         fmt::format("{} nodes lie up to {:.4g} inside of obstacle '{}': that much is free of force", inside.nodes,

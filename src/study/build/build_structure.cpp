@@ -40,7 +40,7 @@ model::Part StructureBuilder::wall_of(const PanelSpec& p) {
   part.fibres = p.fibres;
   if (p.faces != model::Faces::nine)
     complain(p.place, fmt::format("panel '{}' is a laminate, which only nine-node elements can be", p.name),
-             "add faces = \"nine\"");
+             "add element_nodes = 9");
   return part;
 }
 
@@ -51,7 +51,7 @@ void StructureBuilder::add_profile(const ProfileSpec& p, const std::string& name
       profile.shear_area_z == 5. / 6 * profile.area && p.shear_flexible)
     model_.remarks.push_back(
         fmt::format("profile '{}' gives no shear areas: five sixths of its area are taken, as for a "
-                    "rectangle (shear_flexible = false: no shear deformation)",
+                    "rectangle (shear_deformation = false: no shear deformation)",
                     p.name));
   model_.profiles.push_back(std::move(profile));
 }
@@ -296,10 +296,10 @@ void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spaci
       if (const double off = axis.normalized().dot(p.start - p.axis_from); std::abs(off) > 1e-6 * axis.norm())
         return complain(
             p.place,
-            fmt::format("panel '{}' begins at 'start', which lies {:.6g} {} along the axis from 'axis_from': it "
-                        "would reach as far beyond 'axis_to'",
+            fmt::format("panel '{}' begins at 'start', which lies {:.6g} {} along the axis from its first point: "
+                        "it would end as far beyond the second point",
                         p.name, off, spec_.units.length),
-            "give 'start' at the height of 'axis_from', where the cylinder is to begin");
+            "give 'start' at the height of the first point of 'axis', where the cylinder begins");
   const double angle = p.angle_degrees * M_PI / 180;
   const std::size_t first = model_.shell_elements.size();
   if (p.thickness_at) part.thickness = 1;  // until its elements are there
@@ -336,13 +336,14 @@ void StructureBuilder::add_solid(const SolidSpec& s) {
                  s.angle_degrees > 360 + 1e-9))
     return complain(
         s.place, fmt::format("tube '{}' has no axis, no inner radius or no angle", s.name),
-        "axis_from and axis_to must differ, start must lie off the axis, angle must be above 0 and at most 360");
+        "the points of 'axis' must differ, 'start' must lie off the axis, 'angle_deg' must be above 0 and at most 360");
   if (!block)
     if (const double off = axis.normalized().dot(arm); std::abs(off) > 1e-6 * axis.norm())
-      return complain(s.place,
-                      fmt::format("tube '{}' begins at 'start', which lies {:.6g} {} along the axis from 'axis_from'",
-                                  s.name, off, spec_.units.length),
-                      "give 'start' at the height of 'axis_from', where the tube is to begin");
+      return complain(
+          s.place,
+          fmt::format("tube '{}' begins at 'start', which lies {:.6g} {} along the axis from its first point", s.name,
+                      off, spec_.units.length),
+          "give 'start' at the height of the first point of 'axis', where the tube begins");
   at(s.place, [&] {
     const std::array<std::vector<double>, 3> lines = {lines_between(s.finer, s.divisions[0], "start", "end"),
                                                       lines_between(s.finer, s.divisions[1], "left", "right"),

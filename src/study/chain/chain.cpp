@@ -186,7 +186,7 @@ std::vector<AnalysisSpec> with_sources(const StudySpec& spec, const std::vector<
   // sources come before what is made from them, so one way back is enough
   for (auto a = spec.analyses.rbegin(); a != spec.analyses.rend(); ++a) {
     if (wanted.count(a->name) == 0) continue;
-    wanted.insert(a->from);
+    wanted.insert(a->source);
     for (const auto& [name, factor] : a->imperfections)
       if (const auto* i = spec.find_imperfection(name))
         wanted.insert(spec.find_analysis(i->made_from + a->suffix) != nullptr ? i->made_from + a->suffix

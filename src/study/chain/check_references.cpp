@@ -43,13 +43,13 @@ class ReferenceCheck {
   }
   /// Times at which something is there are times of some analysis.
   void times() {
-    std::vector<std::string> known = {"held", "growing", "buckling"};
+    std::vector<std::string> known = {"constant", "variable", "buckling"};
     for (const auto& a : spec_.analyses)
       for (const auto& stage : a.stages) known.push_back(stage.name);
     const auto look = [&](const During& during, const SourceLocation& place) {
       for (const auto& name : during)
         if (std::find(known.begin(), known.end(), name) == known.end())
-          complain(place, fmt::format("'during' names '{}', which is no stage of any analysis", name),
+          complain(place, fmt::format("'active_in' names '{}', which is no stage of any analysis", name),
                    base::suggestion(name, known));
     };
     for (const auto& s : spec_.supports) look(s.during, s.at.place);
@@ -93,7 +93,7 @@ class ReferenceCheck {
       complain(sweep.place,
                fmt::format("sweep '{}' runs '{}', which is no path with an imperfection", sweep.name, sweep.analysis),
                base::suggestion(sweep.analysis, references_.before));
-    if (!sweep.worst_of.empty() && path != nullptr && path->from != sweep.worst_of)
+    if (!sweep.worst_of.empty() && path != nullptr && path->source != sweep.worst_of)
       complain(sweep.place,
                fmt::format("sweep '{}' mixes modes of '{}', and path '{}' does not start from it", sweep.name,
                            sweep.worst_of, sweep.analysis),

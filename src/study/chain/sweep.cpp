@@ -60,7 +60,7 @@ StudySpec Sweep::shared_part(const StudySpec& spec, const SweepSpec& sweep) {
   // what tells the coefficients of the branch of the perfect structure
   if (const auto* path = spec.find_analysis(sweep.analysis))
     for (const auto& a : spec.analyses)
-      if (a.post_buckling && a.from == path->from) wanted.push_back(a.name);
+      if (a.post_buckling && a.source == path->source) wanted.push_back(a.name);
   auto list = with_sources(own, wanted);
   list.erase(
       std::remove_if(list.begin(), list.end(),
@@ -113,7 +113,7 @@ CaseResult Sweep::run(const SweepCase& one) {
 void Sweep::tell_branch(const ImperfectionSpec& imperfection, CaseResult& result) const {
   if (imperfection.modes.size() != 1 || imperfection.modes[0].first != 1) return;
   for (const auto& outcome : chain_.so_far().outcomes)
-    if (outcome.post_buckling && outcome.post_buckling->found && outcome.spec.from == imperfection.made_from) {
+    if (outcome.post_buckling && outcome.post_buckling->found && outcome.spec.source == imperfection.made_from) {
       result.branch_load = outcome.post_buckling->load_factor;
       result.branch_a = outcome.post_buckling->a;
       result.branch_b = outcome.post_buckling->b;

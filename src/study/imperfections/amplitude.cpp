@@ -15,10 +15,10 @@ namespace {
 void read_amplitude_of_each(Keys& keys, Keys& a, ImperfectionSpec& i) {
   i.each_mode = true;
   i.amplitude = 1;
-  i.amplitude_kind = static_cast<AmplitudeKind>(1 + a.choice("each", {"length", "thickness", "span"}, ""));
+  i.amplitude_kind = static_cast<AmplitudeKind>(1 + a.choice("per_mode", {"length", "thickness", "span"}, ""));
   if (i.amplitude_kind != AmplitudeKind::length) i.part = a.text("part");
   if (!keys.has("modes"))
-    keys.complain(keys.place("amplitude"), "'each' needs 'modes' with an amplitude for every mode",
+    keys.complain(keys.place("amplitude"), "'per_mode' needs 'modes' with an amplitude for every mode",
                   "for instance modes = [[1, 0.1], [2, 0.05]]");
 }
 
@@ -29,7 +29,7 @@ struct Rule {
 };
 const std::vector<Rule>& rules() {
   static const std::vector<Rule> list = {
-      {"member-bow", {"curve", "analysis", "made", "about"}, {"length"}},
+      {"member-bow", {"curve", "analysis", "fabrication", "about"}, {"length"}},
       {"frame-sway", {}, {"height", "columns"}},
       {"panel", {}, {"a", "b"}},
       {"stiffener", {}, {"a", "b"}},
@@ -43,10 +43,10 @@ const std::vector<Rule>& rules() {
 void read_rule(Keys& a, ImperfectionSpec& i) {
   std::vector<std::string> names;
   for (const auto& rule : rules()) names.emplace_back(rule.word);
-  const auto& rule = rules()[a.choice("by", names, "")];
+  const auto& rule = rules()[a.choice("standard", names, "")];
   i.amplitude_kind = AmplitudeKind::standard;
   i.rule = rule.word;
-  i.amplitude = a.number("times", 1.0);
+  i.amplitude = a.number("factor", 1.0);
   for (const char* word : rule.words)
     if (a.has(word)) i.words[word] = a.text(word);
   for (const char* number : rule.numbers)
@@ -57,9 +57,9 @@ void read_rule(Keys& a, ImperfectionSpec& i) {
 
 void read_amplitude(Keys& keys, ImperfectionSpec& i) {
   const char* const examples =
-      "a length, or { of_thickness = 0.5, part = \"...\" }, or { of_length = 0.004, part = \"...\" }, or { rms = 0.2 "
+      "a length, or { thickness_ratio = 0.5, part = \"...\" }, or { length_ratio = 0.004, part = \"...\" }, or { rms = 0.2 "
       "}, "
-      "or { by = \"member-bow\", curve = \"b\" }";
+      "or { standard = \"member-bow\", curve = \"b\" }";
   if (!keys.has("amplitude")) {
     if (!i.kind->has_size()) keys.complain(keys.place(), "this imperfection needs 'amplitude'", examples);
     return;
@@ -69,20 +69,20 @@ void read_amplitude(Keys& keys, ImperfectionSpec& i) {
     i.amplitude = keys.number("amplitude");
   } else {
     keys.table("amplitude", "this amplitude", examples, [&](Keys& a) {
-      if (a.has("each")) return read_amplitude_of_each(keys, a, i);
-      if (a.has("by")) return read_rule(a, i);
+      if (a.has("per_mode")) return read_amplitude_of_each(keys, a, i);
+      if (a.has("standard")) return read_rule(a, i);
       if (a.has("rms")) {
         i.amplitude_kind = AmplitudeKind::root_mean_square;
         i.amplitude = a.number("rms");
         return;
       }
-      if (a.has("times")) {
+      if (a.has("factor")) {
         i.amplitude_kind = AmplitudeKind::as_it_is;
-        i.amplitude = a.number("times");
+        i.amplitude = a.number("factor");
         return;
       }
-      i.amplitude_kind = a.has("of_length") ? AmplitudeKind::share_of_length : AmplitudeKind::share_of_thickness;
-      i.amplitude = a.has("of_length") ? a.number("of_length") : a.number("of_thickness");
+      i.amplitude_kind = a.has("length_ratio") ? AmplitudeKind::share_of_length : AmplitudeKind::share_of_thickness;
+      i.amplitude = a.has("length_ratio") ? a.number("length_ratio") : a.number("thickness_ratio");
       i.part = a.text("part");
     });
   }
@@ -173,7 +173,7 @@ std::string curve_of(const ShapeSite& site, const Inputs& in) {
     throw base::InputError("", fmt::format("'{}' is no member, so its buckling curve is not known", in.part()),
                            "add curve = \"b\", for instance, and length");
   imperfection::SectionKind section;
-  section.made = in.word("made", "");
+  section.made = in.word("fabrication", "");
   for (const auto& profile : site.study.profiles) {
     if (profile.name != member->profile) continue;
     const auto dimension = [&](const char* name) {

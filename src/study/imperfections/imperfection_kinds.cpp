@@ -36,7 +36,7 @@ const ImperfectionKind* kind_of(Keys& keys) {
     }
   if (!keys.has("shape")) {
     keys.complain(keys.place(), "this imperfection does not say what shape it has",
-                  fmt::format("give mode_of, height, table, map, scan or movement_of, or shape = one of: {}",
+                  fmt::format("give mode_of, height, table, map, scan or displacement_of, or shape = one of: {}",
                               fmt::join(words, ", ")));
     return nullptr;
   }
@@ -44,14 +44,15 @@ const ImperfectionKind* kind_of(Keys& keys) {
 }
 
 void read_gives(Keys& keys, ImperfectionSpec& i) {
-  i.gives = static_cast<ShapeGives>(keys.choice("gives", {"movement", "thickness-change", "thickness"}, "movement"));
+  i.gives = static_cast<ShapeGives>(
+      keys.choice("quantity", {"displacement", "thickness-change", "thickness"}, "displacement"));
   if (i.gives == ShapeGives::movement) return;
   if (!i.direction.isZero(0.0))
     keys.complain(keys.place("direction"), "a wall is thicker on both faces alike, in no direction", "leave it out");
   if (i.gives == ShapeGives::thickness && !i.kind->may_give_thickness())
-    keys.complain(keys.place("gives"),
+    keys.complain(keys.place("quantity"),
                   fmt::format("a shape of kind '{}' has no thicknesses of its own", i.kind->word()),
-                  "gives = \"thickness-change\", or give a map, a table or a formula");
+                  "quantity = \"thickness-change\", or give a map, a table or a formula");
 }
 }  // namespace
 
@@ -67,10 +68,10 @@ ImperfectionSpec read_imperfection(Keys& keys) {
     return i;
   }
   i.on = keys.texts("on");
-  i.carry = keys.texts("carry");
+  i.carry = keys.texts("attached_parts");
   i.along = keys.vector("along", Vec3(Vec3::Zero()));
   i.direction = keys.vector("direction", Vec3(Vec3::Zero()));
-  if (keys.has("axis")) i.axis = keys.box("axis");
+  if (keys.has("axis")) i.axis = keys.two_points("axis");
   if (i.kind->on_parts() && i.on.empty())
     keys.complain(keys.place(), fmt::format("this imperfection ({}) does not say which parts have it", i.kind->word()),
                   "add on = \"...\"");
@@ -79,7 +80,7 @@ ImperfectionSpec read_imperfection(Keys& keys) {
   read_amplitude(keys, i);
   if (i.gives == ShapeGives::thickness && i.amplitude_kind != AmplitudeKind::as_it_is)
     keys.complain(keys.place("amplitude"), "thicknesses are as they are and have no amplitude",
-                  "leave it out, or give the change alone: gives = \"thickness-change\"");
+                  "leave it out, or give the change alone: quantity = \"thickness-change\"");
   return i;
 }
 
@@ -114,7 +115,7 @@ void check_imperfection(const ImperfectionSpec& i, References& references) {
       references.complain(
           i.place,
           fmt::format("imperfection '{}' is the movement of '{}', which is no LA and no path", i.name, i.made_from),
-          "name one with movement_of = \"...\"");
+          "name one with displacement_of = \"...\"");
     return;
   }
   if (source == nullptr || source->kind->gives() != AnalysisKind::Gives::modes)
@@ -234,7 +235,7 @@ double ShapeSite::counted_from() const {
     const double own = model.parts[static_cast<std::size_t>(p)].thickness;
     if (t > 0 && own != t)
       throw base::InputError("", "the parts are of different thickness, so one table of thicknesses cannot be for all",
-                             "give each its own, or the change alone: gives = \"thickness-change\"");
+                             "give each its own, or the change alone: quantity = \"thickness-change\"");
     t = own;
   }
   return t;

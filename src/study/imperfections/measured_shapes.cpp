@@ -23,7 +23,7 @@ void tell(const imperfection::Mapping& m, ShapeField& field) {
   if (m.left_at_zero > 0)
     field.warnings.push_back(
         fmt::format("{} of {} nodes lie further than {:.4g} from every row and stay where they are; "
-                    "reach = ... widens that",
+                    "influence_radius = ... widens that",
                     m.left_at_zero, m.places, m.reach));
   if (m.lost > 0.1)
     field.warnings.push_back(
@@ -42,7 +42,7 @@ class Table final : public ImperfectionKind {
   bool may_give_thickness() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
     const auto table = keys.table_file("table");
-    const double reach = keys.number("reach", 0.0);
+    const double reach = keys.number("influence_radius", 0.0);
     const bool scalar = table.has("height");
     std::vector<imperfection::Sample> samples;
     for (const auto& row : table.rows) {
@@ -73,7 +73,7 @@ ShapeField map_of(const ShapeSite& site, const imperfection::PartFrame& frame, s
   tell(found.mapping, field);
   if (found.outliers > 0)
     field.warnings.push_back(fmt::format("{} rows lie far from what their neighbours say{}", found.outliers,
-                                         options.drop_outliers ? ": dropped" : "; drop_outliers = true drops them"));
+                                         options.drop_outliers ? ": dropped" : "; remove_outliers = true drops them"));
   if (options.take_off_best_fit)
     field.notes.push_back(fmt::format(
         "best fit taken off: root mean square {:.4g} before, {:.4g} after; {}", found.before, found.after,
@@ -85,9 +85,9 @@ ShapeField map_of(const ShapeSite& site, const imperfection::PartFrame& frame, s
 
 imperfection::MapOptions options_of(Keys& keys) {
   imperfection::MapOptions options;
-  options.reach = keys.number("reach", 0.0);
-  options.take_off_best_fit = keys.flag("take_off_best_fit", false);
-  options.drop_outliers = keys.flag("drop_outliers", false);
+  options.reach = keys.number("influence_radius", 0.0);
+  options.take_off_best_fit = keys.flag("remove_best_fit", false);
+  options.drop_outliers = keys.flag("remove_outliers", false);
   return options;
 }
 
@@ -102,8 +102,8 @@ class Map final : public ImperfectionKind {
     const auto table = keys.table_file("map");
     const auto options = options_of(keys);
     if (spec.gives != ShapeGives::movement && options.take_off_best_fit)
-      keys.complain(keys.place("take_off_best_fit"),
-                    "a best fit is a place of the surface, and this map is of its wall", "leave it out");
+      keys.complain(keys.place("remove_best_fit"), "a best fit is a place of the surface, and this map is of its wall",
+                    "leave it out");
     const bool inwards = keys.flag("inwards_positive", false);
     auto rows = table.has("deviation") ? list_of(table) : grid_of(table);
     if (inwards)
@@ -163,11 +163,11 @@ class Scan final : public ImperfectionKind {
 class Moved final : public ImperfectionKind {
  public:
   const char* word() const override { return "moved"; }
-  const char* key() const override { return "movement_of"; }
+  const char* key() const override { return "displacement_of"; }
   bool on_parts() const override { return false; }
   bool has_size() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec& spec) const override {
-    spec.made_from = keys.text("movement_of");
+    spec.made_from = keys.text("displacement_of");
     const int increment = keys.whole("increment", -1);
     return [=](const ShapeSite& site) {
       const auto* source = site.find(site.spec.made_from);

@@ -38,7 +38,7 @@ class Formula final : public ImperfectionKind {
   bool has_size() const override { return true; }
   bool may_give_thickness() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const auto height = keys.function("height", {"x", "y", "z", "s", "t", "angle", "r", "share", "across"});
+    const auto height = keys.function("height", {"x", "y", "z", "s", "t", "theta", "r", "xi", "across"});
     if (!height) return {};
     return [height](const ShapeSite& site) {
       const auto frame = site.frame();
@@ -51,12 +51,12 @@ class Formula final : public ImperfectionKind {
 
 class Movement final : public ImperfectionKind {
  public:
-  const char* word() const override { return "movement"; }
-  const char* key() const override { return "movement"; }
+  const char* word() const override { return "displacement"; }
+  const char* key() const override { return "displacement"; }
   bool has_size() const override { return true; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    auto way = keys.vector_field("movement");
-    if (!way) way = [v = keys.vector("movement")](const Vec3&) { return v; };
+    auto way = keys.vector_field("displacement");
+    if (!way) way = [v = keys.vector("displacement")](const Vec3&) { return v; };
     return [way](const ShapeSite& site) {
       ShapeField field(site.model);
       field.parts = site.parts;
@@ -73,18 +73,18 @@ class Waves final : public ImperfectionKind {
  public:
   const char* word() const override { return "waves"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const int along = count(keys, "along_waves", 1), across = count(keys, "across_waves", 1),
-              around = count(keys, "around_waves", 0);
-    const bool flat = !keys.has("around_waves");
-    const double phase = keys.number("phase", 0.0) * kDegree, start = keys.number("start_phase", 0.0) * kDegree;
-    if (keys.has("around_waves") && keys.has("across_waves"))
-      keys.complain(keys.place("across_waves"), "waves go across a flat panel or around an axis, not both",
+    const int along = count(keys, "half_waves_along", 1), across = count(keys, "half_waves_across", 1),
+              around = count(keys, "waves_around", 0);
+    const bool flat = !keys.has("waves_around");
+    const double phase = keys.number("phase_deg", 0.0) * kDegree, start = keys.number("start_phase_deg", 0.0) * kDegree;
+    if (keys.has("waves_around") && keys.has("half_waves_across"))
+      keys.complain(keys.place("half_waves_across"), "waves go across a flat panel or around an axis, not both",
                     "leave one of them out");
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
       if (!flat) need_revolved(frame, "a number of waves around");
       if (flat && frame.kind() == PartFrame::Kind::revolved)
-        throw base::InputError("", "these parts lie about an axis", "say how many waves go around: around_waves = 8");
+        throw base::InputError("", "these parts lie about an axis", "say how many waves go around: waves_around = 8");
       return site.put_on(frame, flat ? imperfection::panel_waves(along, across)
                                      : imperfection::ring_waves(along, around, start, phase));
     };
@@ -95,7 +95,7 @@ class Dimple final : public ImperfectionKind {
  public:
   const char* word() const override { return "dimple"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const Vec3 middle = keys.vector("middle");
+    const Vec3 middle = keys.vector("centre");
     const double along = positive(keys, "width_along"), across = positive(keys, "width_across");
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
@@ -108,8 +108,9 @@ class WeldDepression final : public ImperfectionKind {
  public:
   const char* word() const override { return "weld-depression"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const auto type = keys.choice("type", {"a", "b"}, "a") == 0 ? imperfection::WeldType::a : imperfection::WeldType::b;
-    const double height = keys.number("at_height"), given = keys.number("half_wave", 0.0);
+    const auto type =
+        keys.choice("weld_type", {"a", "b"}, "a") == 0 ? imperfection::WeldType::a : imperfection::WeldType::b;
+    const double height = keys.number("weld_height"), given = keys.number("half_wavelength", 0.0);
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
       need_revolved(frame, "the depression at a circumferential weld");
@@ -118,7 +119,7 @@ class WeldDepression final : public ImperfectionKind {
       const double lambda = given > 0 ? given : imperfection::weld_length(frame.mean_radius(), frame.thickness(), nu);
       if (!(lambda > 0))
         throw base::InputError("", "the wall has no thickness to find the depression's length from",
-                               "give half_wave = a length");
+                               "give half_wavelength = a length");
       auto field = site.put_on(frame, imperfection::weld_depression(height, lambda, type));
       field.notes.push_back(fmt::format("half wave of the depression {:.5g} ([RotterTeng1989])", lambda));
       return field;
@@ -130,8 +131,8 @@ class WeldRoof final : public ImperfectionKind {
  public:
   const char* word() const override { return "weld-roof"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const bool by_angle = keys.has("at_angle");
-    const double place = by_angle ? keys.number("at_angle") * kDegree : keys.number("at_across");
+    const bool by_angle = keys.has("weld_angle_deg");
+    const double place = by_angle ? keys.number("weld_angle_deg") * kDegree : keys.number("weld_across");
     const double half = positive(keys, "half_width");
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
@@ -145,7 +146,7 @@ class Ovality final : public ImperfectionKind {
  public:
   const char* word() const override { return "ovality"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const double phase = keys.number("phase", 0.0) * kDegree;
+    const double phase = keys.number("phase_deg", 0.0) * kDegree;
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
       need_revolved(frame, "ovality");
@@ -158,8 +159,8 @@ class FlangeTilt final : public ImperfectionKind {
  public:
   const char* word() const override { return "flange-tilt"; }
   ShapeMaker read(Keys& keys, ImperfectionSpec&) const override {
-    const int along = count(keys, "along_waves", 1);
-    const Vec3 held = keys.vector("held_at");
+    const int along = count(keys, "half_waves_along", 1);
+    const Vec3 held = keys.vector("hinge_point");
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
       if (frame.kind() != PartFrame::Kind::flat)

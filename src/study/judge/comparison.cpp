@@ -10,7 +10,7 @@
 namespace archway::study {
 
 double critical_factor(const StudyResult& result, const AnalysisSpec& spec) {
-  const AnalysisOutcome* source = result.find(spec.from);
+  const AnalysisOutcome* source = result.find(spec.source);
   for (const auto& [name, factor] : spec.imperfections) {
     if (source != nullptr && source->buckling) break;
     const auto* imperfection = result.spec.find_imperfection(name);

@@ -161,7 +161,7 @@ std::vector<base::Complaint> hand_check_complaints(const StudySpec& spec) {
         throw InputError("",
                          fmt::format("formula '{}' gives {}, and nothing says how large that is at load factor 1",
                                      check.formula, theory::unit_text(unit, spec.units.force, spec.units.length)),
-                         "add at_factor_one = ...");
+                         "add load_at_factor_one = ...");
     } catch (const InputError& error) {
       for (const auto& c : error.complaints()) list.push_back(check.place.complaint(c.problem, c.remedy));
     }
@@ -245,7 +245,7 @@ HandCheck hand_check(const StudySpec& spec, const HandCheckSpec& check, const An
       h.note =
           fmt::format("the analysis has {} {}", modes.size(),
                       h.reversed ? "modes of negative factors, and the formula is about the reversed load: ask for "
-                                   "negative = \"show\""
+                                   "reversed_load = \"show\""
                                  : "modes: ask for more");
     else
       compare(h, outcome, value, modes[static_cast<std::size_t>(h.spec.mode - 1)].load_factor);

@@ -41,7 +41,7 @@ std::string with_article(const AnalysisKind& kind);
 class GrowingKind : public AnalysisKind {
  protected:
   /// from, grow.
-  static void read_loads(Keys& keys, AnalysisSpec& spec);
+  void read_loads(Keys& keys, AnalysisSpec& spec) const;
   static void read_tolerance(Keys& keys, AnalysisSpec& spec);
   void check_loads(const AnalysisSpec& spec, References& references, AnalysisKind::Gives unfit,
                    const char* remedy) const;

@@ -51,7 +51,7 @@ class BringAlong {
 
   std::vector<std::string> sources_of(const AnalysisSpec& a) const {
     std::vector<std::string> names;
-    if (!a.from.empty()) names.push_back(a.from);
+    if (!a.source.empty()) names.push_back(a.source);
     for (const auto& [name, factor] : a.imperfections)
       if (const auto* i = spec_.find_imperfection(name); i != nullptr && !i->made_from.empty())
         names.push_back(i->made_from);
@@ -64,7 +64,7 @@ class BringAlong {
       const auto* source = original(name);
       if (source == nullptr || !differ(a, *source)) continue;
       a.suffix = suffix;
-      if (a.from == name) a.from += suffix;
+      if (a.source == name) a.source += suffix;
       if (std::any_of(list.begin(), list.end(), [&](const auto& one) { return one.name == name + suffix; })) continue;
       AnalysisSpec copy = *source;
       copy.variant = a.variant;
@@ -80,7 +80,7 @@ class BringAlong {
     a.suffix = "@" + design.name;
     a.design = design.name;
     a.variant.parameters = design.parameters;
-    if (const auto* source = original(a.from); source != nullptr && source->variant.is_base()) a.from += a.suffix;
+    if (const auto* source = original(a.source); source != nullptr && source->variant.is_base()) a.source += a.suffix;
     a.name += a.suffix;
     return a;
   }

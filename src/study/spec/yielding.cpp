@@ -14,9 +14,10 @@ const char* const kTableExample = "for instance points = [[0.00169, 355], [0.02,
 
 /// Isotropic 0, kinematic 1, or a share.
 double read_share(Keys& keys) {
-  if (!keys.has("hardening")) return keys.number("kinematic", 0.0);
-  if (keys.has("kinematic"))
-    keys.complain(keys.place("kinematic"), "'hardening' and 'kinematic' say the same", "leave one of them out");
+  if (!keys.has("hardening")) return keys.number("kinematic_ratio", 0.0);
+  if (keys.has("kinematic_ratio"))
+    keys.complain(keys.place("kinematic_ratio"), "'hardening' and 'kinematic_ratio' say the same",
+                  "leave one of them out");
   return keys.choice("hardening", {"isotropic", "kinematic"}, "") == 1 ? 1.0 : 0.0;
 }
 
@@ -33,19 +34,19 @@ double yield_of(Keys& keys, const model::Material& material) {
 
 Yielding bilinear(Keys& keys, const model::Material& material) {
   const double e = material.youngs_modulus;
-  const bool by_share = keys.has("tangent_share");
+  const bool by_share = keys.has("tangent_ratio");
   if (by_share && keys.has("tangent_modulus"))
-    keys.complain(keys.place("tangent_share"), "'tangent_modulus' and 'tangent_share' say the same",
+    keys.complain(keys.place("tangent_ratio"), "'tangent_modulus' and 'tangent_ratio' say the same",
                   "leave one of them out");
-  const double tangent = by_share ? e * keys.number("tangent_share") : keys.number("tangent_modulus");
+  const double tangent = by_share ? e * keys.number("tangent_ratio") : keys.number("tangent_modulus");
   return alike(material::bilinear_flow(e, yield_of(keys, material), tangent, read_share(keys)));
 }
 
 Yielding table(Keys& keys, model::Material& material) {
   material::StressStrain curve;
   curve.points = keys.number_pairs("points", "a strain", "a stress", kTableExample);
-  curve.plastic = keys.choice("strain", {"total", "plastic"}, "total") == 1;
-  curve.true_measure = keys.choice("measure", {"engineering", "true"}, "engineering") == 1;
+  curve.plastic = keys.choice("strain_measure", {"total", "plastic"}, "total") == 1;
+  curve.true_measure = keys.choice("stress_measure", {"engineering", "true-stress"}, "engineering") == 1;
   if (curve.points.empty()) {
     keys.complain(keys.has("points") ? keys.place("points") : keys.place(), "this table has no 'points'",
                   kTableExample);
@@ -83,7 +84,7 @@ Yielding read_yielding(Keys& keys, model::Material& material) {
   const std::string clause = "EN 1993-1-5 C.6 ";
   const std::vector<std::string> words = {"perfect",    "bilinear",   "table",      "power",
                                           clause + "a", clause + "b", clause + "c", clause + "d"};
-  const std::size_t before = keys.complaints(), word = keys.choice("model", words, "");
+  const std::size_t before = keys.complaints(), word = keys.choice("law", words, "");
   if (keys.complaints() > before) return keys.forgive(), Yielding();
   try {
     Yielding flow;
@@ -101,7 +102,7 @@ Yielding read_yielding(Keys& keys, model::Material& material) {
   } catch (const std::invalid_argument& wrong) {
     // what was missing has been told already
     if (keys.complaints() == before)
-      keys.complain(keys.place(keys.has("points") ? "points" : "model"), wrong.what(), "correct the table 'yielding'");
+      keys.complain(keys.place(keys.has("points") ? "points" : "law"), wrong.what(), "correct the table 'yielding'");
     return {};
   }
 }

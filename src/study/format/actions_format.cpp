@@ -1,0 +1,102 @@
+#include "format/format_detail.hpp"
+
+namespace archway::study::detail {
+
+namespace {
+TableDeclaration load() {
+  return {"actions.loads",
+          "loads = [{ kind = \"force\", ... }]",
+          "One load of an action.",
+          {{"kind",
+            T::word,
+            "",
+            kRequired,
+            "",
+            {"force", "line", "edge", "surface", "pressure", "member-pressure", "acceleration", "displacement",
+             "temperature", "gravity", "pretension", "lack-of-fit"}},
+           {"at", T::nodes, "", "", "force, displacement: nodes; edge: an edge of a panel"},
+           {"on", T::names, "", "", "line, surface, pressure ...: parts, or faces of solids"},
+           {"force", T::fields, "force, /length, /length^2", "",
+            "force: at a node; line, edge: per length; surface: per area"},
+           {"moment", T::vector, "force length", "[0, 0, 0]", "force: moment about axes that keep their direction"},
+           {"arm", T::vector, "length", "[0, 0, 0]", "force: from the node to the point of application"},
+           {"distribution",
+            T::word,
+            "",
+            "",
+            "the force is the total, or that of each node, length or area",
+            {"total", "each", "per-length", "per-area"}},
+           {"projected", T::boolean, "", "false", "line, surface: per length or area projected along the force (snow)"},
+           {"height", T::numbers, "length", "[0, 0]", "line: [y, z] of the load from the line, local axes"},
+           {"where", T::box, "length", "", "only inside this box"},
+           {"value", T::fields, "by kind", "",
+            "pressure, displacement, temperature, acceleration, pretension, lack of fit"},
+           {"follower", T::boolean, "", "true", "pressure, member-pressure: rotates with the surface"},
+           {"plane_normal", T::vector, "", "", "member-pressure: it acts along plane_normal x member"},
+           {"direction", T::vector, "", "[0, 0, -1]", "gravity"},
+           {"dof", T::word, "", "", "displacement: which one", {"x", "y", "z", "rx", "ry", "rz", "warp"}}}};
+}
+
+TableDeclaration watch() {
+  return {"watches",
+          "[[watches]]",
+          "A quantity recorded at every increment. Give `at`, `reaction`, `part` or `energy`.",
+          {{"name", T::text, "", kRequired, "unique"},
+           {"at", T::nodes, "", "", "one node: its displacement or rotation"},
+           {"relative_to", T::nodes, "", "", "another node, whose displacement is subtracted"},
+           {"direction", T::vector, "", "[0, 0, -1]; of reactions [0, 0, 1]", "component"},
+           {"about", T::vector, "", "", "the rotation or the moment about this axis instead"},
+           {"reaction", T::name, "", "", "of this support, spring, foundation, obstacle or contact"},
+           {"part", T::name, "", "", "largest value of a part"},
+           {"quantity",
+            T::word,
+            "",
+            "",
+            "of the part",
+            {"normal-force", "stress", "plastic-strain", "shear-force", "moment-y", "moment-z", "torque", "volume"}},
+           {"energy", T::word, "", "", "of the whole structure", {"stored", "dissipated", "external-work"}}}};
+}
+}  // namespace
+
+std::vector<TableDeclaration> actions_format() {
+  return {{"residual_stresses",
+           "[[residual_stresses]]",
+           "Stresses of the unloaded structure. Give `pattern`, or `stress`, or a weld.",
+           {{"on", T::names, "", kRequired, "members or panels"},
+            {"pattern", T::word, "", "", "usual distribution", {"rolled-i", "welded-i", "welded-box"}},
+            {"yield_ratio", T::number, "", "of the pattern", "pattern: largest stress over the yield stress"},
+            {"stress", T::field, kStress, "", "tension positive; may depend on y, z (members) or x, y, z (panels)"},
+            {"along", T::vector, "", "", "panels: direction of the stress"},
+            {"weld_line", T::nodes, "", "", "panels: a weld; the stress acts near it"},
+            {"width", T::number, "length", "", "weld: width of the band to either side"}}},
+          {"actions",
+           "[[actions]]",
+           "A named set of loads.",
+           {{"name", T::text, "", kRequired, "unique"}, {"loads", T::tables, "", kRequired, "", {}, "actions.loads"}}},
+          load(),
+          {"combinations",
+           "[combinations.NAME]",
+           "ACTION = factor. The name of an action alone is that action with factor 1.",
+           {},
+           true},
+          watch(),
+          {"charts",
+           "[[charts]]",
+           "A chart of watches.",
+           {{"name", T::text, "", kRequired, "unique"},
+            {"watches", T::names, "", kRequired, "along the horizontal axis"},
+            {"against", T::name, "", "the load factor", "watch along the vertical axis"},
+            {"analyses", T::names, "", "all paths", ""}}},
+          {"pictures",
+           "[pictures]",
+           "What pictures show.",
+           {{"hide", T::names, "", "", "parts that are left out"},
+            {"clip", T::table, "", "", "elements on the side of the normal are left out", {}, "pictures.clip"},
+            {"view_from", T::vector, "", "found", "direction to the eye"}}},
+          {"pictures.clip",
+           "clip = { point = [0, 0, 1000], normal = [0, 0, 1] }",
+           "A clipping plane.",
+           {{"point", T::vector, "length", kRequired, ""}, {"normal", T::vector, "", kRequired, ""}}}};
+}
+
+}  // namespace archway::study::detail
