@@ -1,4 +1,4 @@
-// Ratios that matter, measured in one run on a plate and a round cylinder of about 100 000 freedoms:
+// Ratios that matter, measured in one run on a plate and a round cylinder of about 100 000 degrees of freedom:
 //   build/fast/bench/bench_buckling            prints them; docs/performance.md keeps them
 #include <algorithm>
 #include <benchmark/benchmark.h>
@@ -29,7 +29,7 @@ const std::map<std::string, model::Model (*)()> kModels = {{"plate", plate}, {"c
 
 analysis::BucklingOptions ten_modes(const model::Model& m) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named("press");
+  options.variable = m.load_named("press");
   options.mode_count = 10;
   return options;
 }
@@ -41,7 +41,7 @@ void assembly(benchmark::State& state, const std::string& name) {
   analysis::AssemblyRequest request;
   request.tangent = &k;
   for (auto _ : state) benchmark::DoNotOptimize(system.assemble(reference, request));
-  state.counters["freedoms"] = system.free_count();
+  state.counters["dofs"] = system.free_count();
 }
 
 void factorisation(benchmark::State& state, const std::string& name) {
@@ -76,7 +76,7 @@ void newton(benchmark::State& state, const std::string& name) {
   const auto m = kModels.at(name)();
   const analysis::System system(m);
   analysis::PathOptions options;
-  options.growing = m.load_named("press");
+  options.variable = m.load_named("press");
   options.steps.control = analysis::PathControl::load;
   options.steps.first = 1;
   options.record.states = false;
@@ -148,7 +148,7 @@ int main(int argc, char** argv) {
   Collector collector;
   benchmark::RunSpecifiedBenchmarks(&collector);
   fmt::print(
-      "\n| model | freedoms | factorisation | assembly | LBA, 10 modes | solves | Newton iteration | factor | peak "
+      "\n| model | degrees of freedom | factorisation | assembly | LBA, 10 modes | solves | Newton iteration | factor | peak "
       "memory |\n|---|---|---|---|---|---|---|---|---|\n");
   for (const auto& [name, make] : kModels) {
     const double unit = collector.seconds[name + "/factorisation"];

@@ -63,7 +63,7 @@ Case& case_of(const std::string& name) {
 void ours(benchmark::State& state, const std::string& name, int modes) {
   Case& c = case_of(name);
   analysis::BucklingOptions options;
-  options.growing = c.model.load_named("press");
+  options.variable = c.model.load_named("press");
   options.mode_count = modes;
   for (auto _ : state) {
     const auto start = Clock::now();
@@ -75,7 +75,7 @@ void ours(benchmark::State& state, const std::string& name, int modes) {
     c.factors.clear();
     for (const auto& mode : result.modes) c.factors.push_back(mode.load_factor);
   }
-  state.counters["freedoms"] = c.system->free_count();
+  state.counters["dofs"] = c.system->free_count();
   state.counters["unit_s"] = c.unit;
 }
 

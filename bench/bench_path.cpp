@@ -1,5 +1,5 @@
-// Twenty imperfect paths of one shell of about 20 000 freedoms, each with other amplitudes of three modes, on one
-// topology: build/fast/bench/bench_path, then, for where the time goes,
+// Twenty imperfect paths of one shell of about 20 000 degrees of freedom, each with other amplitudes of three modes, on
+// one topology: build/fast/bench/bench_path, then, for where the time goes,
 //   perf record -g build/fast/bench/bench_path && perf report --children
 #include <chrono>
 #include <cstdio>
@@ -19,7 +19,7 @@ int main() {
   const auto executor = base::make_executor();
   const analysis::System perfect(std::make_shared<model::Model>(m), executor);
   analysis::BucklingOptions buckling;
-  buckling.growing = m.load_named("press");
+  buckling.variable = m.load_named("press");
   buckling.mode_count = 3;
   const auto modes = analysis::linear_buckling(perfect, buckling);
   const auto start = Clock::now();
@@ -31,7 +31,7 @@ int main() {
         std::make_shared<model::Model>(imperfection::apply(m, imperfection::from_shapes(m, terms, 0.02 * (1 + run))));
     const analysis::System system(own, executor, perfect.topology());
     analysis::PathOptions options;
-    options.growing = m.load_named("press");
+    options.variable = m.load_named("press");
     options.steps.first = 0.2 * modes.modes[0].load_factor;
     options.stop.load_factor = 1.3 * modes.modes[0].load_factor;
     options.stop.increments = 12;
@@ -40,7 +40,7 @@ int main() {
     factorisations += path.factorisations;
   }
   const double seconds = std::chrono::duration<double>(Clock::now() - start).count();
-  std::printf("%d freedoms, 20 paths: %d increments, %d factorisations (%.2f an increment), %.2f s a path\n",
+  std::printf("%d degrees of freedom, 20 paths: %d increments, %d factorisations (%.2f an increment), %.2f s a path\n",
               perfect.free_count(), increments, factorisations, 1.0 * factorisations / increments, seconds / 20);
   return modes.complete() ? 0 : 1;
 }

@@ -1,5 +1,5 @@
-// A yielding cylinder of about 100 000 freedoms: what a Newton iteration costs in numeric factorisations, how many of
-// these lead to the peak of the imperfect shell, and what its points remember:
+// A yielding cylinder of about 100 000 degrees of freedom: what a Newton iteration costs in numeric factorisations, how
+// many of these lead to the peak of the imperfect shell, and what its points remember:
 //   build/fast/bench/bench_yield            prints it; docs/performance.md keeps it
 #include <chrono>
 #include <cstdio>
@@ -71,7 +71,7 @@ int main() {
   const auto executor = base::make_executor();
   const analysis::System perfect(std::make_shared<const model::Model>(elastic), executor);
   analysis::BucklingOptions buckling;
-  buckling.growing = elastic.load_named("press");
+  buckling.variable = elastic.load_named("press");
   buckling.mode_count = 1;
   const auto modes = analysis::linear_buckling(perfect, buckling);
   const auto seeded = imperfection::apply(
@@ -79,13 +79,13 @@ int main() {
   const auto imperfect = std::make_shared<const model::Model>(yielding(seeded, 8));
   const analysis::System system(imperfect, executor, perfect.topology());
   (void)std::setvbuf(stdout, nullptr, _IOLBF, 0);
-  // pressed to four fifths of the critical load as if elastic: most of it flows
+  // pushed to four fifths of the critical load as if elastic: most of it flows
   analysis::KeptState pressed;
   pressed.state = analysis::State::reference(*imperfect);
-  pressed.state.advance(0.8 * modes.modes[0].load_factor * modes.growing_displacement);
+  pressed.state.advance(0.8 * modes.modes[0].load_factor * modes.variable_displacement);
   for (const int layers : {4, 8}) iteration(yielding(seeded, layers), perfect.topology(), executor, pressed);
   analysis::PathOptions options;
-  options.growing = elastic.load_named("press");
+  options.variable = elastic.load_named("press");
   options.steps.first = 0.1 * modes.modes[0].load_factor;
   options.stop.at_loss = true;
   options.stop.increments = 30;
@@ -96,7 +96,7 @@ int main() {
   const double spent = std::chrono::duration<double>(Clock::now() - start).count();
   for (const auto& i : path.increments) to_peak += i.number <= path.peak ? i.iterations : 0;
   std::printf(
-      "%d freedoms: peak at %.4f of the critical load, plastic strain %.2g %%, %s; %zu increments, %d "
+      "%d degrees of freedom: peak at %.4f of the critical load, plastic strain %.2g %%, %s; %zu increments, %d "
       "factorisations in all, %d iterations to the peak, %.0f s\n",
       system.free_count(), path.peak_load_factor / modes.modes[0].load_factor,
       100 * path.increments[static_cast<std::size_t>(path.peak)].plastic_strain,

@@ -34,7 +34,7 @@ model::Model bus_shelter() {
   model::add_member(m, beam, {Vec3(0, 0, 2.5), Vec3(3.6, 0, 2.5), {}}, 6);
   model::merge_coincident_nodes(m, 1e-6);
   for (const char* foot : {"left post.start", "right post.start"})
-    for (int freedom = 0; freedom < 6; ++freedom) m.supports.push_back({m.groups[foot][0], freedom, foot});
+    for (int dof = 0; dof < 6; ++dof) m.supports.push_back({m.groups[foot][0], dof, foot});
 
   model::Action weight, roof;
   weight.name = "weight";
@@ -53,8 +53,8 @@ int main() {
   std::cout << "reactions to the roof load: " << statics.reacted.force.z() << " N\n";
 
   analysis::BucklingOptions options;
-  options.held = m.load_named("weight");
-  options.growing = m.load_named("roof");
+  options.constant = m.load_named("weight");
+  options.variable = m.load_named("roof");
   options.mode_count = 3;
   const auto result = analysis::linear_buckling(system, options);
   if (!result.usable()) {

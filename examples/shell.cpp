@@ -1,4 +1,4 @@
-// The lid of a grain hopper: a shallow curved sheet pressed until it snaps through. Newton, millimetre.
+// The lid of a grain hopper: a shallow curved sheet in compression until it snaps through. Newton, millimetre.
 #include <iostream>
 
 #include "archway/analysis/buckling.hpp"
@@ -22,11 +22,11 @@ model::Model hopper_lid() {
   lid.kind = model::PartKind::panel;
   lid.material = 0;
   lid.thickness = 1.5;
-  // turned about an axis far below, so that it rises a little in the middle
+  // rotated about an axis far below, so that it rises a little in the middle
   model::add_cylinder_strip(m, lid, Vec3(0, 0, -2000), Vec3(0, 600, -2000), Vec3(-300, 0, -22.6), 0.3, 16, 16);
   for (const char* edge : {"lid.start", "lid.end"})
     for (const int node : m.groups[edge])
-      for (const int freedom : {0, 1, 2}) m.supports.push_back({node, freedom, edge});
+      for (const int dof : {0, 1, 2}) m.supports.push_back({node, dof, edge});
   model::Action push;
   push.name = "push";
   model::Selection middle;
@@ -40,7 +40,7 @@ model::Model hopper_lid() {
 int main() {
   const model::Model perfect = hopper_lid();
   analysis::BucklingOptions linear;
-  linear.growing = perfect.load_named("push");
+  linear.variable = perfect.load_named("push");
   linear.mode_count = 2;
   const auto modes = analysis::linear_buckling(analysis::System(perfect), linear);
   if (!modes.usable() || modes.modes.empty()) {
@@ -51,13 +51,14 @@ int main() {
       imperfection::from_shapes(perfect, {{&modes.modes[0].shape, 1.0}}, 0.5 * perfect.parts[0].thickness);
 
   analysis::PathOptions options;
-  options.growing = linear.growing;
+  options.variable = linear.variable;
   options.steps.first = 0.1 * modes.modes[0].load_factor;
   options.stop.drop = 0.8;
   options.stop.increments = 60;
   const auto path = analysis::follow_path(analysis::System(imperfection::apply(perfect, dent)), options);
   for (const auto& i : path.increments)
-    std::cout << i.load_factor << " N, movement " << i.largest_movement << " mm " << analysis::to_text(i.event) << "\n";
+    std::cout << i.load_factor << " N, displacement " << i.largest_displacement << " mm " << analysis::to_text(i.event)
+              << "\n";
   if (!path.usable() || !path.peak_is_limit_point) {
     std::cerr << "no peak: " << path.message << path.stop_reason << "\n";
     return 1;

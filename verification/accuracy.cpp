@@ -1,4 +1,5 @@
-// Accuracy per freedom: classic problems on every element that can model them, over meshes of rising fineness.
+// Accuracy per degree of freedom: classic problems on every element that can model them, over meshes of rising
+// fineness.
 //   accuracy --write docs    writes docs/accuracy.md and its charts
 #include <cmath>
 #include <filesystem>
@@ -38,7 +39,7 @@ int divisions(Kind k, int n) {
 }
 
 struct Measured {
-  int freedoms = 0;
+  int dofs = 0;
   double value = 0;
 };
 
@@ -68,20 +69,20 @@ model::Part solid() {
   p.kind = model::PartKind::solid;
   return p;
 }
-void hold(model::Model& m, const char* side, const std::vector<int>& freedoms) {
+void hold(model::Model& m, const char* side, const std::vector<int>& dofs) {
   for (const int n : m.groups.at(std::string("part") + side))
-    for (const int f : freedoms) m.supports.push_back({n, f, side});
+    for (const int f : dofs) m.supports.push_back({n, f, side});
 }
 int nearest(const model::Model& m, const Vec3& x) {
   model::Selection s;
   s.near = x;
   return model::select(m, s).at(0);
 }
-Measured solve(model::Model& m, int node, int freedom) {
+Measured solve(model::Model& m, int node, int dof) {
   const analysis::System system(m);
   const auto r = analysis::linear_static(system, m.load_named("load"));
   if (!r.usable()) throw base::InputError("accuracy", r.message, "");
-  return {system.free_count(), std::abs(r.displacement[model::row(node) + freedom])};
+  return {system.free_count(), std::abs(r.displacement[model::row(node) + dof])};
 }
 model::Action& load(model::Model& m) {
   m.actions.emplace_back().name = "load";
@@ -193,17 +194,17 @@ Measured tapered_membrane(Kind k, int n) {  // in its plane: corners (0,0), (48,
 
 Measured twisted_strip(Kind k, int n) {  // 12 x 1.1 x 0.32 twisted by 90 degrees, pushed sideways at its end
   model::Model m = start(2.9e7, 0.22);
-  const auto turned = [](double r, double s, double u) -> Vec3 {
+  const auto rotated = [](double r, double s, double u) -> Vec3 {
     const double a = r * M_PI / 2, y = 1.1 * (s - 0.5), z = 0.32 * (u - 0.5);
     return {12 * r, y * std::cos(a) - z * std::sin(a), y * std::sin(a) + z * std::cos(a)};
   };
   const int d = divisions(k, n), across = 2 * std::max(1, d / 12);
   if (is_shell(k)) {
     model::add_surface(
-        m, panel(0.32), d, across, false, [&](double r, double s) { return turned(r, s, 0.5); }, faces_of(k));
+        m, panel(0.32), d, across, false, [&](double r, double s) { return rotated(r, s, 0.5); }, faces_of(k));
     hold(m, ".start", {0, 1, 2, 3, 4, 5});
   } else {
-    model::add_body(m, solid(), {d, across, 1}, false, k == Kind::solid20, turned);
+    model::add_body(m, solid(), {d, across, 1}, false, k == Kind::solid20, rotated);
     hold(m, ".start", {0, 1, 2});
   }
   const auto& end = m.groups["part.end"];
@@ -216,7 +217,7 @@ Measured twisted_strip(Kind k, int n) {  // 12 x 1.1 x 0.32 twisted by 90 degree
   tie.follower = m.node_count() - 1;
   tie.leaders = end;
   tie.weights.assign(end.size(), 1.0 / static_cast<double>(end.size()));
-  tie.turns = false;
+  tie.rotations = false;
   if (is_shell(k)) tie.leaders = {nearest(m, Vec3(12, 0, 0))}, tie.weights = {1}, tie.kind = model::Tie::Kind::carried;
   m.ties.push_back(tie);
   m.actions[0].node_forces.push_back({tie.follower, Vec3(0, 0, 1), Vec3::Zero()});
@@ -248,7 +249,7 @@ Measured column(Kind k, int n) {  // first three critical loads of a pinned stru
       m.actions[0].edge_loads.push_back({a, b, Vec3(-1 / width, 0, 0), middles.count({a, b}) ? middles[{a, b}] : -1});
   }
   analysis::BucklingOptions options;
-  options.growing = m.load_named("load");
+  options.variable = m.load_named("load");
   options.mode_count = 3;
   options.negative = analysis::Negative::leave_out;
   const analysis::System system(m);
@@ -260,7 +261,7 @@ const std::vector<Kind> kShells = {Kind::four, Kind::three, Kind::nine};
 const std::vector<Kind> kAll = {Kind::four, Kind::three, Kind::nine, Kind::solid8, Kind::solid20};
 const std::vector<Problem> kProblems = {{"barrel-roof",
                                          "Barrel roof under its own weight",
-                                         "movement of the free edge's middle",
+                                         "displacement of the free edge's middle",
                                          "0.3024 (deep shell theory 0.3086)",
                                          0.3024,
                                          kShells,
@@ -268,7 +269,7 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          barrel_roof},
                                         {"pinched-cylinder",
                                          "Pinched cylinder on diaphragms",
-                                         "movement of the loaded line halfway to the diaphragm",
+                                         "displacement of the loaded line halfway to the diaphragm",
                                          "6.2027e-6 (double series with shear, 320 x 320 terms; 6.1978e-6 without)",
                                          6.2027e-6,
                                          kShells,
@@ -276,7 +277,7 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          pinched_cylinder},
                                         {"hemisphere",
                                          "Pinched hemisphere with a hole, R/t = 250",
-                                         "movement under the load",
+                                         "displacement under the load",
                                          "0.0930 to 0.0940",
                                          0.0935,
                                          kShells,
@@ -284,7 +285,7 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          hemisphere},
                                         {"clamped-plate",
                                          "Clamped square plate under uniform load, span/t = 100",
-                                         "movement of the middle",
+                                         "displacement of the middle",
                                          "0.001265 q a^4 / D (thin plate)",
                                          0.001265 * 0.01 * 1e8 / (1e4 / 12 / 0.91),
                                          kAll,
@@ -292,7 +293,7 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          clamped_plate},
                                         {"tapered-membrane",
                                          "Tapered panel bent in its plane",
-                                         "movement of the loaded edge's middle",
+                                         "displacement of the loaded edge's middle",
                                          "23.96",
                                          23.96,
                                          kAll,
@@ -300,7 +301,7 @@ const std::vector<Problem> kProblems = {{"barrel-roof",
                                          tapered_membrane},
                                         {"twisted-strip",
                                          "Strip twisted by 90 degrees, thick",
-                                         "movement of the end",
+                                         "displacement of the end",
                                          "5.424e-3",
                                          5.424e-3,
                                          kAll,
@@ -327,23 +328,23 @@ double limit_of(const Problem& p) {
 int main(int argc, char** argv) {
   const std::string folder = argc > 2 && std::string(argv[1]) == "--write" ? argv[2] : "";
   std::string text =
-      "# Accuracy per freedom\n\nWritten by `accuracy --write docs`; do not edit. Classic problems on every element "
+      "# Accuracy per degree of freedom\n\nWritten by `accuracy --write docs`; do not edit. Classic problems on every element "
       "that can model them. Errors are "
       "relative to the limit that\nthe finest nine-node meshes (the beam for the strut) extrapolate to; the published "
-      "value stands beside it. Charts show the logarithm of the "
-      "error over the\nlogarithm of the number of free freedoms.\n";
+      "value is next to it. Charts show the logarithm of the "
+      "error over the\nlogarithm of the number of free degrees of freedom.\n";
   try {
     for (const auto& p : kProblems) {
       const double limit = limit_of(p);
       report::CurveSheet sheet{p.title,
                                fmt::format("error of the {}, relative to {:.6g}", p.quantity, limit),
-                               "log10 of freedoms",
+                               "log10 of degrees of freedom",
                                "log10 of error",
                                {},
                                {{"1 %", -2}, {"0.1 %", -3}}};
       text += fmt::format(
           "\n## {}\n\nQuantity: {}. Published: {}. Limit here: {:.6g}{}.\n\n![{}](accuracy/{}.svg)\n\n| element | "
-          "freedoms: error |\n|---|---|\n",
+          "degrees of freedom: error |\n|---|---|\n",
           p.title, p.quantity, p.literature, limit,
           p.published > 0 ? fmt::format(" ({:+.2f} % of the published)", 100 * (limit / p.published - 1)) : "", p.title,
           p.name);
@@ -354,10 +355,9 @@ int main(int argc, char** argv) {
           if (!is_shell(k) && k != Kind::beam && n > 32) continue;
           const Measured m = p.run(k, n);
           const double error = std::abs(m.value / limit - 1);
-          row += fmt::format("{}{}: {:.2e}", row.empty() ? "" : ", ", m.freedoms, error);
-          if (error > 1e-6) curve.points.emplace_back(std::log10(m.freedoms), std::log10(error));
-          std::cout << fmt::format("{:<18} {:<18} {:>7} {:.6g}  {:.2e}", p.name, kNames.at(k), m.freedoms, m.value,
-                                   error)
+          row += fmt::format("{}{}: {:.2e}", row.empty() ? "" : ", ", m.dofs, error);
+          if (error > 1e-6) curve.points.emplace_back(std::log10(m.dofs), std::log10(error));
+          std::cout << fmt::format("{:<18} {:<18} {:>7} {:.6g}  {:.2e}", p.name, kNames.at(k), m.dofs, m.value, error)
                     << std::endl;
         }
         text += fmt::format("| {} | {} |\n", kNames.at(k), row);

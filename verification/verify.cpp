@@ -27,7 +27,7 @@ struct Expectation {
   double scale = 1;                      // got = scale x what the pointer finds
   std::optional<double> order_at_least;  // observed order between the last two meshes
   std::vector<double> got;               // one a mesh
-  std::vector<double> estimated;         // one a mesh: the mesh error the program tells; NaN when it tells none
+  std::vector<double> estimated;         // one a mesh: the mesh error the program reports; NaN when it reports none
 };
 
 struct Case {
@@ -39,7 +39,7 @@ struct Case {
   std::string failure;
   std::string path;  // analysis whose path is drawn, with its first watch point
   std::string watch;
-  std::vector<archway::report::ChartCurve> curves;  // one a mesh: load factor over movement
+  std::vector<archway::report::ChartCurve> curves;  // one a mesh: load factor over displacement
 };
 
 Case read(const std::filesystem::path& path) {
@@ -138,15 +138,15 @@ std::string bracket_text(const std::vector<Bracket>& list) {
   std::sort(ratios.begin(), ratios.end());
   const auto at = [&](std::size_t quarter) { return ratios.empty() ? 0 : ratios[quarter * ratios.size() / 4]; };
   return fmt::format(
-      "mesh errors told on the coarser mesh: in {} of {} cases ({:.1f} %) the finer mesh changes more than was told; "
+      "mesh errors reported on the coarser mesh: in {} of {} cases ({:.1f} %) the finer mesh changes more than was reported; "
       "median "
-      "of told over real {:.2g}, half of the cases between {:.2g} and {:.2g}",
+      "of reported over real {:.2g}, half of the cases between {:.2g} and {:.2g}",
       counted - held, counted,
       100.0 * static_cast<double>(counted - held) / static_cast<double>(std::max<std::size_t>(1, counted)), at(2),
       at(1), at(3));
 }
 
-/// Load factor over the movement of the first watch point, of the first analysis that followed a path.
+/// Load factor over the displacement of the first watch point, of the first analysis that followed a path.
 void keep_path(Case& c, const json& root, std::size_t mesh) {
   for (const auto& [name, analysis] : root.at("analyses").items()) {
     if (!analysis.contains("increments") || analysis["increments"].empty() ||
@@ -255,7 +255,8 @@ void write_charts(const std::vector<Case>& cases, const std::filesystem::path& t
   std::filesystem::create_directories(folder);
   for (const auto& c : cases) {
     if (c.curves.empty()) continue;
-    archway::report::CurveSheet sheet{c.title, c.source, "movement of '" + c.watch + "'", "load factor", c.curves, {}};
+    archway::report::CurveSheet sheet{c.title,       c.source, "displacement of '" + c.watch + "'",
+                                      "load factor", c.curves, {}};
     for (const auto& e : c.expectations)
       if (e.pointer.find("/" + c.path + "/") != std::string::npos && e.pointer.find("load_factor") != std::string::npos)
         sheet.levels.emplace_back("known: " + e.name, e.value / e.scale);

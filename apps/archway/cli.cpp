@@ -154,10 +154,11 @@ int command_check(const Options& options, Console& console) {
   tell_formula_shapes(spec, model, options.pictures, options.force, options.quiet || options.json, console);
   if (report.has_mechanism) {
     if (!options.json)
-      console.err << base::to_text({spec.file, report.mechanism,
-                                    "add supports that stop this movement; parts 1e12 times stiffer than others also "
-                                    "hide what those resist",
-                                    ""})
+      console.err << base::to_text(
+                         {spec.file, report.mechanism,
+                          "add supports that stop this displacement; parts 1e12 times stiffer than others also "
+                          "hide what those resist",
+                          ""})
                   << "\n";
     return bad_study;
   }
@@ -219,8 +220,8 @@ void describe_shapes(CLI::App& app, Options& options) {
   shape->add_option("study", options.shape.study, "study file")->required();
   shape->add_option("name", options.shape.name, "an imperfection of the study (default: list them)");
   shape->add_option("--picture", options.shape.picture, "draw it to this file (.png or .svg)");
-  shape->add_option("--csv", options.shape.csv, "write x, y, z and the movement of every node to this file");
-  shape->add_option("--vtu", options.shape.vtu, "write the mesh with the movement to this file");
+  shape->add_option("--csv", options.shape.csv, "write x, y, z and the displacement of every node to this file");
+  shape->add_option("--vtu", options.shape.vtu, "write the mesh with the displacement to this file");
   add_sets(shape, options);
   add_force(shape, options);
   auto* sweep = app.add_subcommand(
@@ -231,7 +232,7 @@ void describe_shapes(CLI::App& app, Options& options) {
   sweep->add_option("--cases", options.sweep.cases, "these only, for instance 3,7,40:80");
   sweep->add_option("-j,--jobs", options.sweep.jobs, "cases side by side (default: one a core)");
   sweep->add_option("--merge", options.sweep.merge, "join the cases of these folders, done elsewhere");
-  sweep->add_flag("--status", options.sweep.status, "tell what is done, run nothing");
+  sweep->add_flag("--status", options.sweep.status, "report what is done, run nothing");
   sweep->add_option("--slurm", options.sweep.slurm, "write the missing cases as an array job for Slurm to this file");
   sweep->add_flag("--submit", options.sweep.submit, "and send it");
   sweep->add_option("--parts", options.sweep.parts, "tasks of the array job")->capture_default_str();
@@ -255,7 +256,7 @@ void describe(CLI::App& app, Options& options) {
   run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")
       ->capture_default_str();
   auto* check = app.add_subcommand(
-      "check", "look at a study without solving it: parts, masses, load totals, free movements, suspicious numbers");
+      "check", "look at a study without solving it: parts, masses, load totals, mechanisms, suspicious numbers");
   add_common(check, options);
   check->add_option("--pictures", options.pictures,
                     "draw the structure (thickness, supports, free edges) and every action to this folder");
@@ -276,7 +277,7 @@ void describe(CLI::App& app, Options& options) {
   section->add_option("--cut", options.section.cut, "cut the panels of the study, for instance x=500");
   section->add_option(
       "--forces", options.section.forces,
-      "run this analysis of the study (LA, or a path: its last state) and tell the forces through the cut");
+      "run this analysis of the study (LA, or a path: its last state) and report the forces through the cut");
   section->add_option("--part", options.section.parts, "cut this part only (may be repeated)")->allow_extra_args(false);
   section->add_option("--picture", options.section.picture, "draw the section to this file (.png or .svg)");
   section->add_option("--material", options.section.material,
@@ -317,7 +318,7 @@ void describe(CLI::App& app, Options& options) {
   migrate->add_flag("--print", options.migrate.print, "print the converted text and write nothing");
   auto* theory = app.add_subcommand("theory", "hand formulas for critical loads: a list, what one takes, its values");
   theory->add_option("formula", options.theory.formula, "name of a formula (default: list them all)");
-  theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: tell what the formula takes)");
+  theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: report what the formula takes)");
   theory->add_option("--force", options.theory.force, "force unit to print")->capture_default_str();
   theory->add_option("--length", options.theory.length, "length unit to print")->capture_default_str();
   theory->add_option("--study", options.theory.study, "take a material and a profile from this study");

@@ -109,8 +109,7 @@ void tell_distance(const WhatStands& study, const std::vector<int>& first, const
 
 int command_measure(const MeasureOptions& options, const std::map<std::string, double>& overrides, Console& console) {
   const auto study = what_stands(options.study, overrides);
-  if (study.wrong > 0)
-    console.err << "something in this study is wrong (archway check tells): measured is what stands\n";
+  if (study.wrong > 0) console.err << "something in this study is wrong (archway check reports): measured is what is\n";
   if (options.what.empty()) {
     tell_parts(study, "", console);
     return done;

@@ -45,7 +45,7 @@ int command_mesh(const MeshOptions& options, bool force, Console& console) {
                              report.free_edges, report.free_length, report.branched_edges);
   const auto number = [](int e) { return fmt::format("{}", e); };
   tell(console, report.duplicates, "elements lie on others", number);
-  tell(console, report.turned_over, "elements look against their neighbours", number);
+  tell(console, report.flipped, "elements look against their neighbours", number);
   tell(console, report.slender, "elements are more than ten times as long as wide",
        [](const auto& e) { return fmt::format("{} ({:.3g})", e.first, e.second); });
   tell(console, report.skewed, "elements have a corner below 20 degrees",

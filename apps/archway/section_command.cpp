@@ -186,7 +186,7 @@ void tell_forces(const SectionOptions& options, const Cut& cut, Console& console
   const auto* o = result.find(options.forces);
   if (o == nullptr || !o->usable())
     throw base::InputError(options.what, fmt::format("'{}' has no state to cut", options.forces),
-                           "archway run tells why it did not come to one");
+                           "archway run reports why it did not come to one");
   const auto [forces, state] = study::forces_through(*o, cut.point, cut.normal, options.parts, cut.section);
   const auto& u = cut.spec.units;
   const base::Mat3 axes = study::cut_axes(cut.normal);

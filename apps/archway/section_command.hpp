@@ -9,7 +9,7 @@ struct SectionOptions {
   std::string unit = "mm";
   std::string profile, cut;        ///< of a study
   std::vector<std::string> parts;  ///< to cut; empty: all
-  std::string forces;              ///< analysis whose forces through the cut are told; empty: none
+  std::string forces;              ///< analysis whose forces through the cut are reported; empty: none
   std::string picture;             ///< file to draw to; empty: none
   std::string material, curve;     ///< moment against curvature with this material, drawn to this file
   double axial = 0;                ///< normal force of the curve, tension positive

@@ -53,7 +53,7 @@ void write_files(const ShapeOptions& options, const study::StudySpec& spec, cons
         "table");
   if (!options.vtu.empty()) {
     io::VtuField field{"imperfection", 3, {}};
-    for (const auto& m : shape.shape->movement) field.values.insert(field.values.end(), m.data(), m.data() + 3);
+    for (const auto& m : shape.shape->displacement) field.values.insert(field.values.end(), m.data(), m.data() + 3);
     put(options.vtu, io::vtu(model, {field}, io::wall_fields(model, *shape.shape)), "mesh");
   }
   if (!options.picture.empty())

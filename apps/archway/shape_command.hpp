@@ -15,7 +15,7 @@ struct ShapeOptions {
 int command_shape(const ShapeOptions& options, const std::map<std::string, double>& overrides, bool force,
                   Console& console);
 
-/// Imperfections that need no analysis, on the perfect structure: what `check` tells and draws.
+/// Imperfections that need no analysis, on the perfect structure: what `check` reports and draws.
 /// \param folder  for pictures; empty: none
 void tell_formula_shapes(const study::StudySpec& spec, const model::Model& model, const std::string& folder, bool force,
                          bool quiet, Console& console);

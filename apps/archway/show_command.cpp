@@ -100,7 +100,7 @@ int command_show(const ShowOptions& options, const std::map<std::string, double>
   const auto stands = what_stands(options.study, overrides);
   const auto& [spec, model, wrong] = stands;
   if (wrong > 0)
-    console.err << fmt::format("{} thing{} in this study {} wrong (archway check tells): shown is what stands\n", wrong,
+    console.err << fmt::format("{} thing{} in this study {} wrong (archway check reports): shown is what is\n", wrong,
                                wrong == 1 ? "" : "s", wrong == 1 ? "is" : "are");
   if (options.what.empty()) {
     list_names(model, console);

@@ -214,16 +214,16 @@ class Work {
     const auto all = sweep.screened();
     auto few = study::unlike(all.mixes, sweep_.screen_paths);
     const auto rising = std::count_if(all.mixes.begin(), all.mixes.end(),
-                                      [](const study::Mix& mix) { return !std::isfinite(mix.foretold); });
+                                      [](const study::Mix& mix) { return !std::isfinite(mix.predicted); });
     console_.out << fmt::format(
         "  {} mixes by a reduced model of {} modes of the perfect structure at its bifurcation ({:.6g}; {} "
-        "factorisations,\n  {} sums of forces): foretold {:.4g} at least{};\n  the worst {} that are unlike each "
+        "factorisations,\n  {} sums of forces): predicted {:.4g} at least{};\n  the worst {} that are unlike each "
         "other are followed\n",
-        all.mixes.size(), all.modes, all.critical, all.factorisations, all.evaluations, all.mixes.front().foretold,
+        all.mixes.size(), all.modes, all.critical, all.factorisations, all.evaluations, all.mixes.front().predicted,
         rising > 0 ? fmt::format(", {} without a loss that it finds", rising) : "", few.size());
-    if (!(all.mixes.front().foretold < 0.99 * all.critical))
+    if (!(all.mixes.front().predicted < 0.99 * all.critical))
       console_.out
-          << "  ! by the reduced model these shapes cost nothing: they act by what it leaves out (first order of an\n"
+          << "  ! by the reduced model these shapes cost nothing: they act by what it omits (first order of an\n"
              "    imperfection, modes at the bifurcation only). Believe the paths\n";
     return few;
   }
@@ -247,13 +247,13 @@ class Work {
     std::string csv = "run,load_factor,better,foretold,mix\n";
     int run = 0;
     const auto steps = sweep.worst(mixes, [&](const study::Sweep::WorstStep& step) {
-      const bool known = std::isfinite(step.foretold);
+      const bool known = std::isfinite(step.predicted);
       console_.out << fmt::format("  {:>3}  load factor {:.6g}{}{}  modes = {}\n", ++run, step.result.load_factor(),
-                                  known ? fmt::format(" (foretold {:.4g})", step.foretold) : "",
+                                  known ? fmt::format(" (predicted {:.4g})", step.predicted) : "",
                                   step.better ? ", the worst so far" : "", mix_text(step.mix))
                    << std::flush;
       csv += fmt::format("{},{:.17g},{},{},\"{}\"\n", run, step.result.load_factor(), step.better ? 1 : 0,
-                         known ? fmt::format("{:.17g}", step.foretold) : "", mix_text(step.mix));
+                         known ? fmt::format("{:.17g}", step.predicted) : "", mix_text(step.mix));
     });
     write_file((fs::path(folder_) / "worst.csv").string(), csv, "table");
     const study::Sweep::WorstStep* worst = nullptr;
@@ -304,7 +304,7 @@ class Work {
   int sum_up();
   int array_job();
   void draw(const std::vector<CaseResult>& list) const;
-  static void add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most);
+  static void add_predicted(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most);
   void add_levels(report::CurveSheet& sheet, double thickness, double most) const;
   void tell_samples(const std::vector<CaseResult>& list) const;
 
@@ -323,7 +323,7 @@ int Work::sum_up() {
   const auto list = results();
   console_.out << fmt::format("  {} of {} cases are done in {}\n", list.size(), cases_.size(), folder_);
   if (list.empty()) return options_.status ? done : not_converged;
-  // of the study's own structure, as the cases tell it
+  // of the study's own structure, as the cases report it
   std::map<std::string, double> critical;
   for (const auto& r : list)
     if (std::isfinite(r.critical)) critical[r.of.design] = r.critical;
@@ -377,7 +377,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
     }
   } else {
     sheet.subtitle = fmt::format("sweep '{}': load factor of '{}' against amplitude", sweep_.name, sweep_.analysis);
-    sheet.x_label = fmt::format("largest movement of the imperfection [{}]", spec_.units.length);
+    sheet.x_label = fmt::format("largest displacement of the imperfection [{}]", spec_.units.length);
     std::map<std::string, report::ChartCurve> curves;
     double thickness = 0, most = 0;
     for (const auto& r : list) {
@@ -392,7 +392,7 @@ void Work::draw(const std::vector<CaseResult>& list) const {
       std::sort(curve.points.begin(), curve.points.end());
       sheet.curves.push_back(curve);
     }
-    add_foretold(sheet, list, most);
+    add_predicted(sheet, list, most);
     add_levels(sheet, thickness, most);
   }
   if (sheet.curves.empty()) return;
@@ -403,14 +403,14 @@ void Work::draw(const std::vector<CaseResult>& list) const {
   console_.out << fmt::format("  table and curve: {0}/sweep.csv, {0}/sweep.png\n", folder_);
 }
 
-/// What the branch of the perfect structure foretells of its first mode.
-void Work::add_foretold(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most) {
+/// What the branch of the perfect structure predicts of its first mode.
+void Work::add_predicted(report::CurveSheet& sheet, const std::vector<CaseResult>& list, double most) {
   const auto told = std::find_if(list.begin(), list.end(), [](const auto& r) { return std::isfinite(r.branch_load); });
-  if (told == list.end() || !(analysis::foretold_share(told->branch_a, told->branch_b, most) < 1)) return;
-  report::ChartCurve curve{"foretold by the branch of the perfect structure", {}};
+  if (told == list.end() || !(analysis::predicted_share(told->branch_a, told->branch_b, most) < 1)) return;
+  report::ChartCurve curve{"predicted by the branch of the perfect structure", {}};
   for (int k = 0; k <= 24; ++k) {
     const double w = most * k / 24;
-    curve.points.emplace_back(w, told->branch_load * analysis::foretold_share(told->branch_a, told->branch_b, w));
+    curve.points.emplace_back(w, told->branch_load * analysis::predicted_share(told->branch_a, told->branch_b, w));
   }
   sheet.curves.push_back(curve);
 }

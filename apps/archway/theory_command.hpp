@@ -5,7 +5,7 @@ namespace archway::app {
 
 struct TheoryOptions {
   std::string formula;              ///< empty: list them all
-  std::vector<std::string> inputs;  ///< NAME=VALUE; none: tell what it takes
+  std::vector<std::string> inputs;  ///< NAME=VALUE; none: report what it takes
   std::string force = "N", length = "mm";
   std::string study, material, profile, about;  ///< where inputs may come from
   bool json = false;

@@ -5,7 +5,7 @@
 
 namespace archway::app {
 
-/// A trouble with writing, told apart from a bad study: exit code 5.
+/// A trouble with writing, reported apart from a bad study: exit code 5.
 struct WriteFailure {
   base::InputError error;
 };

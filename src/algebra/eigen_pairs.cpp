@@ -173,7 +173,7 @@ class Search {
 
   // ---- iterations ----
 
-  /// Shift zero: good when the wanted factors are well apart, and tells where to cut otherwise.
+  /// Shift zero: good when the wanted factors are well apart, and reports where to cut otherwise.
   void iterate_about_zero() {
     const auto apply = [this](const MatrixXd& v, const MatrixXd&) {
       MatrixXd w = -g_.times(v, options_.executor);
@@ -200,7 +200,7 @@ class Search {
     estimates_.clear();
     for (Eigen::Index i = 0; i < ritz.values.size() && ritz.values[i] > 1e-7 * largest; ++i) {
       if (is_known(factor_of(ritz.values[i]))) continue;
-      // guesses of a cluster lie far above it: only the first tells anything
+      // guesses of a cluster lie far above it: only the first reports anything
       if (!estimates_.empty() && ritz.residuals[i] > detail::kSettling * ritz.values[i]) break;
       estimates_.push_back(factor_of(ritz.values[i]));
       guess_only_ = estimates_.size() == 1 && ritz.residuals[i] > detail::kSettling * ritz.values[i];
@@ -398,7 +398,7 @@ class Search {
 
   /// A shift between two, where something is missing.
   double inside(double low, double high) const {
-    // what did not converge yet tells where
+    // what did not converge yet reports where
     std::vector<double> there;
     for (const double e : estimates_)
       if (e > low * (1 + 1e-7) && e < high * (1 - 1e-7)) there.push_back(e);

@@ -122,7 +122,7 @@ class KrylovSpace {
     });
   }
 
-  /// K-orthonormalises the columns of w and appends them, leaving out directions that have vanished
+  /// K-orthonormalises the columns of w and appends them, omitting directions that have vanished
   /// beside what was taken out of them (`removed`: square of its size). \param kw  K w. Returns R with w = (appended)
   /// R.
   Eigen::MatrixXd append(Eigen::MatrixXd w, Eigen::MatrixXd kw, double removed = 0) {

@@ -8,7 +8,7 @@
 namespace archway::algebra {
 
 namespace {
-/// Neighbours of every block, itself left out, rising.
+/// Neighbours of every block, itself omitted, rising.
 std::vector<std::vector<int>> neighbours(const BlockGraph& graph) {
   std::vector<std::vector<int>> near(static_cast<std::size_t>(graph.block_count()));
   for (std::size_t c = 0; c + 1 < graph.clique_start.size(); ++c)

@@ -25,7 +25,7 @@ MatrixXd filled(const MatrixXd& start, Eigen::Index rows, Eigen::Index columns) 
 
 /// Ritz pairs of k in the span of a block, nearest to zero first.
 void ritz(const SymmetricMatrix& k, const VectorXd& metric, const MatrixXd& block, SoftPairs& pairs) {
-  // directions that have fallen together, or that the metric does not see, are left out
+  // directions that have fallen together, or that the metric does not see, are omitted
   const MatrixXd gram = block.transpose() * metric.asDiagonal() * block;
   const VectorXd size = gram.diagonal().cwiseMax(1e-300).cwiseSqrt().cwiseInverse();
   const base::SymmetricEigen seen(size.asDiagonal() * gram * size.asDiagonal());

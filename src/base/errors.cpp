@@ -29,7 +29,7 @@ std::string joined(const std::vector<Complaint>& complaints) {
   return text;
 }
 
-/// Insertions, deletions, changes and swaps of neighbours that turn a into b.
+/// Insertions, deletions, changes and swaps of neighbours that rotate a into b.
 std::size_t edit_distance(const std::string& a, const std::string& b) {
   std::vector<std::size_t> before, last, row(b.size() + 1);
   std::iota(row.begin(), row.end(), std::size_t{0});

@@ -30,7 +30,7 @@ Vec3 rotation_vector(const Eigen::Quaterniond& rotation) {
 Eigen::Quaterniond rotation_between(const Vec3& from, const Vec3& to) {
   const Vec3 a = from.normalized(), b = to.normalized();
   const double cosine = a.dot(b);
-  // half a turn leaves the axis open: any direction at right angles to `from` will do
+  // half a revolution leaves the axis open: any direction at right angles to `from` will do
   if (cosine < -1 + 1e-12) return Eigen::Quaterniond(Eigen::AngleAxisd(M_PI, a.unitOrthogonal()));
   const double s = std::sqrt(2 * (1 + cosine));
   const Vec3 axis = a.cross(b) * (1 / s);

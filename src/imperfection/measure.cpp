@@ -31,7 +31,7 @@ std::vector<double> thicknesses(const model::Model& model) {
 /// What a change of walls comes to: thinnest and thickest, and its size where nothing moves.
 void measure_walls(const model::Model& model, const std::vector<double>& thicker, const std::vector<int>& parts,
                    Measured& m) {
-  constexpr double more = 1 + 1e-9;  // equal ones are not told apart by rounding
+  constexpr double more = 1 + 1e-9;  // equal ones are not reported apart by rounding
   m.walls = true;
   m.walls_only = m.largest == 0.0;
   m.thinnest = HUGE_VAL;
@@ -63,14 +63,14 @@ Measured measure(const model::Model& model, const Imperfection& i, const std::ve
   const auto share = tributary(model, all);
   m.along_normal.assign(model.nodes.size(), NAN);
   double squares = 0, sum = 0;
-  constexpr double more = 1 + 1e-9;  // equal ones are not told apart by rounding
+  constexpr double more = 1 + 1e-9;  // equal ones are not reported apart by rounding
   for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-    const double size = outline.movement(full, static_cast<int>(n));
+    const double size = outline.displacement(full, static_cast<int>(n));
     if (size > m.largest * more) m.largest = size, m.largest_at = model.nodes[n], m.thickness = thickness[n];
-    squares += share[n] * i.movement[n].squaredNorm();
+    squares += share[n] * i.displacement[n].squaredNorm();
     sum += share[n];
     if (normal[n].isZero(0.0)) continue;
-    const double along = m.along_normal[n] = normal[n].dot(i.movement[n]);
+    const double along = m.along_normal[n] = normal[n].dot(i.displacement[n]);
     if (along > m.outward * more) m.outward = along, m.outward_at = model.nodes[n];
     if (-along > m.inward * more) m.inward = -along, m.inward_at = model.nodes[n];
   }
@@ -122,9 +122,9 @@ double largest_of(const model::Model& model, const ShapeField& field) {
 
 Imperfection sized(const model::Model& model, const ShapeField& field, double factor) {
   Imperfection i;
-  i.movement = field.movement;
-  i.turn = field.turn;
-  for (std::size_t n = 0; n < i.movement.size(); ++n) i.movement[n] *= factor, i.turn[n] *= factor;
+  i.displacement = field.displacement;
+  i.rotation = field.rotation;
+  for (std::size_t n = 0; n < i.displacement.size(); ++n) i.displacement[n] *= factor, i.rotation[n] *= factor;
   i.thicker = field.thicker;
   for (double& t : i.thicker) t *= factor;
   const Measured m = measure(model, i, field.parts);
@@ -136,11 +136,11 @@ Imperfection sized(const model::Model& model, const ShapeField& field, double fa
 
 Imperfection sum_of(const model::Model& model, const std::vector<std::pair<const Imperfection*, double>>& terms) {
   Imperfection sum;
-  sum.movement.assign(model.nodes.size(), Vec3::Zero());
-  sum.turn = sum.movement;
+  sum.displacement.assign(model.nodes.size(), Vec3::Zero());
+  sum.rotation = sum.displacement;
   for (const auto& [term, factor] : terms) {
-    for (std::size_t n = 0; n < sum.movement.size(); ++n)
-      sum.movement[n] += factor * term->movement[n], sum.turn[n] += factor * term->turn[n];
+    for (std::size_t n = 0; n < sum.displacement.size(); ++n)
+      sum.displacement[n] += factor * term->displacement[n], sum.rotation[n] += factor * term->rotation[n];
     sum.thicker.resize(term->thicker.empty() ? sum.thicker.size() : term->thicker.size(), 0.0);
     for (std::size_t e = 0; e < term->thicker.size(); ++e) sum.thicker[e] += factor * term->thicker[e];
     sum.amplitudes.push_back(std::abs(factor) * term->largest);

@@ -169,7 +169,7 @@ double lost_between(const std::vector<Sample>& samples, const std::vector<Vec3>&
   return all > 0 ? std::sqrt(off / all) : 0;
 }
 
-constexpr double kTurnOfMap = 2 * M_PI;
+constexpr double kRotationOfMap = 2 * M_PI;
 }  // namespace
 
 ShapeField from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
@@ -195,7 +195,7 @@ ShapeField from_table(const model::Model& model, const std::vector<int>& parts, 
   if (scalar) field.height.assign(model.nodes.size(), NAN);
   for (std::size_t k = 0; k < nodes.size(); ++k) {
     if (scalar) field.height[at(nodes[k])] = values[k][0];
-    field.movement[at(nodes[k])] = scalar ? Vec3(values[k][0] * frame->place_of(places[k]).normal) : values[k];
+    field.displacement[at(nodes[k])] = scalar ? Vec3(values[k][0] * frame->place_of(places[k]).normal) : values[k];
   }
   return field;
 }
@@ -243,8 +243,8 @@ std::vector<Sample> rolled_out(const PartFrame& frame, const std::vector<Deviati
     const double t = revolved ? frame.mean_radius() * d.t : d.t;
     list.push_back({Vec3(d.s, t, 0), Vec3(d.value, 0, 0)});
     if (!revolved || !frame.closed()) continue;
-    for (const double turn : {-1.0, 1.0}) {
-      const double there = t + turn * frame.width();
+    for (const double rotation : {-1.0, 1.0}) {
+      const double there = t + rotation * frame.width();
       if (there > -0.25 * frame.width() && there < 1.25 * frame.width())
         list.push_back({Vec3(d.s, there, 0), Vec3(d.value, 0, 0)});
     }
@@ -308,7 +308,7 @@ ShapeField from_map(const model::Model& model, const std::vector<int>& parts, co
   field.height.assign(model.nodes.size(), NAN);
   for (std::size_t k = 0; k < nodes.size(); ++k) {
     field.height[at(nodes[k])] = values[k][0];
-    field.movement[at(nodes[k])] = values[k][0] * frame.place_of(model.nodes[at(nodes[k])]).normal;
+    field.displacement[at(nodes[k])] = values[k][0] * frame.place_of(model.nodes[at(nodes[k])]).normal;
   }
   return field;
 }
@@ -335,7 +335,7 @@ class Dice {
   }
   double normal() {  // [BoxMuller1958]
     const double radius = std::sqrt(-2 * std::log(even()));
-    return radius * std::cos(kTurnOfMap * even());
+    return radius * std::cos(kRotationOfMap * even());
   }
 
  private:
@@ -379,13 +379,13 @@ Height random_height(const PartFrame& frame, const RandomField& field) {
   const auto waves = [](double x, Eigen::Index count) {
     Eigen::VectorXd w(count);
     for (Eigen::Index k = 0; k < count / 2; ++k) {
-      const double phase = kTurnOfMap * static_cast<double>(k) * x;
+      const double phase = kRotationOfMap * static_cast<double>(k) * x;
       w[2 * k] = std::cos(phase), w[2 * k + 1] = std::sin(phase);
     }
     return w;
   };
   return [=](const SurfacePosition& p) {
-    const double share = closed ? p.angle / kTurnOfMap : around > 0 ? p.t / around : 0;
+    const double share = closed ? p.angle / kRotationOfMap : around > 0 ? p.t / around : 0;
     return waves(p.s / period, rows).dot(a * waves(share, columns));
   };
 }
@@ -394,8 +394,8 @@ Height random_height(const std::vector<SpectrumLine>& spectrum, unsigned long lo
   Dice dice(seed);
   std::vector<std::pair<double, double>> phases;
   for (std::size_t k = 0; k < spectrum.size(); ++k) {
-    const double first = kTurnOfMap * dice.even();
-    phases.emplace_back(first, kTurnOfMap * dice.even());
+    const double first = kRotationOfMap * dice.even();
+    phases.emplace_back(first, kRotationOfMap * dice.even());
   }
   return [=](const SurfacePosition& p) {
     double sum = 0;

@@ -13,18 +13,18 @@
 namespace archway::imperfection {
 
 namespace {
-/// The sum of all terms, each of largest movement 1 times its factor.
+/// The sum of all terms, each of largest displacement 1 times its factor.
 Imperfection mixed(const model::Model& model, const elements::Outline& outline, const std::vector<ShapeTerm>& terms) {
   Imperfection sum;
-  sum.movement.assign(model.nodes.size(), Vec3::Zero());
-  sum.turn = sum.movement;
+  sum.displacement.assign(model.nodes.size(), Vec3::Zero());
+  sum.rotation = sum.displacement;
   for (const auto& term : terms) {
     const double size = outline.largest(*term.shape);
     sum.amplitudes.push_back(size > 0 ? std::abs(term.factor) : 0.0);
     if (size == 0.0) continue;
     for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-      sum.movement[n] += term.factor / size * term.shape->segment<3>(model::row(n));
-      sum.turn[n] += term.factor / size * term.shape->segment<3>(model::row(n) + 3);
+      sum.displacement[n] += term.factor / size * term.shape->segment<3>(model::row(n));
+      sum.rotation[n] += term.factor / size * term.shape->segment<3>(model::row(n) + 3);
     }
   }
   return sum;
@@ -32,7 +32,7 @@ Imperfection mixed(const model::Model& model, const elements::Outline& outline, 
 
 /// Scales everything and measures it.
 Imperfection scaled(const model::Model& model, Imperfection i, double scale) {
-  for (std::size_t n = 0; n < i.movement.size(); ++n) i.movement[n] *= scale, i.turn[n] *= scale;
+  for (std::size_t n = 0; n < i.displacement.size(); ++n) i.displacement[n] *= scale, i.rotation[n] *= scale;
   for (double& a : i.amplitudes) a *= std::abs(scale);
   const Measured m = measure(model, i);
   i.largest = m.largest;
@@ -50,9 +50,9 @@ double size_of(const Imperfection& i, const elements::Outline& outline) {
 }  // namespace
 
 Eigen::VectorXd full_of(const Imperfection& i) {
-  Eigen::VectorXd full = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(i.movement.size())));
-  for (std::size_t n = 0; n < i.movement.size(); ++n)
-    full.segment<3>(model::row(n)) = i.movement[n], full.segment<3>(model::row(n) + 3) = i.turn[n];
+  Eigen::VectorXd full = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(i.displacement.size())));
+  for (std::size_t n = 0; n < i.displacement.size(); ++n)
+    full.segment<3>(model::row(n)) = i.displacement[n], full.segment<3>(model::row(n) + 3) = i.rotation[n];
   return full;
 }
 
@@ -71,7 +71,7 @@ Imperfection from_amplitudes(const model::Model& model, const std::vector<ShapeT
 }
 
 model::Model apply(const model::Model& model, const Imperfection& imperfection) {
-  auto own = elements::moved(model, imperfection.movement, imperfection.turn);
+  auto own = elements::moved(model, imperfection.displacement, imperfection.rotation);
   if (imperfection.thicker.empty()) return own;
   for (std::size_t e = 0; e < own.shell_elements.size(); ++e) {
     auto& element = own.shell_elements[e];

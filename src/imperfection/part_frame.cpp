@@ -17,7 +17,7 @@ namespace archway::imperfection {
 
 namespace {
 using base::at;
-constexpr double kTurn = 2 * M_PI;
+constexpr double kRotation = 2 * M_PI;
 constexpr double kSame = 1e-6;  ///< of the size: no distance
 
 bool holds(const std::vector<int>& parts, int part) {
@@ -144,7 +144,7 @@ bool PartFrame::find_flat(const model::Model& model, const FrameHint& hint) {
   if (!(along.norm() > kSame)) {
     const auto& size = cloud.axes.eigenvalues();
     if (size[2] - size[1] < 1e-3 * size[2])
-      throw base::InputError("", "the part is as wide as it is long: which way its shape runs cannot be told",
+      throw base::InputError("", "the part is as wide as it is long: which way its shape runs cannot be reported",
                              "add along = [1, 0, 0], for instance");
     along = with_sense(cloud.axes.eigenvectors().col(2));
   }
@@ -169,7 +169,7 @@ void PartFrame::find_revolved(const model::Model& model, const std::vector<int>&
     // normals of a cylinder or cone have one component along the axis in common
     const auto normals = normals_of(model, parts);
     if (normals.size() < 4)
-      throw base::InputError("", fmt::format("the axis of {} cannot be told", names(model, parts)),
+      throw base::InputError("", fmt::format("the axis of {} cannot be reported", names(model, parts)),
                              "add axis = [[0, 0, 0], [0, 0, 1]], for instance");
     const Cloud cloud(normals);
     axis_.second = with_sense(cloud.axes.eigenvectors().col(0));
@@ -244,29 +244,29 @@ void PartFrame::find_around(const model::Model& model, const std::vector<int>& p
     const double start = angle_of(model.nodes[at(*first)]);
     double from = 0, to = 0;
     for (const int* n = first; n != last; ++n) {
-      const double way = std::remainder(angle_of(model.nodes[at(*n)]) - start, kTurn);
+      const double way = std::remainder(angle_of(model.nodes[at(*n)]) - start, kRotation);
       from = std::min(from, way), to = std::max(to, way);
     }
-    double begin = std::fmod(start + from + kTurn, kTurn);
-    if (to - from > 0.5 * kTurn) begin = 0, from = 0, to = kTurn;  // about the apex
+    double begin = std::fmod(start + from + kRotation, kRotation);
+    if (to - from > 0.5 * kRotation) begin = 0, from = 0, to = kRotation;  // about the apex
     covered.emplace_back(begin, begin + to - from);
-    covered.emplace_back(begin - kTurn, begin + to - from - kTurn);
+    covered.emplace_back(begin - kRotation, begin + to - from - kRotation);
   });
   std::sort(covered.begin(), covered.end());
   double reach = 0, end = 0;
   closed_ = true;
   for (const auto& [from, to] : covered) {
-    if (from > reach + 1e-6 && from < kTurn - 1e-6 && closed_) closed_ = false, end = reach;
+    if (from > reach + 1e-6 && from < kRotation - 1e-6 && closed_) closed_ = false, end = reach;
     reach = std::max(reach, to);
   }
-  if (closed_ && reach < kTurn - 1e-6) closed_ = false, end = reach;
-  width_ = radius_ * (closed_ ? kTurn : end);
+  if (closed_ && reach < kRotation - 1e-6) closed_ = false, end = reach;
+  width_ = radius_ * (closed_ ? kRotation : end);
 }
 
 double PartFrame::angle_of(const Vec3& x) const {
   const Vec3 way = x - axis_.first;
   double angle = std::atan2(second_.dot(way), first_.dot(way));
-  if (angle < -1e-9) angle += kTurn;
+  if (angle < -1e-9) angle += kRotation;
   return std::max(angle, 0.0);
 }
 
@@ -303,7 +303,7 @@ SurfacePosition PartFrame::place_of(const Vec3& x) const {
     const Vec3 out = way - height * axis_.second;
     p.radius = out.norm();
     p.angle = angle_of(x);
-    if (!closed_ && p.angle > 0.5 * (kTurn + width_ / radius_)) p.angle -= kTurn;  // before the start
+    if (!closed_ && p.angle > 0.5 * (kRotation + width_ / radius_)) p.angle -= kRotation;  // before the start
     p.t = p.angle * radius_;
     const auto [s, tangent] = along_meridian(height, p.radius);
     p.s = s;
@@ -339,7 +339,7 @@ double PartFrame::off(const Vec3& x) const {
 }
 
 double PartFrame::between(double angle, double other) const {
-  return closed_ ? std::remainder(angle - other, kTurn) : angle - other;
+  return closed_ ? std::remainder(angle - other, kRotation) : angle - other;
 }
 
 std::vector<int> nodes_of(const model::Model& model, const std::vector<int>& parts) {

@@ -64,9 +64,9 @@ Height flange_tilt(int along, bool from_high) {
 }
 
 Eigen::VectorXd ShapeField::full() const {
-  Eigen::VectorXd f = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(movement.size())));
-  for (std::size_t n = 0; n < movement.size(); ++n)
-    f.segment<3>(model::row(n)) = movement[n], f.segment<3>(model::row(n) + 3) = turn[n];
+  Eigen::VectorXd f = Eigen::VectorXd::Zero(model::row(static_cast<std::ptrdiff_t>(displacement.size())));
+  for (std::size_t n = 0; n < displacement.size(); ++n)
+    f.segment<3>(model::row(n)) = displacement[n], f.segment<3>(model::row(n) + 3) = rotation[n];
   return f;
 }
 
@@ -92,7 +92,7 @@ ShapeField put_on(const model::Model& model, const PartFrame& frame, const std::
       throw base::InputError("", "the shape has no finite height somewhere on its parts",
                              "check for divisions by zero and roots of negative numbers");
     field.height[at(n)] = h;
-    field.movement[at(n)] = h * (direction.isZero(0.0) ? p.normal : direction.normalized());
+    field.displacement[at(n)] = h * (direction.isZero(0.0) ? p.normal : direction.normalized());
   }
   return field;
 }
@@ -106,7 +106,8 @@ ShapeField bow(const model::Model& model, const std::vector<int>& parts, const B
     throw base::InputError("", "the bow runs along its own line", "give a direction across it");
   for (const int n : nodes_of(model, parts)) {
     const double share = from_line(model.nodes[at(n)], bow).first;
-    if (share > 0 && share < 1) field.movement[at(n)] = std::sin(bow.half_waves * M_PI * share) * across.normalized();
+    if (share > 0 && share < 1)
+      field.displacement[at(n)] = std::sin(bow.half_waves * M_PI * share) * across.normalized();
   }
   return field;
 }
@@ -118,9 +119,9 @@ ShapeField twist(const model::Model& model, const std::vector<int>& parts, const
   for (const int n : nodes_of(model, parts)) {
     const auto [share, arm] = from_line(model.nodes[at(n)], axis);
     const double along = std::clamp(share, 0.0, 1.0);
-    const Vec3 turn = (grows ? along : std::sin(axis.half_waves * M_PI * along)) * way;
-    field.turn[at(n)] = turn;
-    field.movement[at(n)] = turn.cross(arm);
+    const Vec3 rotation = (grows ? along : std::sin(axis.half_waves * M_PI * along)) * way;
+    field.rotation[at(n)] = rotation;
+    field.displacement[at(n)] = rotation.cross(arm);
   }
   return field;
 }
@@ -131,7 +132,7 @@ ShapeField sway(const model::Model& model, const std::vector<int>& parts, const 
   const Vec3 up = sway.up.normalized(), level = sway.direction - up * up.dot(sway.direction);
   for (const int n : nodes_of(model, parts)) {
     const double h = (up.dot(model.nodes[at(n)]) - sway.from) / (sway.to - sway.from);
-    field.movement[at(n)] = std::clamp(h, 0.0, 1.0) * level.normalized();
+    field.displacement[at(n)] = std::clamp(h, 0.0, 1.0) * level.normalized();
   }
   return field;
 }

@@ -48,12 +48,12 @@ std::string buckling_curve(const SectionKind& s, bool about_z) {
 
 StandardAmplitude frame_sway(double height, double metre, int columns) {
   const double h = height / metre, free = 2 / std::sqrt(h), of_height = std::clamp(free, 2.0 / 3, 1.0);
-  const double of_columns = std::sqrt(0.5 * (1 + 1.0 / columns)), turn = of_height * of_columns / 200;
+  const double of_columns = std::sqrt(0.5 * (1 + 1.0 / columns)), rotation = of_height * of_columns / 200;
   return {
-      turn * height, "EN 1993-1-1 5.3.2(3)a",
+      rotation * height, "EN 1993-1-1 5.3.2(3)a",
       fmt::format("phi = 1/200 x alpha_h {:.4g} (2 / sqrt({:.4g} m), between 2/3 and 1) x alpha_m {:.4g} (m = {}) = "
                   "1/{:.4g}, times the height {:.6g}",
-                  of_height, h, of_columns, columns, 1 / turn, height)};
+                  of_height, h, of_columns, columns, 1 / rotation, height)};
 }
 
 namespace {
@@ -69,9 +69,9 @@ StandardAmplitude panel_bow(double a, double b) {
 StandardAmplitude stiffener_bow(double a, double b) {
   return least_side(a, b, 400, "longitudinal stiffener");
 }
-StandardAmplitude flange_turn(double width) {
+StandardAmplitude flange_rotation(double width) {
   return {width / 50, "EN 1993-1-5 Table C.2",
-          fmt::format("local stiffener or flange: turn 1/50 x width {:.6g}", width)};
+          fmt::format("local stiffener or flange: rotation 1/50 x width {:.6g}", width)};
 }
 
 StandardAmplitude shell_dimple(const ShellWall& w) {

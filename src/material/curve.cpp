@@ -30,27 +30,28 @@ class AlongCurve final : public Law<1> {
  public:
   explicit AlongCurve(Points points) : points_(std::move(points)) {
     const std::size_t origin = origin_of(points_);
-    // both sides count where they differ: the mean of the slopes, as of a small movement to and fro
+    // both sides count where they differ: the mean of the slopes, as of a small displacement to and fro
     const std::size_t left = origin == 0 ? 0 : origin - 1, right = std::min(origin, points_.size() - 2);
     stiffness_(0, 0) = 0.5 * (slope(points_, left) + slope(points_, right));
   }
   const std::vector<MemoryField>& memory() const override { return none_; }
   bool linear() const override { return false; }
   const Matrix& stiffness() const override { return stiffness_; }
-  Answer<1> respond(const Vector& movement, double, const double*, double*) const override {
+  Answer<1> respond(const Vector& displacement, double, const double*, double*) const override {
     std::size_t s = 0;
-    while (s + 2 < points_.size() && movement[0] >= points_[s + 1].first) ++s;
+    while (s + 2 < points_.size() && displacement[0] >= points_[s + 1].first) ++s;
     Answer<1> answer;
     answer.tangent(0, 0) = slope(points_, s);
-    answer.stress[0] = points_[s].second + answer.tangent(0, 0) * (movement[0] - points_[s].first);
-    if (movement[0] == 0.0) answer = at_rest(stiffness_);
+    answer.stress[0] = points_[s].second + answer.tangent(0, 0) * (displacement[0] - points_[s].first);
+    if (displacement[0] == 0.0) answer = at_rest(stiffness_);
     return answer;
   }
-  Energy energy(const Vector& movement, double, const double*) const override {
+  Energy energy(const Vector& displacement, double, const double*) const override {
     // corners on the way from the origin to where it is
-    std::vector<double> stops = {0, movement[0]};
+    std::vector<double> stops = {0, displacement[0]};
     for (const auto& point : points_)
-      if (point.first * movement[0] > 0 && std::abs(point.first) < std::abs(movement[0])) stops.push_back(point.first);
+      if (point.first * displacement[0] > 0 && std::abs(point.first) < std::abs(displacement[0]))
+        stops.push_back(point.first);
     std::sort(stops.begin(), stops.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
     Energy energy;
     for (std::size_t s = 0; s + 1 < stops.size(); ++s) {
@@ -71,7 +72,7 @@ struct Side {
   double stiffness = 0;
   Points slipping;  // (slip, force), both growing away from the origin
 
-  /// \param points  movements and forces of this side, from the origin outwards, both counted positive
+  /// \param points  displacements and forces of this side, from the origin outwards, both counted positive
   explicit Side(const Points& points) {
     stiffness = slope(points, 0);
     for (std::size_t i = 1; i < points.size(); ++i)
@@ -79,7 +80,8 @@ struct Side {
     if (slipping.size() == 1) slipping.emplace_back(1e300, slipping[0].second + 1e300);  // elastic on this side
   }
 
-  /// Slip from `slipped` on, for a pull of which `over` is elastic movement before it, and the slope of force by slip.
+  /// Slip from `slipped` on, for a pull of which `over` is elastic displacement before it, and the slope of force by
+  /// slip.
   double slip(double over, double slipped, double& hardening) const {
     std::size_t s = 0;
     while (s + 2 < slipping.size() && slipped >= slipping[s + 1].first) ++s;
@@ -92,7 +94,7 @@ struct Side {
   }
 };
 
-/// Force times slip on the way to a slip, as `Side::slipping` tells the force.
+/// Force times slip on the way to a slip, as `Side::slipping` reports the force.
 double work_of_slip(const Points& slipping, double slip) {
   double work = 0;
   for (std::size_t s = 0; s + 1 < slipping.size() && slipping[s].first < slip; ++s) {
@@ -111,9 +113,9 @@ class Slipping final : public Law<1> {
   }
   const std::vector<MemoryField>& memory() const override { return fields_; }
   const Matrix& stiffness() const override { return stiffness_; }
-  Answer<1> respond(const Vector& movement, double, const double* before, double* after) const override {
+  Answer<1> respond(const Vector& displacement, double, const double* before, double* after) const override {
     std::copy(before, before + 3, after);
-    const double elastic = movement[0] - before[0], sense = elastic < 0 ? -1 : 1, over = std::abs(elastic);
+    const double elastic = displacement[0] - before[0], sense = elastic < 0 ? -1 : 1, over = std::abs(elastic);
     const Side& side = elastic < 0 ? pressed_ : pulled_;
     double& slipped = after[elastic < 0 ? 2 : 1];
     double hardening = 0;
@@ -129,8 +131,8 @@ class Slipping final : public Law<1> {
     }
     return answer;
   }
-  Energy energy(const Vector& movement, double, const double* memory) const override {
-    const double elastic = movement[0] - memory[0];
+  Energy energy(const Vector& displacement, double, const double* memory) const override {
+    const double elastic = displacement[0] - memory[0];
     const Side& side = elastic < 0 ? pressed_ : pulled_;
     return {0.5 * side.stiffness * elastic * elastic,
             work_of_slip(pulled_.slipping, memory[1]) + work_of_slip(pressed_.slipping, memory[2])};
@@ -144,9 +146,9 @@ class Slipping final : public Law<1> {
 
 Points side_of(const Points& all, bool pulled) {
   Points side;
-  for (const auto& [movement, force] : all)
-    if (pulled ? movement >= 0 : movement <= 0)
-      side.emplace_back(pulled ? movement : -movement, pulled ? force : -force);
+  for (const auto& [displacement, force] : all)
+    if (pulled ? displacement >= 0 : displacement <= 0)
+      side.emplace_back(pulled ? displacement : -displacement, pulled ? force : -force);
   if (!pulled) std::reverse(side.begin(), side.end());
   return side;
 }
@@ -156,7 +158,7 @@ std::string fault_of(const Curve& curve) {
   const auto& points = curve.points;
   if (points.size() < 2) return "it has fewer than two points";
   for (std::size_t i = 0; i + 1 < points.size(); ++i)
-    if (!(points[i + 1].first > points[i].first)) return "its movements do not grow from point to point";
+    if (!(points[i + 1].first > points[i].first)) return "its displacements do not grow from point to point";
   if (origin_of(points) == points.size()) return "it does not pass through (0, 0)";
   if (!curve.slips) return "";
   for (const bool pulled : {true, false}) {

@@ -34,7 +34,7 @@ double second(double a, double b, double c) {
 /// In the plane the principal axes follow from one angle.
 struct PlaneFrame {
   double f1 = 0, f2 = 0, f12 = 0, f111 = 0, f222 = 0, f112 = 0, f122 = 0;
-  Eigen::Matrix3d turn;  // strains with engineering shear into principal axes; its transpose brings stresses back
+  Eigen::Matrix3d rotation;  // strains with engineering shear into principal axes; its transpose brings stresses back
   Eigen::Vector3d logarithm;
   Eigen::Matrix3d derivative;
 
@@ -43,25 +43,26 @@ struct PlaneFrame {
     const double radius = std::hypot(half, shear), e1 = middle + radius, e2 = middle - radius;
     const double cos2 = radius > 0 ? half / radius : 1, sin2 = radius > 0 ? shear / radius : 0;
     const double cc = 0.5 * (1 + cos2), ss = 0.5 * (1 - cos2), cs = 0.5 * sin2;
-    turn << cc, ss, cs, ss, cc, -cs, -sin2, sin2, cos2;
+    rotation << cc, ss, cs, ss, cc, -cs, -sin2, sin2, cos2;
     Eigen::Matrix3d back;
     back << cc, ss, -cs, ss, cc, cs, sin2, -sin2, cos2;
     f1 = first(e1, e1), f2 = first(e2, e2), f12 = first(e1, e2);
     f111 = second(e1, e1, e1), f222 = second(e2, e2, e2), f112 = second(e1, e1, e2), f122 = second(e1, e2, e2);
     logarithm = back * Eigen::Vector3d(value(e1), value(e2), 0);
-    derivative.noalias() = back * (Eigen::Vector3d(f1, f2, f12).asDiagonal() * turn);
+    derivative.noalias() = back * (Eigen::Vector3d(f1, f2, f12).asDiagonal() * rotation);
   }
 
   /// Stress times the second derivative of the logarithm.
   Eigen::Matrix3d curvature(const Eigen::Vector3d& stress) const {
-    // stresses turn as strains do, shear whole instead of twice
-    const Eigen::Vector3d t(turn(0, 0) * stress[0] + turn(0, 1) * stress[1] + 2 * turn(0, 2) * stress[2],
-                            turn(1, 0) * stress[0] + turn(1, 1) * stress[1] + 2 * turn(1, 2) * stress[2],
-                            0.5 * (turn(2, 0) * stress[0] + turn(2, 1) * stress[1]) + turn(2, 2) * stress[2]);
+    // stresses rotation as strains do, shear whole instead of twice
+    const Eigen::Vector3d t(
+        rotation(0, 0) * stress[0] + rotation(0, 1) * stress[1] + 2 * rotation(0, 2) * stress[2],
+        rotation(1, 0) * stress[0] + rotation(1, 1) * stress[1] + 2 * rotation(1, 2) * stress[2],
+        0.5 * (rotation(2, 0) * stress[0] + rotation(2, 1) * stress[1]) + rotation(2, 2) * stress[2]);
     Eigen::Matrix3d h;
     h << 2 * t[0] * f111, 0, t[2] * f112, 0, 2 * t[1] * f222, t[2] * f122, t[2] * f112, t[2] * f122,
         0.5 * (t[0] * f112 + t[1] * f122);
-    return turn.transpose() * h * turn;
+    return rotation.transpose() * h * rotation;
   }
 };
 

@@ -56,9 +56,9 @@ void check_order(const StressStrain& table) {
     require(std::isfinite(e) && std::isfinite(s), where() + " is not a number");
     if (k == 0 && e == 0.0 && s == 0.0 && !table.plastic) continue;
     require(e > strain, fmt::format("{}: strains must grow from point to point, from above {:g}", where(), strain));
-    require(
-        s >= stress && s > 0,
-        fmt::format("{}: the stress falls; a curve ends at its largest stress and is held level from there", where()));
+    require(s >= stress && s > 0,
+            fmt::format("{}: the stress falls; a curve ends at its largest stress and is restrained level from there",
+                        where()));
     strain = e, stress = s;
   }
 }

@@ -109,7 +109,7 @@ class Mortar {
     check_cover();
   }
 
-  std::vector<Tie> ties(bool turns) {
+  std::vector<Tie> ties(bool rotations) {
     std::map<int, double> total;
     std::map<int, std::map<int, double>> weights;
     for (const auto& p : pieces_) {
@@ -121,7 +121,7 @@ class Mortar {
       }
       for (std::size_t i = 0; i < p.nodes.size(); ++i) total[p.nodes[i]] += p.each[static_cast<Eigen::Index>(i)];
     }
-    const bool shell = search_.facets()[0].turns;
+    const bool shell = search_.facets()[0].rotations;
     std::vector<Tie> list;
     for (auto& [node, row] : weights) {
       if (shared_.count(node) > 0) continue;  // one node of both sides: joined already
@@ -136,9 +136,9 @@ class Mortar {
         tie.leaders.push_back(leader);
         tie.weights.push_back(w / total[node] / sum);
       }
-      tie.turns = turns && shell;
-      tie.arms_turn = shell;
-      if (!shell) {  // nothing turns the distance along: close it
+      tie.rotations = rotations && shell;
+      tie.arms_rotation = shell;
+      if (!shell) {  // nothing rotations the distance along: close it
         Vec3 on = Vec3::Zero();
         for (std::size_t i = 0; i < tie.leaders.size(); ++i) on += tie.weights[i] * model_.nodes[at(tie.leaders[i])];
         model_.nodes[at(node)] = on;
@@ -298,10 +298,10 @@ class Mortar {
 }  // namespace
 
 std::vector<Tie> bond(Model& model, const std::vector<int>& follow, const std::string& part, double tolerance,
-                      bool turns, const std::string& name) {
+                      bool rotations, const std::string& name) {
   Mortar mortar(model, part, tolerance, name);
   mortar.collect(follow);
-  return mortar.ties(turns);
+  return mortar.ties(rotations);
 }
 
 }  // namespace archway::model

@@ -16,11 +16,11 @@ struct Piece {
   bool plain = true;  // one straight line of one profile
 };
 
-/// What a node is fixed to without any freedom between, or itself.
+/// What a node is fixed to without any degree of freedom between, or itself.
 int root_of(const Model& model, int node) {
   for (const auto& tie : model.ties)
-    if (tie.follower == node && tie.kind == Tie::Kind::carried && tie.leaders.size() == 1 && tie.moves && tie.turns &&
-        tie.free_moves.empty() && tie.free_turns.empty() &&
+    if (tie.follower == node && tie.kind == Tie::Kind::carried && tie.leaders.size() == 1 && tie.moves &&
+        tie.rotations && tie.free_moves.empty() && tie.free_rotations.empty() &&
         (model.nodes[static_cast<std::size_t>(node)] - model.nodes[static_cast<std::size_t>(tie.leaders[0])])
             .isZero(1e-9 * model.size()))
       return root_of(model, tie.leaders[0]);

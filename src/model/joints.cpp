@@ -29,7 +29,7 @@ int join_end(Model& model, std::size_t element, std::size_t place, const EndJoin
   Tie tie;
   tie.name = name;
   tie.free_moves = joint.free_moves;
-  tie.free_turns = joint.free_turns;
+  tie.free_rotations = joint.free_rotations;
   tie.warps = !joint.own_warping;
   tie.weights = {1.0};
   model.nodes.push_back(end);
@@ -40,17 +40,16 @@ int join_end(Model& model, std::size_t element, std::size_t place, const EndJoin
   return tie.leaders[0];
 }
 
-int hold_in_axes(Model& model, int node, const base::Mat3& axes, const std::set<int>& freedoms,
-                 const std::string& name) {
+int hold_in_axes(Model& model, int node, const base::Mat3& axes, const std::set<int>& dofs, const std::string& name) {
   Tie tie;
   tie.name = name;
   tie.follower = node;
   tie.weights = {1.0};
-  tie.moves = tie.turns = false;
-  for (const int f : freedoms) (f < 3 ? tie.moves : tie.turns) = true;
+  tie.moves = tie.rotations = false;
+  for (const int f : dofs) (f < 3 ? tie.moves : tie.rotations) = true;
   for (int f = 0; f < 6; ++f)
-    if (freedoms.count(f) == 0 && (f < 3 ? tie.moves : tie.turns))
-      (f < 3 ? tie.free_moves : tie.free_turns).push_back(axes.col(f % 3));
+    if (dofs.count(f) == 0 && (f < 3 ? tie.moves : tie.rotations))
+      (f < 3 ? tie.free_moves : tie.free_rotations).push_back(axes.col(f % 3));
   model.nodes.push_back(model.nodes[at(node)]);
   const int anchor = model.node_count() - 1;
   tie.leaders = {anchor};
@@ -60,7 +59,7 @@ int hold_in_axes(Model& model, int node, const base::Mat3& axes, const std::set<
   return anchor;
 }
 
-std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>& nodes, bool turns,
+std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>& nodes, bool rotations,
                                 const std::string& name) {
   std::vector<Tie> ties;
   for (const int n : nodes) {
@@ -70,7 +69,7 @@ std::vector<Tie> rigid_coupling(const Model&, int point, const std::vector<int>&
     tie.follower = n;
     tie.leaders = {point};
     tie.weights = {1.0};
-    tie.turns = turns;
+    tie.rotations = rotations;
     ties.push_back(tie);
   }
   return ties;
@@ -93,8 +92,8 @@ namespace {
 /// Along axes of their own nodes are carried by the leader, free along the others.
 void move_alike_askew(Model& model, int leader, const std::vector<int>& nodes, const Shared& shared,
                       const std::string& name) {
-  for (Tie tie : rigid_coupling(model, leader, nodes, shared.turns, name)) {
-    tie.arms_turn = false;
+  for (Tie tie : rigid_coupling(model, leader, nodes, shared.rotations, name)) {
+    tie.arms_rotation = false;
     for (std::size_t k = 0; k < 3; ++k)
       if (!shared.axes[k]) tie.free_moves.push_back(shared.own->col(static_cast<Eigen::Index>(k)));
     tie.moves = tie.free_moves.size() < 3;
@@ -115,7 +114,7 @@ void move_alike(Model& model, int leader, const std::vector<int>& nodes, const S
       fresh.name = name;
       fresh.kind = Tie::Kind::alike;
       fresh.follower = n;
-      fresh.moves = fresh.turns = false;
+      fresh.moves = fresh.rotations = false;
       tie = model.ties.insert(model.ties.end(), fresh);
     }
     for (std::size_t k = 0; k < 3; ++k) {
@@ -123,12 +122,12 @@ void move_alike(Model& model, int leader, const std::vector<int>& nodes, const S
       if (tie->alike[k] == leader && tie->times[k] != shared.times)
         throw base::InputError(fmt::format("coupling '{}'", name),
                                fmt::format("node {} moves {:g} times as far along {} by '{}' already", n, tie->times[k],
-                                           kFreedomNames[k], tie->name),
-                               "leave it out of one of them");
-      lead(*tie, tie->alike[k], leader, name, fmt::format("moves along {}", kFreedomNames[k]));
+                                           kDofNames[k], tie->name),
+                               "omit it of one of them");
+      lead(*tie, tie->alike[k], leader, name, fmt::format("moves along {}", kDofNames[k]));
       tie->times[k] = shared.times;
     }
-    if (shared.turns) lead(*tie, tie->turns_like, leader, name, "turns");
+    if (shared.rotations) lead(*tie, tie->rotations_like, leader, name, "rotations");
   }
 }
 
@@ -160,7 +159,7 @@ void add_fastener(Model& model, const std::string& first, const std::string& sec
       tie.leaders.push_back(node);
       tie.weights.push_back(weight);
     }
-    const bool shell = search.facets()[place.facet].turns;
+    const bool shell = search.facets()[place.facet].rotations;
     if (!shell)
       tie.kind = Tie::Kind::mean, tie.weights.assign(tie.leaders.size(), 1.0 / static_cast<double>(tie.leaders.size()));
     model.nodes.push_back(point);

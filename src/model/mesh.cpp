@@ -28,16 +28,16 @@ Circle circle_through(const Vec3& from, const Vec3& via, const Vec3& to) {
   const Vec3 a = via - from, b = to - from, normal = a.cross(b);
   if (normal.norm() < 1e-9 * a.norm() * b.norm())
     throw base::InputError("", "the three points of an arc lie on one straight line",
-                           "move 'via' off the line, or leave it out for a straight member");
+                           "move 'via' off the line, or omit it for a straight member");
   Circle circle;
   circle.centre = from + (b.squaredNorm() * a - a.squaredNorm() * b).cross(normal) * (-0.5 / normal.squaredNorm());
   circle.axis = normal.normalized();
   const Vec3 x = from - circle.centre, y = circle.axis.cross(x);
-  const auto turned = [&](const Vec3& p) {
+  const auto rotated = [&](const Vec3& p) {
     const double angle = std::atan2((p - circle.centre).dot(y), (p - circle.centre).dot(x));
     return angle < 0 ? angle + 2 * M_PI : angle;
   };
-  circle.angle = turned(to);
+  circle.angle = rotated(to);
   return circle;
 }
 }  // namespace
@@ -186,7 +186,7 @@ void add_body(Model& model, const Part& part, const std::array<int, 3>& division
                                      {1, 2, 2}, {0, 1, 2}, {0, 0, 1}, {2, 0, 1}, {2, 2, 1}, {0, 2, 1}};
   const double h = 1e-3;
   const Vec3 o = body(0.5, 0.5, 0.5);
-  const bool turned =
+  const bool rotated =
       (body(0.5 + h, 0.5, 0.5) - o).cross(body(0.5, 0.5 + h, 0.5) - o).dot(body(0.5, 0.5, 0.5 + h) - o) < 0;
   BodyNodes at(model, {fine * divisions[0], fine * divisions[1], fine * divisions[2]}, closed, part.name, body);
   for (int i = 0; i < divisions[0]; ++i)
@@ -197,7 +197,7 @@ void add_body(Model& model, const Part& part, const std::array<int, 3>& division
         element.count = quadratic ? 20 : 8;
         for (int n = 0; n < element.count; ++n) {
           const int* p = kPlaces[n];
-          const int c[3] = {p[0] * fine / 2, p[1] * fine / 2, (turned ? 2 - p[2] : p[2]) * fine / 2};
+          const int c[3] = {p[0] * fine / 2, p[1] * fine / 2, (rotated ? 2 - p[2] : p[2]) * fine / 2};
           element.nodes[static_cast<std::size_t>(n)] = at(fine * i + c[0], fine * j + c[1], fine * k + c[2]);
         }
         model.solid_elements.push_back(element);

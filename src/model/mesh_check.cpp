@@ -130,7 +130,7 @@ void check_shells(const Model& model, Complaints& errors) {
   }
 }
 
-/// Determinant of the edges that meet at every corner; a brick turned inside out has negative ones.
+/// Determinant of the edges that meet at every corner; a brick rotated inside out has negative ones.
 void check_solids(const Model& model, Complaints& errors) {
   static const int kEdges[8][3] = {{1, 3, 4}, {2, 0, 5}, {3, 1, 6}, {0, 2, 7},
                                    {7, 5, 0}, {4, 6, 1}, {5, 7, 2}, {6, 4, 3}};
@@ -145,7 +145,7 @@ void check_solids(const Model& model, Complaints& errors) {
       errors.push_back({fmt::format("part '{}', solid element {} (nodes {})",
                                     model.parts[static_cast<std::size_t>(element.part)].name, e,
                                     fmt::join(element.begin(), element.end(), " ")),
-                        fmt::format("the element is flat or turned inside out at node {} {}",
+                        fmt::format("the element is flat or rotated inside out at node {} {}",
                                     element.nodes[static_cast<std::size_t>(k)], at(x(k))),
                         "list the four bottom corners once around as seen from inside, then the four above them", ""});
       break;
@@ -192,7 +192,7 @@ void check_normals(const Model& model, Complaints& warnings) {
         warnings.push_back(
             {fmt::format("part '{}', shell element {}", model.parts[static_cast<std::size_t>(element.part)].name, e),
              "its normal is opposite to its neighbour's",
-             "a pressure would push the two in opposite directions: turn one", ""});
+             "a pressure would push the two in opposite directions: rotation one", ""});
   }
 }
 
@@ -203,9 +203,9 @@ class TieCheck {
 
   void run() {
     std::set<std::pair<int, int>> held;
-    for (const auto& s : model_.supports) held.insert({s.node, s.freedom});
+    for (const auto& s : model_.supports) held.insert({s.node, s.dof});
     for (const auto& action : model_.actions)
-      for (const auto& m : action.movements) held.insert({m.node, m.freedom});
+      for (const auto& m : action.displacements) held.insert({m.node, m.dof});
     for (const auto& tie : model_.ties) {
       if (!numbers(tie)) return;
       if (!of_.emplace(tie.follower, &tie).second)
@@ -213,11 +213,11 @@ class TieCheck {
                  fmt::format("node {} {} already follows '{}'", tie.follower, at_node(tie.follower),
                              of_[tie.follower]->name),
                  "a node can follow one coupling only: let the other one follow, or choose other nodes");
-      for (int f = 0; f < kNodeFreedoms; ++f) {
+      for (int f = 0; f < kNodeDofs; ++f) {
         if (tie.gives(f) && held.count({tie.follower, f})) {
           complain(tie,
-                   fmt::format("node {} {} is to follow, but a support or prescribed movement holds it in {}",
-                               tie.follower, at_node(tie.follower), kFreedomNames[static_cast<std::size_t>(f)]),
+                   fmt::format("node {} {} is to follow, but a support or prescribed displacement holds it in {}",
+                               tie.follower, at_node(tie.follower), kDofNames[static_cast<std::size_t>(f)]),
                    "support what it follows instead, or leave the node out of the coupling");
           break;
         }
@@ -257,7 +257,7 @@ class TieCheck {
     const Vec3 size = base::PrincipalAxes(spread).eigenvalues();
     if (!(size[1] > 1e-12 * size[2]) || !(size[2] > 0))
       complain(tie,
-               fmt::format("its {} nodes lie on one line or in one point: they cannot give a direction of turning",
+               fmt::format("its {} nodes lie on one line or in one point: they cannot give a direction of rotation",
                            tie.leaders.size()),
                "choose nodes that span an area, or enlarge the radius");
   }
@@ -287,7 +287,7 @@ void check_springs(const Model& model, Complaints& errors) {
   for (const auto& curve : model.spring_curves)
     if (const auto fault = material::fault_of(curve.curve); !fault.empty())
       errors.push_back({fmt::format("curve '{}'", curve.name), fault,
-                        "list [movement, force] with movements growing, [0, 0] among them", ""});
+                        "list [displacement, force] with displacements growing, [0, 0] among them", ""});
   for (const auto& s : model.springs) {
     const std::string place = fmt::format("spring '{}'", s.name);
     if (s.first < 0 || s.first >= model.node_count() || s.second >= model.node_count())
@@ -318,10 +318,10 @@ void check_attachment(const Model& model, Complaints& errors) {
       if (loose(load.node))
         errors.push_back({fmt::format("action '{}', node {}", action.name, load.node), "the force acts on nothing",
                           "choose a node of a member or panel", ""});
-    for (const auto& load : action.movements)
+    for (const auto& load : action.displacements)
       if (loose(load.node))
-        errors.push_back({fmt::format("action '{}', node {}", action.name, load.node), "the movement acts on nothing",
-                          "choose a node of a member or panel", ""});
+        errors.push_back({fmt::format("action '{}', node {}", action.name, load.node),
+                          "the displacement acts on nothing", "choose a node of a member or panel", ""});
   }
   for (const auto& support : model.supports)
     if (loose(support.node))

@@ -6,7 +6,7 @@
 
 namespace archway::model {
 
-const std::array<const char*, 7> kFreedomNames = {"x", "y", "z", "rx", "ry", "rz", "warp"};
+const std::array<const char*, 7> kDofNames = {"x", "y", "z", "rx", "ry", "rz", "warp"};
 const std::array<std::array<int, 8>, 6> kSolidFaces = {{{0, 3, 2, 1, 11, 10, 9, 8},
                                                         {4, 5, 6, 7, 12, 13, 14, 15},
                                                         {0, 1, 5, 4, 8, 17, 12, 16},
@@ -79,8 +79,7 @@ int Model::profile_at(const LineElement& element, Station station) const {
 namespace {
 double largest(const Eigen::VectorXd& full, Eigen::Index offset) {
   double most = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += kNodeFreedoms)
-    most = std::max(most, full.segment<3>(n + offset).norm());
+  for (Eigen::Index n = 0; n < full.size(); n += kNodeDofs) most = std::max(most, full.segment<3>(n + offset).norm());
   return most;
 }
 }  // namespace

@@ -8,7 +8,7 @@ namespace archway::model {
 
 using namespace mesh_detail;
 
-void turn_over(ShellElement& e) {
+void flip(ShellElement& e) {
   std::reverse(e.nodes.begin() + 1, e.nodes.begin() + e.corners());
   if (e.count == 9) std::reverse(e.nodes.begin() + 4, e.nodes.begin() + 8);
 }

@@ -9,7 +9,7 @@ using namespace mesh_detail;
 
 namespace {
 /// A surface of revolution that reaches the axis: squares about the pole, rings around them, so that no element has
-/// two corners in one place. Nodes are numbered by where they stand: {0, a, b} in the core, {r, q, 0} on ring r.
+/// two corners in one place. Nodes are numbered by where they are: {0, a, b} in the core, {r, q, 0} on ring r.
 class Dome {
  public:
   Dome(Model& model, const Part& part, int index, int quadrants, int divisions_around, int rings, Faces faces)
@@ -20,7 +20,7 @@ class Dome {
     core_ = 1 / (1 + 1.5 * rings / (2.0 * half_ / fine));
   }
 
-  /// \param place  from (share of the way from the pole to the rim, turn in radians) to a point
+  /// \param place  from (share of the way from the pole to the rim, rotation in radians) to a point
   /// \param outwards  the line runs away from the pole
   void add(const std::function<Vec3(double, double)>& place, bool outwards, std::map<int, int>& rim,
            const std::string& rim_group) {
@@ -55,7 +55,7 @@ class Dome {
  private:
   int around() const { return 2 * half_ * quadrants_; }
 
-  /// Core nodes of a quadrant, brought to those of the whole core by quarter turns.
+  /// Core nodes of a quadrant, brought to those of the whole core by quarter rotations.
   int core_node(int quadrant, int a, int b) {
     for (int k = 0; k < quadrant; ++k) a = std::exchange(b, a) * -1;
     return node({0, a, b}, core_point(a, b));
@@ -72,8 +72,9 @@ class Dome {
     const int quadrant = q / (2 * half_), rest = q % (2 * half_);
     const int a = rest <= half_ ? half_ : 2 * half_ - rest, b = rest <= half_ ? rest : half_;
     if (r == 0) return core_node(quadrant, a, b);
-    const double turn = quadrant * M_PI / 2, share = static_cast<double>(r) / rings_, angle = q * M_PI / (4 * half_);
-    const Eigen::Vector2d inner = Eigen::Rotation2Dd(turn) * core_point(a, b);
+    const double rotation = quadrant * M_PI / 2, share = static_cast<double>(r) / rings_,
+                 angle = q * M_PI / (4 * half_);
+    const Eigen::Vector2d inner = Eigen::Rotation2Dd(rotation) * core_point(a, b);
     return node({r, q, 0}, (1 - share) * inner + share * Eigen::Vector2d(std::cos(angle), std::sin(angle)));
   }
   int node(const std::array<int, 3>& key, const Eigen::Vector2d& disc) {
@@ -94,14 +95,14 @@ class Dome {
   std::map<std::array<int, 3>, int> nodes_;
 };
 
-using Turned = std::function<Vec3(double along, double turn)>;
+using Turned = std::function<Vec3(double along, double rotation)>;
 
 void add_with_poles(Model& model, const Part& part, const Turned& at, bool starts_on_axis, bool ends_on_axis,
                     double angle, int divisions_around, int divisions_along, Faces faces) {
   const std::string place = fmt::format("panel '{}'", part.name);
   const int quadrants = static_cast<int>(std::lround(angle / (M_PI / 2)));
   if (std::abs(angle - quadrants * M_PI / 2) > 1e-9 || quadrants == 3)
-    throw base::InputError(place, "it reaches its axis and is turned by an angle other than 90, 180 or 360 degrees",
+    throw base::InputError(place, "it reaches its axis and is rotated by an angle other than 90, 180 or 360 degrees",
                            "use one of these, or leave a small hole at the axis");
   if (divisions_around % (2 * quadrants) != 0)
     throw base::InputError(place,
@@ -117,9 +118,9 @@ void add_with_poles(Model& model, const Part& part, const Turned& at, bool start
   std::map<int, int> rim;
   const double share = both ? 0.5 : 1.0;
   if (starts_on_axis)
-    dome.add([&](double r, double turn) { return at(share * r, turn); }, true, rim, both ? "" : ".right");
+    dome.add([&](double r, double rotation) { return at(share * r, rotation); }, true, rim, both ? "" : ".right");
   if (ends_on_axis)
-    dome.add([&](double r, double turn) { return at(1 - share * r, turn); }, false, rim, both ? "" : ".left");
+    dome.add([&](double r, double rotation) { return at(1 - share * r, rotation); }, false, rim, both ? "" : ".left");
 }
 }  // namespace
 
@@ -132,9 +133,9 @@ void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const
   if (!(line.length() > 0)) throw base::InputError(place, "its line has no length", "give two different points");
   if (!(angle > 0) || angle > 2 * M_PI + 1e-9)
     throw base::InputError(place, "its angle must be above 0 and at most 360 degrees",
-                           "swap the axis ends to turn the other way");
-  const Turned at = [&](double along, double turn) -> Vec3 {
-    return axis_from + Eigen::AngleAxisd(turn, axis.normalized()) * (line.at(along) - axis_from);
+                           "swap the axis ends to rotate the other way");
+  const Turned at = [&](double along, double rotation) -> Vec3 {
+    return axis_from + Eigen::AngleAxisd(rotation, axis.normalized()) * (line.at(along) - axis_from);
   };
   const bool starts = radius(0) < 1e-9 * line.length(), ends = radius(1) < 1e-9 * line.length();
   if ((starts || ends) && !(spacing.s.empty() && spacing.t.empty()))

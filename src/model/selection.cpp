@@ -17,8 +17,7 @@ std::string Selection::text() const {
   std::vector<std::string> rules;
   if (!group.empty()) rules.push_back("'" + group + "'");
   for (int axis = 0; axis < 3; ++axis)
-    if (plane[axis])
-      rules.push_back(fmt::format("{} = {}", kFreedomNames[static_cast<std::size_t>(axis)], *plane[axis]));
+    if (plane[axis]) rules.push_back(fmt::format("{} = {}", kDofNames[static_cast<std::size_t>(axis)], *plane[axis]));
   if (box) rules.push_back("inside the box");
   if (inclined)
     rules.push_back(fmt::format("in the plane through ({}, {}, {})", inclined->point.x(), inclined->point.y(),

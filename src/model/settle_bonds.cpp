@@ -12,9 +12,9 @@ namespace archway::model {
 
 namespace {
 constexpr double kMetAlready = 0.5;  ///< share of a condition from which on it says nothing new
-constexpr double kWeakest = 0.02;    ///< least weight, over the largest, of a leader that gives way
+constexpr double kWeakest = 0.02;    ///< least weight, over the largest, of a leader that yields
 
-/// sum of weights x movements = 0, over nodes; the weights add up to nothing.
+/// sum of weights x displacements = 0, over nodes; the weights add up to nothing.
 struct Condition {
   std::map<int, double> weights;
   const Tie* tie;  ///< the bond it came from
@@ -43,13 +43,13 @@ class Settler {
   }
 
  private:
-  static bool tied(const Tie& tie, int freedom) { return tie.gives(freedom); }
-  bool held(int node, int freedom) const { return held_.count({node, freedom}) > 0; }
+  static bool tied(const Tie& tie, int dof) { return tie.gives(dof); }
+  bool held(int node, int dof) const { return held_.count({node, dof}) > 0; }
 
   void collect_held() {
-    for (const auto& s : model_.supports) held_.insert({s.node, s.freedom});
+    for (const auto& s : model_.supports) held_.insert({s.node, s.dof});
     for (const auto& action : model_.actions)
-      for (const auto& m : action.movements) held_.insert({m.node, m.freedom}), moved_.insert({m.node, m.freedom});
+      for (const auto& m : action.displacements) held_.insert({m.node, m.dof}), moved_.insert({m.node, m.dof});
   }
 
   double size_of(const Tie& tie) const {
@@ -58,8 +58,8 @@ class Settler {
     return sum;
   }
 
-  /// A support chosen by its place catches both sides of a hinge. What the follower shares with its leader is held
-  /// there; a free direction that is held on both sides is free no more.
+  /// A support chosen by its place catches both sides of a hinge. What the follower shares with its leader is
+  /// restrained there; a free direction that is restrained on both sides is free no more.
   void settle_hinges() {
     std::set<std::pair<int, int>> moved_on;
     for (Tie& tie : model_.ties) {
@@ -75,15 +75,15 @@ class Settler {
 
   bool hold_at_leader(Tie& tie, int f) {
     const int leader = tie.leaders[0];
-    auto& free = f < 3 ? tie.free_moves : tie.free_turns;
+    auto& free = f < 3 ? tie.free_moves : tie.free_rotations;
     const auto along =
         std::find_if(free.begin(), free.end(), [&](const Vec3& e) { return std::abs(e[f % 3]) > 1 - 1e-9; });
     const bool across = std::all_of(free.begin(), free.end(), [&](const Vec3& e) { return std::abs(e[f % 3]) < 1e-9; });
-    if (!across && (along == free.end() || !held(leader, f))) return false;  // told by the check
+    if (!across && (along == free.end() || !held(leader, f))) return false;  // reported by the check
     if (along != free.end()) free.erase(along);
     if (held_.insert({leader, f}).second)
       for (const auto& s : std::vector<Support>(model_.supports))
-        if (s.node == tie.follower && s.freedom == f) {
+        if (s.node == tie.follower && s.dof == f) {
           model_.supports.push_back({leader, f, s.name});
           break;
         }
@@ -94,7 +94,7 @@ class Settler {
     auto& list = model_.supports;
     list.erase(std::remove_if(list.begin(), list.end(),
                               [&](const Support& s) {
-                                return supports.count({s.node, s.freedom}) > 0;
+                                return supports.count({s.node, s.dof}) > 0;
                               }),
                list.end());
     for (const auto& one : supports) held_.erase(one);
@@ -121,11 +121,11 @@ class Settler {
         if (tie.bonded == bonded && !(bonded && is_held(tie))) of_.emplace(tie.follower, &tie);
   }
   bool is_held(const Tie& tie) const {
-    for (int f = 0; f < kNodeFreedoms; ++f)
+    for (int f = 0; f < kNodeDofs; ++f)
       if (tied(tie, f) && held(tie.follower, f)) return true;
     return false;
   }
-  /// The follower is held, or follows something else that came before.
+  /// The follower is restrained, or follows something else that came before.
   bool taken(const Tie& tie) const {
     const auto first = of_.find(tie.follower);
     return is_held(tie) || first == of_.end() || first->second != &tie;
@@ -143,7 +143,7 @@ class Settler {
     return met >= kMetAlready * size_of(tie);
   }
 
-  /// Carried by one point, or held by the ground in the same axes.
+  /// Carried by one point, or restrained by the ground in the same axes.
   bool alike(const Tie& a, const Tie& b) const {
     if (a.leaders == b.leaders) return true;
     const auto anchored = [&](const Tie& t) {
@@ -155,8 +155,8 @@ class Settler {
       for (std::size_t k = 0; equal && k < x.size(); ++k) equal = (x[k] - y[k]).norm() < 0.1;
       return equal;
     };
-    return anchored(a) && anchored(b) && a.moves == b.moves && a.turns == b.turns && same(a.free_moves, b.free_moves) &&
-           same(a.free_turns, b.free_turns);
+    return anchored(a) && anchored(b) && a.moves == b.moves && a.rotations == b.rotations &&
+           same(a.free_moves, b.free_moves) && same(a.free_rotations, b.free_rotations);
   }
 
   static void substitute(Condition& c, int node, const Condition& by) {
@@ -193,7 +193,7 @@ class Settler {
 
   bool can_give_way(int node, const Tie& tie) const {
     if (of_.count(node) > 0 || given_way_.count(node) > 0) return false;
-    for (int f = 0; f < kNodeFreedoms; ++f)
+    for (int f = 0; f < kNodeDofs; ++f)
       if (tied(tie, f) && held(node, f)) return false;
     return true;
   }
@@ -217,8 +217,8 @@ class Settler {
     tie.bonded = true;
     tie.follower = node;
     tie.moves = c.tie->moves;
-    tie.turns = c.tie->turns;
-    tie.arms_turn = c.tie->arms_turn;
+    tie.rotations = c.tie->rotations;
+    tie.arms_rotation = c.tie->arms_rotation;
     const double own = c.weights.at(node);
     for (const auto& [n, w] : c.weights)
       if (n != node && std::abs(w) > 1e-12 * std::abs(own)) tie.leaders.push_back(n), tie.weights.push_back(-w / own);

@@ -62,7 +62,7 @@ bool passes_through(const Vec3& p, const Vec3& q, const Vec3& a, const Vec3& b, 
 bool meet(const Vec3& p, const Vec3& q, const Vec3& a, const Vec3& b, double near, Vec3& where) {
   const Vec3 d = q - p, e = b - a, r = p - a;
   const double dd = d.squaredNorm(), ee = e.squaredNorm(), de = d.dot(e), cross = dd * ee - de * de;
-  if (!(cross > 1e-6 * dd * ee)) return false;  // side by side: their nodes tell
+  if (!(cross > 1e-6 * dd * ee)) return false;  // side by side: their nodes report
   const double s = (de * e.dot(r) - ee * d.dot(r)) / cross, t = (dd * e.dot(r) - de * d.dot(r)) / cross;
   constexpr double inside = 0.02;
   if (s < inside || s > 1 - inside || t < inside || t > 1 - inside) return false;
@@ -367,7 +367,7 @@ std::vector<std::string> join_touching_panels(Model& model) {
         model.ties.insert(model.ties.end(), ties.begin(), ties.end());
         break;
       } catch (const base::InputError&) {
-        continue;  // they do not lie on each other all along: told as touching
+        continue;  // they do not lie on each other all along: reported as touching
       }
     }
   }

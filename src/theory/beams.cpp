@@ -24,7 +24,7 @@ double moment(const LateralBeam& b, double x) {
   return 0;
 }
 
-std::vector<int> held_freedoms(const LateralBeam& b, int last, int twist) {
+std::vector<int> held_dofs(const LateralBeam& b, int last, int twist) {
   std::vector<int> held = {LineBasis::value_at(0), twist + LineBasis::value_at(0)};
   const bool cantilever = b.ends == BeamEnds::cantilever;
   if (!cantilever) {
@@ -69,7 +69,7 @@ double lateral_buckling(const LateralBeam& b) {
     twist(place, place) -= b.load_height;
   }
   geometric.bottomRightCorner(n, n) = twist;
-  auto held = held_freedoms(b, last, n);
+  auto held = held_dofs(b, last, n);
   release_warping(b, held, last, n);
   const auto factors = detail::lowest_factors(detail::reduced(stiffness, held), detail::reduced(geometric, held), 1);
   if (factors.empty()) throw base::InputError("", "this load never buckles the beam", "reverse it");

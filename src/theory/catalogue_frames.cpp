@@ -49,7 +49,8 @@ double u_frame_stiffness(const UFrame& frame) {
   double flexibility = std::pow(frame.post_height, 3) / (3 * frame.second_moment_post);
   if (frame.second_moment_cross > 0)
     flexibility += frame.height * frame.height * frame.width / (2 * frame.second_moment_cross);
-  if (frame.joint_turning > 0) flexibility += frame.youngs_modulus * frame.height * frame.height / frame.joint_turning;
+  if (frame.joint_rotational_stiffness > 0)
+    flexibility += frame.youngs_modulus * frame.height * frame.height / frame.joint_rotational_stiffness;
   return frame.youngs_modulus / flexibility;
 }
 
@@ -86,7 +87,7 @@ std::vector<FormulaValue> u_frame(const FormulaInputs& in) {
   f.second_moment_cross = in["second_moment_cross"];
   f.height = in["height"] > 0 ? in["height"] : f.post_height;
   f.width = in["width"];
-  f.joint_turning = in["joint_turning"];
+  f.joint_rotational_stiffness = in["joint_rotational_stiffness"];
   const double c = in["stiffness"] > 0 ? in["stiffness"] : u_frame_stiffness(f);
   const double bending = f.youngs_modulus * in["second_moment"], length = in["length"];
   const int panels = static_cast<int>(std::lround(in["panels"]));
@@ -112,25 +113,25 @@ void add_frames(std::vector<Formula>& list) {
                   {kYoung, inertia, number("length", "between the joints", kLength),
                    number("ratio_start", "at the start: sum of I / L of columns over that of beams; 0: fixed", kPlain),
                    number("ratio_end", "the same at the end; a pinned foot: 1e9 or more", kPlain),
-                   word("sway", "of the storey", {"free", "held"})},
+                   word("sway", "of the storey", {"free", "prevented"})},
                   {"all columns buckle together at the same load factor", "rigid joints, beams without axial force",
                    "beams bend to double curvature where the storey sways, to single curvature where it does not",
                    "no shear deformation"},
                   chart});
   list.push_back(
       {"u-frame-chord",
-       "pressed chord of a half-through bridge, held sideways by U-frames",
+       "compression chord of an open-topped gantry, restrained laterally by U-frames",
        "[TimoshenkoGere1961] sec. 2.7, [EN1993-2] annex D",
        {kYoung, number("second_moment", "of the chord for bending sideways", {0, 4}),
         number("length", "of the chord", kLength),
         number("panels", "U-frames stand between them, and stiff end frames at both ends", kPlain),
-        number("stiffness", "of one U-frame, force / movement; 0: from posts and cross member", kLineLoad, 0),
+        number("stiffness", "of one U-frame, force / displacement; 0: from posts and cross member", kLineLoad, 0),
         number("second_moment_post", "of one post", {0, 4}, 0),
         number("post_height", "from the cross member to the chord", kLength, 0),
         number("second_moment_cross", "of the cross member; 0: it does not bend", {0, 4}, 0),
         number("height", "from its middle line to the chord; 0: that of the post", kLength, 0),
         number("width", "of the cross member, between the posts", kLength, 0),
-        number("joint_turning", "turning spring at the foot of the post; 0: rigid", kMoment, 0),
+        number("joint_rotational_stiffness", "rotational spring at the foot of the post; 0: rigid", kMoment, 0),
         number("modes", "how many critical loads", kPlain, 3)},
        {"the force is the same along the chord", "end frames do not give way", "no shear deformation",
         "both chords go the same way or against each other: the cross member bends to one curvature"},

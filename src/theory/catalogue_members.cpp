@@ -45,8 +45,8 @@ std::vector<FormulaValue> column(const FormulaInputs& in) {
     c.pieces = {{length, bending, 0, 1, 1, 0, 0}};
   }
   set_ends(c, in);
-  c.start_turning = in["start_turning"];
-  c.end_turning = in["end_turning"];
+  c.start_rotational_stiffness = in["start_rotational_stiffness"];
+  c.end_rotational_stiffness = in["end_rotational_stiffness"];
   c.end_sideways = in["end_sideways"];
   c.bed = in["bed"];
   c.shear_rigidity = in["shear_rigidity"];
@@ -82,7 +82,7 @@ std::vector<FormulaValue> tapered(const FormulaInputs& in) {
 
 std::vector<FormulaValue> own_weight(const FormulaInputs& in) {
   Column c;
-  c.pieces = {{in["length"], in["youngs_modulus"] * in["second_moment"], 0, 1, 0, 1, in["held_force"]}};
+  c.pieces = {{in["length"], in["youngs_modulus"] * in["second_moment"], 0, 1, 0, 1, in["constant_force"]}};
   set_ends(c, in);
   std::vector<FormulaValue> out;
   add_critical(out, column_factors(c, modes_of(in)), "weight per length, foot at the start", kLineLoad);
@@ -155,7 +155,7 @@ std::vector<FormulaValue> lateral(const FormulaInputs& in) {
 
 std::vector<FormulaValue> arch(const FormulaInputs& in) {
   const double bending = in["youngs_modulus"] * in["second_moment"];
-  return {{"critical", "pressure per length that turns with the arch",
+  return {{"critical", "pressure per length that rotates with the arch",
            arch_pressure(bending, in["radius"], in["opening"], in.is("ends", "fixed")), kLineLoad}};
 }
 std::vector<FormulaValue> ring(const FormulaInputs& in) {
@@ -173,10 +173,10 @@ void add_members(std::vector<Formula>& list) {
                   "[TimoshenkoGere1961] ch. 2",
                   {kYoung, inertia, length, ends_input(), kModes,
                    number("shear_rigidity", "G times shear area; 0: no shear deformation", kForce, 0),
-                   number("start_turning", "turning spring at the start", kMoment, 0),
-                   number("end_turning", "turning spring at the end", kMoment, 0),
+                   number("start_rotational_stiffness", "rotational spring at the start", kMoment, 0),
+                   number("end_rotational_stiffness", "rotational spring at the end", kMoment, 0),
                    number("end_sideways", "sideways spring at the end", kLineLoad, 0),
-                   number("bed", "bedding, force / length^2", kStress, 0),
+                   number("bed", "foundation, force / length^2", kStress, 0),
                    number("support_at", "place of a sideways spring between, from the start", kLength, 0),
                    number("support_stiffness", "of that spring", kLineLoad, 0)},
                   {"straight, elastic, small deflections before buckling", "the load keeps its direction"},
@@ -201,19 +201,20 @@ void add_members(std::vector<Formula>& list) {
                    ends_input(), kModes},
                   {"no shear deformation", "slow taper: plane sections"},
                   tapered});
-  list.push_back({"own-weight",
-                  "column under its own weight",
-                  "[TimoshenkoGere1961] ch. 2",
-                  {kYoung, inertia, length, ends_input(), kModes, number("held_force", "constant end load", kForce, 0)},
-                  {"no shear deformation", "the weight acts towards the start"},
-                  own_weight});
+  list.push_back(
+      {"own-weight",
+       "column under its own weight",
+       "[TimoshenkoGere1961] ch. 2",
+       {kYoung, inertia, length, ends_input(), kModes, number("constant_force", "constant end load", kForce, 0)},
+       {"no shear deformation", "the weight acts towards the start"},
+       own_weight});
   list.push_back({"portal",
                   "single-bay frame, the same load on both columns",
                   "[TimoshenkoGere1961] ch. 2",
                   {kYoung, number("second_moment_column", "of each column", {0, 4}),
                    number("second_moment_beam", "of the beam", {0, 4}), number("height", "of the columns", kLength),
                    number("span", "of the beam", kLength), word("bases", "foot of the columns", {"pinned", "fixed"}),
-                   word("sway", "of the knees", {"free", "held"})},
+                   word("sway", "of the knees", {"free", "prevented"})},
                   {"members do not shorten", "rigid knees", "no shear deformation"},
                   portal});
   list.push_back(
@@ -239,14 +240,14 @@ void add_members(std::vector<Formula>& list) {
         number("load_height", "of the load above the shear centre", kLength, 0),
         number("monosymmetry", "below zero with the larger flange on top", kLength, 0),
         word("ends", "", {"forks", "forks-no-warp", "fixed", "cantilever"})},
-       {"bending before buckling left out", "the section keeps its shape", "loads keep their direction"},
+       {"bending before buckling omitted", "the section keeps its shape", "loads keep their direction"},
        lateral});
   list.push_back({"arch",
                   "circular arch under pressure",
                   "[TimoshenkoGere1961] ch. 7",
                   {kYoung, inertia, number("radius", "", kLength), number("opening", "whole angle, degrees", kPlain),
                    word("ends", "", {"hinged", "fixed"})},
-                  {"does not shorten before buckling: not for shallow arches", "the pressure turns with the arch"},
+                  {"does not shorten before buckling: not for shallow arches", "the pressure rotates with the arch"},
                   arch});
   list.push_back({"ring",
                   "circular ring under outside pressure",

@@ -40,9 +40,9 @@ void set_plate(Plate& p, const FormulaInputs& in) {
   p.along_variation = in["variation"];
   p.across = in["across"];
   p.shear = in["shear"];
-  p.held_along = in["held_along"];
-  p.held_across = in["held_across"];
-  p.held_shear = in["held_shear"];
+  p.constant_along = in["constant_along"];
+  p.constant_across = in["constant_across"];
+  p.constant_shear = in["constant_shear"];
 }
 
 std::vector<FormulaInput> plate_inputs(std::vector<FormulaInput> first) {
@@ -51,15 +51,15 @@ std::vector<FormulaInput> plate_inputs(std::vector<FormulaInput> first) {
       number("width", "across it", kLength),
       edge_pair("loaded_edges", "where the main compression enters"),
       edge_pair("side_edges", "the other two"),
-      number("side_restraint", "turning spring of the sides, per length", kForce, 0),
+      number("side_restraint", "rotational spring of the sides, per length", kForce, 0),
       number("far_side_restraint", "of the second side, where it differs; below 0: as the first", kForce, -1),
-      number("along", "growing force per length, compression positive", kLineLoad, 1),
+      number("along", "variable force per length, compression positive", kLineLoad, 1),
       number("variation", "it is along (1 - variation y / width)", kPlain, 0),
       number("across", "growing, compression positive", kLineLoad, 0),
-      number("shear", "growing", kLineLoad, 0),
-      number("held_along", "not growing", kLineLoad, 0),
-      number("held_across", "not growing", kLineLoad, 0),
-      number("held_shear", "not growing", kLineLoad, 0),
+      number("shear", "variable", kLineLoad, 0),
+      number("constant_along", "constant", kLineLoad, 0),
+      number("constant_across", "constant", kLineLoad, 0),
+      number("constant_shear", "constant", kLineLoad, 0),
       kModesOfShells};
   first.insert(first.end(), rest.begin(), rest.end());
   return first;
@@ -125,7 +125,7 @@ std::vector<FormulaValue> cylinder(const FormulaInputs& in) {
     add(cylinder_modes(c, load, modes_of_shell(in), in.is("pressure", "keeps-direction")), "outside pressure", kStress);
     out.push_back({"knock_down", "lower bound to tests, [NASA-SP8007]", kTestBoundPressure, kPlain});
   }
-  const double share = out.back().value;  // the knock-down factor stands last
+  const double share = out.back().value;  // the knock-down factor is last
   out.push_back({"design", "critical times knock-down, first mode", share * out.front().value, out.front().unit});
   return out;
 }
@@ -205,7 +205,7 @@ std::vector<FormulaValue> column_curve(const FormulaInputs& in) {
 void add_plates(std::vector<Formula>& list) {
   const std::vector<std::string> assumes = {"flat, thin, no shear deformation",
                                             "forces in the plane as given, everywhere: edges free to move in it"};
-  list.push_back({"plate", "rectangular plate pressed and sheared in its plane", "[TimoshenkoGere1961] ch. 9",
+  list.push_back({"plate", "rectangular plate in compression and sheared in its plane", "[TimoshenkoGere1961] ch. 9",
                   plate_inputs({kYoung, kPoisson, kThickness}), assumes, plate});
   list.push_back(
       {"orthotropic-plate", "plate with bending stiffnesses of its own, no bending-stretching coupling",
@@ -226,7 +226,7 @@ void add_shells(std::vector<Formula>& list) {
         word("pressure", "how it acts", {"follows", "keeps-direction"}),
         word("strains", "of the middle surface; bending always Donnell's", {"sanders", "donnell"}), kModesOfShells},
        {"perfect shape", "uniform membrane stress before buckling",
-        "ends stay round, free to move axially and to turn"},
+        "ends stay round, free to move axially and to rotate"},
        cylinder});
   list.push_back({"cone",
                   "truncated cone under axial force, outside pressure or bending",
@@ -235,7 +235,7 @@ void add_shells(std::vector<Formula>& list) {
                    word("load", "", {"axial", "pressure", "bending"}),
                    number("small_radius", "of the smaller rim; not for axial force", kLength, 0),
                    number("large_radius", "of the larger rim; for pressure", kLength, 0)},
-                  {"perfect shape", "long against the wave length", "pressure: by a cylinder that stands for it"},
+                  {"perfect shape", "long against the wave length", "pressure: by a cylinder that means it"},
                   cone});
   list.push_back({"sphere",
                   "sphere or clamped spherical cap under outside pressure",
@@ -265,12 +265,12 @@ void add_standards(std::vector<Formula>& list) {
        column_curve});
   list.push_back(
       {"outstand",
-       "flange that stands out: the leg of an angle, half a flange; stress may vary across it",
+       "flange that is out: the leg of an angle, half a flange; stress may vary across it",
        "[EN1993-1-5] table 4.2",
        {kYoung, kPoisson, kThickness, number("width", "from root to tip", kLength),
         number("ratio", "least over largest stress, compression positive; below 0: one is tension", kPlain, 1),
         word("largest", "where the largest compression is", {"tip", "root"})},
-       {"the root keeps its place and turns freely", "long against its width"},
+       {"the root keeps its place and rotations freely", "long against its width"},
        outstand});
 }
 

@@ -60,12 +60,12 @@ class Line {
 }  // namespace
 
 namespace {
-/// Deflection w and turn of the section t as fields of their own: strain energy EI t'^2 + GA (w' - t)^2, work of the
-/// axial force N (2 w' t - t^2), the shortening of a line whose sections turn by t and shear by w' - t.
+/// Deflection w and rotation of the section t as fields of their own: strain energy EI t'^2 + GA (w' - t)^2, work of
+/// the axial force N (2 w' t - t^2), the shortening of a line whose sections rotate by t and shear by w' - t.
 std::vector<double> shear_flexible_factors(const Column& column, const Line& line, const LineBasis& basis, int count) {
   if (!column.joint_sideways.empty())
     throw base::InputError("", "a shear-flexible column with an inner support is not offered",
-                           "leave out 'shear_rigidity' or 'support_at'");
+                           "omit 'shear_rigidity' or 'support_at'");
   const Eigen::Index n = basis.size();
   const double shear = column.shear_rigidity;
   const auto work_of = [&](const std::function<double(double)>& force) {
@@ -84,8 +84,8 @@ std::vector<double> shear_flexible_factors(const Column& column, const Line& lin
   stiffness -= work_of([&](double x) { return line.held(x); });
   const int last = basis.last_joint();
   const Eigen::Index end = LineBasis::value_at(last);
-  stiffness(n, n) += column.start_turning;
-  stiffness(n + end, n + end) += column.end_turning;
+  stiffness(n, n) += column.start_rotational_stiffness;
+  stiffness(n + end, n + end) += column.end_rotational_stiffness;
   stiffness(end, end) += column.end_sideways;
   std::vector<int> held;
   for (const auto& [how, joint] : {std::pair(column.start, 0), std::pair(column.end, last)}) {
@@ -107,9 +107,9 @@ std::vector<double> column_factors(const Column& column, int count) {
   stiffness -= basis.integrate(1, 1, [&](double x) { return line.held(x); });
   if (column.bed > 0) stiffness += basis.integrate(0, 0, column.bed);
   const int last = basis.last_joint();
-  const auto spring = [&](int freedom, double value) { stiffness(freedom, freedom) += value; };
-  spring(LineBasis::slope_at(0), column.start_turning);
-  spring(LineBasis::slope_at(last), column.end_turning);
+  const auto spring = [&](int dof, double value) { stiffness(dof, dof) += value; };
+  spring(LineBasis::slope_at(0), column.start_rotational_stiffness);
+  spring(LineBasis::slope_at(last), column.end_rotational_stiffness);
   spring(LineBasis::value_at(last), column.end_sideways);
   for (std::size_t j = 0; j < column.joint_sideways.size(); ++j)
     spring(LineBasis::value_at(static_cast<int>(j + 1) * Line::kCuts), column.joint_sideways[j]);
@@ -125,7 +125,7 @@ double portal_load(const Portal& portal) {
   column.pieces = {{portal.height, portal.column_bending, 0, 1, 1.0, 0, 0}};
   column.start = portal.fixed_bases ? LineEnd::fixed : LineEnd::pinned;
   column.end = portal.sways ? LineEnd::free : LineEnd::pinned;
-  column.end_turning = (portal.sways ? 6 : 2) * portal.beam_bending / portal.span;
+  column.end_rotational_stiffness = (portal.sways ? 6 : 2) * portal.beam_bending / portal.span;
   return column_factors(column, 1).at(0);
 }
 

@@ -14,14 +14,14 @@ namespace {
 using Eigen::Matrix2d;
 using Eigen::Matrix3d;
 
-/// Strains (11 22 12, engineering shear) in axes turned by an angle from those in the old ones.
-Matrix3d strain_turn(double angle) {
+/// Strains (11 22 12, engineering shear) in axes rotated by an angle from those in the old ones.
+Matrix3d strain_rotation(double angle) {
   const double c = std::cos(angle), s = std::sin(angle);
   Matrix3d t;
   t << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
   return t;
 }
-Matrix2d shear_turn(double angle) {
+Matrix2d shear_rotation(double angle) {
   const double c = std::cos(angle), s = std::sin(angle);
   Matrix2d t;
   t << c, s, -s, c;
@@ -48,12 +48,12 @@ Matrix3d plane_stiffness(const Ply& p) {
 }
 }  // namespace
 
-LaminateStiffness LaminateStiffness::in_axes_turned(double angle) const {
+LaminateStiffness LaminateStiffness::in_axes_rotated(double angle) const {
   LaminateStiffness t = *this;
-  // from the turned axes back to those of the laminate, and the forces the other way
-  const Matrix3d back = strain_turn(-angle);
+  // from the rotated axes back to those of the laminate, and the forces the other way
+  const Matrix3d back = strain_rotation(-angle);
   for (Matrix3d* m : {&t.membrane, &t.coupling, &t.bending}) *m = back.transpose() * *m * back;
-  const Matrix2d shear_back = shear_turn(-angle);
+  const Matrix2d shear_back = shear_rotation(-angle);
   t.shear = shear_back.transpose() * shear * shear_back;
   return t;
 }
@@ -68,8 +68,8 @@ LaminateStiffness laminate_stiffness(const std::vector<Ply>& plies) {
   double bottom = -l.thickness / 2;
   for (const auto& p : plies) {
     const double top = bottom + p.thickness, angle = p.angle_degrees * M_PI / 180;
-    const Matrix3d turn = strain_turn(angle), q = turn.transpose() * plane_stiffness(p) * turn;
-    const Matrix2d turn2 = shear_turn(angle), g = Eigen::Vector2d(p.shear_13, p.shear_23).asDiagonal();
+    const Matrix3d rotation = strain_rotation(angle), q = rotation.transpose() * plane_stiffness(p) * rotation;
+    const Matrix2d turn2 = shear_rotation(angle), g = Eigen::Vector2d(p.shear_13, p.shear_23).asDiagonal();
     l.membrane += (top - bottom) * q;
     l.coupling += (top * top - bottom * bottom) / 2 * q;
     l.bending += (top * top * top - bottom * bottom * bottom) / 3 * q;
@@ -96,8 +96,8 @@ PlyUse use_of(const Ply& p, const Eigen::Vector3d& s) {
 }  // namespace
 
 std::vector<PlyUse> ply_use(const std::vector<Ply>& plies, const Eigen::Vector3d& force, const Eigen::Vector3d& moment,
-                            double turn) {
-  const LaminateStiffness l = laminate_stiffness(plies).in_axes_turned(-turn);
+                            double rotation) {
+  const LaminateStiffness l = laminate_stiffness(plies).in_axes_rotated(-rotation);
   Eigen::Matrix<double, 6, 6> all;
   all << l.membrane, l.coupling, l.coupling, l.bending;
   Eigen::Matrix<double, 6, 1> load;
@@ -109,7 +109,7 @@ std::vector<PlyUse> ply_use(const std::vector<Ply>& plies, const Eigen::Vector3d
     PlyUse most;
     for (const double z : {bottom, bottom + p.thickness}) {
       const Eigen::Vector3d own =
-          strain_turn(turn + p.angle_degrees * M_PI / 180) * (strain.head<3>() + z * strain.tail<3>());
+          strain_rotation(rotation + p.angle_degrees * M_PI / 180) * (strain.head<3>() + z * strain.tail<3>());
       const PlyUse use = use_of(p, plane_stiffness(p) * own);
       const bool larger =
           p.has_strengths() ? use.tsai_hill > most.tsai_hill : std::abs(use.stress_along) > std::abs(most.stress_along);

@@ -27,7 +27,7 @@ Eigen::MatrixXd legendre(double x, int last) {
 
 void require_stable(const Eigen::MatrixXd& stiffness) {
   if (!base::is_positive_definite(stiffness))
-    throw base::InputError("", "what is held makes the structure unstable by itself, or nothing supports it",
+    throw base::InputError("", "the constant load makes the structure unstable by itself, or nothing supports it",
                            "hold less, or support it");
 }
 }  // namespace
@@ -72,7 +72,7 @@ GaussRule gauss_rule(int count) {
 LineBasis::LineBasis(std::vector<double> joints, int degree)
     : joints_(std::move(joints)), degree_(degree), size_(2 * (last_joint() + 1) + last_joint() * (degree - 3)) {}
 
-int LineBasis::freedom(int piece, int local) const {
+int LineBasis::dof(int piece, int local) const {
   return local < 4 ? 2 * piece + local : 2 * (last_joint() + 1) + piece * (degree_ - 3) + local - 4;
 }
 
@@ -107,8 +107,7 @@ Eigen::MatrixXd LineBasis::integrate(int first, int second, const std::function<
       const auto f = local(rule.points[g], length);
       const double weight = rule.weights[g] * length * coefficient(from + rule.points[g] * length);
       for (int i = 0; i <= degree_; ++i)
-        for (int j = 0; j <= degree_; ++j)
-          sum(freedom(piece, i), freedom(piece, j)) += weight * f(first, i) * f(second, j);
+        for (int j = 0; j <= degree_; ++j) sum(dof(piece, i), dof(piece, j)) += weight * f(first, i) * f(second, j);
     }
   }
   return sum;

@@ -12,7 +12,8 @@ struct GaussRule {
 GaussRule gauss_rule(int count);
 
 /// Functions with continuous slope on a line cut into pieces: value and slope at every joint (Hermite cubics), and
-/// inside every piece bubbles up to `degree` (>= 3). Freedom 2 j is the value at joint j, 2 j + 1 the slope there.
+/// inside every piece bubbles up to `degree` (>= 3). Degree of freedom 2 j is the value at joint j, 2 j + 1 the slope
+/// there.
 class LineBasis {
  public:
   LineBasis(std::vector<double> joints, int degree);
@@ -28,12 +29,12 @@ class LineBasis {
 
  private:
   Eigen::MatrixXd local(double xi, double length) const;  ///< rows: derivatives 0, 1, 2
-  int freedom(int piece, int local) const;
+  int dof(int piece, int local) const;
   std::vector<double> joints_;
   int degree_, size_;
 };
 
-/// The matrix without the rows and columns of what is held.
+/// The matrix without the rows and columns of the constant load.
 Eigen::MatrixXd reduced(const Eigen::MatrixXd& matrix, const std::vector<int>& held);
 
 /// The `count` smallest positive f with det(K + f G) = 0, rising; fewer when no more exist.

@@ -13,7 +13,7 @@ namespace archway::theory {
 namespace {
 using detail::LineBasis;
 
-/// Integrals of products of derivatives along one direction, without the freedoms its two edges hold.
+/// Integrals of products of derivatives along one direction, without the degrees of freedom its two edges hold.
 struct Side {
   Eigen::MatrixXd m00, m11, m22, m20, m21, m10, weighted00, end0, end1;
   Side(double length, int degree, int pieces, PlateEdge first, PlateEdge second) {
@@ -30,13 +30,13 @@ struct Side {
     const auto get = [&](int a, int b) { return detail::reduced(basis.integrate(a, b), held); };
     m00 = get(0, 0), m11 = get(1, 1), m22 = get(2, 2), m20 = get(2, 0), m21 = get(2, 1), m10 = get(1, 0);
     weighted00 = detail::reduced(basis.integrate(0, 0, [&](double y) { return y / length; }), held);
-    const auto turn_at = [&](int joint) {
+    const auto rotation_at = [&](int joint) {
       Eigen::MatrixXd spring = Eigen::MatrixXd::Zero(basis.size(), basis.size());
       spring(LineBasis::slope_at(joint), LineBasis::slope_at(joint)) = 1;
       return detail::reduced(spring, held);
     };
-    end0 = turn_at(0);
-    end1 = turn_at(basis.last_joint());
+    end0 = rotation_at(0);
+    end1 = rotation_at(basis.last_joint());
   }
 };
 
@@ -80,7 +80,7 @@ std::vector<double> plate_factors(const Plate& plate, int count) {
   const Side x(plate.length, 13, pieces(ratio), plate.edges[0], plate.edges[1]);
   const Side y(plate.width, 13, pieces(1 / ratio), plate.edges[2], plate.edges[3]);
   const Eigen::MatrixXd stiffness =
-      bending_energy(plate, x, y) - work_of(x, y, plate.held_along, 0, plate.held_across, plate.held_shear);
+      bending_energy(plate, x, y) - work_of(x, y, plate.constant_along, 0, plate.constant_across, plate.constant_shear);
   const Eigen::MatrixXd geometric = -work_of(x, y, plate.along, plate.along_variation, plate.across, plate.shear);
   return detail::lowest_factors(stiffness, geometric, count);
 }

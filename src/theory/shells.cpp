@@ -24,11 +24,11 @@ struct Walls {
         bending(membrane * c.thickness * c.thickness / 12) {}
 };
 
-/// Strains and turns of u = U cos(a x) cos(n s), v = V sin(a x) sin(n s), w = W sin(a x) cos(n s), w outwards, as rows
-/// over (U, V, W): what goes with sin(a x) cos(n s), and with cos(a x) sin(n s).
+/// Strains and rotations of u = U cos(a x) cos(n s), v = V sin(a x) sin(n s), w = W sin(a x) cos(n s), w outwards, as
+/// rows over (U, V, W): what goes with sin(a x) cos(n s), and with cos(a x) sin(n s).
 struct WaveStrains {
   Eigen::Matrix<double, 1, 3> along, around, shear, bend_along, bend_around, twist;  // strains
-  Eigen::Matrix<double, 1, 3> turn_along, turn_around, slide_along, slide_around;
+  Eigen::Matrix<double, 1, 3> rotation_along, rotation_around, slide_along, slide_around;
   WaveStrains(const Cylinder& c, double a, int n) {
     const double r = c.radius, k = n / r;
     const double full = c.theory == ShellTheory::sanders ? 1 : 0;
@@ -38,8 +38,8 @@ struct WaveStrains {
     bend_along << 0, 0, a * a;
     bend_around << 0, full * k / r, k * k;
     twist << full * k / (2 * r), full * 1.5 * a / r, 2 * a * k;
-    turn_along << 0, 0, -a;
-    turn_around << 0, full / r, k;
+    rotation_along << 0, 0, -a;
+    rotation_around << 0, full / r, k;
     slide_along << 0, full * a, 0;   // v by x
     slide_around << full * k, 0, 0;  // u by s
   }
@@ -69,12 +69,12 @@ Eigen::Matrix3d volume_of(double r, double a, int n) {
   return v;
 }
 
-/// Work of stresses per length (compression) along, around, and of pressure that turns with the wall.
+/// Work of stresses per length (compression) along, around, and of pressure that rotates with the wall.
 Eigen::Matrix3d work_of(const Cylinder& c, const WaveStrains& s, double a, int n, CylinderLoad load, bool dead) {
   const double r = c.radius;
-  if (load == CylinderLoad::axial) return square(s.turn_along) + square(s.slide_along);
-  Eigen::Matrix3d g = r * (square(s.turn_around) + square(s.slide_around));
-  if (load == CylinderLoad::all_round_pressure) g += r / 2 * (square(s.turn_along) + square(s.slide_along));
+  if (load == CylinderLoad::axial) return square(s.rotation_along) + square(s.slide_along);
+  Eigen::Matrix3d g = r * (square(s.rotation_around) + square(s.slide_around));
+  if (load == CylinderLoad::all_round_pressure) g += r / 2 * (square(s.rotation_along) + square(s.slide_along));
   if (!dead && c.theory == ShellTheory::sanders) g -= volume_of(r, a, n);
   return g;
 }
@@ -110,9 +110,9 @@ double torsion_load(const Cylinder& c, int n) {
     k.block<3, 3>(3 * p - 3, 3 * p - 3) = stiffness_of(c, sp);
     for (int q = 1; q <= terms; ++q) {
       const auto& sq = waves[static_cast<std::size_t>(q - 1)];
-      // turn along goes with cos(a x), turn around with sin(a x); a quarter wave around lies between them
-      skew.block<3, 3>(3 * p - 3, 3 * q - 3) = crossed(q, p) * sp.turn_along.transpose() * sq.turn_around -
-                                               crossed(p, q) * sp.turn_around.transpose() * sq.turn_along;
+      // rotation along goes with cos(a x), rotation around with sin(a x); a quarter wave around lies between them
+      skew.block<3, 3>(3 * p - 3, 3 * q - 3) = crossed(q, p) * sp.rotation_along.transpose() * sq.rotation_around -
+                                               crossed(p, q) * sp.rotation_around.transpose() * sq.rotation_along;
     }
   }
   return detail::lowest_skew_factor(k, skew);
@@ -136,7 +136,7 @@ std::vector<ShellMode> cylinder_modes(const Cylinder& c, CylinderLoad load, int 
       const double a = m * kPi_shells / c.length;
       const WaveStrains strains(c, a, n);
       Eigen::MatrixXd k = stiffness_of(c, strains), g = -work_of(c, strains, a, n, load, fixed_direction);
-      if (n == 0) k = detail::reduced(k, {1}), g = detail::reduced(g, {1});  // no movement around
+      if (n == 0) k = detail::reduced(k, {1}), g = detail::reduced(g, {1});  // no displacement around
       const auto factors = detail::lowest_factors(k, g, 1);
       if (!factors.empty()) modes.push_back({factors[0], m, n});
     }

@@ -170,7 +170,7 @@ class Graph {
     return b;
   }
 
-  /// Distance of the wall's line from the origin, positive when it turns from y to z.
+  /// Distance of the wall's line from the origin, positive when it rotates from y to z.
   double arm(std::size_t w) const {
     const auto &a = s_.points[at(s_.walls[w].from)], &b = s_.points[at(s_.walls[w].to)];
     return (a.first * (b.second - a.second) - a.second * (b.first - a.first)) / length_[w];

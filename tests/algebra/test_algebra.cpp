@@ -72,7 +72,7 @@ TEST_CASE("factorisation: solves, and its negative pivots are the negative eigen
   const auto pattern = std::make_shared<SymmetricPattern>(grid(6, 5, 2));
   Factorisation factor(pattern, GENERATE(Method::multifrontal, Method::spectral));
   for (const double shift : {-30.0, -2.0, 0.0, 1.5, 30.0}) {
-    // equations in units that lie far apart, as moves and turns do
+    // equations in units that lie far apart, as moves and rotations do
     auto a = random_matrix(pattern, shift, 11);
     const double unit = GENERATE(1.0, 1e5);
     for (int j = 0; j < a.size(); ++j)
@@ -129,7 +129,7 @@ TEST_CASE("factorisation: a matrix of the same bits costs nothing, any other doe
   CHECK(factor.cost().factorisations >= done + 2);
 }
 
-TEST_CASE("factorisation: a singular matrix is told, with the equations, and the next one is factorised",
+TEST_CASE("factorisation: a singular matrix is reported, with the equations, and the next one is factorised",
           "[algebra][fast]") {
   const auto pattern = std::make_shared<SymmetricPattern>(grid(3, 3, 1));
   Factorisation factor(pattern, GENERATE(Method::multifrontal, Method::spectral));
@@ -143,7 +143,7 @@ TEST_CASE("factorisation: a singular matrix is told, with the equations, and the
   CHECK(factor.factor(whole).done());
 }
 
-TEST_CASE("factorisation: values that are no numbers are told as such, not as lack of memory", "[algebra][fast]") {
+TEST_CASE("factorisation: values that are no numbers are reported as such, not as lack of memory", "[algebra][fast]") {
   const auto pattern = std::make_shared<SymmetricPattern>(grid(9, 9, 3));
   const auto k = random_matrix(pattern, 30, 3);
   const auto method = GENERATE(Method::multifrontal, Method::spectral);
@@ -245,7 +245,7 @@ TEST_CASE("eigenpairs: exact pairs come out whole", "[algebra][fast]") {
   for (std::size_t i = 0; i < 6; i += 2) CHECK_DIGITS(result.pairs[i].factor, result.pairs[i + 1].factor, 8, "a pair");
 }
 
-TEST_CASE("eigenpairs: no positive factor, and K that is not definite, are told", "[algebra][fast]") {
+TEST_CASE("eigenpairs: no positive factor, and K that is not definite, are reported", "[algebra][fast]") {
   const int w = GENERATE(6, 18);
   const auto pattern = std::make_shared<SymmetricPattern>(grid(w, w, 2));
   Factorisation factor(pattern);
@@ -284,7 +284,7 @@ TEST_CASE("nearby: a skew part of low rank, however large, is solved with the fa
   CHECK((l * x - b).norm() < 1e-8 * b.norm());
   CHECK(solves == solution.steps + 1);
   if (size == 0.0) CHECK(solution.steps <= 1);  // the exact inverse needs no iteration
-  // too few steps are told, and how far they came
+  // too few steps are reported, and how far they came
   x = b;
   if (size > 1) {
     const auto short_of = solve_nearby(a, p, x, 1e-12, 2);
@@ -293,7 +293,7 @@ TEST_CASE("nearby: a skew part of low rank, however large, is solved with the fa
   }
 }
 
-TEST_CASE("softest: pairs nearest to zero, their multiplicity and residuals, in any units", "[algebra][fast]") {
+TEST_CASE("lowest: pairs nearest to zero, their multiplicity and residuals, in any units", "[algebra][fast]") {
   const auto half = std::make_shared<SymmetricPattern>(grid(9, 8, 2)),
              pair = std::make_shared<SymmetricPattern>(twice(grid(9, 8, 2)));
   auto k = random_matrix(half, 20, 8);

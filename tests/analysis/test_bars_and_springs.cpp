@@ -23,7 +23,7 @@ void push(model::Model& m, const std::string& action, int node, const Vec3& forc
   m.actions[static_cast<std::size_t>(m.action_index(action))].node_forces.push_back({node, force, Vec3::Zero()});
 }
 
-/// A stiff upright bar of length l on the x-z plane, free to lean in it, pressed at its head.
+/// A stiff upright bar of length l on the x-z plane, free to lean in it, in compression at its head.
 model::Model upright(double l) {
   model::Model m = test::with_material(2e5, 0.3);
   m.profiles.push_back(
@@ -35,15 +35,16 @@ model::Model upright(double l) {
   return m;
 }
 
-analysis::PathResult follow(const model::Model& m, double first_step, double movement, const std::string& held = "") {
+analysis::PathResult follow(const model::Model& m, double first_step, double displacement,
+                            const std::string& held = "") {
   analysis::PathOptions options;
-  options.growing = m.load_named("press");
-  if (!held.empty()) options.held = m.load_named(held);
+  options.variable = m.load_named("press");
+  if (!held.empty()) options.constant = m.load_named(held);
   options.steps.first = first_step;
   options.steps.largest = first_step;
   options.watch = {{"head", m.groups.at("post.end")[0], Vec3::UnitX()}};
   options.stop.watch = 0;
-  options.stop.movement = movement;
+  options.stop.displacement = displacement;
   options.stop.increments = 300;
   return analysis::follow_path(analysis::System(m), options);
 }
@@ -60,7 +61,7 @@ TEST_CASE("bars: a steep truss leans sideways at the linear factor", "[analysis]
   test::hold(m, {apex}, {1});
   push(m, "press", apex, Vec3(0, 0, -1));
   analysis::BucklingOptions options;
-  options.growing = m.load_named("press");
+  options.variable = m.load_named("press");
   options.mode_count = 1;
   const auto r = analysis::linear_buckling(analysis::System(m), options);
   REQUIRE(r.complete());
@@ -69,11 +70,11 @@ TEST_CASE("bars: a steep truss leans sideways at the linear factor", "[analysis]
   CHECK_DIGITS(r.modes[0].load_factor, 2 * 210000.0 * 25 * s * s / c, 8, "balance of the two stiffnesses");
 }
 
-TEST_CASE("springs: a stiff post on a turning spring buckles and rises as the exact path", "[analysis][fast]") {
+TEST_CASE("springs: a stiff post on a rotational spring buckles and rises as the exact path", "[analysis][fast]") {
   model::Model m = upright(640);
   m.springs.push_back({"foot", m.groups["post.start"][0], -1, {0, 0, 0, 0, 540000, 0}, base::Mat3::Identity()});
   analysis::BucklingOptions options;
-  options.growing = m.load_named("press");
+  options.variable = m.load_named("press");
   options.mode_count = 1;
   const auto lba = analysis::linear_buckling(analysis::System(m), options);
   REQUIRE(lba.complete());
@@ -102,7 +103,7 @@ TEST_CASE("springs: a stiff post propped sideways falls as the exact path, its p
   CHECK(path.peak_load_factor == Approx(11389.4914).epsilon(2e-3));
 }
 
-TEST_CASE("springs: two-sided stiffness works along turned axes and keeps loads and reactions in balance",
+TEST_CASE("springs: two-sided stiffness works along rotated axes and keeps loads and reactions in balance",
           "[analysis][fast]") {
   model::Model m = upright(500);
   m.supports.clear();
@@ -129,15 +130,15 @@ TEST_CASE("ties: a hanging arm on a hinge follows the resultant through a right 
       test::profile_of("arm", theory::section_properties("rectangle", {{"width", 40}, {"height", 40}})));
   model::add_member(m, test::member_part("post", Vec3::UnitX()), {Vec3::Zero(), Vec3(0, 0, -300), {}}, 1);
   model::EndJoint joint;
-  joint.free_turns = {Vec3::UnitY()};
+  joint.free_rotations = {Vec3::UnitY()};
   const int pin = model::join_end(m, 0, 0, joint, "pin");
   test::hold(m, {pin}, {0, 1, 2, 3, 4, 5});
   const int tip = m.groups["post.end"][0];
   push(m, "weight", tip, Vec3(0, 0, -100));
   push(m, "press", tip, Vec3(1, 0, 0));
   analysis::PathOptions options;
-  options.held = m.load_named("weight");
-  options.growing = m.load_named("press");
+  options.constant = m.load_named("weight");
+  options.variable = m.load_named("press");
   options.steps.control = analysis::PathControl::load;
   options.steps.first = 50;
   options.steps.largest = 500;
@@ -163,8 +164,8 @@ TEST_CASE("path: it ends on the load factor asked for, by arc length too", "[ana
   m.actions.emplace_back().name = "lean";
   m.actions.back().node_forces.push_back({m.groups["post.start"][0], Vec3::Zero(), Vec3(0, 9000, 0)});
   analysis::PathOptions options;
-  options.growing = m.load_named("press");
-  options.held = m.load_named("lean");
+  options.variable = m.load_named("press");
+  options.constant = m.load_named("lean");
   options.steps.first = 130;
   options.stop.load_factor = 777;
   const auto r = analysis::follow_path(analysis::System(m), options);
@@ -176,10 +177,10 @@ TEST_CASE("mechanism: the quick look finds pieces that move as a whole", "[analy
   model::Model m = test::with_material();
   model::add_rectangle(m, test::panel_part("a", 2), Vec3::Zero(), Vec3(100, 0, 0), Vec3(0, 100, 0), 4, 4);
   model::add_rectangle(m, test::panel_part("b", 2), Vec3(0, 0, 50), Vec3(100, 0, 0), Vec3(0, 100, 0), 2, 2);
-  const auto words = [&] { return analysis::find_rigid_movement(m).description; };
+  const auto words = [&] { return analysis::find_mechanism(m).description; };
   CHECK_THAT(words(), Catch::Contains("without resistance"));
   test::hold(m, m.groups["a.start"], {0, 1, 2});
-  CHECK_THAT(words(), Catch::Contains("part 'a' can turn about an axis along y"));
+  CHECK_THAT(words(), Catch::Contains("part 'a' can rotate about an axis along y"));
   test::hold(m, m.groups["a.end"], {2});
   CHECK_THAT(words(), Catch::Contains("part 'b'"));
   for (const int corner : {0, 2, 6}) {
@@ -189,13 +190,13 @@ TEST_CASE("mechanism: the quick look finds pieces that move as a whole", "[analy
     spring.stiffness = {1, 1, 1, 0, 0, 0};
     m.springs.push_back(spring);
   }
-  CHECK_FALSE(analysis::find_rigid_movement(m).exists);
+  CHECK_FALSE(analysis::find_mechanism(m).exists);
   m.springs.clear();
   test::hold(m, {m.groups["b"][0]}, {0, 1, 2});
   test::hold(m, {m.groups["b"][2]}, {0, 2});
-  CHECK_THAT(words(), Catch::Contains("part 'b' can turn"));
+  CHECK_THAT(words(), Catch::Contains("part 'b' can rotate"));
   test::hold(m, {m.groups["b"][6]}, {2});
-  CHECK_FALSE(analysis::find_rigid_movement(m).exists);
+  CHECK_FALSE(analysis::find_mechanism(m).exists);
 }
 
 TEST_CASE("reactions: every support gets what it holds, also at nodes it shares", "[analysis][fast]") {

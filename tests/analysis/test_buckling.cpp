@@ -12,8 +12,8 @@ namespace {
 analysis::BucklingResult buckle(const model::Model& m, const std::string& load, int count, const std::string& held = "",
                                 analysis::Negative negative = analysis::Negative::leave_out) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named(load);
-  if (!held.empty()) options.held = m.load_named(held);
+  options.variable = m.load_named(load);
+  if (!held.empty()) options.constant = m.load_named(held);
   options.mode_count = count;
   options.negative = negative;
   return analysis::linear_buckling(analysis::System(m), options);
@@ -29,7 +29,7 @@ model::Model compressed_plate(double a, double b, double t, int nx, int ny) {
     place.near = Vec3(x, y, 0);
     return model::select(m, place);
   };
-  // dead loads on a plate pivoted at one point would turn it round: hold both ends of the centre line
+  // dead loads on a plate pivoted at one point would flip it round: hold both ends of the centre line
   test::hold(m, nearest(a / 2, b / 2), {0});
   for (const double x : {0.0, a}) test::hold(m, nearest(x, b / 2), {1});
   model::Action press;
@@ -69,14 +69,14 @@ TEST_CASE("buckling: simply supported plate", "[analysis][fast]") {
   }
 }
 
-TEST_CASE("buckling: held part + factor x growing part", "[analysis][fast]") {
+TEST_CASE("buckling: constant part + factor x variable part", "[analysis][fast]") {
   auto m = test::pinned_column(1540, 28, 15, 8);
   m.combinations.push_back({"held", {{0, 1700}}});
   m.combinations.push_back({"live", {{0, 850}}});
   const auto alone = buckle(m, "press", 2), both = buckle(m, "live", 2, "held");
   REQUIRE(both.complete());
-  CHECK(both.growing_imbalance < 1e-10);
-  CHECK_DIGITS(both.growing_reacted.force.x(), 850, 10, "the support meets the growing load");
+  CHECK(both.variable_imbalance < 1e-10);
+  CHECK_DIGITS(both.variable_reacted.force.x(), 850, 10, "the support meets the variable load");
   for (std::size_t i = 0; i < 2; ++i)
     CHECK_DIGITS(1700 + 850 * both.modes[i].load_factor, alone.modes[i].load_factor, 9,
                  "one line of action: the parts add up");
@@ -112,25 +112,25 @@ TEST_CASE("buckling: shapes are normalised and signed, pairs are seen", "[analys
     CHECK(mode.repeated);
     // of the waves the one farthest along x goes forwards
     double component = 0, farthest = -1;
-    for (Eigen::Index n = 0; n < mode.shape.size(); n += model::kNodeFreedoms) {
-      const double x = m.nodes[static_cast<std::size_t>(n / model::kNodeFreedoms)].x();
+    for (Eigen::Index n = 0; n < mode.shape.size(); n += model::kNodeDofs) {
+      const double x = m.nodes[static_cast<std::size_t>(n / model::kNodeDofs)].x();
       if (mode.shape.segment<3>(n).norm() < 0.9 || x < farthest) continue;
       farthest = x;
       Eigen::Index k = 0;
       mode.shape.segment<3>(n).cwiseAbs().maxCoeff(&k);
       component = mode.shape[n + k];
     }
-    CHECK_DIGITS(elements::Outline(m).largest(mode.shape), 1, 12, "largest movement of the outline is one");
+    CHECK_DIGITS(elements::Outline(m).largest(mode.shape), 1, 12, "largest displacement of the outline is one");
     CHECK(component > 0);
     CHECK(mode.residual < 1e-6);
   }
 }
 
-TEST_CASE("linear static: prescribed movement, reactions and their balance", "[analysis][fast]") {
+TEST_CASE("linear static: prescribed displacement, reactions and their balance", "[analysis][fast]") {
   auto m = test::pinned_column(1000, 30, 12, 4);
   model::Action squeeze;
   squeeze.name = "squeeze";
-  squeeze.movements.push_back({m.groups["column.end"][0], 0, -0.5});
+  squeeze.displacements.push_back({m.groups["column.end"][0], 0, -0.5});
   m.actions.push_back(squeeze);
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("squeeze"));
   REQUIRE(r.usable());

@@ -10,7 +10,7 @@ using namespace archway;
 using test::Vec3;
 
 namespace {
-/// Two bars that lean on each other, pressed down at their crown: snaps through.
+/// Two bars that lean on each other, in compression down at their crown: snaps through.
 model::Model toggle(double rise) {
   model::Model m = test::with_material(70000, 0.3);
   m.profiles.push_back(
@@ -29,19 +29,19 @@ model::Model toggle(double rise) {
   return m;
 }
 
-analysis::BucklingOptions one_mode(const model::Model& m, const std::string& growing) {
+analysis::BucklingOptions one_mode(const model::Model& m, const std::string& variable) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named(growing);
+  options.variable = m.load_named(variable);
   options.mode_count = 1;
   return options;
 }
 }  // namespace
 
-TEST_CASE("buckling about a state: closer to the limit point it tells the limit load better", "[analysis][fast]") {
+TEST_CASE("buckling about a state: closer to the limit point it reports the limit load better", "[analysis][fast]") {
   const auto m = toggle(30);
   const analysis::System system(m);
   analysis::PathOptions path;
-  path.growing = m.load_named("press");
+  path.variable = m.load_named("press");
   path.steps.first = 500;
   path.steps.largest = 600;
   path.stop.drop = 0.9;
@@ -73,7 +73,7 @@ TEST_CASE("buckling about a state: closer to the limit point it tells the limit 
                     Catch::Contains("not in equilibrium"));
 }
 
-TEST_CASE("buckling about a state: a pressed column agrees with the everyday analysis, held part or none",
+TEST_CASE("buckling about a state: a in compression column agrees with the everyday analysis, constant part or none",
           "[analysis][fast]") {
   model::Model m = test::pinned_column(1000, 20, 10, 8);
   m.actions.push_back(m.actions[0]);
@@ -85,8 +85,8 @@ TEST_CASE("buckling about a state: a pressed column agrees with the everyday ana
   CHECK(analysis::buckling_about(system, base, one_mode(m, "press")).modes.at(0).load_factor ==
         Approx(euler).epsilon(1e-6));  // nothing in place: the same thing
   analysis::PathOptions path;
-  path.held = m.load_named("held");
-  path.growing = m.load_named("press");
+  path.constant = m.load_named("held");
+  path.variable = m.load_named("press");
   path.steps.control = analysis::PathControl::load;
   path.steps.first = 1;
   path.stop.increments = 1;
@@ -96,7 +96,7 @@ TEST_CASE("buckling about a state: a pressed column agrees with the everyday ana
         Approx(euler - 1000).epsilon(1e-3));
 }
 
-TEST_CASE("buckling about a state: slender members that turned before do not get factors near zero",
+TEST_CASE("buckling about a state: slender members that rotated before do not get factors near zero",
           "[analysis][fast]") {
   // a stable state of a lopsided arch: what is stable here and a little further on has no factor a little further on
   model::Model m = test::with_material(11000, 0.3);
@@ -109,7 +109,7 @@ TEST_CASE("buckling about a state: slender members that turned before do not get
   m.actions[0].node_forces.push_back({m.groups["rib"][9], Vec3(0, 0, -300), Vec3::Zero()});
   const analysis::System system(m);
   analysis::PathOptions path;
-  path.growing = m.load_named("press");
+  path.variable = m.load_named("press");
   path.steps.first = 0.4;
   path.stop.increments = 8;
   const auto result = analysis::follow_path(system, path);

@@ -13,7 +13,7 @@ using test::Vec3;
 namespace {
 constexpr double kYield = 250, kE = 200000, kHard = 4000, kArea = 12 * 10, kLength = 200;
 
-/// A prism 12 wide and 10 high, pulled along x at its end, free to grow thinner.
+/// A prism 12 wide and 10 high, in tension along x at its end, free to grow thinner.
 model::Model prism(const std::string& what) {
   model::Model m = test::with_material(kE, 0.3);
   m.materials[0].flow.yield_stress = kYield;
@@ -46,12 +46,12 @@ model::Model prism(const std::string& what) {
     }
   }
   for (int n = 0; n < m.node_count(); ++n)
-    if (m.nodes[static_cast<std::size_t>(n)].x() > kLength - 1e-9) m.actions[0].movements.push_back({n, 0, 1});
+    if (m.nodes[static_cast<std::size_t>(n)].x() > kLength - 1e-9) m.actions[0].displacements.push_back({n, 0, 1});
   return m;
 }
 
 /// Force along (moment about) an axis that the supports at the start give.
-double reaction_of(const analysis::System& system, const analysis::Increment& i, int freedom) {
+double reaction_of(const analysis::System& system, const analysis::Increment& i, int dof) {
   Eigen::VectorXd internal;
   analysis::AssemblyRequest request;
   request.internal_force = &internal;
@@ -59,7 +59,7 @@ double reaction_of(const analysis::System& system, const analysis::Increment& i,
   REQUIRE(system.assemble(i.kept->state, request) == base::Verdict::good);
   double sum = 0;
   for (int n = 0; n < system.node_count(); ++n)
-    if (system.model().nodes[static_cast<std::size_t>(n)].x() < 1e-9) sum -= internal[model::row(n) + freedom];
+    if (system.model().nodes[static_cast<std::size_t>(n)].x() < 1e-9) sum -= internal[model::row(n) + dof];
   return sum;
 }
 
@@ -72,7 +72,7 @@ double largest_memory(const analysis::Increment& i) {
 /// Moved to 0.8 mm in steps of 0.2.
 analysis::PathOptions pulled_slowly(const model::Model& m) {
   analysis::PathOptions o;
-  o.growing = m.load_named("pull");
+  o.variable = m.load_named("pull");
   o.steps.control = analysis::PathControl::load;
   o.steps.first = o.steps.largest = 0.2;
   o.stop.load_factor = 0.8;
@@ -87,9 +87,9 @@ TEST_CASE("flow: a stay that was stretched is slack before it is back where it w
   const auto& last = pulled.increments.back();
   const double plastic = last.plastic_strain * kLength;
   REQUIRE(plastic > 0.5);
-  const auto force_at = [&](double movement) {
+  const auto force_at = [&](double displacement) {
     elements::State state = elements::State::reference(m);
-    state.position[1].x() += movement;
+    state.position[1].x() += displacement;
     return system.bars().axial_force(system.geometry().trial(state, last.kept->memory.get(), system.bars()), 0,
                                      nullptr);
   };
@@ -98,7 +98,7 @@ TEST_CASE("flow: a stay that was stretched is slack before it is back where it w
   CHECK(force_at(plastic + 0.01) == archway::test::but_for_rounding(kE * kArea * 0.01 / kLength));
 }
 
-TEST_CASE("flow: a prism pulled and let go stays longer, as bar, shell and solid", "[analysis][fast]") {
+TEST_CASE("flow: a prism in tension and let go stays longer, as bar, shell and solid", "[analysis][fast]") {
   const std::string what = GENERATE("bar", "stay", "shell", "eight", "twenty");
   INFO(what);
   const auto m = prism(what);
@@ -159,11 +159,11 @@ TEST_CASE("flow: a member bent round has the moment of theory, up to its plastic
   const int end = m.groups["beam.end"][0];
   test::hold(m, m.groups["beam.start"], {0, 1, 2, 3, 4, 5});
   test::hold(m, {end}, {1, 3, 4, 5});
-  m.actions.emplace_back().name = "turn";
-  m.actions[0].movements.push_back({end, 4, first * length});
+  m.actions.emplace_back().name = "rotation";
+  m.actions[0].displacements.push_back({end, 4, first * length});
   const analysis::System system(m);
   analysis::PathOptions o;
-  o.growing = m.load_named("turn");
+  o.variable = m.load_named("rotation");
   o.steps.control = analysis::PathControl::load;
   o.steps.first = o.steps.largest = 0.5;  // of the curvature at first yield
   o.stop.load_factor = 10;
@@ -200,14 +200,14 @@ TEST_CASE("flow: a strip bent by its end has the same moment on three, four and 
   model::add_rectangle(m, test::panel_part("strip", t), Vec3::Zero(), Vec3(length, 0, 0), Vec3(0, width, 0), 6, 1,
                        faces);
   test::hold(m, m.groups["strip.start"], {0, 1, 2, 3, 4, 5});
-  m.actions.emplace_back().name = "turn";
+  m.actions.emplace_back().name = "rotation";
   for (const int n : m.groups["strip.end"]) {
     test::hold(m, {n}, {1, 3, 4, 5});
-    m.actions[0].movements.push_back({n, 4, first * length});
+    m.actions[0].displacements.push_back({n, 4, first * length});
   }
   const analysis::System system(m);
   analysis::PathOptions o;
-  o.growing = m.load_named("turn");
+  o.variable = m.load_named("rotation");
   o.steps.control = analysis::PathControl::load;
   o.steps.first = o.steps.largest = 0.5;
   o.stop.load_factor = 4;
@@ -257,7 +257,7 @@ TEST_CASE("flow: a fastener slips, springs back by its first slope and closes a 
   check(0.5, 20, 0);
   check(1.4, 60, 90);  // beyond the slot it bears: 20 + 80 / 1.2 x 0.6
   check(1.1, 0, 60);
-  check(0.8, -60, 30);  // pressed from where it stands now: first slope of the other side
+  check(0.8, -60, 30);  // in compression from where it is now: first slope of the other side
   check(-0.9, -90, 0);  // at the end of the curve, 1.7 beyond the bend
   check(-1.5, -90 - 30 / 1.7 * 0.6, -50);
 }

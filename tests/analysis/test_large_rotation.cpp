@@ -41,10 +41,10 @@ void load_end(model::Model& m, const Vec3& force) {
   m.actions.push_back(p);
 }
 
-/// Movement of the middle of the end at load factor 1.
-Vec3 end_movement(const model::Model& m, double step) {
+/// Displacement of the middle of the end at load factor 1.
+Vec3 end_displacement(const model::Model& m, double step) {
   analysis::PathOptions o;
-  o.growing = m.load_named("end");
+  o.variable = m.load_named("end");
   o.steps.control = analysis::PathControl::load;
   o.steps.first = step;
   o.stop.load_factor = 1;
@@ -65,7 +65,7 @@ TEST_CASE("large rotation: beam and shell bend to the same place", "[analysis][f
   model::Model beam = cantilever(false, 6), shell = cantilever(true, 32);
   load_end(beam, Vec3(0, 0, -kBend));
   load_end(shell, Vec3(0, 0, -kBend));
-  const Vec3 from_beam = end_movement(beam, 0.25), from_shell = end_movement(shell, 0.25);
+  const Vec3 from_beam = end_displacement(beam, 0.25), from_shell = end_displacement(shell, 0.25);
   CHECK(from_beam.z() < -0.8 * kLength);  // bent right down
   CHECK((from_beam - from_shell).norm() < 2e-3 * kLength);
 }
@@ -77,11 +77,11 @@ TEST_CASE("large rotation: moments of fixed direction leave Newton its speed", "
   model::Action p;
   p.name = "end";
   const auto& nodes = m.groups["arm.end"];
-  for (const int n : nodes)  // half a turn
+  for (const int n : nodes)  // half a revolution
     p.node_forces.push_back({n, Vec3::Zero(), Vec3(0, -M_PI * kBend * kLength / 10 / double(nodes.size()), 0)});
   m.actions.push_back(p);
   analysis::PathOptions o;
-  o.growing = m.load_named("end");
+  o.variable = m.load_named("end");
   o.steps.control = analysis::PathControl::load;
   o.steps.first = o.steps.largest = 0.1;
   o.stop.load_factor = 1;
@@ -101,26 +101,26 @@ TEST_CASE("large rotation: the size of the steps does not matter", "[analysis][f
   for (const bool shell : {false, true}) {
     model::Model m = cantilever(shell, shell ? 12 : 4);
     load_end(m, Vec3(0.2 * kBend, 0, -kBend));
-    const Vec3 fine = end_movement(m, 0.1), coarse = end_movement(m, 1.0);
+    const Vec3 fine = end_displacement(m, 0.1), coarse = end_displacement(m, 1.0);
     CHECK((fine - coarse).norm() < 1e-5 * kLength);
   }
 }
 
-TEST_CASE("large rotation: turn the structure and its load, and the movement turns", "[analysis][fast]") {
+TEST_CASE("large rotation: rotation the structure and its load, and the displacement rotations", "[analysis][fast]") {
   const auto r = base::exponential(Vec3(2.0, -1.5, 2.5)).toRotationMatrix();
   for (const bool shell : {false, true}) {
     model::Model m = cantilever(shell, shell ? 12 : 4);
-    model::Model turned = m;
-    for (auto& n : turned.nodes) n = r * n;
-    for (auto& p : turned.parts) p.up = r * p.up;
+    model::Model rotated = m;
+    for (auto& n : rotated.nodes) n = r * n;
+    for (auto& p : rotated.parts) p.up = r * p.up;
     const Vec3 force(0.1 * kBend, 0.3 * kBend, -0.7 * kBend);  // bending about both axes and torsion
     load_end(m, force);
-    load_end(turned, r * force);
-    CHECK((end_movement(turned, 0.25) - r * end_movement(m, 0.25)).norm() < 1e-5 * kLength);
+    load_end(rotated, r * force);
+    CHECK((end_displacement(rotated, 0.25) - r * end_displacement(m, 0.25)).norm() < 1e-5 * kLength);
   }
 }
 
-TEST_CASE("large rotation: a half ring of beams pulled straight keeps its length", "[analysis][fast]") {
+TEST_CASE("large rotation: a half ring of beams in tension straight keeps its length", "[analysis][fast]") {
   model::Model m = test::with_material(kE, 0.0);
   m.profiles.push_back(
       test::profile_of("strip", theory::section_properties("rectangle", {{"width", kWidth}, {"height", 1.0}})));
@@ -129,7 +129,7 @@ TEST_CASE("large rotation: a half ring of beams pulled straight keeps its length
   test::hold(m, m.groups["arm.end"], {1, 2});
   const double bending = kE * kWidth / 12;
   load_end(m, Vec3(40 * bending / 1e4, 0, 0));
-  const Vec3 moved = end_movement(m, 0.02);
+  const Vec3 moved = end_displacement(m, 0.02);
   const double opened = 200 + moved.x(), full = M_PI * 100;
   CHECK(opened < full * 1.001);
   CHECK(opened > 0.8 * full);
@@ -138,14 +138,14 @@ TEST_CASE("large rotation: a half ring of beams pulled straight keeps its length
 TEST_CASE("large rotation: arc length and load control walk the same path", "[analysis][fast]") {
   model::Model m = cantilever(false, 5);
   load_end(m, Vec3(0, 0, -kBend));
-  const Vec3 target = end_movement(m, 0.25);
+  const Vec3 target = end_displacement(m, 0.25);
   analysis::PathOptions o;
-  o.growing = m.load_named("end");
+  o.variable = m.load_named("end");
   o.steps.first = 0.1;
   o.newton.residual_tolerance = 1e-8;
   o.watch.push_back({"end", m.groups.at("arm.end")[0], Vec3(0, 0, 1)});
   o.stop.watch = 0;
-  o.stop.movement = target.z();
+  o.stop.displacement = target.z();
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   // the last two increments bracket the end of the other run

@@ -35,7 +35,7 @@ model::Model shelf() {
 
 std::vector<double> factors(const model::Model& m, int count = 4) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named("load");
+  options.variable = m.load_named("load");
   options.mode_count = count;
   const auto r = analysis::linear_buckling(analysis::System(m), options);
   REQUIRE(r.complete());
@@ -71,7 +71,7 @@ TEST_CASE("law: the same structure in metres has the same factors", "[analysis][
   check_scaled(factors(m), before, 1, 7, "only the numbers' units change");
 }
 
-TEST_CASE("law: a turned structure has the same factors", "[analysis][fast]") {
+TEST_CASE("law: a rotated structure has the same factors", "[analysis][fast]") {
   model::Model m = shelf();
   const auto before = factors(m);
   const auto r = base::exponential(Vec3(0.7, -1.3, 2.1)).toRotationMatrix();
@@ -79,13 +79,13 @@ TEST_CASE("law: a turned structure has the same factors", "[analysis][fast]") {
   const auto clamp = [](model::Model& x) {
     for (int k = 0; k < 4; ++k) test::hold(x, x.groups["leg" + std::to_string(k) + ".start"], {3, 4});
   };
-  model::Model turned = m;
+  model::Model rotated = m;
   clamp(m);
-  clamp(turned);
-  for (auto& n : turned.nodes) n = r * n;
-  for (auto& p : turned.parts) p.up = r * p.up;
-  for (auto& l : turned.actions[0].surface_loads) l.force_per_area = r * l.force_per_area;
-  check_scaled(factors(turned), factors(m), 1, 8, "nothing in the elements knows the global axes");
+  clamp(rotated);
+  for (auto& n : rotated.nodes) n = r * n;
+  for (auto& p : rotated.parts) p.up = r * p.up;
+  for (auto& l : rotated.actions[0].surface_loads) l.force_per_area = r * l.force_per_area;
+  check_scaled(factors(rotated), factors(m), 1, 8, "nothing in the elements knows the global axes");
   CHECK(before[0] < factors(m)[0]);  // and holding more never lowers the first factor here
 }
 
@@ -122,7 +122,7 @@ TEST_CASE("law: the same run gives the same digits", "[analysis][fast]") {
 }
 
 TEST_CASE("law: the drilling share does not carry the answer", "[analysis][fast]") {
-  // a folded strip without anything to stop in-plane turns but the elements themselves: no false low modes
+  // a folded strip without anything to stop in-plane rotates but the elements themselves: no false low modes
   model::Model m = test::with_material(70000, 0.3);
   model::add_rectangle(m, test::panel_part("a", 1), Vec3::Zero(), Vec3(300, 0, 0), Vec3(0, 60, 0), 20, 4);
   model::add_rectangle(m, test::panel_part("b", 1), Vec3::Zero(), Vec3(300, 0, 0), Vec3(0, 0, 40), 20, 3);

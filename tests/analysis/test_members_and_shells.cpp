@@ -26,7 +26,7 @@ void press_edges(model::Model& m, const std::string& edge, const Vec3& force) {
 
 double first_factor(const model::Model& m) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named("load");
+  options.variable = m.load_named("load");
   options.mode_count = 1;
   options.negative = analysis::Negative::leave_out;
   const auto r = analysis::linear_buckling(analysis::System(m), options);
@@ -55,12 +55,12 @@ TEST_CASE("member: lateral-torsional path of an imperfect cantilever bends away 
   const int tip = m.groups["arm.end"][0];
   push(m, tip, Vec3(0, 0.01 * critical, 0), "disturbing");
   analysis::PathOptions options;
-  options.held = m.load_named("disturbing");
-  options.growing = m.load_named("load");
+  options.constant = m.load_named("disturbing");
+  options.variable = m.load_named("load");
   options.steps.first = 0.1 * critical;
   options.watch = {{"sideways", tip, Vec3::UnitY()}};
   options.stop.watch = 0;
-  options.stop.movement = 250;
+  options.stop.displacement = 250;
   const auto r = analysis::follow_path(analysis::System(m), options);
   REQUIRE(r.usable());
   double at_half = 0;
@@ -129,8 +129,8 @@ TEST_CASE("shell: three plates on one line share a moment by their stiffness", "
   }
   const auto r = analysis::linear_static(analysis::System(m), m.load_named("load"));
   REQUIRE(r.usable());
-  // each arm clamped at its far end takes 4 E I / L of the turn, almost all of it (the joint hardly moves)
-  const double turn = r.displacement[model::row(line[1]) + 4];
-  CHECK(turn == Approx(1000 / (3 * 4 * 70000 * 40 * 27 / 12.0 / 100)).epsilon(0.02));
+  // each arm clamped at its far end takes 4 E I / L of the rotation, almost all of it (the joint hardly moves)
+  const double rotation = r.displacement[model::row(line[1]) + 4];
+  CHECK(rotation == Approx(1000 / (3 * 4 * 70000 * 40 * 27 / 12.0 / 100)).epsilon(0.02));
   CHECK(r.imbalance < 1e-6);
 }

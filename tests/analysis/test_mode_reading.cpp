@@ -42,7 +42,7 @@ model::Model shed(const std::string& kind = "") {
 
 analysis::BucklingOptions mixed(const std::vector<double>& factors) {
   analysis::BucklingOptions options;
-  for (std::size_t p = 0; p < factors.size(); ++p) options.growing.terms.emplace_back(static_cast<int>(p), factors[p]);
+  for (std::size_t p = 0; p < factors.size(); ++p) options.variable.terms.emplace_back(static_cast<int>(p), factors[p]);
   options.mode_count = 3;
   options.residual_tolerance = 1e-10;
   return options;
@@ -52,7 +52,7 @@ double first_factor(const model::Model& m, const analysis::BucklingOptions& opti
 }
 }  // namespace
 
-TEST_CASE("modes: shares of loads and parts sum to one, and those of loads foretell another mix", "[analysis][fast]") {
+TEST_CASE("modes: shares of loads and parts sum to one, and those of loads predict another mix", "[analysis][fast]") {
   const std::vector<double> mix = {1, 0.7, 0.4, 1.5};
   const auto m = shed();
   const analysis::System system(m);
@@ -67,7 +67,7 @@ TEST_CASE("modes: shares of loads and parts sum to one, and those of loads foret
       CHECK(sum == Approx(1).epsilon(1e-9));
     }
     CHECK(r.held_share == 0.0);
-    CHECK((r.joint_movement >= 0 && r.joint_movement <= 1));
+    CHECK((r.joint_displacement >= 0 && r.joint_displacement <= 1));
     for (const double share : r.energy) CHECK(share >= 0);
   }
   for (std::size_t p = 0; p < mix.size(); ++p) {
@@ -90,8 +90,8 @@ TEST_CASE("modes: sensitivities agree with differences to five digits, all kinds
   auto options = mixed({1, 0.7, 0.4, 1.5});
   const bool holds = GENERATE(false, true);
   if (holds) {  // weight and sun stay as they are
-    options.held.terms = {options.growing.terms[1], options.growing.terms[3]};
-    options.growing.terms = {options.growing.terms[0], options.growing.terms[2]};
+    options.constant.terms = {options.variable.terms[1], options.variable.terms[3]};
+    options.variable.terms = {options.variable.terms[0], options.variable.terms[2]};
   }
   const analysis::System system(m);
   const auto result = analysis::linear_buckling(system, options);
@@ -131,7 +131,7 @@ TEST_CASE("modes: a column gives back its effective length, where it yields firs
   m.materials[0].yield_stress = 150;
   const analysis::System system(m);
   analysis::BucklingOptions options;
-  options.growing = system.model().load_named("press");
+  options.variable = system.model().load_named("press");
   options.mode_count = 4;
   const auto result = analysis::linear_buckling(system, options);
   const auto base = analysis::base_state(system, options, result);
@@ -168,7 +168,7 @@ TEST_CASE("modes: dozens of clustered modes of a tube come out whole, slice by s
     m.actions[0].edge_loads.push_back({a, b, Vec3(0, 0, -1)});
   const analysis::System system(m);
   analysis::BucklingOptions options;
-  options.growing = m.load_named("press");
+  options.variable = m.load_named("press");
   options.mode_count = 60;
   const auto many = analysis::linear_buckling(system, options);
   REQUIRE(many.complete());

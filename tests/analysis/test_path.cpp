@@ -33,7 +33,7 @@ model::Model toggle() {
 
 analysis::PathOptions options_for(const model::Model& m, double first_step) {
   analysis::PathOptions o;
-  o.growing = m.load_named("push");
+  o.variable = m.load_named("push");
   o.steps.first = first_step;
   o.watch.push_back({"apex", m.groups.at("bar.end")[0], Vec3(0, 0, -1)});
   return o;
@@ -51,10 +51,10 @@ TEST_CASE("path: arc length passes both limit points and every state lies on the
   auto o = options_for(m, 400);
   o.newton.residual_tolerance = 1e-9;
   o.stop.watch = 0;
-  o.stop.movement = 220;
+  o.stop.displacement = 220;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.ending == Ending::done);
-  CHECK(r.stop_reason == "movement of 'apex' reached 220");
+  CHECK(r.stop_reason == "displacement of 'apex' reached 220");
   std::vector<PathEvent> events;
   for (const auto& i : r.increments) {
     CHECK(std::abs(i.load_factor - toggle_load(i.watched[0])) < 1e-6 * 2037);
@@ -125,13 +125,13 @@ TEST_CASE("path: load control cuts back and says so when there is no equilibrium
   CHECK(std::any_of(beyond.increments.begin(), beyond.increments.end(), [](const auto& i) { return i.cut_backs > 0; }));
 }
 
-TEST_CASE("path: the held part stays, the growing part grows", "[analysis][fast]") {
+TEST_CASE("path: the constant part stays, the variable part grows", "[analysis][fast]") {
   auto m = toggle();
   m.actions.push_back(m.actions[0]);
   m.actions[1].name = "held";
   auto o = options_for(m, 200);
   m.combinations.push_back({"five hundred", {{1, 500}}});
-  o.held = m.load_named("five hundred");
+  o.constant = m.load_named("five hundred");
   o.stop.drop = 0.5;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
@@ -140,16 +140,16 @@ TEST_CASE("path: the held part stays, the growing part grows", "[analysis][fast]
   CHECK_DIGITS(r.peak_load_factor + 500, 4073.96873 / 2, 5, "held + growing = the same limit");
 }
 
-TEST_CASE("path: a held part beyond the critical load is told", "[analysis][fast]") {
+TEST_CASE("path: a constant part beyond the critical load is reported", "[analysis][fast]") {
   auto m = toggle();
   m.combinations.push_back({"too much", {{0, 5000}}});
   auto o = options_for(m, 200);
-  o.held = m.load_named("too much");
+  o.constant = m.load_named("too much");
   const auto r = analysis::follow_path(analysis::System(m), o);
   INFO(r.message << ", " << r.increments.size());
-  // Newton's method finds no state on the near side; where it lands on the far side the bar stands upside down
+  // Newton's method finds no state on the near side; where it lands on the far side the bar is upside down
   if (r.ending == Ending::preload_unstable)
-    CHECK_THAT(r.message, Catch::Contains("held part"));
+    CHECK_THAT(r.message, Catch::Contains("constant part"));
   else
     CHECK_DIGITS(toggle_load(r.increments.at(0).watched[0]), 5000, 5, "in balance upside down");
 }
@@ -177,14 +177,14 @@ TEST_CASE("path: a perfect column passes a bifurcation, named and located", "[an
 TEST_CASE("path: an imperfect column approaches the Euler load and keeps away from it", "[analysis][fast]") {
   const auto perfect = test::pinned_column(1260, 31, 14, 6, 205000);
   analysis::BucklingOptions b;
-  b.growing = perfect.load_named("press");
+  b.variable = perfect.load_named("press");
   b.mode_count = 1;
   const auto modes = analysis::linear_buckling(analysis::System(perfect), b);
   const auto bow = imperfection::from_shapes(perfect, {{&modes.modes[0].shape, 1}}, 1.9);
   CHECK_DIGITS(bow.largest, 1.9, 12, "as asked");
   const auto m = imperfection::apply(perfect, bow);
   analysis::PathOptions o;
-  o.growing = perfect.load_named("press");
+  o.variable = perfect.load_named("press");
   o.steps.first = 0.2 * modes.modes[0].load_factor;
   const auto middle = [&] {
     model::Selection s;
@@ -193,7 +193,7 @@ TEST_CASE("path: an imperfect column approaches the Euler load and keeps away fr
   }();
   o.watch.push_back({"middle", middle, Vec3(0, 0, 1)});
   o.stop.watch = 0;
-  o.stop.movement = 100;
+  o.stop.displacement = 100;
   const auto r = analysis::follow_path(analysis::System(m), o);
   REQUIRE(r.usable());
   for (const auto& i : r.increments) {
@@ -225,23 +225,22 @@ TEST_CASE("results start as failures", "[analysis][fast]") {
   CHECK(std::string(analysis::to_text(analysis::BucklingResult().ending)) == "not run");
 }
 
-TEST_CASE("mechanism: the free movement is named", "[analysis][fast]") {
+TEST_CASE("mechanism: the mechanism is named", "[analysis][fast]") {
   auto m = test::pinned_column(1000, 30, 12, 4);
   const auto describe = [](const model::Model& x) {
     const auto r = analysis::linear_static(analysis::System(x), x.load_named("press"));
     CHECK(r.ending == Ending::mechanism);
     return r.message;
   };
-  const auto drop = [&](int freedom) {
-    m.supports.erase(
-        std::remove_if(m.supports.begin(), m.supports.end(), [&](const auto& s) { return s.freedom == freedom; }),
-        m.supports.end());
+  const auto drop = [&](int dof) {
+    m.supports.erase(std::remove_if(m.supports.begin(), m.supports.end(), [&](const auto& s) { return s.dof == dof; }),
+                     m.supports.end());
   };
   SECTION("sliding along the column") {
     drop(0);
     CHECK(describe(m) == "the whole structure can move along x without resistance");
   }
-  SECTION("turning about its own axis") {
+  SECTION("rotation about its own axis") {
     drop(3);
     CHECK_THAT(describe(m), Catch::Contains("about") && Catch::Contains("x"));
   }

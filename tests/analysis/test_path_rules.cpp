@@ -29,23 +29,23 @@ TEST_CASE("step rule: easy steps grow, hard ones shrink, within bounds", "[analy
 }
 
 namespace {
-VectorXd at_freedom(int freedom, double value) {
-  VectorXd full = VectorXd::Zero(2 * model::kNodeFreedoms);
-  full[freedom] = value;
+VectorXd at_dof(int dof, double value) {
+  VectorXd full = VectorXd::Zero(2 * model::kNodeDofs);
+  full[dof] = value;
   return full;
 }
 }  // namespace
 
 TEST_CASE("convergence: unbalanced forces count in full, whatever the stiffness", "[analysis][fast]") {
   const analysis::ConvergenceTest rule{1e-6, 1e-10};
-  const VectorXd loads = at_freedom(0, 1.0);
+  const VectorXd loads = at_dof(0, 1.0);
   const auto balance = [&](const VectorXd& gap) { return rule.balance(gap, loads, loads, 10); };
-  CHECK(rule.passes(balance(at_freedom(0, 5e-7))));
-  CHECK_FALSE(rule.passes(balance(at_freedom(0, 2e-6))));
-  CHECK_FALSE(rule.passes(balance(at_freedom(7, 1e-2))));
-  CHECK_FALSE(rule.passes(balance(at_freedom(7, std::nan("")))));
+  CHECK(rule.passes(balance(at_dof(0, 5e-7))));
+  CHECK_FALSE(rule.passes(balance(at_dof(0, 2e-6))));
+  CHECK_FALSE(rule.passes(balance(at_dof(7, 1e-2))));
+  CHECK_FALSE(rule.passes(balance(at_dof(7, std::nan("")))));
   // moments are measured by moments, or by forces times a thousandth of the size where there are next to none
-  CHECK_DIGITS(balance(at_freedom(10, 1e-3)).residual, 0.1, 12, "1e-3 / (1e-3 x 10 x 1)");
+  CHECK_DIGITS(balance(at_dof(10, 1e-3)).residual, 0.1, 12, "1e-3 / (1e-3 x 10 x 1)");
   CHECK(rule.energy_passes(1e-11, 1));
   CHECK_FALSE(rule.energy_passes(1e-9, 1));
 }
@@ -56,23 +56,23 @@ TEST_CASE("convergence: corrections are measured by translations and rotations",
   CHECK_FALSE(Extent{1e-5, 0}.within(1e-6, {1, 1e-3}, 1000));
   CHECK_FALSE(Extent{0, 1e-8}.within(1e-6, {1, 1e-3}, 1000));
   CHECK(Extent{0, 1e-9}.within(1e-6, {1, 0}, 1000));
-  const auto extent = Extent::of(at_freedom(1, -3) + at_freedom(9, 2) + at_freedom(11, -0.5));
+  const auto extent = Extent::of(at_dof(1, -3) + at_dof(9, 2) + at_dof(11, -0.5));
   CHECK(extent.translation == 3);
   CHECK(extent.rotation == 0.5);
 }
 
-TEST_CASE("turn: the cubic through two places and slopes has its turn there", "[analysis][fast]") {
+TEST_CASE("rotation: the cubic through two places and slopes has its rotation there", "[analysis][fast]") {
   const auto cubic = [](double x) { return 3 + 2 * (x - 1.3) * (x - 1.3) * (x - 4); };
   const auto slope = [](double x) { return 4 * (x - 1.3) * (x - 4) + 2 * (x - 1.3) * (x - 1.3); };
   const double left = GENERATE(0.2, 1.0, 1.2), right = GENERATE(1.5, 2.5, 3.0);
   const analysis::PathPlace low{left, cubic(left), slope(left)}, high{right, cubic(right), slope(right)};
-  CHECK_DIGITS(analysis::turn_between(low, high), 1.3, 10, "exact for a cubic");
+  CHECK_DIGITS(analysis::rotation_between(low, high), 1.3, 10, "exact for a cubic");
 }
 
 namespace {
 analysis::PathOptions column_path(const model::Model& m, double euler) {
   analysis::PathOptions o;
-  o.growing = m.load_named("press");
+  o.variable = m.load_named("press");
   o.steps.first = o.steps.largest = 0.3 * euler;
   o.stop.increments = 14;
   o.watch.push_back({"middle", 0, Vec3::UnitZ()});
@@ -90,7 +90,7 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
   o.stop.watch = 0;
   o.stop.increments = 40;
   o.branches.at_bifurcation = GENERATE(analysis::Branching::branch, analysis::Branching::branch_reversed);
-  o.stop.movement = o.branches.at_bifurcation == analysis::Branching::branch ? 200 : -200;
+  o.stop.displacement = o.branches.at_bifurcation == analysis::Branching::branch ? 200 : -200;
   const auto r = analysis::follow_path(system, o);
   REQUIRE(r.usable());
   REQUIRE(r.first_loss > 0);
@@ -100,8 +100,8 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
   CHECK(point.multiplicity == 1);
   CHECK_DIGITS(std::abs(point.shapes(model::row(o.watch[0].node) + 2, 0)), 1.0, 3, "the middle moves most");
   const auto& last = r.increments.back();
-  CHECK_DIGITS(last.watched[0], o.stop.movement, 9, "its sign included");
-  // the elastica rises slowly: P / P_E = 1 + (pi w / L)^2 / 8 for a middle movement w
+  CHECK_DIGITS(last.watched[0], o.stop.displacement, 9, "its sign included");
+  // the elastica rises slowly: P / P_E = 1 + (pi w / L)^2 / 8 for a middle displacement w
   const double w = last.watched[0], start = r.increments[static_cast<std::size_t>(r.first_loss)].load_factor;
   for (const auto& increment : r.increments)
     if (const double own = std::abs(increment.watched[0]); own > 5 && own < 80)
@@ -114,7 +114,7 @@ TEST_CASE("branching: a perfect column leaves its axis at the bifurcation, eithe
   o.branches.at_bifurcation = o.branches.at_bifurcation == analysis::Branching::branch
                                   ? analysis::Branching::branch_reversed
                                   : analysis::Branching::branch;
-  o.stop.movement = -o.stop.movement;
+  o.stop.displacement = -o.stop.displacement;
   CHECK(analysis::follow_path(system, o).increments.back().watched[0] * w < 0);
 }
 
@@ -134,7 +134,7 @@ TEST_CASE("path start: it goes on from a kept state, to the same places", "[anal
   CHECK(rest.increments[0].load_factor == whole.increments[3].load_factor);
   CHECK(rest.increments[0].watched == whole.increments[3].watched);
   CHECK_DIGITS(rest.increments.back().watched[0], whole.increments.back().watched[0], 6, "the same end");
-  // another structure, or other loads, are told
+  // another structure, or other loads, are reported
   const auto other = test::pinned_column(1000, 30, 12, 8, 200000);
   CHECK_THROWS_AS(analysis::follow_path(analysis::System(other), o), base::InputError);
   auto wrong = *whole.increments[3].kept;
@@ -162,15 +162,15 @@ TEST_CASE("threads: the same bits with one and with several, alone and side by s
   const auto solve = [&](const analysis::System& system) {
     Answer answer;
     analysis::BucklingOptions b;
-    b.growing = m.load_named("press");
+    b.variable = m.load_named("press");
     for (const auto& mode : analysis::linear_buckling(system, b).modes) answer.factors.push_back(mode.load_factor);
     analysis::PathOptions o;
-    o.growing = b.growing;
+    o.variable = b.variable;
     o.steps.first = 0.3 * answer.factors.at(0);
     o.stop.increments = 4;
     for (const auto& i : analysis::follow_path(system, o).increments) {
       answer.path.push_back(i.load_factor);
-      answer.path.push_back(i.largest_movement);
+      answer.path.push_back(i.largest_displacement);
     }
     return answer;
   };
@@ -223,27 +223,25 @@ namespace {
 /// A spring to the ground, written by a caller: what contact will be.
 class Prop final : public analysis::Contribution {
  public:
-  Prop(const analysis::System& system, int freedom, double stiffness)
-      : system_(system), freedom_(freedom), stiffness_(stiffness) {}
+  Prop(const analysis::System& system, int dof, double stiffness) : system_(system), dof_(dof), stiffness_(stiffness) {}
   base::Verdict add(const analysis::State& state, const analysis::AssemblyRequest& request) const override {
-    const auto node = static_cast<std::size_t>(freedom_ / model::kNodeFreedoms);
-    const int k = freedom_ % model::kNodeFreedoms, equation = system_.equation(freedom_);
-    const double movement = state.position[node][k] - system_.model().nodes[node][k];
-    if (request.internal_force != nullptr) (*request.internal_force)[freedom_] += stiffness_ * movement;
+    const auto node = static_cast<std::size_t>(dof_ / model::kNodeDofs);
+    const int k = dof_ % model::kNodeDofs, equation = system_.equation(dof_);
+    const double displacement = state.position[node][k] - system_.model().nodes[node][k];
+    if (request.internal_force != nullptr) (*request.internal_force)[dof_] += stiffness_ * displacement;
     if (request.tangent != nullptr) request.tangent->diagonal_entry(equation) += stiffness_;
-    if (request.tangent_times != nullptr)
-      (*request.tangent_times)[freedom_] += stiffness_ * (*request.direction)[freedom_];
+    if (request.tangent_times != nullptr) (*request.tangent_times)[dof_] += stiffness_ * (*request.direction)[dof_];
     return base::Verdict::good;
   }
 
  private:
   const analysis::System& system_;
-  int freedom_;
+  int dof_;
   double stiffness_;
 };
 }  // namespace
 
-TEST_CASE("contribution: what a caller joins stands beside the elements, in LBA and on the path", "[analysis][fast]") {
+TEST_CASE("contribution: what a caller joins is next to the elements, in LBA and on the path", "[analysis][fast]") {
   const auto m = test::pinned_column(1000, 30, 12, 6, 200000);
   auto o = column_path(m, 0.5 * kEuler);
   const int node = o.watch[0].node;
@@ -256,12 +254,12 @@ TEST_CASE("contribution: what a caller joins stands beside the elements, in LBA 
   analysis::System joined(m);
   joined.join(std::make_shared<Prop>(joined, static_cast<int>(model::row(node)) + 2, 30));
   analysis::BucklingOptions b;
-  b.growing = o.growing;
+  b.variable = o.variable;
   const double want = analysis::linear_buckling(with_spring, b).modes.at(0).load_factor;
   CHECK(want > 1.5 * kEuler);
   CHECK_DIGITS(analysis::linear_buckling(joined, b).modes.at(0).load_factor, want, 9, "the same structure");
-  o.growing = m.load_named("press");
+  o.variable = m.load_named("press");
   o.stop.load_factor = 0.9 * want;
-  CHECK_DIGITS(analysis::follow_path(joined, o).increments.back().largest_movement,
-               analysis::follow_path(with_spring, o).increments.back().largest_movement, 9, "the same path");
+  CHECK_DIGITS(analysis::follow_path(joined, o).increments.back().largest_displacement,
+               analysis::follow_path(with_spring, o).increments.back().largest_displacement, 9, "the same path");
 }

@@ -1,4 +1,4 @@
-// Buckling of shells against formulas: pairs on round shells, pressures that turn or keep their direction.
+// Buckling of shells against formulas: pairs on round shells, pressures that rotate or keep their direction.
 #include "archway/analysis/buckling.hpp"
 #include "archway/analysis/system.hpp"
 #include "archway/theory/formulas.hpp"
@@ -11,7 +11,7 @@ using test::Vec3;
 namespace {
 analysis::BucklingResult buckle(const model::Model& m, int count) {
   analysis::BucklingOptions options;
-  options.growing = m.load_named("load");
+  options.variable = m.load_named("load");
   options.mode_count = count;
   auto r = analysis::linear_buckling(analysis::System(m), options);
   INFO(r.message);
@@ -19,7 +19,7 @@ analysis::BucklingResult buckle(const model::Model& m, int count) {
   return r;
 }
 
-/// Closed cylinder standing on z = 0 with round ends, its axis held at one height.
+/// Closed cylinder standing on z = 0 with round ends, its axis restrained at one height.
 model::Model tube(double radius, double length, double thickness, int around, int along, double e, double nu) {
   model::Model m = test::with_material(e, nu);
   model::add_cylinder_strip(m, test::panel_part("tube", thickness), Vec3::Zero(), Vec3(0, 0, length),
@@ -110,7 +110,7 @@ TEST_CASE("shell buckling: the caller can stop a large search and keeps a valid 
     for (const auto& [i, j] : model::edges_among(m, m.groups[rim])) p.edge_loads.push_back({i, j, Vec3(0, 0, sign)});
   m.actions.push_back(p);
   analysis::BucklingOptions options;
-  options.growing = m.load_named("load");
+  options.variable = m.load_named("load");
   options.mode_count = 12;
   int calls = 0;
   const auto stopped =

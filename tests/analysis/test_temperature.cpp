@@ -103,7 +103,7 @@ TEST_CASE("temperature: the path of a warmed column with a bow follows the known
   for (auto& x : m.nodes) x.z() += bow * std::sin(M_PI * x.x() / length);
   const analysis::System system(m);
   analysis::PathOptions options;
-  options.growing = system.model().load_named("warm");
+  options.variable = system.model().load_named("warm");
   options.steps.control = analysis::PathControl::load;
   options.steps.first = 0.5;
   options.stop.load_factor = 4;

@@ -37,10 +37,10 @@ model::Model tied(const std::string& kind) {
   model::EndJoint joint;
   const base::Mat3 axes = base::exponential(Vec3(0.4, -0.3, 0.2)).toRotationMatrix();
   if (kind == "rigid" || kind == "chain") joint.offset = Vec3(15, -40, 25);
-  if (kind == "hinge") joint.free_turns = {axes.col(1)};
-  if (kind == "universal") joint.free_turns = {axes.col(1), axes.col(2)};
-  if (kind == "ball") joint.free_turns = {axes.col(0), axes.col(1), axes.col(2)};
-  if (kind == "slide") joint.free_moves = {axes.col(0), axes.col(2)}, joint.free_turns = {axes.col(0)};
+  if (kind == "hinge") joint.free_rotations = {axes.col(1)};
+  if (kind == "universal") joint.free_rotations = {axes.col(1), axes.col(2)};
+  if (kind == "ball") joint.free_rotations = {axes.col(0), axes.col(1), axes.col(2)};
+  if (kind == "slide") joint.free_moves = {axes.col(0), axes.col(2)}, joint.free_rotations = {axes.col(0)};
   model::merge_coincident_nodes(m, 1e-6);
   if (kind == "rigid" || kind == "chain") {
     const int leader = model::join_end(m, 1, 0, joint, kind);
@@ -52,9 +52,9 @@ model::Model tied(const std::string& kind) {
   if (kind == "spread" || kind == "chain") m.ties.push_back(model::spread_coupling(m, tip, m.groups["sheet"], "patch"));
   if (kind ==
       "swing") {  // supports that hold one rotation, of a node of members, one of a wall and one with a rigid arm
-    m.supports.push_back({end, model::turn_z, "held"});
-    m.supports.push_back({m.groups["sheet"][4], model::turn_x, "held"});
-    m.supports.push_back({m.groups["sheet"][2], model::turn_y, "held"});
+    m.supports.push_back({end, model::rotation_z, "held"});
+    m.supports.push_back({m.groups["sheet"][4], model::rotation_x, "held"});
+    m.supports.push_back({m.groups["sheet"][2], model::rotation_y, "held"});
     const int arm = m.node_count();
     m.nodes.push_back(m.nodes[static_cast<std::size_t>(end)] + Vec3(5, 30, -20));
     m.springs.push_back({"arm", arm, -1, {3, 4, 5, 6e3, 7e3, 8e3}});
@@ -66,9 +66,9 @@ model::Model tied(const std::string& kind) {
       tie.follower = node;
       tie.leaders = {tip};
       tie.weights = {1};
-      tie.turns = false;
+      tie.rotations = false;
       if (kind == "warping") tie.warp_move = Vec3(30, -20, 10) * (node % 3 - 1.3);
-      if (kind == "askew") tie.arms_turn = false, tie.free_moves = {axes.col(0), axes.col(2)};
+      if (kind == "askew") tie.arms_rotation = false, tie.free_moves = {axes.col(0), axes.col(2)};
       m.ties.push_back(tie);
     }
   if (kind == "carried") {
@@ -88,7 +88,7 @@ model::Model tied(const std::string& kind) {
   return m;
 }
 
-/// Unbalanced force on the free freedoms.
+/// Unbalanced force on the free degrees of freedom.
 VectorXd gap(const analysis::System& system, const analysis::State& state) {
   VectorXd internal;
   analysis::AssemblyRequest request;
@@ -109,8 +109,7 @@ TEST_CASE("ties: the tangent with everything tied is the derivative of the unbal
   for (int step = 0; step < 3; ++step) {
     VectorXd free(system.free_count());
     for (int i = 0; i < system.full_size(); ++i)
-      if (system.equation(i) >= 0)
-        free[system.equation(i)] = uniform(random) * (i % model::kNodeFreedoms < 3 ? 5.0 : 0.15);
+      if (system.equation(i) >= 0) free[system.equation(i)] = uniform(random) * (i % model::kNodeDofs < 3 ? 5.0 : 0.15);
     system.advance(state, system.to_full(free, state));
   }
   algebra::SymmetricMatrix tangent(system.pattern());
@@ -121,7 +120,7 @@ TEST_CASE("ties: the tangent with everything tied is the derivative of the unbal
   MatrixXd difference(system.free_count(), system.free_count());
   for (int i = 0; i < system.full_size(); ++i) {
     if (system.equation(i) < 0) continue;
-    const double h = i % model::kNodeFreedoms < 3 ? 1e-4 : 1e-6;
+    const double h = i % model::kNodeDofs < 3 ? 1e-4 : 1e-6;
     VectorXd free = VectorXd::Zero(system.free_count());
     free[system.equation(i)] = h;
     auto plus = state, minus = state;
@@ -131,12 +130,12 @@ TEST_CASE("ties: the tangent with everything tied is the derivative of the unbal
   }
   const MatrixXd k = tangent.dense();
   CHECK((k - 0.5 * (difference + difference.transpose())).norm() < 1e-6 * k.norm());
-  // values of free directions come back from the movements
+  // values of free directions come back from the displacements
   VectorXd free = VectorXd::Random(system.free_count());
   CHECK((system.free_values(system.to_full(free, state), state) - free).norm() < 1e-9 * free.norm());
 }
 
-TEST_CASE("ties: a turn of 300 degrees leaves everything tied free of force", "[analysis][fast]") {
+TEST_CASE("ties: a rotation of 300 degrees leaves everything tied free of force", "[analysis][fast]") {
   const std::string kind = GENERATE("rigid", "hinge", "universal", "slide", "spread", "carried", "chain");
   INFO(kind);
   const analysis::System system(tied(kind));
@@ -169,19 +168,19 @@ TEST_CASE("ties: a strut between hinges of any kind buckles at Euler's load, wit
     for (const std::size_t e : {std::size_t{0}, m.line_elements.size() - 1}) {
       model::EndJoint joint;
       joint.offset = Vec3(e == 0 ? offset : -offset, 0, 0);
-      if (hinged) joint.free_turns = {Vec3::UnitY()};
+      if (hinged) joint.free_rotations = {Vec3::UnitY()};
       m.groups[e == 0 ? "foot" : "head"] = {model::join_end(m, e, e == 0 ? 0 : 3, joint, "joint")};
     }
     test::hold(m, m.groups["foot"], {0, 1, 2, 3, 5});
     test::hold(m, m.groups["head"], {1, 2, 3, 5});
     if (hinged)
-      test::hold(m, {m.groups["foot"][0], m.groups["head"][0]}, {4});  // the joints cannot turn, the strut can
+      test::hold(m, {m.groups["foot"][0], m.groups["head"][0]}, {4});  // the joints cannot rotate, the strut can
     model::Action press;
     press.name = "press";
     press.node_forces.push_back({m.groups["head"][0], Vec3(-1, 0, 0), Vec3::Zero()});
     m.actions.push_back(press);
     analysis::BucklingOptions options;
-    options.growing = m.load_named("press");
+    options.variable = m.load_named("press");
     options.mode_count = 1;
     const auto r = analysis::linear_buckling(analysis::System(m), options);
     REQUIRE(r.complete());
@@ -220,6 +219,6 @@ TEST_CASE("ties: a load spread over a patch keeps its resultant and does not sti
     CHECK((r.applied.moment + r.reacted.moment).norm() < 1e-6 * r.applied.moment.norm());
     return r.displacement.segment<3>(model::row(point)).z();
   };
-  CHECK(sheet(true, Vec3::Zero()) < sheet(false, Vec3::Zero()));  // downwards: the spread patch gives way more
+  CHECK(sheet(true, Vec3::Zero()) < sheet(false, Vec3::Zero()));  // downwards: the spread patch yields more
   CHECK(sheet(true, Vec3(40, 10, 30)) < sheet(true, Vec3::Zero()));
 }

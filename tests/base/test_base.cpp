@@ -42,7 +42,7 @@ TEST_CASE("rotation: exponential and rotation vector undo each other", "[base][f
   }
 }
 
-TEST_CASE("rotation: the exponential turns as the matrix exponential does", "[base][fast]") {
+TEST_CASE("rotation: the exponential rotations as the matrix exponential does", "[base][fast]") {
   const Vec3 spin(0.4, -0.7, 1.1);
   Mat3 sum = Mat3::Identity(), term = Mat3::Identity();
   for (int k = 1; k < 40; ++k) {

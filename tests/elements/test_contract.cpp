@@ -71,7 +71,7 @@ TEST_CASE("contract: every element in every variant", "[elements][fast]") {
   CHECK(kinds == 8);
 }
 
-TEST_CASE("contract: a ground spring pulls back and does not know which way it is told", "[elements][fast]") {
+TEST_CASE("contract: a ground spring pulls back and does not know which way it is reported", "[elements][fast]") {
   model::Model m = test::with_material();
   m.nodes = {Vec3(10, 20, 30)};
   m.springs.push_back({"pad", 0, -1, {100, 200, 300, 1e4, 2e4, 3e4}, base::Mat3::Identity()});
@@ -82,7 +82,7 @@ TEST_CASE("contract: a ground spring pulls back and does not know which way it i
   state.advance(step);
   const auto f = springs.forces(state, 0, nullptr);
   CHECK((f.head<3>() - Vec3(10, 40, 90)).norm() < 1e-10);
-  CHECK((f.tail<3>() - Vec3(0, 0, 7.5e4)).norm() < 1e-8);  // the angle itself, far beyond small turns
+  CHECK((f.tail<3>() - Vec3(0, 0, 7.5e4)).norm() < 1e-8);  // the angle itself, far beyond small rotations
   CHECK(test::digits_between(test::evaluate(springs, state, 0).tangent.bottomRightCorner(6, 6),
                              test::difference_tangent(springs, state, 0, 10).bottomRightCorner(6, 6)) >= 6);
 }

@@ -16,7 +16,7 @@ struct Pencil {
   MatrixXd k, g;
 };
 
-/// Dense stiffness and geometric stiffness on the free freedoms for a share of drilling stiffness.
+/// Dense stiffness and geometric stiffness on the free degrees of freedom for a share of drilling stiffness.
 Pencil assembled(const model::Model& m, double drilling) {
   const elements::ShellBatch batch(m, drilling);
   const auto state = elements::State::reference(m);
@@ -30,7 +30,7 @@ Pencil assembled(const model::Model& m, double drilling) {
   for (int e = 0; e < batch.size(); ++e) add(k, test::evaluate(batch, state, e).tangent, e);
   std::vector<Eigen::Index> free;
   std::set<Eigen::Index> held;
-  for (const auto& s : m.supports) held.insert(6 * s.node + s.freedom);
+  for (const auto& s : m.supports) held.insert(6 * s.node + s.dof);
   for (Eigen::Index i = 0; i < size; ++i)
     if (held.count(i) == 0) free.push_back(i);
   VectorXd load = VectorXd::Zero(size);

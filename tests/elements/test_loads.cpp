@@ -135,7 +135,7 @@ TEST_CASE("loads: the stiffness of following loads and of forces on arms is thei
   elements::add_skew_load_stiffness(m, p, 2, state, into(skew));
   for (const auto j : touched) {
     VectorXd step = VectorXd::Zero(size), plus = step, minus = step;
-    const double h = j % model::kNodeFreedoms < 3 ? 1e-3 : 1e-5;
+    const double h = j % model::kNodeDofs < 3 ? 1e-3 : 1e-5;
     step[j] = h;
     auto ahead = state, behind = state;
     ahead.advance(step);
@@ -163,7 +163,7 @@ TEST_CASE("loads: a following pressure is symmetric where it is closed or held, 
   CHECK_FALSE(elements::has_following_loads(p));
 }
 
-TEST_CASE("state: steps are multiplicative and movements come back", "[elements][fast]") {
+TEST_CASE("state: steps are multiplicative and displacements come back", "[elements][fast]") {
   const model::Model m = vault();
   auto state = elements::State::reference(m);
   VectorXd step = VectorXd::Zero(model::row(m.node_count()));
@@ -173,5 +173,5 @@ TEST_CASE("state: steps are multiplicative and movements come back", "[elements]
   state.advance(step);
   const auto r = state.rotation[1].toRotationMatrix();
   CHECK((r * Vec3::UnitX() - Vec3::UnitZ()).norm() < 1e-14);  // about z first, then about the fixed x axis
-  CHECK((state.movement(m).segment<3>(model::row(1)) - Vec3(1, 2, 3)).norm() < 1e-12);
+  CHECK((state.displacement(m).segment<3>(model::row(1)) - Vec3(1, 2, 3)).norm() < 1e-12);
 }

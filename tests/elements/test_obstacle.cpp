@@ -87,7 +87,7 @@ TEST_CASE("obstacle: a surface knows its inside at faces, edges and corners", "[
 TEST_CASE("obstacle: the tangent is the derivative of the force, with and without friction", "[elements][fast]") {
   using Kind = Obstacle::Kind;
   const auto kind = GENERATE(Kind::plane, Kind::cylinder, Kind::sphere, Kind::surface);
-  // so rough that it sticks: sliding lacks its skew part; along round surfaces that of the turning normal as well
+  // so rough that it sticks: sliding lacks its skew part; along round surfaces that of the rotation normal as well
   const double friction = kind == Kind::plane ? GENERATE(0.0, 50.0) : 0.0;
   auto o = body(kind);
   o.friction = friction;
@@ -138,19 +138,19 @@ TEST_CASE("obstacle: what is remembered holds the force of the state, and is imp
   const Vec3 n = m.obstacles[0].axis;
   state.position[0] = m.obstacles[0].place + 0.08 * n;  // 0.02 inside
   CHECK(force(memory, &next).dot(-n) == Approx(50 * 0.02));
-  CHECK(force(next, nullptr).dot(-n) == Approx(50 * 0.02));  // accepted: in balance as it stands
+  CHECK(force(next, nullptr).dot(-n) == Approx(50 * 0.02));  // accepted: in balance as it is
   std::vector<double> better(memory);
   CHECK(batch.improve({state, memory.data(), better.data()}, 1e-6));
-  CHECK(force(better, nullptr).dot(-n) == Approx(2 * 50 * 0.02));  // pressed harder, until it moves out
+  CHECK(force(better, nullptr).dot(-n) == Approx(2 * 50 * 0.02));  // in compression harder, until it moves out
   state.position[0] = m.obstacles[0].place + 0.1 * n;
   CHECK(force(better, nullptr).dot(-n) == Approx(50 * 0.02));
   CHECK_FALSE(batch.improve({state, better.data(), next.data()}, 1e-6));
-  state.position[0] = m.obstacles[0].place + 0.3 * n;  // pulled away
+  state.position[0] = m.obstacles[0].place + 0.3 * n;  // in tension away
   CHECK(force(next, nullptr).dot(-n) < 0);  // it sticks while a round lasts, is no state to accept, and then lets go
   CHECK(batch.pulls({state, next.data(), nullptr}, 1e-6));
   CHECK(batch.improve({state, next.data(), better.data()}, 1e-6));
   CHECK(force(better, nullptr).norm() == 0);
-  Eigen::VectorXd still = Eigen::VectorXd::Zero(model::kNodeFreedoms);
+  Eigen::VectorXd still = Eigen::VectorXd::Zero(model::kNodeDofs);
   Vec3 f;
   elements::Outputs out{f.data(), nullptr, nullptr};
   elements::StressSource linear;
@@ -185,7 +185,7 @@ TEST_CASE("obstacle: friction sticks, slides with its share of the force and los
   CHECK(slid.x() == Approx(-0.25 * normal));
   CHECK(batch.energy({state, memory.data(), nullptr}, 0).dissipated ==
         Approx(0.25 * normal * (0.105 - 0.25 * normal / 50)));
-  CHECK(batch.contact({state, memory.data(), nullptr}, 0).sticks);  // as it stands
+  CHECK(batch.contact({state, memory.data(), nullptr}, 0).sticks);  // as it is
   const Vec3 back = go_to({0.1, 0, 0.06});
   CHECK(back.x() == Approx(-0.25 * normal + 50 * 0.005));
 }

@@ -17,13 +17,13 @@ using test::Vec3;
 namespace {
 /// A square of side 10 in five distorted elements (one inside, four around it), in any plane. Three: each in two
 /// triangles; nine: with straight edges and middles in the middle.
-model::Model distorted_square(model::Faces faces, double thickness, const base::Mat3& turn, double offset = 0) {
+model::Model distorted_square(model::Faces faces, double thickness, const base::Mat3& rotation, double offset = 0) {
   model::Model m = test::with_material(1000, 0.25);
   m.parts.push_back(test::panel_part("square", thickness));
   m.parts[0].offset_z = offset;
   for (const auto& [x, y] :
        std::vector<std::pair<double, double>>{{0, 0}, {10, 0}, {10, 10}, {0, 10}, {2, 2}, {8, 3}, {8, 7}, {4, 7}})
-    m.nodes.push_back(turn * Vec3(x, y, 0));
+    m.nodes.push_back(rotation * Vec3(x, y, 0));
   std::map<std::vector<int>, int> middles;
   const auto middle = [&](std::vector<int> corners) {
     std::sort(corners.begin(), corners.end());
@@ -52,10 +52,10 @@ model::Model distorted_square(model::Faces faces, double thickness, const base::
 }
 
 /// Nodes on the rim of the square.
-std::vector<int> rim(const model::Model& m, const base::Mat3& turn) {
+std::vector<int> rim(const model::Model& m, const base::Mat3& rotation) {
   std::vector<int> nodes;
   for (int n = 0; n < m.node_count(); ++n) {
-    const Vec3 x = turn.transpose() * m.nodes[static_cast<std::size_t>(n)];
+    const Vec3 x = rotation.transpose() * m.nodes[static_cast<std::size_t>(n)];
     if (std::min({std::abs(x.x()), std::abs(x.y()), std::abs(x.x() - 10), std::abs(x.y() - 10)}) < 1e-9)
       nodes.push_back(n);
   }
@@ -64,12 +64,13 @@ std::vector<int> rim(const model::Model& m, const base::Mat3& turn) {
 
 /// Prescribes a displacement field on some nodes and gives back the computed one everywhere.
 Eigen::VectorXd with_boundary(model::Model& m, const std::vector<int>& nodes,
-                              const std::function<Eigen::Matrix<double, 6, 1>(const Vec3&)>& field, bool turns_too) {
+                              const std::function<Eigen::Matrix<double, 6, 1>(const Vec3&)>& field,
+                              bool rotations_too) {
   model::Action action;
   action.name = "boundary";
   for (const int n : nodes) {
     const auto value = field(m.nodes[static_cast<std::size_t>(n)]);
-    for (int f = 0; f < (turns_too ? 6 : 3); ++f) action.movements.push_back({n, f, value[f]});
+    for (int f = 0; f < (rotations_too ? 6 : 3); ++f) action.displacements.push_back({n, f, value[f]});
   }
   m.actions.push_back(action);
   const auto result = analysis::linear_static(analysis::System(m), m.load_named("boundary"));
@@ -79,21 +80,21 @@ Eigen::VectorXd with_boundary(model::Model& m, const std::vector<int>& nodes,
 }  // namespace
 
 TEST_CASE("shell: membrane patch test on distorted elements in a tilted plane", "[elements][fast]") {
-  const base::Mat3 turn = base::exponential(Vec3(0.3, -0.8, 0.5)).toRotationMatrix();
+  const base::Mat3 rotation = base::exponential(Vec3(0.3, -0.8, 0.5)).toRotationMatrix();
   const auto faces = GENERATE(model::Faces::four, model::Faces::three, model::Faces::nine);
   INFO("faces " << static_cast<int>(faces));
   const double thickness = GENERATE(1.0, 0.01), offset = GENERATE(0.0, 0.7);
-  model::Model m = distorted_square(faces, thickness, turn, offset);
+  model::Model m = distorted_square(faces, thickness, rotation, offset);
   // rounding: an offset of many thicknesses costs its square in digits
   const double digits = std::max(1e-10, 1e-15 * std::pow(offset / thickness, 2) * 100);
   const auto field = [&](const Vec3& x) {
-    const Vec3 local = turn.transpose() * x;
+    const Vec3 local = rotation.transpose() * x;
     Eigen::Matrix<double, 6, 1> u;
-    u.head<3>() = turn * Vec3(1e-3 * local.x() + 0.5e-3 * local.y(), 0.4e-3 * local.x() - 0.2e-3 * local.y(), 0);
-    u.tail<3>() = turn * Vec3(0, 0, 0.5 * (0.4e-3 - 0.5e-3));
+    u.head<3>() = rotation * Vec3(1e-3 * local.x() + 0.5e-3 * local.y(), 0.4e-3 * local.x() - 0.2e-3 * local.y(), 0);
+    u.tail<3>() = rotation * Vec3(0, 0, 0.5 * (0.4e-3 - 0.5e-3));
     return u;
   };
-  const auto u = with_boundary(m, rim(m, turn), field, true);
+  const auto u = with_boundary(m, rim(m, rotation), field, true);
   for (int n = 4; n < m.node_count(); ++n) {
     const Eigen::Matrix<double, 6, 1> gap = u.segment<6>(model::row(n)) - field(m.nodes[static_cast<std::size_t>(n)]);
     CHECK(gap.head<3>().norm() < digits * 1e-2);
@@ -114,7 +115,7 @@ TEST_CASE("shell: bending patch test, constant curvature and twist", "[elements]
   const double kx = 1e-4, ky = -0.5e-4, kxy = 0.3e-4;
   const auto field = [&](const Vec3& x) {
     Eigen::Matrix<double, 6, 1> u;
-    // w = (kx x^2 + ky y^2) / 2 + kxy x y; turns about x and y are w,y and -w,x
+    // w = (kx x^2 + ky y^2) / 2 + kxy x y; rotations about x and y are w,y and -w,x
     u << 0, 0, 0.5 * (kx * x.x() * x.x() + ky * x.y() * x.y()) + kxy * x.x() * x.y(), ky * x.y() + kxy * x.x(),
         -(kx * x.x() + kxy * x.y()), 0;
     return u;
@@ -247,7 +248,7 @@ TEST_CASE("bond: constant stress passes between solids whose meshes do not match
                             : model::bond(m, m.groups["cube.top"], "upper", 0, true, "joint");
   REQUIRE(ties.size() == (upper_follows ? 12 : 12));
   m.ties = std::move(ties);
-  // held below, pulled above: stress s everywhere
+  // held below, in tension above: stress s everywhere
   for (const int n : m.groups["cube.bottom"]) {
     test::hold(m, {n}, {2});
     if (m.nodes[static_cast<std::size_t>(n)].norm() < 1e-9) test::hold(m, {n}, {0, 1});
@@ -274,12 +275,12 @@ TEST_CASE("bond: constant stress passes between solids whose meshes do not match
     }
 }
 
-TEST_CASE("bond: panels whose edges do not match pass tension, bending and a large turn", "[elements][fast]") {
+TEST_CASE("bond: panels whose edges do not match pass tension, bending and a large rotation", "[elements][fast]") {
   const bool tee = GENERATE(false, true);
   model::Model m = test::with_material(1000, 0);
   model::add_rectangle(m, test::panel_part("floor", 0.5), Vec3(tee ? -6 : 0, 0, 0), Vec3(tee ? 12 : 10, 0, 0),
                        Vec3(0, 12, 0), tee ? 7 : 4, 5);
-  // the other panel goes on in the plane, or stands on the middle of the floor
+  // the other panel goes on in the plane, or is on the middle of the floor
   if (tee)
     model::add_rectangle(m, test::panel_part("wall", 0.5), Vec3(0.3, 0, 0), Vec3(0, 0, 10), Vec3(0, 12, 0), 3, 4);
   else
@@ -310,7 +311,7 @@ TEST_CASE("bond: panels whose edges do not match pass tension, bending and a lar
   CHECK(internal.cwiseAbs().maxCoeff() < 1e-9);
 }
 
-TEST_CASE("bond: surfaces that do not meet are told how far apart they are", "[elements][fast]") {
+TEST_CASE("bond: surfaces that do not meet are reported how far apart they are", "[elements][fast]") {
   model::Model m = test::with_material();
   model::add_rectangle(m, test::panel_part("floor", 1), Vec3::Zero(), Vec3(100, 0, 0), Vec3(0, 100, 0), 4, 4);
   model::add_rectangle(m, test::panel_part("wall", 1), Vec3(50, 0, 3), Vec3(0, 0, 50), Vec3(0, 100, 0), 2, 3);

@@ -93,7 +93,7 @@ Sum sum_of(const SurfaceContact& c, const State& state, const Held& held) {
 namespace {
 /// Forces in a state a little beside that in which the pairs were found: in balance, and the stiffness their
 /// derivative.
-/// \param rubs  the friction acts in the faces, whose gap has a lever, and its stiffness lacks how these turn
+/// \param rubs  the friction acts in the faces, whose gap has a lever, and its stiffness lacks how these rotation
 void check_forces(const model::Model& m, bool rubs = false) {
   const SurfaceContact contact(m);
   State state = State::reference(m);
@@ -177,8 +177,8 @@ TEST_CASE("surfaces: forces of lines balance, and their stiffness is the derivat
     add_grid(m, leads ? contact.followers : contact.leaders, 2, corners, 0, true, 0.02, random);
   }
   SECTION("other lines, from side by side to right across") {
-    const double turned = GENERATE(0.0, 0.02, 0.06, 0.4, 1.6);
-    const Vec3 way(std::cos(turned), std::sin(turned), 0.01), middle(0.5, 0.03, 2.05 * reach);
+    const double rotated = GENERATE(0.0, 0.02, 0.06, 0.4, 1.6);
+    const Vec3 way(std::cos(rotated), std::sin(rotated), 0.01), middle(0.5, 0.03, 2.05 * reach);
     add_chain(m, contact.followers, {0, 0, 0}, {1, 0, 0}, 2, reach, 0);
     add_chain(m, contact.leaders, middle - 0.5 * way, middle + 0.5 * way, 3, reach, 1);
   }

@@ -96,7 +96,7 @@ TEST_CASE("elements: the stresses that a step foresaw change the tangent, not th
   for (const auto& batch : test::batches_of(m)) {
     if (batch->size() == 0) continue;
     const auto with_source = [&](const elements::StressSource& source) {
-      const int n = batch->freedom_count();
+      const int n = batch->dof_count();
       test::Evaluation e{Eigen::VectorXd(n), Eigen::MatrixXd(n, n), Eigen::MatrixXd(n, n)};
       const int element = 0;
       (void)batch->evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()}, source);

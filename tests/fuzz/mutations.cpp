@@ -28,9 +28,9 @@ constexpr double kLongest = 20;  // seconds for one
 constexpr double kSolve = 3;     // seconds after which a chain is asked to stop
 // larger ones are checked, not solved: time is for many, not for long ones
 #ifdef __SANITIZE_ADDRESS__
-constexpr int kMostFreedoms = 1500;
+constexpr int kMostDofs = 1500;
 #else
-constexpr int kMostFreedoms = 6000;
+constexpr int kMostDofs = 6000;
 #endif
 constexpr double kMostMemory = 4e9;
 
@@ -167,15 +167,15 @@ class Mutator {
   std::mt19937 random_;
 };
 
-/// \return 'm': told as wrong, 'c': built and checked, 's': solved
+/// \return 'm': reported as wrong, 'c': built and checked, 's': solved
 char carry_study(const std::string& text, const std::string& name) {
   try {
     auto spec = io::parse_study(text, name, {});
     if (!study::complaints(spec).empty()) return 'm';
     const auto model = study::build_model(spec);
-    const auto report = study::check_model(spec, model, model.node_count() < kMostFreedoms);
+    const auto report = study::check_model(spec, model, model.node_count() < kMostDofs);
     (void)io::check_json(spec, report);
-    if (report.freedoms > kMostFreedoms || report.has_mechanism) return 'c';
+    if (report.dofs > kMostDofs || report.has_mechanism) return 'c';
     const auto end = Clock::now() + std::chrono::duration<double>(kSolve);
     const auto next = [&] { return Clock::now() < end ? analysis::Next::go_on : analysis::Next::stop_keep_result; };
     for (auto& a : spec.analyses) a.modes = std::min(a.modes, 12), a.second_mesh = 0, a.sensitivities = false;
@@ -243,7 +243,7 @@ int main(int argc, char** argv) {
   rusage use{};
   getrusage(RUSAGE_SELF, &use);
   std::printf(
-      "%u mutations of %zu seeds: %d told as wrong, %d checked, %d solved; slowest %.1f s, most memory %.2f GB\n",
+      "%u mutations of %zu seeds: %d reported as wrong, %d checked, %d solved; slowest %.1f s, most memory %.2f GB\n",
       last - first, seeds.size(), told, checked, solved, slowest, static_cast<double>(use.ru_maxrss) / 1e6);
   fs::remove("last-mutation.txt");
   return slowest > kLongest || 1e3 * static_cast<double>(use.ru_maxrss) > kMostMemory ? 1 : 0;

@@ -22,22 +22,23 @@ TEST_CASE("imperfection: the amplitude is what was asked, whatever the raw size 
   for (const double raw : {1e-6, 1.0, 1e7}) {
     const auto shape = half_wave(m, 1, raw);
     const auto i = from_shapes(m, {{&shape, 1}}, 2.5);
-    CHECK_DIGITS(i.movement[9].z(), 2.5, 10, "crown of the half wave");
+    CHECK_DIGITS(i.displacement[9].z(), 2.5, 10, "crown of the half wave");
     CHECK_DIGITS(i.largest, 2.5, 14, "as asked");
     CHECK(i.root_mean_square < 2.5);
     CHECK(i.root_mean_square > 1.5);
   }
   const auto shape = half_wave(m, 1, 1);
-  CHECK_DIGITS(from_shapes(m, {{&shape, 1}}, -2.5).movement[9].z(), -2.5, 10, "a negative amplitude turns it round");
+  CHECK_DIGITS(from_shapes(m, {{&shape, 1}}, -2.5).displacement[9].z(), -2.5, 10,
+               "a negative amplitude flips it round");
 }
 
 TEST_CASE("imperfection: a mix weighs shapes of equal size, then scales the whole", "[imperfection][fast]") {
   const auto m = test::pinned_column(1000, 20, 10, 6);
   const auto one = half_wave(m, 1, 3.0), three = half_wave(m, 3, 1e4);
   const auto i = from_shapes(m, {{&one, 1}, {&three, -1}}, 4);
-  CHECK_DIGITS(i.movement[9].z(), 4, 9, "both crowns add up in the middle: largest there");
+  CHECK_DIGITS(i.displacement[9].z(), 4, 9, "both crowns add up in the middle: largest there");
   const double quarter = (std::sin(M_PI / 6) - std::sin(M_PI / 2)) / 2 * 4;
-  CHECK_DIGITS(i.movement[3].z(), quarter, 7, "half of each elsewhere");
+  CHECK_DIGITS(i.displacement[3].z(), quarter, 7, "half of each elsewhere");
 }
 
 TEST_CASE("imperfection: a shape that moves nothing is refused", "[imperfection][fast]") {

@@ -116,7 +116,7 @@ TEST_CASE("mesh files: VTU arrays as text, base64 and big-endian PLY are read", 
   CHECK(p.shell_elements.size() == 1);
 }
 
-TEST_CASE("mesh files: broken ones are told with their place and a remedy", "[io][fast]") {
+TEST_CASE("mesh files: broken ones are reported with their place and a remedy", "[io][fast]") {
   const auto [format, text, message] = GENERATE(table<MeshFormat, std::string, std::string>({
       {MeshFormat::obj, "v 0 0 0\nv 1 0\n", "x:2: a vertex with fewer than three coordinates"},
       {MeshFormat::obj, "v 0 0 zero\n", "x:1: 'zero' is not a number"},
@@ -153,7 +153,7 @@ TEST_CASE("mesh files: broken ones are told with their place and a remedy", "[io
   }
 }
 
-TEST_CASE("mesh files: CSV tells the line, other endings and wrong contents are refused", "[io][fast]") {
+TEST_CASE("mesh files: CSV reports the line, other endings and wrong contents are refused", "[io][fast]") {
   CHECK_THROWS_WITH(io::parse_mesh_csv("x,y,z\n0,0,0\n1,0\n", "", "m"),
                     Catch::Contains("m-nodes.csv:3: 2 numbers, not three"));
   CHECK_THROWS_WITH(io::parse_mesh_csv("0,0,0\n", "part,nodes\nskin,1,2,3\n", "m"),
@@ -171,7 +171,7 @@ TEST_CASE("mesh files: what is odd about a mesh is found", "[io][fast]") {
   m.nodes.push_back(m.nodes[0] + Vec3(1e-4, 0, 0));
   m.shell_elements[0].nodes[0] = m.node_count() - 1;
   m.shell_elements.push_back(m.shell_elements[3]);
-  model::turn_over(m.shell_elements[15]);
+  model::flip(m.shell_elements[15]);
   auto copy = m;
   CHECK(io::inspect_mesh(copy, 0).merged == 0);
   const auto report = io::inspect_mesh(m, 1e-3);
@@ -179,7 +179,7 @@ TEST_CASE("mesh files: what is odd about a mesh is found", "[io][fast]") {
   CHECK(report.free_edges == 16);
   CHECK(report.free_length == archway::test::but_for_rounding(400));
   CHECK(report.duplicates == std::vector<int>{16});
-  CHECK(report.turned_over == std::vector<int>{15});
+  CHECK(report.flipped == std::vector<int>{15});
   CHECK((report.slender.empty() && report.skewed.empty()));
   m.nodes[static_cast<std::size_t>(m.shell_elements[5].nodes[0])] += Vec3(24, 24, 0);
   CHECK(!io::inspect_mesh(m, 0).skewed.empty());

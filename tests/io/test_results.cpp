@@ -83,7 +83,7 @@ TEST_CASE("results.json: full precision, provenance, no NaN", "[io][fast]") {
   CHECK(collapse["increments"].size() == result().find("collapse")->path->increments.size());
   CHECK(collapse["peak"]["load_factor"].get<double>() == result().find("collapse")->path->peak_load_factor);
   CHECK(root["comparison"].size() == 3);
-  CHECK(root["comparison"][0]["largest_movement"].is_null());  // what does not exist is null
+  CHECK(root["comparison"][0]["largest_displacement"].is_null());  // what does not exist is null
 }
 
 TEST_CASE("sha256: known digest", "[io][fast]") {
@@ -248,7 +248,7 @@ TEST_CASE("results folder: a run that was killed is finished or cleared away by 
   CHECK_FALSE(fs::exists(target / ".archway-old"));
 }
 
-TEST_CASE("results folder: a full disk is told and leaves nothing", "[io][fast]") {
+TEST_CASE("results folder: a full disk is reported and leaves nothing", "[io][fast]") {
   if (!fs::exists("/dev/full")) return;
   const Scratch scratch;
   const auto target = scratch.path / "results";

@@ -51,7 +51,7 @@ TEST_CASE("study file: values, expressions and overrides", "[io][fast]") {
   CHECK(spec.members[0].up == base::Vec3(1, 0, 0));
   CHECK(spec.profiles[0].dimensions.at("width") == 30);
   CHECK(spec.analyses[2].kind == &study::analysis_kind("GNIA"));
-  CHECK(spec.analyses[2].stop.movement == 60);
+  CHECK(spec.analyses[2].stop.displacement == 60);
   CHECK(spec.imperfections[0].amplitude_kind == study::AmplitudeKind::share_of_length);
   CHECK(spec.combinations[0].terms.size() == 2);
   CHECK(spec.text == text);
@@ -91,7 +91,7 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
        "bench.toml:37:6: the selection z = 7 catches no node", "pass through mesh nodes"},
       {"unknown group", "at = \"column.start\"", "at = \"colum.start\"", "nothing is called 'colum.start'",
        "did you mean 'column.start'?"},
-      {"unknown freedom", "\"z\", \"rz\"]", "\"z\", \"rw\"]", "'restrain' must list", "rx, ry, rz"},
+      {"unknown degree of freedom", "\"z\", \"rz\"]", "\"z\", \"rw\"]", "'restrain' must list", "rx, ry, rz"},
       {"unclear total", "at = \"head\", force", "at = \"column\", force",
        "the force acts on 7 nodes, but does not say whether it is their total or acts on each",
        "distribution = \"total\" (0.142857 on each node) or distribution = \"each\" (7 in total)"},
@@ -128,7 +128,7 @@ TEST_CASE("study file: every slip is met with its place and what to do", "[io][f
       {"stop rule", "increments = 30", "increments = 0", "'increments' must be at least 1", ""},
       {"unknown analysis kind", "kind = \"LBA\"", "kind = \"BLA\"", "'kind' of this analysis is 'BLA'", "LBA"},
       {"decimal comma", "height = 20", "height = \"20,5\"", "'20,5' is 2 numbers", "decimals with a point"},
-      {"assignment", "height = 20", "height = \"width=5\"", "cannot evaluate 'width=5'", "leave out '='"},
+      {"assignment", "height = 20", "height = \"width=5\"", "cannot evaluate 'width=5'", "omit '='"},
       {"unknown name in a field", "{ kind = \"gravity\" }",
        "{ kind = \"line\", on = \"column\", force = [\"foo * z\", 0, 0] }", "cannot evaluate 'foo * z' at 'foo'",
        "use numbers, parameters"},
@@ -181,7 +181,7 @@ TEST_CASE("study file: the source line and a caret are shown", "[io][fast]") {
         "bench.toml:28:1: this member has no key 'elemnts'\n  elemnts = 6\n  ^\n  -> did you mean 'elements'?");
 }
 
-TEST_CASE("study file: all slips of a file are told at once", "[io][fast]") {
+TEST_CASE("study file: all slips of a file are reported at once", "[io][fast]") {
   auto text = with(small_study(), "elements = 6", "elemnts = 6");
   text = with(text, "modes = 2", "modes = true");
   text = with(text, "restrain = [\"x\", \"y\"]", "restrain = 3");
@@ -232,7 +232,7 @@ TEST_CASE("study file: a file that is not there", "[io][fast]") {
 }
 
 TEST_CASE("study file: broken text never does worse than a message", "[io][fast]") {
-  // every prefix of a sound file, and single bytes turned: no crash, no silence about what is missing
+  // every prefix of a sound file, and single bytes rotated: no crash, no silence about what is missing
   const auto& text = small_study();
   for (std::size_t n = 0; n < text.size(); n += 37) CHECK_NOTHROW(trouble(text.substr(0, n)));
   for (std::size_t n = 5; n < text.size(); n += 23) {

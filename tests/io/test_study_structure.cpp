@@ -165,16 +165,16 @@ couple_rotations = false
   CHECK(spec.springs[0].to.has_value());
   CHECK(base::leaning(spec.springs[0].along, spec.springs[0].up) == Vec3::UnitX());  // z runs along its axis
   CHECK(spec.fasteners[0].points.size() == 2);
-  CHECK((spec.bonds[0].tolerance == 0.5 && !spec.bonds[0].turns));
+  CHECK((spec.bonds[0].tolerance == 0.5 && !spec.bonds[0].rotations));
 }
 
-TEST_CASE("structure file: mistakes are told where they stand", "[io][fast]") {
+TEST_CASE("structure file: mistakes are reported where they are", "[io][fast]") {
   const std::string member =
       "\n[[members]]\nname = \"m\"\nmaterial = \"wood\"\nprofile = \"a\"\nfrom = [0, 0, 0]\nto = [9, 0, 0]\n";
   const auto [text, words] = GENERATE_COPY(table<std::string, std::string>({
-      {member + "warping_start = \"free\"\n", "has no freedom of warping to hold or to free"},
+      {member + "warping_start = \"free\"\n", "has no degree of freedom of warping to hold or to free"},
       {member + "relase_start = [\"ry\"]\n", "did you mean 'release_start'?"},
-      {member + "release_start = [\"warp\"]\n", "must list freedoms in the member's own axes"},
+      {member + "release_start = [\"warp\"]\n", "must list degrees of freedom in the member's own axes"},
       {member + "offset = [1, 2, 3]\n", "'offset' must be a list of 2 numbers"},
       {"[profiles]\np = { shape = \"polyline\", points = [[0, 0, 1]], walls = [[1, 2, 3]] }\n",
        "'points' must be a list of lists of 2 numbers"},

@@ -51,8 +51,8 @@ void check_energy(const Law<N>& law, const Eigen::Matrix<double, N, 1>& from, co
   }
   const Energy end = law.energy(to, 0, memory.data());
   CHECK(end.dissipated >= start.dissipated);
-  const double turned_over = std::max({std::abs(work), end.stored, start.stored, end.dissipated});
-  CHECK(std::abs(work - (end.stored + end.dissipated - start.stored - start.dissipated)) <= 1e-4 * turned_over);
+  const double flipped = std::max({std::abs(work), end.stored, start.stored, end.dissipated});
+  CHECK(std::abs(work - (end.stored + end.dissipated - start.stored - start.dissipated)) <= 1e-4 * flipped);
 }
 
 /// Random walks of strain: the tangent is the derivative, work is never given back by flow, the answer repeats.
@@ -109,7 +109,7 @@ TEST_CASE("flow: consistent tangent, dissipation and repeated bits in fibre, pla
 }
 
 namespace {
-/// Strain along 11 with the other stresses held at nothing: lateral strains by Newton's method on the law itself.
+/// Strain along 11 with the other stresses restrained at nothing: lateral strains by Newton's method on the law itself.
 template <int N>
 double uniaxial(const Law<N>& law, double strain, Eigen::Matrix<double, N, 1>& all, std::vector<double>& memory) {
   std::vector<double> after(memory.size());
@@ -181,7 +181,7 @@ TEST_CASE("flow: bar, strip and block follow a curve of straight pieces through 
   }
 }
 
-TEST_CASE("curves: true and plastic values come back to engineering ones, faults are told by point",
+TEST_CASE("curves: true and plastic values come back to engineering ones, faults are reported by point",
           "[material][fast]") {
   const double e = 200000;
   const Flow plain = table_flow(e, {{{0.00125, 250}, {0.01, 300}, {0.05, 350}}, false, false});
@@ -306,7 +306,7 @@ void check_logarithmic(const std::vector<Eigen::Matrix<double, N, 1>>& strains) 
 }
 }  // namespace
 
-TEST_CASE("laws: in logarithmic strains, tangent and what a pulled bar answers", "[material][fast]") {
+TEST_CASE("laws: in logarithmic strains, tangent and what a in tension bar answers", "[material][fast]") {
   using V3 = Eigen::Vector3d;
   using V6 = Eigen::Matrix<double, 6, 1>;
   check_logarithmic<3>({V3(0.05, -0.02, 0.03), V3(0.05, 0.05, 0), V3(0.05, 0.05 + 2e-4, 1e-5), V3(-0.1, 0.2, 0.1),

@@ -272,7 +272,7 @@ TEST_CASE("mesh: surfaces of revolution, triangles, nine nodes and bodies have t
 
 TEST_CASE("mesh: surfaces that reach their axis have squares about the pole", "[model][fast]") {
   const auto faces = GENERATE(model::Faces::four, model::Faces::three, model::Faces::nine);
-  const bool turned_round = GENERATE(false, true);
+  const bool rotated_round = GENERATE(false, true);
   const auto [name, from, to, via, angle, area] =
       GENERATE(table<std::string, Vec3, Vec3, std::optional<Vec3>, double, double>({
           {"sphere", Vec3(0, 0, 5), Vec3(0, 0, -5), Vec3(5, 0, 0), 2 * M_PI, 4 * M_PI * 25},
@@ -282,7 +282,7 @@ TEST_CASE("mesh: surfaces that reach their axis have squares about the pole", "[
       }));
   INFO(name);
   model::Model m = test::with_material(200000, 0.3, 1);
-  const model::Line line = turned_round ? model::Line{to, from, via} : model::Line{from, to, via};
+  const model::Line line = rotated_round ? model::Line{to, from, via} : model::Line{from, to, via};
   model::add_revolution(m, test::panel_part("skin", 1), Vec3::Zero(), Vec3::UnitZ(), line, angle, 48, 16, faces);
   const auto mass = elements::mass_of(m, 0);
   CHECK(mass.mass == Approx(area).epsilon(4e-3));
@@ -293,9 +293,9 @@ TEST_CASE("mesh: surfaces that reach their axis have squares about the pole", "[
   for (const auto& e : m.shell_elements) {
     const auto at = [&](std::size_t k) { return m.nodes[static_cast<std::size_t>(e.nodes[k])]; };
     const Vec3 normal = (at(1) - at(0)).cross(at(2) - at(0)), out = at(0) + at(1) + at(2) + Vec3(0, 0, 1e-3);
-    CHECK((normal.dot(out) > 0) == turned_round);
+    CHECK((normal.dot(out) > 0) == rotated_round);
   }
-  const auto rim = m.groups.find(turned_round ? "skin.left" : "skin.right");
+  const auto rim = m.groups.find(rotated_round ? "skin.left" : "skin.right");
   CHECK((rim == m.groups.end()) == (name == "sphere"));
   if (rim != m.groups.end())
     for (const int n : rim->second) CHECK(m.nodes[static_cast<std::size_t>(n)].z() == Approx(to.z()).margin(1e-9));
@@ -316,7 +316,7 @@ TEST_CASE("mesh: solids fill a tube, whichever way its axes run", "[model][fast]
   CHECK(model::check_mesh(m).errors.empty());
   CHECK(elements::mass_of(m, 0).mass == Approx(M_PI * (625 - 400) * 60).epsilon(quadratic ? 1e-4 : 8e-3));
   std::swap(m.solid_elements[0].nodes[0], m.solid_elements[0].nodes[1]);
-  CHECK_THAT(base::to_text(model::check_mesh(m).errors.at(0)), Catch::Contains("flat or turned inside out"));
+  CHECK_THAT(base::to_text(model::check_mesh(m).errors.at(0)), Catch::Contains("flat or rotated inside out"));
 }
 
 TEST_CASE("mesh: elements beyond sense are named", "[model][fast]") {

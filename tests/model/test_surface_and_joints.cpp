@@ -114,7 +114,7 @@ TEST_CASE("joints: ends of members get nodes of their own, joints are found or m
   model::add_member(m, test::member_part("arm"), {Vec3::Zero(), Vec3(100, 0, 0), {}}, 2);
   const int before = m.node_count(), end = m.groups.at("arm.end")[0];
   model::EndJoint hinge;
-  hinge.free_turns = {Vec3::UnitY()};
+  hinge.free_rotations = {Vec3::UnitY()};
   CHECK(model::join_end(m, 1, 3, hinge, "hinge") == end);
   CHECK(m.node_count() == before + 1);
   CHECK(m.line_elements[1].nodes[3] == before);

@@ -85,8 +85,8 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "GNIA  collapse (imperfect structure, large displacements)",
                             "imperfection 'bow' from 'buckling': largest 2.4 mm",
                             "load factor        middle   iter       step  state",
-                            "held part in place, stable",
-                            "ended: movement of 'middle' reached 60",
+                            "constant part in place, stable",
+                            "ended: displacement of 'middle' reached 60",
                             "Comparison",
                             "buckling",
                             "collapse"}) {
@@ -136,7 +136,7 @@ TEST_CASE("figures: every analysis has its pictures, PNG and SVG, drawn with col
     REQUIRE(found != figures.end());
     return *found;
   };
-  for (const char* name : {"standing-movement", "standing-moment", "buckling-mode-1", "buckling-mode-2",
+  for (const char* name : {"standing-displacement", "standing-moment", "buckling-mode-1", "buckling-mode-2",
                            "buckling-modes", "collapse-imperfection", "collapse-peak", "collapse-end", "path-middle"}) {
     INFO(name);
     const auto picture = decode(find(std::string(name) + ".png").content);
@@ -205,7 +205,7 @@ kind = "LA"
 load = "push"
 )";
   const auto figures = report::figures(study::run_study(io::parse_study(text, "shelf.toml")));
-  REQUIRE(figures.size() == 4);  // movements and stresses
+  REQUIRE(figures.size() == 4);  // displacements and stresses
   CHECK(figures[2].name == "bend-stress.png");
   for (const std::size_t k : {0u, 2u}) CHECK(decode(figures[k].content).colours > 200);
   CHECK(figures[1].content.find("Shelf &lt;one&gt; &amp; two") != std::string::npos);
@@ -267,7 +267,7 @@ TEST_CASE("text: loads that balance each other have no critical load, in tables,
   CHECK_THAT(all, Catch::Contains("\"critical\":\"-\"") && Catch::Contains("balance each other"));
 }
 
-TEST_CASE("text: preloads of structures with other numbers of parts stand side by side by name", "[report][fast]") {
+TEST_CASE("text: preloads of structures with other numbers of parts are side by side by name", "[report][fast]") {
   const std::string text = R"([study]
 title = "Posts"
 format = 1

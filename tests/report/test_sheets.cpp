@@ -30,12 +30,12 @@ TEST_CASE("sheet: sections of every shape can be drawn, holes and all", "[report
 TEST_CASE("sheet: curves keep their names, labels and levels", "[report][fast]") {
   report::CurveSheet sheet{"Title",
                            "below it",
-                           "movement",
+                           "displacement",
                            "load",
                            {{"first", {{0, 0}, {1, 2}, {3, 1}}}, {"second", {{0, 0}, {2, 2}}}},
                            {{"known", 1.5}}};
   const auto svg = report::curve_figure("c.svg", sheet).content;
-  for (const char* word : {"Title", "below it", "movement", "load", "first", "second", "known"})
+  for (const char* word : {"Title", "below it", "displacement", "load", "first", "second", "known"})
     CHECK_THAT(svg, Catch::Contains(word));
   CHECK_THAT(svg, !Catch::Contains("nan"));
 }

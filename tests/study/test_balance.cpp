@@ -85,7 +85,7 @@ TEST_CASE("balance: small loads move stiff members as straight theory says", "[s
 }
 
 namespace {
-/// A strip 400 x 20 x 8 along x, held at its start and loaded at its end, of panels or solids.
+/// A strip 400 x 20 x 8 along x, restrained at its start and loaded at its end, of panels or solids.
 std::string strip(const std::string& kind, const Eigen::Vector3d& corner, const std::string& yielding) {
   if (kind.rfind("solid", 0) == 0)
     return steel(yielding) +
@@ -174,7 +174,7 @@ TEST_CASE("balance: heated and misfitting structures that cannot move load their
   for (std::size_t i = 1; i < path.increments.size(); ++i)
     CHECK(path.increments[i].load_factor > path.increments[i - 1].load_factor);
   CHECK(path.increments.back().load_factor == Approx(0.9));
-  CHECK(path.increments.back().largest_movement < 0.01);
+  CHECK(path.increments.back().largest_displacement < 0.01);
 }
 
 TEST_CASE("balance: bonded panels that yield begin where nothing acts, near and far", "[study][fast]") {
@@ -189,8 +189,8 @@ TEST_CASE("balance: bonded panels that yield begin where nothing acts, near and 
           action("p", "{ kind = \"force\", at = \"base.end\", force = [0, 0, -900], distribution = \"total\" }") +
           step("g", "GMNA", "stages = [{ load = \"p\", to_load_factor = 1 }, { unload = \"p\" }]"));
   const auto& path = followed(r);
-  static double first = path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_movement;
-  CHECK(path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_movement ==
+  static double first = path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_displacement;
+  CHECK(path.increments.at(static_cast<std::size_t>(path.stages.at(0).last)).largest_displacement ==
         Approx(first).epsilon(1e-6));
 }
 
@@ -210,12 +210,12 @@ TEST_CASE("balance: a load on a rigid arm buckles it though no element is stress
 }
 
 TEST_CASE("balance: supports that hold one node share its reaction, in either order", "[study][fast]") {
-  const bool turned = GENERATE(false, true);
+  const bool rotated = GENERATE(false, true);
   const std::string one =
                         "\n[[supports]]\nname = \"one\"\nat = \"c.start\"\nrestrain = [\"x\", \"y\", \"z\", \"rx\"]\n",
                     other = "\n[[supports]]\nname = \"other\"\nat = \"c.start\"\nrestrain = [\"z\", \"ry\", \"rz\"]\n";
   const auto r = run(steel() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
-                     member("c", "[0, 0, 0]", "[1000, 0, 0]") + (turned ? other + one : one + other) +
+                     member("c", "[0, 0, 0]", "[1000, 0, 0]") + (rotated ? other + one : one + other) +
                      action("p", force("\"c.end\"", "[5, 0, -8]")) + step("la", "LA", "load = \"p\"") +
                      step("g", "GNA", "load = \"p\"\nstop = { load_factor = 1 }"));
   const auto check = [](const std::vector<analysis::SupportReaction>& list) {

@@ -86,14 +86,14 @@ TEST_CASE("branches: beside another path they end where they meet it", "[study][
 }
 
 namespace {
-/// Straight legs from a ring of feet to one tip, pressed down: both sideways movements of the tip lose their stability
-/// together.
+/// Straight legs from a ring of feet to one tip, in compression down: both sideways displacements of the tip lose their
+/// stability together.
 struct Legs {
   int count;
-  double turned, away;
+  double rotated, away;
   static constexpr double kRadius = 100, kHeight = 500, kStiffness = 200000.0 * 100, kPush = 1e5;
   std::array<double, 2> foot(int leg) const {
-    const double angle = turned + 2 * M_PI * leg / count;
+    const double angle = rotated + 2 * M_PI * leg / count;
     return {kRadius * std::cos(angle), kRadius * std::sin(angle)};
   }
   std::string study() const {
@@ -126,7 +126,7 @@ struct Legs {
 
 TEST_CASE("branches: where two modes buckle together, also mixes of both are followed", "[study][fast]") {
   const auto legs = GENERATE(Legs{4, 0, 0}, Legs{4, 0.3, 0}, Legs{3, 0, 0}, Legs{3, 1.1, 1e5});
-  CAPTURE(legs.count, legs.turned, legs.away);
+  CAPTURE(legs.count, legs.rotated, legs.away);
   const auto r = run(legs.study());
   const auto& path = path_in(r, "tree");
   REQUIRE(path.first_loss >= 0);
@@ -134,21 +134,21 @@ TEST_CASE("branches: where two modes buckle together, also mixes of both are fol
   // along every plane of symmetry, both ways
   const int rays = legs.count == 4 ? 8 : 6;
   REQUIRE(static_cast<int>(path.branches.size()) == rays);
-  std::vector<double> turns;
+  std::vector<double> rotations;
   for (const auto& branch : path.branches) {
     const auto& own = branch.path->increments;
     REQUIRE(own.size() == 7);
     for (const auto& i : own)
       CHECK(legs.left(i.watched, i.load_factor).norm() < 1e-5 * std::abs(i.load_factor) * Legs::kPush);
-    const double angle = std::atan2(own.back().watched[1], own.back().watched[0]) - legs.turned;
+    const double angle = std::atan2(own.back().watched[1], own.back().watched[0]) - legs.rotated;
     CHECK(std::abs(std::remainder(angle, 2 * M_PI / rays)) < 1e-3);
-    turns.push_back(std::remainder(angle, 2 * M_PI));
+    rotations.push_back(std::remainder(angle, 2 * M_PI));
     const bool mixed = branch.mix.size() > 0;
     CHECK((!mixed || branch.mix.norm() == Approx(1)));
     CHECK((analysis::way_text(branch).find(" and ") != std::string::npos) == mixed);
   }
-  std::sort(turns.begin(), turns.end());
-  for (std::size_t i = 1; i < turns.size(); ++i) CHECK(turns[i] - turns[i - 1] > 1.5 * M_PI / rays);
+  std::sort(rotations.begin(), rotations.end());
+  for (std::size_t i = 1; i < rotations.size(); ++i) CHECK(rotations[i] - rotations[i - 1] > 1.5 * M_PI / rays);
 }
 
 }  // namespace branches_tests

@@ -42,10 +42,10 @@ std::string watch(const std::string& at, const std::string& direction) {
   return fmt::format("\n[[watches]]\nname = \"w\"\nat = {}\ndirection = {}\n", at, direction);
 }
 
-std::string path(const std::string& kind, double movement, const std::string& more = "") {
+std::string path(const std::string& kind, double displacement, const std::string& more = "") {
   return step(
       "g", kind,
-      fmt::format("load = \"p\"\nstop = {{ watch = \"w\", value = {}, increments = 400 }}\n{}", movement, more));
+      fmt::format("load = \"p\"\nstop = {{ watch = \"w\", value = {}, increments = 400 }}\n{}", displacement, more));
 }
 
 const std::string kStudy =
@@ -137,7 +137,7 @@ std::string dome(Chance& chance) {
          watch(top, "[0, 0, -1]") + path("GNA", chance.between(0.8, 2.5) * rise);
 }
 
-/// Half a ring pressed flat between its feet and its crown; its walls may touch in one of three.
+/// Half a ring in compression flat between its feet and its crown; its walls may touch in one of three.
 std::string ring(Chance& chance) {
   const double radius = chance.between(60, 150);
   const bool touches = chance.once_in(3);
@@ -167,7 +167,7 @@ std::string repeated(const analysis::PathResult& r, const model::Model& model) {
   std::vector<Eigen::VectorXd> states;
   double load = 0, moved = 0;
   for (const auto& i : r.increments) {
-    states.push_back(i.movement(model));
+    states.push_back(i.displacement(model));
     load = std::max(load, std::abs(i.load_factor));
     moved = std::max(moved, states.back().norm());
   }

@@ -20,13 +20,13 @@ namespace {
 std::string vec(const Vec3& v) {
   return fmt::format("[{}, {}, {}]", v.x(), v.y(), v.z());
 }
-/// Where a study stands: turned, mirrored, far away, in another unit.
+/// Where a study is: rotated, mirrored, far away, in another unit.
 struct Stand {
-  base::Mat3 turn = base::Mat3::Identity();
+  base::Mat3 rotation = base::Mat3::Identity();
   Vec3 shift = Vec3::Zero();
   double unit = 1;  ///< of length
-  std::string at(const Vec3& x) const { return vec(unit * (turn * x + shift)); }
-  std::string way(const Vec3& d) const { return vec(turn * d); }
+  std::string at(const Vec3& x) const { return vec(unit * (rotation * x + shift)); }
+  std::string way(const Vec3& d) const { return vec(rotation * d); }
 };
 /// A cantilever bent on to a plane stop under its middle; E in N/mm^2 and lengths in mm for unit 1.
 std::string bent(const Stand& s, const std::string& obstacle, double up_to = 1) {
@@ -55,7 +55,7 @@ const analysis::ContactForce& last_contact(const study::StudyResult& r) {
 }
 }  // namespace
 
-TEST_CASE("contact: a stop gives the same wherever it stands and in whatever unit", "[study][fast]") {
+TEST_CASE("contact: a stop gives the same wherever it is and in whatever unit", "[study][fast]") {
   const Stand here;
   const auto own = run(bent(here, plane_stop(here)));
   const double force = last_contact(own).pressed, tip = path_of(own).increments.back().watched[0];
@@ -67,13 +67,13 @@ TEST_CASE("contact: a stop gives the same wherever it stands and in whatever uni
   const auto& path = path_of(own);
   CHECK((path.applied.force + path.reacted.force).norm() < 1e-5 * 60);
   CHECK((path.applied.moment + path.reacted.moment).norm() < 1e-5 * 60 * 400);
-  Stand upright, mirrored, turned, far, metres;
-  upright.turn << 0, 0, -1, 0, 1, 0, 1, 0, 0;
-  mirrored.turn = Vec3(-1, 1, 1).asDiagonal();
-  turned.turn = Eigen::AngleAxisd(0.7, Vec3(1, 2, 3).normalized()).toRotationMatrix();
+  Stand upright, mirrored, rotated, far, metres;
+  upright.rotation << 0, 0, -1, 0, 1, 0, 1, 0, 0;
+  mirrored.rotation = Vec3(-1, 1, 1).asDiagonal();
+  rotated.rotation = Eigen::AngleAxisd(0.7, Vec3(1, 2, 3).normalized()).toRotationMatrix();
   far.shift = {3e5, -2e5, 4e5};
   metres.unit = 1e-3;
-  for (const auto& s : {upright, mirrored, turned, far, metres}) {
+  for (const auto& s : {upright, mirrored, rotated, far, metres}) {
     const auto r = run(bent(s, plane_stop(s)));
     CHECK(last_contact(r).pressed == Approx(force).epsilon(1e-5));
     CHECK(path_of(r).increments.back().watched[0] == Approx(s.unit * tip).epsilon(1e-6));
@@ -102,7 +102,7 @@ TEST_CASE("contact: a linear analysis does not see what just lies against an obs
                               "\n[[obstacles]]\nname = \"stop\"\nplane = { point = [0, 0, 0], normal = [0, 0, 1] }\n"
                               "at = \"arm.end\"\n") +
                          linear);
-  CHECK(largest_movement(lying) == Approx(largest_movement(alone)).epsilon(1e-9));
+  CHECK(largest_displacement(lying) == Approx(largest_displacement(alone)).epsilon(1e-9));
 }
 
 TEST_CASE("contact: how stiffly it is sought changes nothing over six decades", "[study][fast]") {
@@ -135,7 +135,7 @@ TEST_CASE("contact: an arm that has yielded falls on to its stop, which carries 
   put("kind = \"GNA\"", "kind = \"GMNA\"");
   put("tolerance = 1e-7", "tolerance = 1e-6");
   const auto r = run(text + step("m", "MNA", "load = \"push\""));
-  CHECK(path_of(r, "m").levels_off);  // small movements know no stop
+  CHECK(path_of(r, "m").levels_off);  // small displacements know no stop
   const auto& path = path_of(r);
   CAPTURE(path.message);
   REQUIRE(path.usable());
@@ -147,7 +147,7 @@ TEST_CASE("contact: an arm that has yielded falls on to its stop, which carries 
   CHECK(end.contacts.at(0).pressed > 60 - 60. * 20 * 25 / 4 / 380);
 }
 
-TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]") {
+TEST_CASE("contact: reach, gaps, overlaps and how they are reported", "[study][fast]") {
   const Stand here;
   // 2.5 mm of reach bring the stop nearer by as much
   const std::string nearer =
@@ -161,11 +161,11 @@ TEST_CASE("contact: reach, gaps, overlaps and how they are told", "[study][fast]
              Catch::Contains("lie inside of obstacle 'bed'") && Catch::Contains("trial.toml:"));
   const auto free = run(through("initial_penetration = \"stress-free\""));
   CHECK(told(free.model->remarks, "free of force"));
-  CHECK(path_of(free).increments.back().largest_movement < 1);  // it lies on its bed
+  CHECK(path_of(free).increments.back().largest_displacement < 1);  // it lies on its bed
   const auto closed = run(bent(here, plane_stop(here, "initial_gaps = \"closed\"")));
   CHECK(told(closed.model->remarks, "count as closed"));
-  CHECK(path_of(closed).increments.back().largest_movement < 1);
-  // an imperfection that reaches into its stop is pressed out of it, and told
+  CHECK(path_of(closed).increments.back().largest_displacement < 1);
+  // an imperfection that reaches into its stop is pushed out of it, and reported
   auto bowed = bent(
       here, plane_stop(here) + shape("sag", "shape = \"bow\"\non = \"arm\"\ndirection = [0, 0, -1]\namplitude = 22"));
   bowed.replace(bowed.find("\"GNA\"\n"), 6, "\"GNIA\"\nimperfection = \"sag\"\n");
@@ -206,7 +206,7 @@ TEST_CASE("contact: a strut that leans on a wall buckles about that state at fou
   CHECK(2 + factor(r) == Approx(4).epsilon(0.02));
 }
 
-TEST_CASE("contact: a plate that stands on nothing but its bed gives it the pressure it gets", "[study][fast]") {
+TEST_CASE("contact: a plate that is on nothing but its bed gives it the pressure it gets", "[study][fast]") {
   const std::string faces = GENERATE("", "element_nodes = 3", "element_nodes = 9");
   const auto text = [&](double level) {
     return head() + panel("p", "[0, 0, 0]", "[300, 0, 0]", "[0, 200, 0]", "[6, 4]", faces) +
@@ -231,7 +231,7 @@ TEST_CASE("contact: a plate that stands on nothing but its bed gives it the pres
 }
 
 TEST_CASE("contact: a sled slides with its friction, and loses what it slides", "[study][fast]") {
-  // a stiff bar on springs, pressed down and pulled along
+  // a stiff bar on springs, in compression down and in tension along
   const std::string text =
       head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 40") +
       member("sled", "[0, 0, 0]", "[100, 0, 0]", "elements = 1") +
@@ -259,7 +259,7 @@ TEST_CASE("contact: a sled slides with its friction, and loses what it slides", 
   CHECK(path.increments[3].watched[0] < 0.1);  // below that it sticks
 }
 
-TEST_CASE("crossing: parts that pass through each other are told, neighbours are not", "[study][fast]") {
+TEST_CASE("crossing: parts that pass through each other are reported, neighbours are not", "[study][fast]") {
   const auto text = [](double distance) {
     return head() + panel("low", "[0, 0, 0]", "[200, 0, 0]", "[0, 100, 0]", "[8, 4]", "", 2) +
            panel("side", "[200, 0, 0]", "[0, 0, 60]", "[0, 100, 0]", "[3, 4]", "", 2) +
@@ -312,7 +312,7 @@ TEST_CASE("branches: both ways from a bifurcation, mirror images of each other, 
   CAPTURE(one.message, other.message);
   REQUIRE(one.increments.size() == 9);
   REQUIRE(other.increments.size() == 9);
-  // one lies on the mirror image of the other: loads go with the square of the sideways movement
+  // one lies on the mirror image of the other: loads go with the square of the sideways displacement
   for (std::size_t k = 2; k < 8; ++k) {
     const auto square = [](const analysis::Increment& i) { return i.watched[1] * i.watched[1]; };
     const auto &a = one.increments[k], &b = one.increments[k + 1], &c = other.increments[k];
@@ -386,7 +386,8 @@ TEST_CASE("jump: a path by load goes on from the state that the structure jumps 
   CHECK(complaint_of(dome("jumps = -1")).find("zero or more") != std::string::npos);
 }
 
-TEST_CASE("stability: the softest direction of a path foresees where it is lost", "[study][fast]") {
+TEST_CASE("stability: the lowest eigenvector of the tangent stiffness of a path foresees where it is lost",
+          "[study][fast]") {
   const auto r = run(dome("record_lowest_eigenvalue = true\nstop = { first_loss = true }"));
   const auto& path = path_of(r);
   REQUIRE(path.first_loss > 3);

@@ -1,4 +1,4 @@
-// Contact between parts on paths: what is pressed through, wherever it stands and whichever side leads; parts that
+// Contact between parts on paths: what is in compression through, wherever it is and whichever side leads; parts that
 // touch themselves; bonds that become contact; what is refused.
 #include <catch2/catch.hpp>
 
@@ -28,7 +28,7 @@ const std::string kBlocks = support("{ z = 0 }", "[\"z\"]") + support("{ x = 0 }
                             action("push", "{ kind = \"surface\", on = \"upper.top\", force = [0, 0, -20] }");
 const std::string kPress = "load = \"push\"\nfirst_step = 0.5\ntolerance = 1e-9\nstop = { load_factor = 1 }";
 
-/// Largest difference of movements from those of a block under uniform pressure, over the largest movement.
+/// Largest difference of displacements from those of a block under uniform pressure, over the largest displacement.
 double unevenness(const study::StudyResult& r) {
   const auto& path = path_of(r);
   const auto& model = *r.find("g")->model;
@@ -56,12 +56,12 @@ TEST_CASE("contact between parts: a uniform pressure passes through whatever mes
 }
 
 namespace {
-/// Where a study stands: turned, mirrored, far away.
+/// Where a study is: rotated, mirrored, far away.
 struct Stand {
-  base::Mat3 turn = base::Mat3::Identity();
+  base::Mat3 rotation = base::Mat3::Identity();
   Vec3 shift = Vec3::Zero();
-  std::string at(const Vec3& x) const { return way(turn * x + shift, base::Mat3::Identity()); }
-  std::string way(const Vec3& d) const { return way(d, turn); }
+  std::string at(const Vec3& x) const { return way(rotation * x + shift, base::Mat3::Identity()); }
+  std::string way(const Vec3& d) const { return way(d, rotation); }
 
  private:
   static std::string way(const Vec3& d, const base::Mat3& by) {
@@ -69,7 +69,7 @@ struct Stand {
     return fmt::format("[{}, {}, {}]", v.x(), v.y(), v.z());
   }
 };
-/// A plate that hangs out over another one, pressed down on to it.
+/// A plate that hangs out over another one, in compression down on to it.
 std::string two_plates(const Stand& s, const std::string& contacts, const std::string& divisions = "[10, 2]",
                        const std::string& below = "[7, 3]") {
   return head() + panel("upper", s.at({0, 0, 8}), s.way({120, 0, 0}), s.way({0, 30, 0}), divisions, "", 4) +
@@ -82,7 +82,7 @@ std::string two_plates(const Stand& s, const std::string& contacts, const std::s
 const std::string kPlates = contact("between = [\"upper\", \"lower\"]");
 }  // namespace
 
-TEST_CASE("contact between parts: the same wherever it stands, and whichever side leads", "[study][fast]") {
+TEST_CASE("contact between parts: the same wherever it is, and whichever side leads", "[study][fast]") {
   const auto own = run(two_plates({}, kPlates));
   const auto& force = path_of(own).increments.back().contacts.at(0);
   REQUIRE(path_of(own).increments.back().load_factor == Approx(1));
@@ -90,17 +90,18 @@ TEST_CASE("contact between parts: the same wherever it stands, and whichever sid
   CHECK(force.force.z() > 100);
   CHECK(force.gap > -1e-5);
   CHECK(force.area > 0);
-  SECTION("turned, mirrored and far away") {
+  SECTION("rotated, mirrored and far away") {
     const double c = std::cos(0.7), d = std::sin(0.7);
-    base::Mat3 turn, mirror = base::Mat3::Identity();
-    turn << c, 0, d, 0, 1, 0, -d, 0, c;
+    base::Mat3 rotation, mirror = base::Mat3::Identity();
+    rotation << c, 0, d, 0, 1, 0, -d, 0, c;
     mirror(1, 1) = -1;
-    for (const Stand& stand : {Stand{turn}, Stand{turn * mirror}, Stand{base::Mat3::Identity(), {8e3, -5e3, 2e3}}}) {
+    for (const Stand& stand :
+         {Stand{rotation}, Stand{rotation * mirror}, Stand{base::Mat3::Identity(), {8e3, -5e3, 2e3}}}) {
       const auto other = run(two_plates(stand, kPlates));
       const auto& there = path_of(other).increments.back().contacts.at(0);
       CHECK(there.force.norm() == Approx(force.force.norm()).epsilon(1e-6));
-      CHECK(path_of(other).increments.back().largest_movement ==
-            Approx(path_of(own).increments.back().largest_movement).epsilon(1e-6));
+      CHECK(path_of(other).increments.back().largest_displacement ==
+            Approx(path_of(own).increments.back().largest_displacement).epsilon(1e-6));
     }
   }
   SECTION("led by the other side") {
@@ -134,7 +135,7 @@ TEST_CASE("contact between parts: how stiffly it is sought changes nothing over 
   }
 }
 
-TEST_CASE("contact between parts: small movements do not see it", "[study][fast]") {
+TEST_CASE("contact between parts: small displacements do not see it", "[study][fast]") {
   // a block that lies on another one: nothing holds it
   std::string text = head() + block("lower", 0, 5, "[2, 2, 1]") + block("upper", 5, 5, "[3, 3, 1]") +
                      contact("between = [\"upper\", \"lower\"]") + kBlocks + step("m", "MNA", kPress);
@@ -157,8 +158,8 @@ TEST_CASE("contact between parts: where an imperfection moves them into each oth
   CAPTURE(path.message);
   REQUIRE(path.usable());
   CHECK(path.increments.front().contacts.at(0).pressed == 0.0);
-  CHECK(path.increments.front().largest_movement < 1e-9);
-  // pressed on to the strap it hands on most of the pressure where it can give way
+  CHECK(path.increments.front().largest_displacement < 1e-9);
+  // pushed on to the strap it hands on most of the pressure where it can give way
   CHECK(path.increments.back().contacts.at(0).pressed > 10);
 }
 
@@ -172,14 +173,14 @@ TEST_CASE("contact between parts: a bond becomes contact on paths in one word", 
   const std::string path = "first_step = 0.5\ntolerance = 1e-9\nstop = { load_factor = 1 }\nload = ";
   const auto both =
       run(blocks("on_paths = \"contact\"") + step("la", "LA", "load = \"pull\"") + step("g", "GNA", path + "\"push\""));
-  CHECK(largest_movement(both) > 0);  // bonded: it can be pulled
+  CHECK(largest_displacement(both) > 0);  // bonded: it can be in tension
   CHECK(unevenness(both) < 1e-7);
   CHECK(path_of(both).increments.back().contacts.at(0).pressed == Approx(2000).epsilon(1e-9));
   const auto bonded = run(blocks("") + step("g", "GNA", path + "\"push\""));
   CHECK(path_of(bonded).increments.back().contacts.empty());
 }
 
-TEST_CASE("contact between parts: a drum of solids on a block is pressed as half spaces are", "[study][fast]") {
+TEST_CASE("contact between parts: a drum of solids on a block is in compression as half spaces are", "[study][fast]") {
   // half of both, plane strain; [TimoshenkoGoodier1970] art. 140 (two equal materials, one of them flat)
   const double modulus = 1000, radius = 100;
   const std::string finer = "grading = [{ towards = \"start\", ratio = 10 }, { towards = \"top\", ratio = 10 }]\n";
@@ -207,7 +208,7 @@ TEST_CASE("contact between parts: a drum of solids on a block is pressed as half
 }
 
 TEST_CASE("contact between parts: one that touches itself", "[study][fast]") {
-  // half of a ring under pressure from outside, pressed flat until its crown meets its bottom
+  // half of a ring under pressure from outside, in compression flat until its crown meets its bottom
   const std::string ring =
       head() +
       "\n[[panels]]\nname = \"ring\"\nmaterial = \"m\"\nthickness = 0.8\nform = \"cylinder\"\naxis = [[0, 0, "
@@ -224,7 +225,7 @@ TEST_CASE("contact between parts: one that touches itself", "[study][fast]") {
                                 "load = \"close\"\nimperfection = \"oval\"\nfirst_step = 0.2\nstop = { load_factor "
                                 "= 2, increments = 80 }");
   const auto free = run(ring + path);
-  CHECK(!path_of(free).crossings.empty());  // told
+  CHECK(!path_of(free).crossings.empty());  // reported
   const auto held = run(ring + contact("self_contact = \"ring\"") + path);
   CHECK(path_of(held).crossings.empty());
   const auto& last = path_of(held).increments.back();
@@ -233,7 +234,7 @@ TEST_CASE("contact between parts: one that touches itself", "[study][fast]") {
   CHECK(last.contacts.at(0).pressed > 1);
 }
 
-TEST_CASE("contact between parts: what is wrong is told in words", "[study][fast]") {
+TEST_CASE("contact between parts: what is wrong is reported in words", "[study][fast]") {
   const std::string plates = two_plates({}, "");
   const auto with = [&](const std::string& more) { return complaint_of(plates + "\n[[contacts]]\n" + more + "\n"); };
   CHECK(with("between = [\"upper\", \"lowr\"]").find("no part is called 'lowr'") != std::string::npos);
@@ -266,9 +267,9 @@ TEST_CASE("contact between parts: panels joined along an edge stay joined there"
                           support("\"skin.start\"", "\"all\"") +
                           action("push", force("{ near = [100, 30, 20] }", "[0, 0, -2]")) +
                           step("g", "GNA", "load = \"push\"\nstop = { load_factor = 1 }");
-  const double loose = path_of(run(tee)).increments.back().largest_movement;
+  const double loose = path_of(run(tee)).increments.back().largest_displacement;
   const auto r = run(tee + contact("between = [\"skin\", \"rib\"]"));
-  CHECK(path_of(r).increments.back().largest_movement == Approx(loose).epsilon(1e-9));
+  CHECK(path_of(r).increments.back().largest_displacement == Approx(loose).epsilon(1e-9));
   CHECK(path_of(r).increments.back().contacts.at(0).touching == 0);
 }
 

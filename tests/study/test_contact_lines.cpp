@@ -71,7 +71,7 @@ TEST_CASE("contact of lines: a rod on a plate, whichever side is said to lead", 
     CHECK(last(r).area == 0.0);  // along a line
     CHECK(forces.back() == Approx(forces.front()).epsilon(1e-6));
   }
-  // the plate hardly gives way: the rod lies on the edge that is farthest out
+  // the plate hardly yields: the rod lies on the edge that is farthest out
   CHECK(forces.front() == Approx(force_between(100, 250, 0, 5.5)).epsilon(0.02));
 }
 
@@ -96,7 +96,7 @@ TEST_CASE("contact of lines: free edges touch when they are asked to", "[study][
 }
 
 TEST_CASE("contact of lines: a hairpin that touches itself", "[study][fast]") {
-  // two legs joined by a bow, pressed together by their tips beyond the gap between them
+  // two legs joined by a bow, in compression together by their tips beyond the gap between them
   const auto r =
       run(head() + profile("r", "shape = \"circle\"\ndiameter = 3") +
           member("leg", "[0, 0, -10]", "[80, 0, -10]", "elements = 8") +
@@ -120,8 +120,8 @@ TEST_CASE("contact of lines: a hairpin that touches itself", "[study][fast]") {
 }
 
 namespace {
-/// A block that is pressed on a longer one and pulled along it, by its top.
-std::string rubbed(double friction, const std::string& stages, const std::string& turn = "") {
+/// A block that is pushed on a longer one and in tension along it, by its top.
+std::string rubbed(double friction, const std::string& stages, const std::string& rotation = "") {
   const auto block = [](const std::string& name, double from, double low, double length, const std::string& divisions) {
     return fmt::format(
         "\n[[solids]]\nname = \"{}\"\nmaterial = \"m\"\ncorner = [{}, 0, {}]\nalong = [{}, 0, 0]\nacross = [0, 10, "
@@ -130,7 +130,7 @@ std::string rubbed(double friction, const std::string& stages, const std::string
   };
   return head() + block("lower", 0, 0, 40, "[14, 3, 1]") + block("upper", 5, 5, 10, "[4, 4, 1]") +
          support("\"lower.bottom\"", "[\"x\", \"y\", \"z\"]") + support("\"upper.top\"", "[\"y\"]") +
-         contact(fmt::format("between = [\"upper\", \"lower\"]\nfriction = {}", friction) + turn) +
+         contact(fmt::format("between = [\"upper\", \"lower\"]\nfriction = {}", friction) + rotation) +
          action("press",
                 "{ kind = \"displacement\", at = \"upper.top\", dof = \"z\", value = -0.01 }, { kind = "
                 "\"displacement\", at = \"upper.top\", dof = \"x\", value = 0 }") +
@@ -140,12 +140,12 @@ std::string rubbed(double friction, const std::string& stages, const std::string
 }  // namespace
 
 TEST_CASE("contact with friction: blocks rub on each other, and lose what they slide", "[study][fast]") {
-  const std::string turn = GENERATE("", "\nindependent = \"upper\"");
+  const std::string rotation = GENERATE("", "\nindependent = \"upper\"");
   const auto r =
       run(rubbed(0.25,
                  "{ name = \"down\", load = \"press\", to_load_factor = 1 }, { name = \"along\", load = \"drag\", "
                  "to_load_factor = 1 }",
-                 turn));
+                 rotation));
   const auto& path = path_of(r);
   CAPTURE(path.message);
   REQUIRE(path.usable());
@@ -153,7 +153,7 @@ TEST_CASE("contact with friction: blocks rub on each other, and lose what they s
   const Vec3 force = end.contacts.at(0).force;
   CHECK(std::abs(force.x()) == Approx(0.25 * std::abs(force.z())).epsilon(2e-3));
   CHECK(end.dissipated_energy > 0);
-  // pressed alike all the way, it loses force times way but for what sticks first
+  // in compression alike all the way, it loses force times way but for what sticks first
   CHECK(end.dissipated_energy == Approx(std::abs(force.x()) * 6).epsilon(0.03));
 }
 

@@ -22,7 +22,7 @@ Through through(const study::StudyResult& r, const char* analysis, const base::V
 }  // namespace
 
 TEST_CASE("cuts: panels joined by fasteners and bonds, members and solids carry what acts ahead", "[study][fast]") {
-  // a plate, a second one hung on it by rivets, a member bonded... all cut at once; the load stands far ahead
+  // a plate, a second one hung on it by rivets, a member bonded... all cut at once; the load is far ahead
   const std::string study =
       head() + profile("r", "shape = \"rectangle\"\nwidth = 30\nheight = 50") +
       panel("deck", "[0, 0, 0]", "[1000, 0, 0]", "[0, 200, 0]", "[10, 4]") +

@@ -87,7 +87,7 @@ TEST_CASE("geometry: corners, extrusions and corners of members have the mass an
         archway::test::but_for_rounding(1e-9 * 4 * 94 * 2000));  // the web between the middle lines of the flanges
   CHECK(m.groups.at("purlin.start").size() == 5 + 3 + 3);
   CHECK(m.groups.at("gable.side1").size() == 7);
-  // the roof stands on the frame and the gable: their nodes are one
+  // the roof is on the frame and the gable: their nodes are one
   for (const char* part : {"frame", "gable"}) {
     const auto& a = m.groups.at("roof");
     const auto& b = m.groups.at(part);
@@ -96,7 +96,7 @@ TEST_CASE("geometry: corners, extrusions and corners of members have the mass an
   CHECK(model::check_mesh(m).errors.empty());
 }
 
-TEST_CASE("geometry: copies move, turn and mirror, with another thickness, and refine makes all finer",
+TEST_CASE("geometry: copies move, rotation and mirror, with another thickness, and refine makes all finer",
           "[study][fast]") {
   const std::string base =
       panel("skin",
@@ -169,7 +169,7 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
     CHECK(force.x() == Approx(500 / std::sqrt(3.0)).epsilon(1e-9));
     CHECK(linear.imbalance < 1e-10);
   }
-  SECTION("a ring under pressure shrinks freely on radial guides and turns with a rim that is turned") {
+  SECTION("a ring under pressure shrinks freely on radial guides and rotations with a rim that is rotated") {
     const auto r = run(
         kHead +
         panel("ring",
@@ -222,15 +222,15 @@ TEST_CASE("supports: inclined and cylindrical axes, and planes of symmetry that 
   }
 }
 
-TEST_CASE("supports: bedding under a panel, an edge and a member carries what lies on it", "[study][fast]") {
+TEST_CASE("supports: foundation under a panel, an edge and a member carries what lies on it", "[study][fast]") {
   const std::string sheet = panel("sheet",
                                   "thickness = 40\ncorner = [0, 0, 0]\nalong = [600, 0, 0]\nacross = [0, 400, "
                                   "0]\ndivisions = [6, 4]") +
                             table("supports", "at = { near = [0, 0, 0] }\nrestrain = [\"x\", \"y\", \"rz\"]");
-  const auto [bedding, k] = GENERATE(
+  const auto [foundation, k] = GENERATE(
       Catch::Generators::table<std::string, double>({{"on = \"sheet\"\nnormal = 0.02", 0.02 * 600 * 400},
                                                      {"on = \"sheet\"\nstiffness = [0, 0, 0.02]", 0.02 * 600 * 400}}));
-  const auto r = run(kHead + sheet + table("foundations", bedding) +
+  const auto r = run(kHead + sheet + table("foundations", foundation) +
                      ended("{ kind = \"surface\", on = \"sheet\", force = [0, 0, -24], distribution = \"total\" }"));
   CHECK(largest(r) == Approx(24 / k).epsilon(1e-6));
   CHECK(r.find("a")->linear->reacted.force.z() == Approx(24).epsilon(1e-9));
@@ -252,7 +252,7 @@ TEST_CASE("geometry: what cannot be is said with a remedy", "[study][fast]") {
            table("supports", "at = \"post.start\"\naxes = { along = [1, 1, 0] }\nrestrain = [\"x\"]"),
        "hold it in one set of axes"},
       {table("foundations", "on = \"post\"\nnormal = 3"), "lies under no panel"},
-      {table("foundations", "on = \"post\""), "this bedding has no stiffness"},
+      {table("foundations", "on = \"post\""), "this foundation has no stiffness"},
       {table("actions", "name = \"q\"\nloads = [{ kind = \"line\", on = \"post\", force = [0, 0, \"sqrt(-1 - x)\"] }]"),
        "has no finite value at (0, 0, 0)"},
   }));
@@ -341,7 +341,7 @@ TEST_CASE("geometry: the check knows the half waves to expect on a curved panel"
                              "900]]\nstart = [500, 0, 0]\nangle_deg = 360\ndivisions = [100, 30]") +
                        kHoldAll + kWeight);
   const auto f = study::expected_fineness(m)[lids ? 2 : 0];
-  // a lid stands out by the width of the rectangle with its area and rim
+  // a lid is out by the width of the rectangle with its area and rim
   const double half = M_PI * 900, area = M_PI * (500 * 500 - 400 * 400);
   if (lids)
     CHECK(study::expected_fineness(m)[0].half_wave == Approx(half - std::sqrt(half * half - 4 * area)).epsilon(2e-3));

@@ -56,7 +56,7 @@ double moment_at(const study::StudyResult& r, std::size_t element, double place)
 const double kInertia = 30 * 50 * 50 * 50 / 12.0;
 }  // namespace
 
-TEST_CASE("described: a hinge in a member carries no moment and lets the rest turn", "[study][fast]") {
+TEST_CASE("described: a hinge in a member carries no moment and lets the rest rotation", "[study][fast]") {
   const std::string beams = member("left", "[0, 0, 0]", "[600, 0, 0]", "elements = 2") +
                             member("right", "[600, 0, 0]", "[1000, 0, 0]", "elements = 2\nrelease_start = [\"ry\"]");
   const auto r =
@@ -195,7 +195,7 @@ stiffness = [0, 0, 2, 0, 0, 0]
   CHECK_THROWS_WITH(study::cut_section(*r.model, Vec3(900, 0, 0), Vec3::UnitX(), {}), Catch::Contains("cuts no panel"));
 }
 
-TEST_CASE("described: springs to the ground and beddings act at nodes that follow others", "[study][fast]") {
+TEST_CASE("described: springs to the ground and foundations act at nodes that follow others", "[study][fast]") {
   namespace t = archway::test;
   // a cantilever propped at its end: the prop acts on the end itself, or on a node that follows it in some way
   const std::string bar = t::head() + t::profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
@@ -222,11 +222,11 @@ TEST_CASE("described: springs to the ground and beddings act at nodes that follo
     INFO(what);
     const auto r = t::run(text);
     for (const std::size_t m : {1u, 2u}) CHECK_DIGITS(t::factor(r, m), t::factor(plain, m), 8, "the same structure");
-    CHECK_DIGITS(t::largest_movement(r), t::largest_movement(plain), 8, "the same structure");
-    CHECK_DIGITS(t::path_of(r).increments.back().largest_movement, t::path_of(plain).increments.back().largest_movement,
-                 6, "the same structure");
+    CHECK_DIGITS(t::largest_displacement(r), t::largest_displacement(plain), 8, "the same structure");
+    CHECK_DIGITS(t::path_of(r).increments.back().largest_displacement,
+                 t::path_of(plain).increments.back().largest_displacement, 6, "the same structure");
   }
-  // a bedding under an edge that follows a stiff point: the point carries its sum
+  // a foundation under an edge that follows a stiff point: the point carries its sum
   const auto plate = [&](const std::string& more) {
     return t::run(t::head() + t::panel("w", "[0, 0, 0]", "[300, 0, 0]", "[0, 100, 0]", "[4, 2]") +
                   t::support("\"w.start\"", "\"all\"") +
@@ -238,11 +238,11 @@ TEST_CASE("described: springs to the ground and beddings act at nodes that follo
           "\n[[springs]]\nname = \"a\"\nat = { on = \"w\", near = [300, 0, 0] }\nstiffness = [0, 0, 4, 0, 0, "
           "0]\n[[springs]]\nname = \"b\"\nat = { on = \"w\", near = [300, 100, 0] }\nstiffness = [0, 0, 4, 0, 0, 0]\n"),
       summed = plate("\n[[springs]]\nname = \"a\"\nat = \"head\"\nstiffness = [0, 0, 8, 0, 0, 0]\n"), none = plate("");
-  CHECK_DIGITS(t::largest_movement(bedded), t::largest_movement(summed), 8, "both ends move alike");
-  CHECK(t::largest_movement(bedded) < 0.95 * t::largest_movement(none));
+  CHECK_DIGITS(t::largest_displacement(bedded), t::largest_displacement(summed), 8, "both ends move alike");
+  CHECK(t::largest_displacement(bedded) < 0.95 * t::largest_displacement(none));
 }
 
-TEST_CASE("described: what cannot be joined is told with its place and what to do", "[study][fast]") {
+TEST_CASE("described: what cannot be joined is reported with its place and what to do", "[study][fast]") {
   const std::string frame = member("post", "[0, 0, 0]", "[0, 0, 1000]", "up = [1, 0, 0]");
   const std::string sheet =
       "\n[[panels]]\nname = \"sheet\"\nmaterial = \"wood\"\nthickness = 8\ncorner = [0, 0, 0]\nalong = [300, 0, "
@@ -253,7 +253,7 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
   const std::string held = support("\"sheet.start\"", "\"all\"");
   const auto [text, words] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
       {sheet + held + "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = [0, 50, 40]\nat = \"sheet.start\"\n",
-       "coupling 'cap': node 0 (0, 0, 0) is to follow, but a support or prescribed movement holds it in x"},
+       "coupling 'cap': node 0 (0, 0, 0) is to follow, but a support or prescribed displacement holds it in x"},
       {frame + support("\"post.start\"", "\"all\"") +
            "\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = \"post.end\"\nat = \"post.end\"\n",
        "to itself"},
@@ -279,7 +279,7 @@ TEST_CASE("described: what cannot be joined is told with its place and what to d
       {member("post", "[0, 0, 0]", "[0, 0, 9]", "warping = true"), "does not warp"},
       {member("post", "[0, 0, 0]", "[0, 0, 9]", "profile_end = \"rail\""), "cannot taper from 'batten' to 'rail'"},
       {member("post", "[0, 0, 0]", "[0, 0, 9]", "release_end = [\"moment\"]"),
-       "must list freedoms in the member's own axes"},
+       "must list degrees of freedom in the member's own axes"},
       {"\n[[solids]]\nname = \"b\"\nmaterial = \"wood\"\ncorner = [0, 0, 0]\nalong = [1, 0, 0]\nacross = [2, 0, 0]\nup "
        "= [0, 0, 1]\ndivisions = [1, 1, 1]\n",
        "span no volume"},

@@ -128,7 +128,7 @@ TEST_CASE("described loads: the preload carries every one of them to the floor",
   CHECK((linear.applied.moment + linear.reacted.moment).norm() <= 1e-8 * (1 + linear.applied.moment.norm()));
 }
 
-TEST_CASE("described loads: a force on several nodes is told per node and in total", "[study][fast]") {
+TEST_CASE("described loads: a force on several nodes is reported per node and in total", "[study][fast]") {
   const auto spec = io::parse_study(
       table_with(R"({ kind = "force", at = "top.end", force = [0, 0, -5], distribution = "each" })"), "table.toml");
   const auto model = study::build_model(spec);
@@ -136,7 +136,7 @@ TEST_CASE("described loads: a force on several nodes is told per node and in tot
   CHECK(model.actions[0].notes[0] == "force on 5 nodes ('top.end'): 5 N each, 25 N in total");
 }
 
-TEST_CASE("described loads: a prescribed movement in LA and along a path", "[study][fast]") {
+TEST_CASE("described loads: a prescribed displacement in LA and along a path", "[study][fast]") {
   const auto r = study::run_study(
       io::parse_study(table_with(R"({ kind = "displacement", at = "leg.end", dof = "x", value = 3 })", R"(
 [[watches]]
@@ -159,13 +159,13 @@ stop = { load_factor = 10 }
   REQUIRE(r.complete());
   const auto& linear = *r.find("pushed")->linear;
   const double e = 12000, i = 40 * 60 * 60 * 60 / 12.0, l = 300, shear = 1 / (12000 / 2.6 * 2400 * 5 / 6);
-  // the top is heavy and free to turn: the leg is a cantilever pushed at its head
+  // the top is heavy and free to rotate: the leg is a cantilever pushed at its head
   const double want = 3 / (l * l * l / (3 * e * i) + l * shear);
   double reaction = 0;
   for (const auto& f : linear.member_forces) reaction = std::max(reaction, std::abs(f.points[1].shear_z));
   CHECK_DIGITS(reaction, want, 6, "cantilever with shear");
   const auto& path = *r.find("pushed-far")->path;
-  CHECK_DIGITS(path.increments.back().watched[0], 30, 9, "factor times movement");
+  CHECK_DIGITS(path.increments.back().watched[0], 30, 9, "factor times displacement");
   CHECK_DIGITS(path.increments.back().load_factor, 10, 12, "to the end");
   CHECK(path.increments.back().negative_pivots == 0);
 }

@@ -1,4 +1,4 @@
-// What saves lines in a study: frames in a plane, lists, expressions, beddings along edges, rows of fasteners.
+// What saves lines in a study: frames in a plane, lists, expressions, foundations along edges, rows of fasteners.
 #include <catch2/catch.hpp>
 
 #include "archway/study/check.hpp"
@@ -13,7 +13,7 @@ using namespace archway::test;
 namespace {
 const std::string kProfile = profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60");
 
-/// A pinned portal in the plane whose first axis lies and whose second stands, its beam hinged at one end.
+/// A pinned portal in the plane whose first axis lies and whose second is, its beam hinged at one end.
 std::string portal(const std::string& study_keys, int along, int up, const std::string& hold) {
   const auto place = [&](double a, double b) {
     std::array<double, 3> x{7, 7, 7};
@@ -22,12 +22,12 @@ std::string portal(const std::string& study_keys, int along, int up, const std::
   };
   std::array<double, 3> down{}, lean{};
   down[static_cast<std::size_t>(up)] = -10, lean[static_cast<std::size_t>(along)] = 1;
-  const std::string turned = fmt::format("up = [{}, {}, {}]\n", lean[0], lean[1], lean[2]),
+  const std::string rotated = fmt::format("up = [{}, {}, {}]\n", lean[0], lean[1], lean[2]),
                     level = fmt::format("up = [{}, {}, {}]\n", down[0] / -10, down[1] / -10, down[2] / -10);
-  return head(study_keys) + kProfile + member("left", place(0, 0), place(0, 2000), turned + "elements = 2") +
+  return head(study_keys) + kProfile + member("left", place(0, 0), place(0, 2000), rotated + "elements = 2") +
          member("beam", place(0, 2000), place(3000, 2000),
                 level + "elements = 2\nrelease_end = [\"rx\", \"ry\", \"rz\"]") +
-         member("right", place(3000, 0), place(3000, 2000), turned + "elements = 2") +
+         member("right", place(3000, 0), place(3000, 2000), rotated + "elements = 2") +
          support("{ any = [\"left.start\", \"right.start\"] }", hold) +
          action("p", fmt::format("{{ kind = \"line\", on = [\"beam\"], force = [{}, {}, {}] }}", down[0], down[1],
                                  down[2])) +
@@ -35,8 +35,8 @@ std::string portal(const std::string& study_keys, int along, int up, const std::
 }
 }  // namespace
 
-TEST_CASE("plane: a frame is held out of its plane everywhere, in any plane", "[study][fast]") {
-  // by hand in xz: everything is held in y, rx, rz; the hinge passes on what would let the beam roll
+TEST_CASE("plane: a frame is restrained out of its plane everywhere, in any plane", "[study][fast]") {
+  // by hand in xz: everything is restrained in y, rx, rz; the hinge passes on what would let the beam roll
   const std::string by_hand = [] {
     std::string text = portal("", 0, 2, "[\"x\", \"z\"]");
     text.replace(text.find("[\"rx\", \"ry\", \"rz\"]"), 18, "[\"ry\"]");
@@ -55,7 +55,7 @@ TEST_CASE("plane: a frame is held out of its plane everywhere, in any plane", "[
   for (std::size_t mode = 1; mode <= 3; ++mode) CHECK(factor(r, mode) == Approx(factor(known, mode)).epsilon(1e-8));
 }
 
-TEST_CASE("plane: what lies beside it, is no member, or is loaded across it is told", "[study][fast]") {
+TEST_CASE("plane: what lies beside it, is no member, or is loaded across it is reported", "[study][fast]") {
   const auto refused = [](const std::string& more) {
     return complaint_of(portal("planar = \"xz\"\n", 0, 2, "[\"x\", \"z\"]") + more);
   };
@@ -80,7 +80,7 @@ TEST_CASE("loads: one total is shared by area over several parts, named twice or
            step("la", "LA", "load = \"p\"");
   };
   const auto both = run(study("[\"a\", \"b\"]")), again = run(study("[\"b\", \"a\", \"b\"]"));
-  CHECK(largest_movement(again) == Approx(largest_movement(both)).epsilon(1e-12));
+  CHECK(largest_displacement(again) == Approx(largest_displacement(both)).epsilon(1e-12));
   double total = 0;
   for (const auto& s : both.model->actions[0].surface_loads) {
     CHECK(s.force_per_area.z() == Approx(-800.0 / (400 * 200)));
@@ -93,8 +93,9 @@ TEST_CASE("loads: one total is shared by area over several parts, named twice or
   CHECK(complaint_of(study("7")).find("'on'") != std::string::npos);
 }
 
-TEST_CASE("loads: movements and beddings may be expressions of the place", "[study][fast]") {
-  // a strip whose end edge is turned about y by prescribed movements of its edge, and one on a bedding that grows
+TEST_CASE("loads: displacements and foundations may be expressions of the place", "[study][fast]") {
+  // a strip whose end edge is rotated about y by prescribed displacements of its edge, and one on a foundation that
+  // grows
   const auto moved =
       run(head() + panel("a", "[0, 0, 0]", "[100, 0, 0]", "[0, 60, 0]", "[2, 3]") + support("\"a.start\"", "\"all\"") +
           action("p", "{ kind = \"displacement\", at = \"a.end\", dof = \"z\", value = \"0.001 * y\" }") +
@@ -111,23 +112,23 @@ TEST_CASE("loads: movements and beddings may be expressions of the place", "[stu
                action("p", "{ kind = \"line\", on = \"beam\", force = [0, 0, -3] }") +
                step("la", "LA", "load = \"p\""));
   };
-  // held against turning everywhere it moves as one: total load over total stiffness
+  // restrained against rotation everywhere it moves as one: total load over total stiffness
   const auto r = bedded("stiffness = [0, 0, \"2 + x / 450\"]");
-  CHECK(largest_movement(r) == Approx(3 * 900 / (900 * 3.0)).epsilon(2e-3));
+  CHECK(largest_displacement(r) == Approx(3 * 900 / (900 * 3.0)).epsilon(2e-3));
   double sum = 0;
   for (const auto& s : r.model->springs) sum += s.stiffness[2];
   CHECK(sum == Approx(900 * 3.0).epsilon(1e-12));
 }
 
-TEST_CASE("loads: a prescribed displacement acts in the axes of its support, turned with them or not",
+TEST_CASE("loads: a prescribed displacement acts in the axes of its support, rotated with them or not",
           "[study][fast]") {
-  // a strip pulled along its own axis by its end: the same force whichever way it lies
+  // a strip in tension along its own axis by its end: the same force whichever way it lies
   std::vector<double> forces;
   for (const double angle : {0.0, 0.7, 2.0}) {
     const double c = std::cos(angle), d = std::sin(angle);
     const auto vector = [](double x, double y) { return fmt::format("[{:.15g}, {:.15g}, 0]", x, y); };
     const std::string axes = "axes = { along = " + vector(c, d) + ", up = [0, 0, 1] }";
-    for (const std::string hold : {"[\"y\", \"z\"]", "[\"x\", \"y\", \"z\"]"}) {  // of the end that is pulled
+    for (const std::string hold : {"[\"y\", \"z\"]", "[\"x\", \"y\", \"z\"]"}) {  // of the end that is in tension
       const auto r =
           run(head() + panel("p", "[0, 0, 0]", vector(300 * c, 300 * d), vector(-60 * d, 60 * c), "[6, 2]") +
               support("\"p.start\"", "\"all\"", axes) + support("\"p.end\"", hold, axes + "\nname = \"pull\"") +
@@ -138,7 +139,7 @@ TEST_CASE("loads: a prescribed displacement acts in the axes of its support, tur
       for (const auto& reaction : analysis::reactions_by_support(*r.find("la")->model, la.reactions, la.spring_forces))
         if (reaction.name == "pull") sum += reaction.force.dot(base::Vec3(c, d, 0));
       forces.push_back(sum);
-      CHECK(largest_movement(r) == Approx(0.3).epsilon(1e-6));
+      CHECK(largest_displacement(r) == Approx(0.3).epsilon(1e-6));
     }
   }
   for (const double f : forces) CHECK_DIGITS(f, forces[0], 8, "the same strip");
@@ -163,7 +164,7 @@ TEST_CASE("couplings: nodes share a direction of their own, as they share a glob
                             ", distribution = \"total\" }") +
             step("b", "LBA", "load = \"b\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\nstop = { load_factor = 1 }"));
     factors.push_back(factor(r));
-    moved.push_back(path_of(r).increments.back().largest_movement);
+    moved.push_back(path_of(r).increments.back().largest_displacement);
   }
   for (const double f : factors) CHECK_DIGITS(f, factors[0], 7, "the same strip");
   for (const double m : moved) CHECK_DIGITS(m, moved[0], 6, "the same strip");
@@ -176,9 +177,9 @@ TEST_CASE("couplings: nodes share a direction of their own, as they share a glob
       Catch::Contains("share no direction"));
 }
 
-TEST_CASE("beddings: an edge is held sideways, along, across and against turning, in its own directions",
+TEST_CASE("foundations: an edge is restrained sideways, along, across and against rotation, in its own directions",
           "[study][fast]") {
-  // rigid plate (thick), lying turned in space by an angle: it moves and turns on the bedding of one edge alone
+  // rigid plate (thick), lying rotated in space by an angle: it moves and rotations on the foundation of one edge alone
   const double angle = GENERATE(0.0, 0.7);
   const double c = std::cos(angle), s = std::sin(angle);
   const auto text =
@@ -192,10 +193,10 @@ TEST_CASE("beddings: an edge is held sideways, along, across and against turning
       action("m", fmt::format("{{ kind = \"force\", at = {{ near = [{}, {}, 7] }}, force = [0, 0, 0], "
                               "moment = [{}, {}, 0] }}",
                               5 + 50 * c, 6 + 50 * s, 7000 * c, 7000 * s)) +
-      step("la", "LA", "load = \"p\"") + step("turn", "LA", "load = \"m\"");
+      step("la", "LA", "load = \"p\"") + step("rotation", "LA", "load = \"m\"");
   const auto r = run(text);
   const auto& u = r.find("la")->linear->displacement;
-  const auto& turn = r.find("turn")->linear->displacement;
+  const auto& rotation = r.find("rotation")->linear->displacement;
   for (std::size_t n = 0; n < r.model->nodes.size(); ++n) {
     const base::Vec3 x = r.model->nodes[n] - base::Vec3(5, 6, 7);
     if (std::abs(-s * x.x() + c * x.y()) > 1e-9) continue;  // on the edge
@@ -203,7 +204,7 @@ TEST_CASE("beddings: an edge is held sideways, along, across and against turning
     CHECK(c * u[row] + s * u[row + 1] == Approx(1.5 / 3).epsilon(0.01));   // along
     CHECK(-s * u[row] + c * u[row + 1] == Approx(1.0 / 2).epsilon(0.01));  // sideways
     CHECK(u[row + 2] == Approx(-4.0 / 5).epsilon(0.01));                   // across
-    CHECK(c * turn[row + 3] + s * turn[row + 4] == Approx(7000 / (7000 * 100.0)).epsilon(0.02));
+    CHECK(c * rotation[row + 3] + s * rotation[row + 4] == Approx(7000 / (7000 * 100.0)).epsilon(0.02));
   }
   CHECK(complaint_of(head() + kProfile + member("b", "[0, 0, 0]", "[900, 0, 0]") +
                      "\n[[foundations]]\nname = \"x\"\non = \"b\"\ntransverse = 2\n")
@@ -222,7 +223,7 @@ TEST_CASE("fasteners: rows by pitch, between two points or along an edge", "[stu
   const std::string listed = "points = [[0, 50, 2], [100, 50, 2], [200, 50, 2], [300, 50, 2], [400, 50, 2]]";
   const auto one = run(study(listed)), other = run(study("from = [0, 50, 2]\nto = [400, 50, 2]\npitch = 110"));
   CHECK(other.model->springs.size() == 5);
-  CHECK(largest_movement(other) == Approx(largest_movement(one)).epsilon(1e-9));
+  CHECK(largest_displacement(other) == Approx(largest_displacement(one)).epsilon(1e-9));
   const auto edge = run(study("edge = \"strap.left\"\npitch = 100"));
   REQUIRE(edge.model->springs.size() == 5);
   for (std::size_t k = 0; k < 5; ++k) {
@@ -243,10 +244,10 @@ TEST_CASE("supports: all, a list with all in it and one word hold what they say"
                action("p", "{ kind = \"line\", on = \"beam\", force = [0, 1, -3] }") +
                step("la", "LA", "load = \"p\""));
   };
-  const double known = largest_movement(held("[\"x\", \"y\", \"z\", \"rx\", \"ry\", \"rz\", \"warp\"]"));
-  CHECK(largest_movement(held("\"all\"")) == known);
-  CHECK(largest_movement(held("[\"all\"]")) == known);
-  CHECK(largest_movement(held("[\"x\", \"all\"]")) == known);
+  const double known = largest_displacement(held("[\"x\", \"y\", \"z\", \"rx\", \"ry\", \"rz\", \"warp\"]"));
+  CHECK(largest_displacement(held("\"all\"")) == known);
+  CHECK(largest_displacement(held("[\"all\"]")) == known);
+  CHECK(largest_displacement(held("[\"x\", \"all\"]")) == known);
 }
 
 TEST_CASE("points: a spring may stand between points with nothing else on them", "[study][fast]") {
@@ -256,11 +257,11 @@ TEST_CASE("points: a spring may stand between points with nothing else on them",
           "= [1, 0, 0]\n" +
           support("\"hook\"", "[\"x\", \"y\", \"z\"]") + support("\"ring\"", "[\"x\", \"y\"]") +
           action("p", force("\"ring\"", "[0, 0, -40]")) + step("la", "LA", "load = \"p\""));
-  CHECK(largest_movement(r) == Approx(2.0));
+  CHECK(largest_displacement(r) == Approx(2.0));
 }
 
 namespace {
-/// A stringer of a panel that is riveted down, seated on a spring and loaded: by itself, `turned` and put at `y`.
+/// A stringer of a panel that is riveted down, seated on a spring and loaded: by itself, `rotated` and put at `y`.
 std::string stringer(const std::string& name, double y) {
   const std::string tail = name == "web" ? "" : name.substr(3);
   return panel(name, fmt::format("[0, {}, 2]", y), "[300, 0, 0]", "[0, 0, 30]", "[6, 2]", "", 2) +
@@ -296,13 +297,13 @@ TEST_CASE("copies: what belongs to a part goes along with it", "[study][fast]") 
                                    carry + "\n",
                                load_on("web")));
   CHECK(r.model->springs.size() == known.model->springs.size());
-  CHECK(largest_movement(r) == Approx(largest_movement(known)).epsilon(1e-9));
+  CHECK(largest_displacement(r) == Approx(largest_displacement(known)).epsilon(1e-9));
   for (const std::size_t mode : {1u, 2u}) CHECK(factor(r, mode) == Approx(factor(known, mode)).epsilon(1e-8));
 }
 
-TEST_CASE("copies: companions are mirrored and turned with their parts", "[study][fast]") {
-  // a bracket and its companions, mirrored or turned by half a turn, on a skin of the same symmetry: the copy answers
-  // as the original does
+TEST_CASE("copies: companions are mirrored and rotated with their parts", "[study][fast]") {
+  // a bracket and its companions, mirrored or rotated by half a revolution, on a skin of the same symmetry: the copy
+  // answers as the original does
   const auto [motion, sense] =
       GENERATE(std::pair("mirror = { point = [0, 80, 0], normal = [0, 1, 0] }", 1.0),
                std::pair("rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 180 }", -1.0));
@@ -326,7 +327,7 @@ TEST_CASE("copies: companions are mirrored and turned with their parts", "[study
   }
 }
 
-TEST_CASE("copies: what cannot go along is told", "[study][fast]") {
+TEST_CASE("copies: what cannot go along is reported", "[study][fast]") {
   const auto refused = [](const std::string& motion, const std::string& carry, const std::string& more) {
     return complaint_of(stiffened(stringer("web", 20) + more + "\n[[copies]]\nparts = [\"web\", \"foot\"]\n" + motion +
                                       "\nwith = " + carry + "\n",
@@ -336,12 +337,12 @@ TEST_CASE("copies: what cannot go along is told", "[study][fast]") {
         std::string::npos);
   CHECK(refused("rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 30 }", "[\"moss\"]",
                 "\n[[foundations]]\nname = \"moss\"\non = \"foot\"\nstiffness = [0, 0, 1]\n")
-            .find("bedding 'moss' has stiffness along global axes") != std::string::npos);
+            .find("foundation 'moss' has stiffness along global axes") != std::string::npos);
   CHECK(
       refused(
           "rotate = { axis = [[150, 80, 0], [150, 80, 1]], angle_deg = 30 }", "[\"pad\"]",
           "\n[[supports]]\nname = \"pad\"\nat = { on = \"web\", box = [[0, 0, 0], [10, 90, 40]] }\nrestrain = [\"y\"]\n")
-          .find("the selection of 'pad' cannot be turned") != std::string::npos);
+          .find("the selection of 'pad' cannot be rotated") != std::string::npos);
 }
 
 TEST_CASE("lack of fit: a strut between walls buckles when it is too long", "[study][fast]") {
@@ -358,8 +359,8 @@ TEST_CASE("lack of fit: a strut between walls buckles when it is too long", "[st
   CHECK(told(r.model->actions[0].notes, "'strut' made 0.1 mm too long"));
 }
 
-TEST_CASE("pretension: a string carries across by what it is pulled by", "[study][fast]") {
-  // nothing moves while it is pulled
+TEST_CASE("pretension: a string carries across by what it is in tension by", "[study][fast]") {
+  // nothing moves while it is in tension
   const auto r = run(
       head() + profile("w", "shape = \"circle\"\ndiameter = 1") +
       member("wire", "[0, 0, 0]", "[1000, 0, 0]", "elements = 20", "w") +
@@ -422,7 +423,8 @@ TEST_CASE("thickness: by place, in x, y, z and radius and angle about the z axis
     CHECK(round.thickness(e) == Approx(2 + 0.01 * std::hypot(x.x(), x.y()) + std::atan2(x.y(), x.x())).epsilon(1e-12));
   }
   // a uniform expression is a number
-  CHECK(largest_movement(run(study("\"4 + 0 * x\""))) == Approx(largest_movement(run(study("4")))).epsilon(1e-12));
+  CHECK(largest_displacement(run(study("\"4 + 0 * x\""))) ==
+        Approx(largest_displacement(run(study("4")))).epsilon(1e-12));
   CHECK(complaint_of(study("\"x - 200\"")).find("not above zero at") != std::string::npos);
 }
 

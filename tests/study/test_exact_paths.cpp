@@ -70,7 +70,7 @@ TEST_CASE("exact paths: struts on their branches follow the elastica", "[study][
   compare_at(path_of(r), exact);
 }
 
-TEST_CASE("exact paths: a ring pinched and pulled, to a tenth of its size", "[study][fast]") {
+TEST_CASE("exact paths: a ring pinched and in tension, to a tenth of its size", "[study][fast]") {
   // a quarter, from the side (angle pi / 2, x = R) to the load: its start moves along x only, its end along y
   const double radius = 100, sense = GENERATE(1.0, -1.0);
   CAPTURE(sense);

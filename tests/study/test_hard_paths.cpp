@@ -1,5 +1,5 @@
-// Paths with many turns: each reaches the end that its study states. ARCHWAY_HARD_PATHS=all (tools/test.sh --full)
-// follows the slow ones as well; ARCHWAY_WRITE_DOCS=1 does so and writes docs/hard-paths.md.
+// Paths with many revolutions: each reaches the end that its study states. ARCHWAY_HARD_PATHS=all (tools/test.sh
+// --full) follows the slow ones as well; ARCHWAY_WRITE_DOCS=1 does so and writes docs/hard-paths.md.
 #include <cstdlib>
 #include <map>
 #include <set>
@@ -31,7 +31,7 @@ std::vector<std::filesystem::path> studies() {
     list.push_back(fmt::format(ARCHWAY_SOURCE_DIR "/examples/studies/{}.toml", example));
   return list;
 }
-/// The load factor or the movement that the study stops at; a number of increments is none.
+/// The load factor or the displacement that the study stops at; a number of increments is none.
 bool reached(const analysis::PathResult& path) {
   return path.ending == analysis::Ending::done && path.stop_reason.find(" reached") != std::string::npos &&
          path.stop_reason.find(" reached -") == std::string::npos;

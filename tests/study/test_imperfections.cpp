@@ -32,7 +32,7 @@ double height_at(const std::string& text, const study::SeededShape& s, const Vec
   for (std::size_t n = 0; n < model.nodes.size(); ++n)
     if ((model.nodes[n] - place).norm() < (model.nodes[best] - place).norm()) best = n;
   REQUIRE((model.nodes[best] - place).norm() < 1e-6);
-  return s.shape->movement[best].dot(outward);
+  return s.shape->displacement[best].dot(outward);
 }
 }  // namespace
 
@@ -147,7 +147,7 @@ TEST_CASE("imperfections: members bow, twist and sway, a flange tilts, a panel h
   CHECK(height_at(text, made(text, "waves"), {450, 650, 0}, Vec3::UnitZ()) == Approx(-1));
 }
 
-TEST_CASE("imperfections: what cannot be made is told", "[study][fast]") {
+TEST_CASE("imperfections: what cannot be made is reported", "[study][fast]") {
   const auto base = head("[parameters]\nt = 2\n") + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60") +
                     member("post", "[0, 0, 0]", "[0, 0, 3000]") + cylinder("skin", "") +
                     panel("square", "[900, 0, 0]", "[300, 0, 0]", "[0, 300, 0]", "[4, 4]");
@@ -190,7 +190,8 @@ TEST_CASE("imperfections: a shape written out and read back on another mesh is t
   const auto own = made(first, "s");
   const auto file = in_file("shape.csv", io::imperfection_table(model, *own.shape));
   const auto again = made(head() + cylinder("skin", "", "[60, 16]") + shape("s", "table = \"" + file + "\""), "s");
-  for (std::size_t n = 0; n < model.nodes.size(); ++n) REQUIRE(again.shape->movement[n] == own.shape->movement[n]);
+  for (std::size_t n = 0; n < model.nodes.size(); ++n)
+    REQUIRE(again.shape->displacement[n] == own.shape->displacement[n]);
   const auto other = made(head() + cylinder("skin", "", "[64, 15]") + shape("s", "table = \"" + file + "\""), "s");
   CHECK(other.measured.root_mean_square == Approx(own.measured.root_mean_square).epsilon(0.02));
   CHECK(other.measured.largest == Approx(own.measured.largest).epsilon(0.02));
@@ -212,7 +213,7 @@ TEST_CASE("imperfections: a measured map with gaps, an outlier and a shifted axi
   for (int a = 0; a < 90; ++a)
     for (int k = 0; k <= 20; ++k) {
       const double angle = 4.0 * a, h = 15.0 * k, rad = angle * M_PI / 180;
-      const double d = deviation(rad, h) + 0.3 + 0.8 * std::cos(rad);  // the shell is wider and stands aside
+      const double d = deviation(rad, h) + 0.3 + 0.8 * std::cos(rad);  // the shell is wider and is aside
       const bool gap = a % 13 == 5 && k == 7, odd = a == 20 && k == 10;
       csv += fmt::format("{},{},{}\n", angle, h, gap ? "" : fmt::format("{}", odd ? d + 9 : d));
       ++rows;
@@ -324,9 +325,9 @@ TEST_CASE("variants: a path on another structure brings what it leans on along, 
                     [](const auto& row) { return row.note.find("of 'fall'") != std::string::npos; }));
   // the sum is what its parts make
   const auto& outcome = *r.find("fall");
-  for (std::size_t n = 0; n < outcome.imperfection->movement.size(); ++n)
-    REQUIRE((outcome.imperfection->movement[n] - outcome.seeded[0].shape->movement[n] +
-             0.5 * outcome.seeded[1].shape->movement[n])
+  for (std::size_t n = 0; n < outcome.imperfection->displacement.size(); ++n)
+    REQUIRE((outcome.imperfection->displacement[n] - outcome.seeded[0].shape->displacement[n] +
+             0.5 * outcome.seeded[1].shape->displacement[n])
                 .norm() < 1e-12);
 }
 
@@ -349,7 +350,7 @@ TEST_CASE("sweeps: cases are numbered, keyed by what they hang on, and run as th
   CHECK(result.peak == path_of(chain, "fall").peak_load_factor);
   CHECK(all.run(cases[2]).peak == result.peak);  // the same bits again
   CHECK(result.critical == factor(chain, 1, "lba"));
-  CHECK(std::isnan(result.branch_load));               // no analysis tells it
+  CHECK(std::isnan(result.branch_load));               // no analysis reports it
   CHECK(all.run(cases[10]).peak > 1.2 * result.peak);  // the deep one
   // adding an amplitude leaves the keys of the others
   const auto more = io::parse_study(arch(path + sweep("[1, 2, 3]")), "trial.toml", {});
@@ -389,14 +390,14 @@ TEST_CASE("peak: its slope by the null vector is what two runs differ by", "[stu
   REQUIRE(path.peak_is_limit_point);
   const analysis::System system(*outcome.geometry);
   analysis::PathOptions options;
-  options.growing = outcome.growing;
+  options.variable = outcome.variable;
   const analysis::PeakSlope slope(system, options, path);
   const auto by_runs = [&](double da, double dh) {
     return path_of(run(study(2 + da, 0.5 + dh)), "fall").peak_load_factor -
            path_of(run(study(2 - da, 0.5 - dh)), "fall").peak_load_factor;
   };
   const auto unit = [](const imperfection::Imperfection& i) {
-    auto m = i.movement;
+    auto m = i.displacement;
     for (auto& v : m) v /= i.largest;
     return m;
   };
@@ -440,13 +441,13 @@ TEST_CASE("peak: slopes by single nodes add up to the slope of a shape, by thick
   CHECK(outcome.slopes->walls.at(0).second == Approx((peak(6.01, 0.2) - peak(5.99, 0.2)) / 0.02).epsilon(0.01));
 }
 
-TEST_CASE("branch: what its coefficients foretell of imperfections", "[study][fast]") {
-  using analysis::foretold_share;
-  CHECK(foretold_share(0, 1, 5) == 1);
-  CHECK(foretold_share(0.3, 1, 0) == 1);
-  const double l = foretold_share(-0.2, 0, 0.5);
+TEST_CASE("branch: what its coefficients predict of imperfections", "[study][fast]") {
+  using analysis::predicted_share;
+  CHECK(predicted_share(0, 1, 5) == 1);
+  CHECK(predicted_share(0.3, 1, 0) == 1);
+  const double l = predicted_share(-0.2, 0, 0.5);
   CHECK((1 - l) * (1 - l) == Approx(4 * 0.2 * 0.5 * l));
-  const double m = foretold_share(0, -0.7, 0.1);
+  const double m = predicted_share(0, -0.7, 0.1);
   CHECK(std::pow(1 - m, 1.5) == Approx(1.5 * std::sqrt(3.0) * std::sqrt(0.7) * 0.1 * m));
 }
 

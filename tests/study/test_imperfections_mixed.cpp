@@ -1,5 +1,5 @@
 // Imperfections of every kind of part, with what else a study may hold; what couplings carry; branches and what they
-// cannot tell.
+// cannot report.
 #include "archway/io/number_table.hpp"
 #include "archway/study/build_model.hpp"
 #include "support/digits.hpp"
@@ -12,11 +12,11 @@ using namespace archway::test;
 using base::Vec3;
 
 namespace {
-/// Movement of the node at a place in the perfect structure.
+/// Displacement of the node at a place in the perfect structure.
 Vec3 moved_at(const study::AnalysisOutcome& o, const Vec3& place) {
   const auto& nodes = o.model->nodes;
   for (std::size_t n = 0; n < nodes.size(); ++n)
-    if ((nodes[n] - place).norm() < 1e-6) return o.imperfection->movement[n];
+    if ((nodes[n] - place).norm() < 1e-6) return o.imperfection->displacement[n];
   throw std::runtime_error("no node there");
 }
 const std::string kYielding =
@@ -40,7 +40,7 @@ double peak(const std::string& text) {
 }
 }  // namespace
 
-TEST_CASE("imperfections: beside held loads, stages, residual stresses and yield", "[study][fast]") {
+TEST_CASE("imperfections: beside constant loads, stages, residual stresses and yield", "[study][fast]") {
   const std::string alone = step("g", "GMNIA", "load = \"push\"\nimperfection = \"bow\"");
   const std::string held = step("la", "LA", "load = \"dead\"") +
                            step("g", "GMNIA", "preload_of = \"la\"\nload = \"push\"\nimperfection = \"bow\"");
@@ -51,7 +51,7 @@ TEST_CASE("imperfections: beside held loads, stages, residual stresses and yield
   const double plain = peak(strut(kYielding, "", alone));
   const double loaded = peak(strut(kYielding, "", held));
   CHECK(loaded < 0.97 * plain);
-  // what is held first, and a stage that puts it on first, are the same structure
+  // the constant load first, and a stage that puts it on first, are the same structure
   const auto stages = run(strut(kYielding, "", staged));
   const auto& path = path_of(stages);
   REQUIRE(path.stages.size() == 2);
@@ -64,7 +64,7 @@ TEST_CASE("imperfections: beside held loads, stages, residual stresses and yield
 }
 
 TEST_CASE("imperfections: a bow of a strut against the amplification of second order", "[study][fast]") {
-  // small loads: the movement in the middle is w0 times N / (Ncr - N)
+  // small loads: the displacement in the middle is w0 times N / (Ncr - N)
   const auto r =
       run(strut(head(), "",
                 watch_of("middle") + step("b", "LBA", "load = \"push\"\nmodes = 1\nreversed_load = \"leave-out\"") +
@@ -130,7 +130,7 @@ TEST_CASE("imperfections: laminates and solids take shapes and follow their path
   CHECK(s.find("g")->imperfection->largest == Approx(1).epsilon(1e-9));
 }
 
-TEST_CASE("imperfections: the movement of an analysis is a shape", "[study][fast]") {
+TEST_CASE("imperfections: the displacement of an analysis is a shape", "[study][fast]") {
   const auto r = run(strut(
       head(),
       shape("sag", "displacement_of = \"la\"\namplitude = 3") +
@@ -143,17 +143,17 @@ TEST_CASE("imperfections: the movement of an analysis is a shape", "[study][fast
   REQUIRE(o.seeded.size() == 2);
   const auto& u = r.find("la")->linear->displacement;
   double most = 0;
-  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms) most = std::max(most, u.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeDofs) most = std::max(most, u.segment<3>(n).norm());
   const auto& first = *r.find("first");
-  const auto state = first.path->increments.at(2).movement(*first.geometry);
+  const auto state = first.path->increments.at(2).displacement(*first.geometry);
   for (std::size_t n = 0; n < o.model->nodes.size(); ++n) {
     const Vec3 expected = 3 / most * u.segment<3>(model::row(n)) + state.segment<3>(model::row(n));
-    REQUIRE((o.imperfection->movement[n] - expected).norm() < 1e-9);
+    REQUIRE((o.imperfection->displacement[n] - expected).norm() < 1e-9);
   }
   CHECK(told(o.seeded[1].notes, "increment 2"));
 }
 
-TEST_CASE("sweeps and designs: what names nothing is told", "[study][fast]") {
+TEST_CASE("sweeps and designs: what names nothing is reported", "[study][fast]") {
   const auto base = [](const std::string& more) {
     return strut(
         head("[parameters]\nt = 5\n"),
@@ -229,7 +229,7 @@ TEST_CASE("couplings: what rigid, spread and bonded ones carry is in balance wit
   }
 }
 
-TEST_CASE("branch: what it cannot tell is said", "[study][fast]") {
+TEST_CASE("branch: what it cannot report is said", "[study][fast]") {
   const auto told_of = [](const std::string& text) { return run(text).find("g")->post_buckling->message; };
   const std::string path =
       step("g", "GNA", "load = \"push\"\npost_buckling = true\nfirst_step = 5\nstop = { increments = 2 }");
@@ -244,7 +244,7 @@ TEST_CASE("branch: what it cannot tell is said", "[study][fast]") {
   CHECK(told_of(round).find("2 modes lose their stability together") != std::string::npos);
 }
 
-TEST_CASE("amplitude: rms is that of the whole structure, whichever part stands first in the file", "[study][fast]") {
+TEST_CASE("amplitude: rms is that of the whole structure, whichever part is first in the file", "[study][fast]") {
   // two plates side by side, the thinner one buckles; members and solids likewise
   const auto plate = [](const std::string& name, double z, double thickness, double width) {
     return panel(name, fmt::format("[0, 0, {}]", z), "[200, 0, 0]", fmt::format("[0, {}, 0]", width), "[8, 4]", "",

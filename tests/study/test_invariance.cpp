@@ -1,4 +1,4 @@
-// One structure, written in many ways: moved, turned, mirrored, in other units, in another order, members reversed.
+// One structure, written in many ways: moved, rotated, mirrored, in other units, in another order, members reversed.
 // What is found is the same: factors to 1e-8, paths to 1e-6, stresses and words.
 #include <catch2/catch.hpp>
 
@@ -15,16 +15,18 @@ namespace {
 /// How a structure is written: where it lies, in which units, in which order.
 struct Writing {
   const char* words;
-  Eigen::Matrix3d turn = Eigen::Matrix3d::Identity();  // may mirror
+  Eigen::Matrix3d rotation = Eigen::Matrix3d::Identity();  // may mirror
   Vector3d shift = Vector3d::Zero();
   double length = 1, force = 1;  // in the study's unit, of a mm and a N
   bool backwards = false;        // parts in reverse order, members from their other ends
   int threads = 1;
 
-  std::string point(double x, double y, double z) const { return spot(length * (turn * Vector3d(x, y, z) + shift)); }
-  std::string way(double x, double y, double z) const { return spot(turn * Vector3d(x, y, z)); }
-  std::string lengths(double x, double y, double z) const { return spot(length * (turn * Vector3d(x, y, z))); }
-  std::string forces(double x, double y, double z) const { return spot(force * (turn * Vector3d(x, y, z))); }
+  std::string point(double x, double y, double z) const {
+    return spot(length * (rotation * Vector3d(x, y, z) + shift));
+  }
+  std::string way(double x, double y, double z) const { return spot(rotation * Vector3d(x, y, z)); }
+  std::string lengths(double x, double y, double z) const { return spot(length * (rotation * Vector3d(x, y, z))); }
+  std::string forces(double x, double y, double z) const { return spot(force * (rotation * Vector3d(x, y, z))); }
   std::string size(double mm) const { return fmt::format("{:.17g}", length * mm); }
   std::string load(double newton) const { return fmt::format("{:.17g}", force * newton); }
   double stress() const { return force / (length * length); }
@@ -65,13 +67,13 @@ struct Writing {
 std::vector<Writing> writings() {
   const Eigen::Matrix3d odd = base::exponential(Vector3d(0.3, -0.7, 1.1)).toRotationMatrix();
   const Eigen::Matrix3d mirror = Vector3d(1, -1, 1).asDiagonal();
-  std::vector<Writing> list = {{"as it is"},    {"moved by 1e5"},  {"turned by an odd angle"},
+  std::vector<Writing> list = {{"as it is"},    {"moved by 1e5"},  {"rotated by an odd angle"},
                                {"mirrored"},    {"in kN and m"},   {"backwards"},
                                {"all at once"}, {"by two threads"}};
   list[1].shift = list[6].shift = Vector3d(1e5, -1e5, 1e5);
-  list[2].turn = odd;
-  list[3].turn = mirror;
-  list[6].turn = odd * mirror;
+  list[2].rotation = odd;
+  list[3].rotation = mirror;
+  list[6].rotation = odd * mirror;
   list[4].length = list[6].length = 1e-3;
   list[4].force = list[6].force = 1e-3;
   list[5].backwards = list[6].backwards = true;
@@ -95,7 +97,7 @@ Answers answers(const Writing& w, const study::StudyResult& r) {
     CAPTURE(o.path->message);
     CHECK(o.path->usable());
     a.last = last.load_factor;
-    a.moved = last.largest_movement / w.length;
+    a.moved = last.largest_displacement / w.length;
     for (const auto& peak : last.peaks) a.stress = std::max(a.stress, peak.stress / w.stress());
     if (o.path->first_yield.part >= 0) a.yield = o.path->first_yield.load_factor;
     for (const auto& i : o.path->increments) a.words.emplace_back(analysis::to_text(i.event));
@@ -168,7 +170,7 @@ std::string plate(const Writing& w, const std::string& faces) {
                  w.forces(-9000, 0, 0), 0.004 * w.stress())) +
          step("b", "LBA", "load = \"p\"\nmodes = 3") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
-/// A mast held by ropes that go slack.
+/// A mast restrained by ropes that go slack.
 std::string mast(const Writing& w) {
   const auto rope = [&](const char* name, double x, double y) {
     return fmt::format(
@@ -249,8 +251,8 @@ TEST_CASE("invariance: one structure has one answer, however it is written", "[s
       const std::string what = all[k].words;
       CAPTURE(name, what);
       // triangles and pressures have a sense; a channel has a hand
-      const bool turns_over = all[k].turn.determinant() < 0;
-      if (turns_over && std::string(name) != "frame" && std::string(name) != "links" && std::string(name) != "mast")
+      const bool flips = all[k].rotation.determinant() < 0;
+      if (flips && std::string(name) != "frame" && std::string(name) != "links" && std::string(name) != "mast")
         continue;
       if (all[k].backwards && std::string(name) == "channel") continue;
       const Answers own = answers(all[k], family(all[k]));
@@ -262,7 +264,7 @@ TEST_CASE("invariance: one structure has one answer, however it is written", "[s
 namespace {
 using Sizes = std::vector<std::pair<const char*, double>>;
 
-/// A cantilever of some section, pressed, bent both ways and twisted.
+/// A cantilever of some section, in compression, bent both ways and twisted.
 Family cantilever(const std::string& shape, const Sizes& sizes) {
   return [=](const Writing& w) {
     return w.head("yield_stress = " + fmt::format("{:.17g}", 235 * w.stress())) + profile_of(w, "c", shape, sizes) +
@@ -285,13 +287,13 @@ Family strut(const std::string& more, const std::function<std::string(const Writ
 std::string pressed(const Writing& w) {
   return action("p", force(w.end("a"), w.forces(-5000, 0, 0))) +
          action("q", force(w.end("a"), w.forces(-2500, 0, 0)) + ", { kind = \"line\", on = \"a\", force = " +
-                         w.spot(w.force / w.length * (w.turn * Vector3d(0, 0.4, -0.9))) + " }") +
+                         w.spot(w.force / w.length * (w.rotation * Vector3d(0, 0.4, -0.9))) + " }") +
          step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
 }
 std::string slide(const Writing& w) {
   return w.hold(w.end("a"), "[\"y\", \"z\"]");
 }
-/// A cylinder of nine-node walls, pressed and dimpled by its first mode.
+/// A cylinder of nine-node walls, in compression and dimpled by its first mode.
 std::string cylinder(const Writing& w) {
   return w.head() +
          fmt::format(
@@ -356,7 +358,7 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
                       action("q",
                              "{ kind = \"temperature\", on = \"a\", value = 50 }, { kind = \"line\", on = \"a\", "
                              "force = " +
-                                 w.spot(w.force / w.length * (w.turn * Vector3d(0, 0.1, -0.2))) + " }") +
+                                 w.spot(w.force / w.length * (w.rotation * Vector3d(0, 0.1, -0.2))) + " }") +
                       step("b", "LBA", "load = \"p\"\nmodes = 2") + step("g", "GNA", "load = \"q\"\n" + kPath);
              })},
       {"displaced", strut("",
@@ -384,7 +386,7 @@ TEST_CASE("invariance: sections, joints, beds, couplings and loads have one answ
       {"cylinder", cylinder},
       {"plate on a stiff head", bent_plate("rigid")}};
   auto all = writings();
-  all[6].turn = all[2].turn;  // not mirrored: sections and walls have a hand
+  all[6].rotation = all[2].rotation;  // not mirrored: sections and walls have a hand
   for (const auto& [name, family] : families) {
     const Answers first = answers(all[0], family(all[0]));
     for (const std::size_t k : {2u, 6u, 7u}) {
@@ -403,7 +405,7 @@ TEST_CASE("invariance: one rotation held and two free have one answer, however a
   // a bar twisted and bent both ways by an eccentric force, far; its foot is free to rotate but about its axis
   struct Row {
     std::string what, hold, axes, extra;
-    base::Mat3 turn = base::Mat3::Identity();
+    base::Mat3 rotation = base::Mat3::Identity();
   };
   const base::Mat3 askew = base::exponential(base::Vec3(0.3, -0.5, 0.8)).toRotationMatrix();
   const auto vec = [](const base::Vec3& v) { return fmt::format("[{:.15g}, {:.15g}, {:.15g}]", v.x(), v.y(), v.z()); };
@@ -418,11 +420,11 @@ TEST_CASE("invariance: one rotation held and two free have one answer, however a
       {"own axes", z, axes({1, 0, 0}, {0, 0, 1}), "first_step = 0.1"},
       {"free axes askew", z, axes({0.6, 0.8, 0}, {0, 0, 1}), "first_step = 0.1"},
       {"another name", "[\"x\", \"y\", \"z\", \"rx\"]", axes({0, 0, 1}, {1, 0, 0}), "first_step = 0.1"},
-      {"turned", z, axes(askew.col(0), askew.col(2)), "first_step = 0.1", askew}};
+      {"rotated", z, axes(askew.col(0), askew.col(2)), "first_step = 0.1", askew}};
   std::optional<base::Vec3> first;
   for (const auto& row : rows) {
     INFO(row.what);
-    const auto at = [&](double x, double y, double zz) { return vec(row.turn * base::Vec3(x, y, zz)); };
+    const auto at = [&](double x, double y, double zz) { return vec(row.rotation * base::Vec3(x, y, zz)); };
     const auto r =
         run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 30") +
             member("m", at(0, 0, 0), at(0, 0, 1000), "elements = 4\nup = " + at(1, 0, 0)) +
@@ -439,9 +441,10 @@ TEST_CASE("invariance: one rotation held and two free have one answer, however a
     const auto& o = *r.find("g");
     int tip = -1;
     for (int n = 0; n < o.model->node_count(); ++n)
-      if ((o.model->nodes[static_cast<std::size_t>(n)] - row.turn * base::Vec3(0, 0, 1000)).norm() < 1e-6) tip = n;
+      if ((o.model->nodes[static_cast<std::size_t>(n)] - row.rotation * base::Vec3(0, 0, 1000)).norm() < 1e-6) tip = n;
     REQUIRE(tip >= 0);
-    const base::Vec3 moved = row.turn.transpose() * base::Vec3(last.movement(*o.model).segment<3>(model::row(tip)));
+    const base::Vec3 moved =
+        row.rotation.transpose() * base::Vec3(last.displacement(*o.model).segment<3>(model::row(tip)));
     if (!first) first = moved;
     CHECK(moved.norm() > 400);
     CHECK((moved - *first).norm() < 1e-5 * moved.norm());

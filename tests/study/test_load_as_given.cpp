@@ -1,5 +1,5 @@
-// Whether the load as given is carried: what is reported, where the border lies, and that units, signs and held loads
-// do not move it.
+// Whether the load as given is carried: what is reported, where the border lies, and that units, signs and constant
+// loads do not move it.
 #include <catch2/catch.hpp>
 
 #include "archway/study/load_as_given.hpp"
@@ -124,7 +124,7 @@ TEST_CASE("load as given: a buckling analysis says which bars buckle before its 
       const auto& o = *result.find("b");
       const double thin = std::min(width, 30.0), wide = std::max(width, 30.0);
       const double euler = M_PI * M_PI * 2e5 * wide * std::pow(thin, 3) / 12 / (2500.0 * 2500.0);
-      const double at = (-euler - o.base->held.bar_forces[0]) / o.base->growing.bar_forces[0];
+      const double at = (-euler - o.base->constant.bar_forces[0]) / o.base->variable.bar_forces[0];
       const bool before = at < o.buckling->modes[0].load_factor;
       CHECK(before == (width < 1500));
       CHECK(told(o.warnings, "exceeds its own Euler load") == before);
@@ -209,14 +209,14 @@ TEST_CASE("load as given: the knee of a watch does not move with the end of its 
   CHECK(row->load_factor == Approx(knees.front()).epsilon(1e-9));
   // w = w0 f / (1 - f): stiffness falls as (1 - f)^2, to half at f = 0.293 of the critical load; chords are coarse
   CHECK(row->load_factor == Approx(0.293 * 39.478).epsilon(0.15));
-  CHECK(row->movement == Approx(4 * 0.293 / 0.707).epsilon(0.2));
+  CHECK(row->displacement == Approx(4 * 0.293 / 0.707).epsilon(0.2));
   for (const auto& c : r.comparison)
     if (c.meaning == "largest reached") CHECK(std::isnan(c.ratio));
 }
 
 TEST_CASE("load as given: a pretensioned rope that loses its tension is named, a slack diagonal is not",
           "[study][fast]") {
-  // a post between two ropes, pulled sideways by more or less than their pretension can take
+  // a post between two ropes, in tension sideways by more or less than their pretension can take
   const auto said = [](double wind, bool pretensioned, const std::string& steps) {
     const auto rope = [](const char* name, double x) {
       return fmt::format(

@@ -1,4 +1,4 @@
-// Stress of members against section theory: every shape, every force, sections drawn from either end, turned, far away
+// Stress of members against section theory: every shape, every force, sections drawn from either end, rotated, far away
 // and in other units; tapers; slenderness by the largest compressive stress; principal axes.
 #include <random>
 
@@ -131,16 +131,16 @@ TEST_CASE("member stress: a cantilever of every shape, however it is drawn, plac
   struct Way {
     const char* name;
     bool reversed;
-    double turned, away, unit, force;
+    double rotated, away, unit, force;
   };
   const auto way = GENERATE(Way{"as it is", false, 0, 0, 1, 1}, Way{"from its other end", true, 0, 0, 1, 1},
-                            Way{"turned about its axis", false, 0.37, 0, 1, 1}, Way{"far away", false, 0, 1e5, 1, 1},
+                            Way{"rotated about its axis", false, 0.37, 0, 1, 1}, Way{"far away", false, 0, 1e5, 1, 1},
                             Way{"in m and kN", false, 0.37, 0, 1e-3, 1e-3}, Way{"unit load", false, 0, 0, 1, 1e-6});
   for (const auto& shape : kShapes) {
     CAPTURE(shape.name, way.name);
     const double l = 1000 * way.unit, x = way.away * way.unit, load = way.unit < 1 ? 1 : way.force;
     // local axes: x along from fixed end to tip when not reversed; up leans by the angle
-    const double c = std::cos(way.turned), d = std::sin(way.turned);
+    const double c = std::cos(way.rotated), d = std::sin(way.rotated);
     const Eigen::Vector3d force(-3000 * load, -200 * load, -400 * load);
     const std::string fixed = fmt::format("[{0:.17g}, {0:.17g}, 0]", x),
                       tip = fmt::format("[{:.17g}, {:.17g}, 0]", x + l, x);

@@ -64,7 +64,8 @@ TEST_CASE("members: pieces in a straight line are one member, others are not", "
   }
 }
 
-TEST_CASE("members: about a state of a path and beside a held part their forces are those in place", "[study][fast]") {
+TEST_CASE("members: about a state of a path and beside a constant part their forces are those in place",
+          "[study][fast]") {
   const std::string held = action("d", force("\"p2.end\"", "[0, 0, -20000]"));
   const auto r = run(
       column({0, 1000, 3000}) + held + step("dead", "LA", "load = \"d\"") +
@@ -133,18 +134,18 @@ TEST_CASE("hand checks: a member brings its length, profile, material and ends",
   expect(check("\"all\"", "[\"x\", \"y\"]"), 0.699155660);
   expect(check("[\"x\", \"y\", \"z\", \"rz\"]", "[\"x\", \"y\"]"), 1);
   expect(check("\"all\"", "[\"x\", \"y\", \"rx\", \"ry\"]"), 0.5);
-  // what else holds an end is not told by supports
+  // what else holds an end is not reported by supports
   const auto open =
       check("\"all\"", "", "\n[[springs]]\nname = \"s\"\nat = \"c.end\"\nstiffness = [1, 1, 0, 0, 0, 0]\n");
   REQUIRE(open.hand_checks.size() == 1);
-  CHECK(open.hand_checks[0].note.find("is not told by supports alone") != std::string::npos);
+  CHECK(open.hand_checks[0].note.find("is not reported by supports alone") != std::string::npos);
   CHECK(complaint_of(head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 2500]") + support("\"c.start\"", "\"all\"") +
                      action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"") +
                      "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmember = \"d\"\n")
             .find("no member named 'd'") != std::string::npos);
 }
 
-TEST_CASE("hand checks: beams of unequal flanges from their profile, pressed in either", "[study]") {
+TEST_CASE("hand checks: beams of unequal flanges from their profile, in compression in either", "[study]") {
   const auto r = run(
       head() +
       profile("i",
@@ -171,7 +172,7 @@ TEST_CASE("hand checks: beams of unequal flanges from their profile, pressed in 
   CHECK(-1e6 * r.find("b")->buckling->negative_modes.at(0).load_factor == Approx(other).epsilon(5e-3));
 }
 
-TEST_CASE("formulas: charts of effective lengths are columns with turning springs", "[theory][fast]") {
+TEST_CASE("formulas: charts of effective lengths are columns with rotational springs", "[theory][fast]") {
   const auto [a, b] = GENERATE(std::pair(0.5, 2.0), std::pair(3.0, 3.0), std::pair(0.1, 50.0), std::pair(10.0, 0.7));
   const bool sways = GENERATE(true, false);
   CAPTURE(a, b, sways);
@@ -179,7 +180,7 @@ TEST_CASE("formulas: charts of effective lengths are columns with turning spring
   theory::Column c;
   c.pieces = {{length, bending, 0, 1, 1, 0, 0}};
   c.end = sways ? theory::LineEnd::free : theory::LineEnd::pinned;
-  c.start_turning = per / a, c.end_turning = per / b;
+  c.start_rotational_stiffness = per / a, c.end_rotational_stiffness = per / b;
   const double load = theory::column_factors(c, 1)[0], k = theory::effective_length_factor(a, b, sways);
   CHECK(kPi * kPi * bending / std::pow(k * length, 2) == Approx(load).epsilon(1e-8));
   CHECK(theory::effective_length_factor(b, a, sways) == Approx(k).epsilon(1e-12));
@@ -211,7 +212,7 @@ TEST_CASE("formulas: a chord on many U-frames is a beam on a bed", "[theory][fas
 }
 
 TEST_CASE("U-frames: a half-through bridge beside its formula", "[study]") {
-  // both chords of a deck on U-frames, pressed alike; the frames bend, the chords go sideways
+  // both chords of a deck on U-frames, in compression alike; the frames bend, the chords go sideways
   constexpr int kPanels = 8;
   const double length = 16000, width = 3000, height = 1100, a = length / kPanels;
   std::string text = head() +
@@ -252,7 +253,7 @@ TEST_CASE("U-frames: a half-through bridge beside its formula", "[study]") {
 }
 
 TEST_CASE("pretension: fasteners clamp, and lack of fit of a spring", "[study][fast]") {
-  // a spring of stiffness k pulled by F between two blocks on springs of their own: in series
+  // a spring of stiffness k in tension by F between two blocks on springs of their own: in series
   const auto study = [](const std::string& load) {
     return head() + kProfile + member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 1") +
            member("c", "[1010, 0, 0]", "[2010, 0, 0]", "elements = 1") + support("\"a.start\"", "\"all\"") +
@@ -277,8 +278,8 @@ TEST_CASE("pretension: fasteners clamp, and lack of fit of a spring", "[study][f
         std::string::npos);
 }
 
-TEST_CASE("pretension: a net of bars alone stands by it, form found before growth", "[study][fast]") {
-  // four ropes cross in one node; pressed across by P it moves by w: P = 4 N w / L, with N growing
+TEST_CASE("pretension: a net of bars alone is by it, form found before growth", "[study][fast]") {
+  // four ropes cross in one node; in compression across by P it moves by w: P = 4 N w / L, with N growing
   const auto study = [](const std::string& stages) {
     std::string text = head() + profile("r", "shape = \"circle\"\ndiameter = 8");
     for (const auto& [name, at] : {std::pair("e", "[2000, 0, 0]"), std::pair("n", "[0, 2000, 0]"),
@@ -297,7 +298,7 @@ TEST_CASE("pretension: a net of bars alone stands by it, form found before growt
             "to_load_factor = 10 }]"));
   const auto& path = path_of(r);
   REQUIRE(path.usable());
-  CHECK(told(r.check.warnings, "it stands only when 'pull' has pulled it tight"));
+  CHECK(told(r.check.warnings, "it is only when 'pull' has in tension it tight"));
   const double stiffness = kE * kPi * 16, length = 2000;
   int looked = 0;
   for (const auto& i : path.increments) {

@@ -31,7 +31,7 @@ std::string plate_file(bool triangles, int along, int across) {
 std::string plate_mesh(bool triangles, int along, int across) {
   return "\n[[meshes]]\nfile = \"" + plate_file(triangles, along, across) + "\"\nmaterial = \"m\"\nthickness = 3\n";
 }
-/// Held all around, pressed along; `turns`: the edges are clamped.
+/// Held all around, in compression along; `rotations`: the edges are clamped.
 std::string pressed(const std::string& parts, bool clamped, const std::string& more, const std::string& study = "") {
   const std::string hold = clamped ? "[\"z\", \"rx\", \"ry\"]" : "[\"z\"]";
   std::string text = head(study) + parts;

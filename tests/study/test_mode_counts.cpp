@@ -27,13 +27,13 @@ std::string strut(int spans, double spring, int elements) {
 }
 }  // namespace
 
-TEST_CASE("mode counts: as many as are asked for, whatever stands beside them", "[study][fast]") {
+TEST_CASE("mode counts: as many as are asked for, whatever is next to them", "[study][fast]") {
   const int spans = GENERATE(1, 2, 3), elements = 64;
   const double spring = GENERATE(0.0, 4.0, 13.125, 26.25, 1000.0);
   CAPTURE(spans, elements, spring);
   const analysis::System system(study::build_model(io::parse_study(strut(spans, spring, elements), "trial.toml", {})));
   analysis::BucklingOptions options;
-  options.growing = system.model().load_named("p");
+  options.variable = system.model().load_named("p");
   options.mode_count = 9;
   const auto known = analysis::linear_buckling(system, options).modes;
   REQUIRE(known.size() >= 9);

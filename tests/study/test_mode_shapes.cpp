@@ -1,4 +1,4 @@
-// Waves, words, mesh errors and likeness of modes; what cannot be answered is refused.
+// Waves, words, mesh errors and MAC of modes; what cannot be answered is refused.
 #include <fmt/format.h>
 
 #include "archway/analysis/system.hpp"
@@ -32,7 +32,7 @@ const study::AnalysisOutcome& first(const study::StudyResult& result) {
   return result.outcomes.front();
 }
 
-/// Plate of the given length, 200 wide, pressed along, edges held.
+/// Plate of the given length, 200 wide, in compression along, edges held.
 std::string plate(double length, int n, double thickness = 1) {
   return head() + fmt::format(R"(
 [[panels]]
@@ -232,7 +232,7 @@ TEST_CASE("mode shapes: mesh errors shrink as the mesh does and are of the right
     const auto result = run(plate(300, n) + lba(1));
     const double told = first(result).readings.at(0).mesh_error;
     const double real = std::abs(first(result).buckling->modes[0].load_factor / exact - 1);
-    INFO(n << ": told " << told << ", real " << real);
+    INFO(n << ": reported " << told << ", real " << real);
     CHECK(told > real);
     CHECK(told < 0.4 * before);
     CHECK(told > (before < 1 ? 0.15 * before : 0));
@@ -240,7 +240,7 @@ TEST_CASE("mode shapes: mesh errors shrink as the mesh does and are of the right
   }
 }
 
-TEST_CASE("mode shapes: likeness knows a shape on another mesh, and a pair however it is turned", "[analysis][fast]") {
+TEST_CASE("mode shapes: MAC knows a shape on another mesh, and a pair however it is rotated", "[analysis][fast]") {
   const auto coarse = run(plate(600, 6) + lba(3)), fine = run(plate(600, 11) + lba(4));
   const auto matches =
       study::match_modes(*coarse.model, first(coarse).buckling->modes, *fine.model, first(fine).buckling->modes);
@@ -253,14 +253,14 @@ TEST_CASE("mode shapes: likeness knows a shape on another mesh, and a pair howev
     CHECK(m.other == m.mode);
     CHECK(m.likeness == Approx(1).epsilon(1e-9));
   }
-  // a pair turned by 30 degrees in its own space is the same pair
+  // a pair rotated by 30 degrees in its own space is the same pair
   auto pair = first(fine).buckling->modes;
   pair.resize(2);
   pair[1].load_factor = pair[0].load_factor;
-  auto turned = pair;
-  turned[0].shape = 0.866 * pair[0].shape + 0.5 * pair[1].shape;
-  turned[1].shape = 0.866 * pair[1].shape - 0.5 * pair[0].shape;
-  for (const auto& m : study::match_modes(*fine.model, turned, *fine.model, pair)) CHECK(m.likeness > 0.999);
+  auto rotated = pair;
+  rotated[0].shape = 0.866 * pair[0].shape + 0.5 * pair[1].shape;
+  rotated[1].shape = 0.866 * pair[1].shape - 0.5 * pair[0].shape;
+  for (const auto& m : study::match_modes(*fine.model, rotated, *fine.model, pair)) CHECK(m.likeness > 0.999);
   // a structure somewhere else has no counterpart, and is not searched for through all of space
   auto moved = *fine.model;
   for (auto& x : moved.nodes) x += base::Vec3(0, 0, 1e6);
@@ -274,9 +274,10 @@ TEST_CASE("mode shapes: likeness knows a shape on another mesh, and a pair howev
   CHECK(study::match_modes(*fine.model, {first(fine).buckling->modes[0]}, *fine.model, alone)[0].other == -1);
 }
 
-TEST_CASE("bases: following pressure and a rigid arm, about nothing, a held part and a state of a path",
+TEST_CASE("bases: following pressure and a rigid arm, about nothing, a constant part and a state of a path",
           "[analysis][fast]") {
-  // a quarter of a ring under following pressure (3 E I / R^3), and a column pressed through a stiff arm on its head
+  // a quarter of a ring under following pressure (3 E I / R^3), and a column in compression through a stiff arm on its
+  // head
   const bool ring = GENERATE(true, false);
   const std::string text = ring ? head(71000, 0) + R"toml(
 [profiles]
@@ -407,7 +408,7 @@ elements = 4
     const double known = 70000 * 20 * 1000.0 / 12 * std::pow(low / 500, 2);
     REQUIRE(first(result).buckling->complete());
     const auto& mode = first(result).buckling->modes.at(0);
-    // the rigid half bends by 1 / contrast; what rounding leaves is told in the residual, and warned about
+    // the rigid half bends by 1 / contrast; what rounding leaves is reported in the residual, and warned about
     CHECK(mode.load_factor == Approx(known).epsilon(1 / contrast + std::max(1e-4, mode.residual)));
     std::string warnings;
     for (const auto& w : first(result).warnings) warnings += w + "\n";
@@ -420,7 +421,7 @@ elements = 4
     CHECK(first(result).buckling->no_compression);
     CHECK(first(result).buckling->modes.empty());
   }
-  SECTION("fewer modes than asked for: one spring, one freedom that a load can drive") {
+  SECTION("fewer modes than asked for: one spring, one degree of freedom that a load can drive") {
     const auto result = run(post(rod, "", 1) + lba(500));
     const auto& r = *first(result).buckling;
     CHECK(r.complete());
@@ -439,21 +440,21 @@ elements = 4
     CHECK(none.comparison.at(0).note == "none in the window");
     const auto on = run(post(rod) + lba(1, fmt::format("above = {:.17g}\n", f)));
     const auto& r = *first(on).buckling;
-    // told as not proved, or found beyond it; never counted wrongly
+    // reported as not proved, or found beyond it; never counted wrongly
     CHECK((!r.complete() || r.modes.at(0).load_factor > f * (1 - 1e-9)));
   }
   SECTION("mechanism: refused before anything is solved, and by the library as well") {
     auto text = post(rod);
     text.replace(text.find("restrain = [\"x\", \"y\", \"z\", \"rz\"]"), 32, "restrain = [\"x\", \"y\", \"z\"]");
     text.replace(text.find("restrain = [\"x\", \"y\", \"rz\"]"), 27, "restrain = [\"x\", \"y\"]");
-    CHECK_THROWS_WITH(run(text + lba(1)), Catch::Contains("move") || Catch::Contains("turn"));
+    CHECK_THROWS_WITH(run(text + lba(1)), Catch::Contains("move") || Catch::Contains("rotation"));
     const auto spec = io::parse_study(text + lba(1), "t.toml");
     const auto model = study::build_model(spec);
     analysis::BucklingOptions options;
-    options.growing = model.load_named("p");
+    options.variable = model.load_named("p");
     CHECK_FALSE(analysis::linear_buckling(analysis::System(model), options).usable());
   }
-  SECTION("the held part alone is too much") {
+  SECTION("the constant part alone is too much") {
     const double f = first(run(post(rod) + lba(1))).buckling->modes[0].load_factor;
     const auto result =
         run(post(rod, fmt::format("[combinations]\ndead = {{ p = {} }}\n", 1.2 * f)) +

@@ -39,7 +39,7 @@ std::string beam(const std::string& shape, double length, const std::string& loa
          support("\"a.start\"", "[\"x\", \"y\", \"z\", \"rx\"]") + support("\"a.end\"", "[\"y\", \"z\", \"rx\"]") +
          action("p", loads);
 }
-/// A profile of plates along x between diaphragms, pressed evenly at both ends.
+/// A profile of plates along x between diaphragms, in compression evenly at both ends.
 std::string tube(const std::string& shape, double length, int along, int across) {
   return head() + profile("s", shape) +
          fmt::format(
@@ -56,7 +56,7 @@ std::string tube(const std::string& shape, double length, int along, int across)
                  "force = [1, 0, 0] }}",
                  length));
 }
-/// A plate held at its edges, pressed along x.
+/// A plate restrained at its edges, in compression along x.
 std::string plate(double length, double width, const std::string& divisions, const std::string& edges) {
   return head() +
          panel("s", "[0, 0, 0]", fmt::format("[{}, 0, 0]", length), fmt::format("[0, {}, 0]", width), divisions, "",

@@ -67,7 +67,7 @@ TEST_CASE("agreement: warping free, fixed and passed on means the same in lines 
   };
   const std::string line = "", plates = "idealisation = \"plates\"\nelements_across = 4";
   const double soft = critical(line, "free", "free", false), stiff = critical(line, "fixed", "fixed", false);
-  CHECK(stiff > 1.2 * soft);  // the difference is worth telling
+  CHECK(stiff > 1.2 * soft);  // the difference is worth reporting
   for (const auto& [start, end] : {std::pair("free", "free"), std::pair("fixed", "free"), std::pair("free", "fixed"),
                                    std::pair("fixed", "fixed"), std::pair("continuous", "fixed")}) {
     INFO(start << " " << end);

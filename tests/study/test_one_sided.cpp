@@ -1,5 +1,5 @@
 // Buckling beside obstacles: closed forms and limits of the linear complementarity problem, every element, both sides,
-// turned and moved, and the cases that are refused.
+// rotated and moved, and the cases that are refused.
 #include <cmath>
 
 #include <catch2/catch.hpp>
@@ -68,7 +68,7 @@ TEST_CASE("one-sided: a strut that leaves the wall by itself buckles as without 
 }
 
 TEST_CASE("one-sided: two spans beside a wall", "[study][fast]") {
-  // the span that may not bulge keeps the other from turning freely: 80.7629 EI / L^2 for 39.48 without the wall
+  // the span that may not bulge keeps the other from rotation freely: 80.7629 EI / L^2 for 39.48 without the wall
   const double span = 500;
   for (const int elements : {16, 32}) {
     const auto a = answer(strut(2, span, elements, "pinned", wall("[0, 0, 1]")));
@@ -89,7 +89,7 @@ TEST_CASE("one-sided: two spans beside a wall, however the strut lies", "[study]
   const Vec3 odd = Vec3(2, -1, 3).normalized(), aside = odd.cross(Vec3(1, 4, -2)).normalized();
   const Place places[] = {{"from the other end", Vec3(1000, 0, 0), -Vec3::UnitX(), Vec3::UnitZ(), 1},
                           {"the other side", Vec3::Zero(), Vec3::UnitX(), -Vec3::UnitZ(), 1},
-                          {"turned", Vec3(30, -20, 10), odd, aside, 1},
+                          {"rotated", Vec3(30, -20, 10), odd, aside, 1},
                           {"far away", Vec3(1e5, -2e5, 3e5), odd, aside, 1},
                           {"in metres", Vec3(1, 2, 3), odd, -aside, 1000}};
   // kN; a strut that shears carries P / (1 + P / GA)
@@ -163,7 +163,7 @@ TEST_CASE("one-sided: springs that only push, as stiff as they like", "[study][f
   CHECK(some.one_sided / unit == Approx(quarter).epsilon(5e-3));
 }
 
-TEST_CASE("one-sided: what is held by such springs alone is refused, and verdicts take the lower factor",
+TEST_CASE("one-sided: what is restrained by such springs alone is refused, and verdicts take the lower factor",
           "[study][fast]") {
   const auto bed = [](double k) {
     return fmt::format(
@@ -191,7 +191,7 @@ TEST_CASE("one-sided: what is held by such springs alone is refused, and verdict
   CHECK(o.verdicts[0].load_factor == Approx(o.one_sided->load_factor));
 }
 
-TEST_CASE("one-sided: what linear analyses make of springs with two slopes is told", "[study][fast]") {
+TEST_CASE("one-sided: what linear analyses make of springs with two slopes is reported", "[study][fast]") {
   const auto text = [](const std::string& points) {
     return kStudy + "\n" + kBar + member("s", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
            support("\"s.start\"", "\"all\"") +

@@ -13,7 +13,7 @@ using namespace archway;
 using namespace archway::test;
 
 namespace {
-/// Two bars that snap through their feet, and a third that is pulled then.
+/// Two bars that snap through their feet, and a third that is in tension then.
 std::string truss(const std::string& analysis, double load = 1000) {
   return head("planar = \"xz\"\n") + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
          "\n[[bars]]\nname = \"left\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [-300, 0, 0]\nto = [0, 0, 60]\n"
@@ -102,7 +102,7 @@ TEST_CASE("path guards: what is asked for changes nothing of the path", "[study]
 
 TEST_CASE("path guards: stops have a sign", "[study][fast]") {
   const std::string pulled = "load = \"p\"\nfirst_step = 1\n";
-  // the load is turned round: the crown rises
+  // the load is rotated round: the crown rises
   const auto up =
       run(truss(step("g", "GNA", pulled + "stop = { watch = \"down\", value = 5, increments = 12 }"), -1000));
   CHECK(path_of(up).stop_reason.find("increments done") != std::string::npos);
@@ -169,8 +169,8 @@ TEST_CASE("path guards: buckling about a path takes its last stable state", "[st
   CHECK(state.negative_pivots == 0);
   CHECK(state.event == analysis::PathEvent::none);
   CHECK(about.spec.increment < r.first_loss);
-  const double foretold = state.load_factor + about.buckling->modes[0].load_factor;
-  CHECK(foretold == Approx(r.increments[static_cast<std::size_t>(r.first_loss)].load_factor).epsilon(0.05));
+  const double predicted = state.load_factor + about.buckling->modes[0].load_factor;
+  CHECK(predicted == Approx(r.increments[static_cast<std::size_t>(r.first_loss)].load_factor).epsilon(0.05));
 }
 
 TEST_CASE("path guards: first contact and the peak of a reaction are rows", "[study][fast]") {
@@ -182,7 +182,7 @@ TEST_CASE("path guards: first contact and the peak of a reaction are rows", "[st
   const auto* touch = row(result, "first contact");
   REQUIRE(touch != nullptr);
   CHECK(touch->note.find("'floor'") != std::string::npos);
-  CHECK(touch->movement == Approx(60).epsilon(0.1));
+  CHECK(touch->displacement == Approx(60).epsilon(0.1));
   const auto* force = row(result, "of 'foot'");
   REQUIRE(force != nullptr);
   CHECK(force->note.find(" N") != std::string::npos);

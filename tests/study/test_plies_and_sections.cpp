@@ -14,7 +14,7 @@ using namespace archway;
 using namespace archway::test;
 
 namespace {
-/// One ply at an angle, pulled along x by a force per length.
+/// One ply at an angle, in tension along x by a force per length.
 std::string pulled_ply(double angle, double sign, const std::string& place, const std::string& along,
                        const std::string& across, const std::string& analyses) {
   return "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[plies.tape]\nyoungs_modulus_1 = 126000\nyoungs_modulus_2 = "
@@ -43,9 +43,9 @@ TEST_CASE("plies: first failure of one ply at an angle is that of the criterion"
                                     s * s * c * c / (70.0 * 70));
   double most = 0;
   for (const double use : {c * c / x, s * s / y, c * s / 70}) most = std::max(most, use);
-  for (const bool turned : {false, true}) {
+  for (const bool rotated : {false, true}) {
     const auto r =
-        turned
+        rotated
             ? run(pulled_ply(angle, sign, "[9000, 0, 0]", "[0, 400, 0]", "[-200, 0, 0]",
                              step("l", "LA", "load = \"n\"")))
             : run(pulled_ply(angle, sign, "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]", step("l", "LA", "load = \"n\"")));
@@ -59,14 +59,14 @@ TEST_CASE("plies: first failure of one ply at an angle is that of the criterion"
   }
 }
 
-TEST_CASE("plies: on a path the load factor of the first failure is told, or how far it is", "[study][fast]") {
+TEST_CASE("plies: on a path the load factor of the first failure is reported, or how far it is", "[study][fast]") {
   const auto path = [](const std::string& stop) {
     return run(pulled_ply(
         90, 1, "[0, 0, 0]", "[400, 0, 0]", "[0, 200, 0]",
         step("g", "GNA", "load = \"n\"\nfirst_step = 15\nlargest_step = 15\nstop = { load_factor = " + stop + " }")));
   };
   const auto failed = path("100"), held = path("40");
-  CHECK(failed.find("g")->plies.at(1).load_factor == Approx(80).epsilon(0.01));  // stretching turns nothing here
+  CHECK(failed.find("g")->plies.at(1).load_factor == Approx(80).epsilon(0.01));  // stretching rotations nothing here
   CHECK(std::isnan(held.find("g")->plies.at(1).load_factor));
   CHECK(held.find("g")->plies.at(1).use == Approx(0.5).epsilon(0.01));
   std::string rows;

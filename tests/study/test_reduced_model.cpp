@@ -69,17 +69,17 @@ TEST_CASE("reduced model: without imperfection the critical load, with one what 
   CHECK(none.load_factor == Approx(model.critical).epsilon(1e-3));
   double last = model.critical;
   for (const double w : {0.5, 1.0, 2.0}) {
-    const auto foretold = analysis::reduced_peak(model, w * Eigen::VectorXd::Unit(3, 0)),
+    const auto predicted = analysis::reduced_peak(model, w * Eigen::VectorXd::Unit(3, 0)),
                reversed = analysis::reduced_peak(model, -w * Eigen::VectorXd::Unit(3, 0));
-    REQUIRE(foretold.found);
-    CHECK(foretold.load_factor < last);
-    CHECK(reversed.load_factor == Approx(foretold.load_factor).epsilon(1e-6));
-    last = foretold.load_factor;
+    REQUIRE(predicted.found);
+    CHECK(predicted.load_factor < last);
+    CHECK(reversed.load_factor == Approx(predicted.load_factor).epsilon(1e-6));
+    last = predicted.load_factor;
     const auto path = run(
         mast(4, fmt::format(dent, w) + step("lba", "LBA", "load = \"push\"\nmodes = 3") +
                     step("fall", "GNIA", "loads_of = \"lba\"\nimperfection = \"dent\"\nstop = { first_loss = true }")));
     INFO(w);
-    CHECK(foretold.load_factor == Approx(path_of(path, "fall").peak_load_factor).epsilon(0.01));
+    CHECK(predicted.load_factor == Approx(path_of(path, "fall").peak_load_factor).epsilon(0.01));
   }
 }
 
@@ -98,7 +98,7 @@ TEST_CASE("reduced model: two modes of a round structure have no direction of th
   for (int k = 0; k < 2; ++k) {
     const Eigen::VectorXd& shape = modes[static_cast<std::size_t>(k)].shape;
     double along = 0, across = 0, most = 0;
-    for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) {
+    for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeDofs) {
       across = std::max(across, std::abs(shape[n + 1 - k]));
       most = std::max(most, shape[n + k]);
       along = std::min(along, shape[n + k]);
@@ -115,7 +115,8 @@ TEST_CASE("reduced model: two modes of a round structure have no direction of th
   CHECK(std::abs(term(model, {0, 0, 0, 1})) < 0.02 * own);
 }
 
-TEST_CASE("reduced model: the worst of screened mixes is worse than the first mode, and as foretold", "[study][fast]") {
+TEST_CASE("reduced model: the worst of screened mixes is worse than the first mode, and as predicted",
+          "[study][fast]") {
   const auto spec =
       io::parse_study(mast(4, step("lba", "LBA", "load = \"push\"\nmodes = 4") +
                                   "\n[[imperfections]]\nname = \"dent\"\nmode_of = \"lba\"\namplitude = 1\n" +
@@ -126,17 +127,17 @@ TEST_CASE("reduced model: the worst of screened mixes is worse than the first mo
   study::Sweep sweep(spec, spec.sweeps.front(), {});
   const auto all = sweep.screened();
   REQUIRE(all.mixes.size() >= 108);
-  for (std::size_t k = 1; k < all.mixes.size(); ++k) CHECK(all.mixes[k - 1].foretold <= all.mixes[k].foretold);
+  for (std::size_t k = 1; k < all.mixes.size(); ++k) CHECK(all.mixes[k - 1].predicted <= all.mixes[k].predicted);
   const auto again = sweep.screened();
-  CHECK(again.mixes.front().foretold == all.mixes.front().foretold);
+  CHECK(again.mixes.front().predicted == all.mixes.front().predicted);
   const auto few = study::unlike(all.mixes, 1);
   const auto steps = sweep.worst(few, {});
   REQUIRE(steps.size() == 3);
-  CHECK(steps[2].result.load_factor() == Approx(few[0].foretold).epsilon(0.01));
+  CHECK(steps[2].result.load_factor() == Approx(few[0].predicted).epsilon(0.01));
   CHECK(steps[2].result.load_factor() <= steps[0].result.load_factor() * 1.0001);
 }
 
-TEST_CASE("reduced model: what it cannot tell is said", "[study][fast]") {
+TEST_CASE("reduced model: what it cannot report is said", "[study][fast]") {
   // a shallow arch under a pressure that bends it: a limit point, no bifurcation
   const std::string text =
       head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 20") +
@@ -151,7 +152,7 @@ TEST_CASE("reduced model: what it cannot tell is said", "[study][fast]") {
 }
 
 TEST_CASE("modes: signs and axes of pairs do not hang on the mesh, its numbering or the place", "[study][fast]") {
-  // a drum under outer pressure, its axis turned by the angle and moved far away: modes come in pairs
+  // a drum under outer pressure, its axis rotated by the angle and moved far away: modes come in pairs
   const auto drum = [](int around, double start, const std::string& away) {
     return run(head() +
                fmt::format("[[panels]]\nname = \"skin\"\nmaterial = \"m\"\nthickness = 1\nform = \"cylinder\"\n"

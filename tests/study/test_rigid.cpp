@@ -85,7 +85,7 @@ TEST_CASE("rigid: an arch that does not shorten has the load of its formula", "[
 }
 
 TEST_CASE("rigid: links and springs have the closed answers, small and large", "[study][fast]") {
-  // a rigid bar on a turning spring: P = k / L, and P L sin t + H L cos t = k t on the path
+  // a rigid bar on a rotational spring: P = k / L, and P L sin t + H L cos t = k t on the path
   const double stiffness = 2e6, length = 1000, push = 20;
   const double shift = GENERATE(0.0, 3e4);
   CAPTURE(shift);
@@ -99,7 +99,7 @@ TEST_CASE("rigid: links and springs have the closed answers, small and large", "
                      step("side", "LA", "load = \"h\"") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
                      step("g", "GNA", "preload_of = \"side\"\nload = \"p\"\nstop = { watch = \"top\", value = 700 }"));
   CHECK(factor(r) == Approx(stiffness / length / 1000).epsilon(1e-6));
-  CHECK(largest_movement(r, "side") == Approx(push * length * length / stiffness).epsilon(1e-6));
+  CHECK(largest_displacement(r, "side") == Approx(push * length * length / stiffness).epsilon(1e-6));
   int looked = 0;
   for (const auto& i : path_of(r).increments) {
     const double t = std::asin(i.watched[0] / length);
@@ -169,10 +169,10 @@ TEST_CASE("rigid: bars, and what they share", "[study][fast]") {
                      step("b", "LBA", "load = \"p\"\nmodes = 1"));
   CHECK(factor(r) == Approx(3 * 500 / 1000.0).epsilon(1e-9));
   CHECK(r.find("la")->linear->bar_forces[0] == Approx(-1000).epsilon(1e-9));
-  CHECK(largest_movement(r) < 1e-7);  // a millionth of what it would be
+  CHECK(largest_displacement(r) < 1e-7);  // a millionth of what it would be
 }
 
-TEST_CASE("rigid: what cannot be is told", "[study][fast]") {
+TEST_CASE("rigid: what cannot be is reported", "[study][fast]") {
   const auto study = [](const std::string& material, const std::string& rigid, const std::string& more = "") {
     return head() + material + rectangle(10, 10) + member("c", "[0, 0, 0]", "[0, 0, 500]", rigid) + more +
            support("\"c.start\"", "\"all\"") + action("p", force("\"c.end\"", "[0, 0, -1]")) +
@@ -201,7 +201,7 @@ TEST_CASE("rigid: an arm of a yielding material does not yield, what it is joine
 }
 
 TEST_CASE("rigid: thin plates have the classical load, however thick they are", "[study]") {
-  // simply supported, square, pressed one way: k = 4
+  // simply supported, square, in compression one way: k = 4
   const double thickness = GENERATE(2.0, 20.0);
   const std::string faces = GENERATE("four", "nine");
   CAPTURE(thickness, faces);

@@ -45,13 +45,13 @@ TEST_CASE("shared work: factors of the load reversed are sought where asked for,
           "[study][fast]") {
   const auto shown = run(plate(kBoth));
   CHECK(shown.find("b")->buckling->sought_negative);
-  const auto turned = run(
+  const auto rotated = run(
       plate(step("b", "LBA", "load = \"pull\"\nmodes = 2") +
             action("pull", "{ kind = \"force\", at = \"p.end\", force = [1000, 0, 0], distribution = \"total\" }")));
-  const auto& r = *turned.find("b")->buckling;
+  const auto& r = *rotated.find("b")->buckling;
   if (r.modes.empty()) {
     CHECK(r.sought_negative);
-    CHECK(told(turned.find("b")->warnings, "with the load reversed the structure would buckle at"));
+    CHECK(told(rotated.find("b")->warnings, "with the load reversed the structure would buckle at"));
   }
   REQUIRE(shown.find("b")->buckling->modes.size() == 4);
   const auto never = run(plate(step("b", "LBA", "load = \"p\"\nmodes = 4\nreversed_load = \"leave-out\"")));

@@ -25,7 +25,8 @@ std::string propped(const std::string& prop, const std::string& analyses, const 
 constexpr double kBend = 200000 * 20.0 * 30 * 30 * 30 / 12;
 }  // namespace
 
-TEST_CASE("stages: a bar is pulled and pressed again and again, every turning point exact", "[study][fast]") {
+TEST_CASE("stages: a bar is in tension and in compression again and again, every point of reversal exact",
+          "[study][fast]") {
   const auto [hardening, forces] = GENERATE(Catch::Generators::table<std::string, std::vector<double>>({
       {"kinematic", {31488, -30528, 33408, -27648, 33888}},
       {"isotropic", {31488, -35688.96, 41473.84, -43915.94, 46642.66}},
@@ -103,7 +104,7 @@ TEST_CASE("stages: taken off past its peak and loaded again, a strut comes back 
   CHECK(std::abs(off.watched[0]) == Approx(2.221335).epsilon(5e-3));
   CHECK(std::abs(last.watched[0]) == Approx(12).epsilon(1e-9));
   CHECK(last.load_factor == Approx(75571.52).epsilon(2e-3));
-  // loading again turns where unloading began
+  // loading again rotations where unloading began
   REQUIRE(path.stages[2].peak_is_limit_point);
   CHECK(path.increments.at(static_cast<std::size_t>(path.stages[2].peak)).load_factor ==
         Approx(past.load_factor).epsilon(1e-4));
@@ -111,7 +112,7 @@ TEST_CASE("stages: taken off past its peak and loaded again, a strut comes back 
   CHECK(past.plastic_strain == off.plastic_strain);
 }
 
-TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds where the structure stands",
+TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds where the structure is",
           "[study][fast]") {
   const auto prop = [](const std::string& during) {
     return "[[supports]]\nname = \"prop\"\nat = \"b.end\"\nrestrain = [\"z\"]\nactive_in = " + during + "\n";
@@ -143,7 +144,7 @@ TEST_CASE("stages: a prop that is taken away lets go, one that comes later holds
     // the second load on the propped beam, on top of the first on the cantilever
     CHECK(end_of(path, 1).watched[1] == Approx(2 * 5e9 / (6 * kBend) + 3 * 7 * 8e9 / (768 * kBend)).epsilon(1e-3));
   }
-  SECTION("under the held part only, by a path and by linear buckling") {
+  SECTION("under the constant part only, by a path and by linear buckling") {
     const std::string held = step("dead", "LA", "load = \"q\"");
     const auto r = run(propped(prop("[\"constant\"]"), held + step("g", "GNA",
                                                                    "preload_of = \"dead\"\nload = \"p\"\n"
@@ -192,8 +193,9 @@ TEST_CASE("stages: loads whose factors have very different sizes follow each oth
   CHECK(cuts < 6);
 }
 
-TEST_CASE("stages: membrane preload, a plate that may widen while it is pressed and is held when it buckles",
-          "[study][fast]") {
+TEST_CASE(
+    "stages: membrane preload, a plate that may widen while it is in compression and is restrained when it buckles",
+    "[study][fast]") {
   // a strip between rollers that carry no friction while the load grows: no stress across, held: nu times the load
   const auto factor = [](const std::string& during) {
     const auto r =
@@ -210,7 +212,8 @@ TEST_CASE("stages: membrane preload, a plate that may widen while it is pressed 
   CHECK(factor("") == Approx(classic / 1.3).epsilon(0.01));  // (1 + 1)^2 / (1 + nu)
 }
 
-TEST_CASE("control: load factors and movements are met exactly, a movement leads over a limit point", "[study][fast]") {
+TEST_CASE("control: load factors and displacements are met exactly, a displacement leads over a limit point",
+          "[study][fast]") {
   // a shallow two-bar truss that snaps through
   const std::string roof = head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
                            "[[bars]]\nname = \"a\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [1000, "
@@ -253,7 +256,7 @@ TEST_CASE("control: load factors and movements are met exactly, a movement leads
   CHECK(path_of(few, "few").stop_reason.find("factorisations done") != std::string::npos);
 }
 
-TEST_CASE("springs: force against movement by a curve, with a gap, slipping and unloading", "[study][fast]") {
+TEST_CASE("springs: force against displacement by a curve, with a gap, slipping and unloading", "[study][fast]") {
   // a stiff bar hangs on a spring; the load moves it along
   const auto result = [](const std::string& curve, const std::string& analyses) {
     return run(head() + profile("r", kBar) + member("a", "[0, 0, 0]", "[100, 0, 0]", "elements = 1") +
@@ -274,7 +277,7 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
     CHECK(end_of(path, 2).watched[1] == Approx(30).epsilon(1e-9));
     CHECK(end_of(path, 0).spring_forces.at(0)[0] == Approx(50).epsilon(1e-9));
   }
-  SECTION("along the curve over a gap, by a movement") {
+  SECTION("along the curve over a gap, by a displacement") {
     const auto r = result(
         "points = [[-1, -500], [0, 0], [0.001, 0.001], [3, 0.01], [4, 1000.01]], unloading = "
         "\"along-curve\"",
@@ -284,7 +287,7 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
     CHECK(path_of(r, "g").usable());
     CHECK(path_of(r, "g").increments.back().watched[0] == Approx(3.5).epsilon(1e-6));
   }
-  SECTION("what is wrong is told") {
+  SECTION("what is wrong is reported") {
     const auto text = [&](const std::string& curve) {
       try {
         (void)result(curve, step("g", "GNA", "load = \"p\""));
@@ -301,8 +304,9 @@ TEST_CASE("springs: force against movement by a curve, with a gap, slipping and 
   }
 }
 
-TEST_CASE("residual stresses: in balance before anything grows, weaker as they press, told where they do not balance",
-          "[study][fast]") {
+TEST_CASE(
+    "residual stresses: in balance before anything grows, weaker as they press, reported where they do not balance",
+    "[study][fast]") {
   const auto strut = [](const std::string& residual) {
     return run(
         "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 210000\n"
@@ -320,11 +324,11 @@ TEST_CASE("residual stresses: in balance before anything grows, weaker as they p
   const double plain = path_of(strut(""), "g").peak_load_factor;
   const auto rolled = strut(on("pattern = \"rolled-i\""));
   const auto& path = path_of(rolled, "g");
-  // about the weak axis the tips of the flanges, pressed already, yield early
+  // about the weak axis the tips of the flanges, in compression already, yield early
   CHECK(path.peak_load_factor < 0.93 * plain);
   CHECK(path.peak_load_factor > 0.7 * plain);
   CHECK(path.increments[0].plastic_strain == 0);
-  CHECK(path.increments[0].largest_movement < 1e-2);
+  CHECK(path.increments[0].largest_displacement < 1e-2);
   bool told = false;
   for (const auto& remark : rolled.model->remarks)
     told = told || remark.find("residual stresses of 'a'") != std::string::npos;
@@ -335,13 +339,13 @@ TEST_CASE("residual stresses: in balance before anything grows, weaker as they p
                 ? ""
                 : on("stress = \"abs(z) > 70 ? 117.5 * (1 - abs(y) / 37.5) : 117.5 * (abs(z) / 35 - 1)\""));
   CHECK(path_of(expressed, "g").peak_load_factor == Approx(path.peak_load_factor).epsilon(1e-6));
-  // pulled all over: the member shortens until nothing is left of it
+  // in tension all over: the member shortens until nothing is left of it
   const auto pulled = strut(on("stress = 40"));
-  CHECK(path_of(pulled, "g").increments[0].largest_movement == Approx(40.0 / 210000 * 3000).epsilon(1e-3));
+  CHECK(path_of(pulled, "g").increments[0].largest_displacement == Approx(40.0 / 210000 * 3000).epsilon(1e-3));
   CHECK(path_of(pulled, "g").peak_load_factor == Approx(plain).epsilon(1e-4));
 }
 
-TEST_CASE("residual stresses of panels: a pulled band beside a weld presses the rest", "[study][fast]") {
+TEST_CASE("residual stresses of panels: a in tension band beside a weld presses the rest", "[study][fast]") {
   const auto r = run(
       "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = 200000\n"
       "poisson_ratio = 0.3\nyield_stress = 235\nyielding = { law = \"perfect\" }\n" +
@@ -358,7 +362,7 @@ TEST_CASE("residual stresses of panels: a pulled band beside a weld presses the 
   CHECK(path.usable());
   // in balance along the strips from the beginning: nothing yields, hardly anything moves
   CHECK(path.increments[0].plastic_strain == 0);
-  CHECK(path.increments[0].largest_movement < 0.05);
+  CHECK(path.increments[0].largest_displacement < 0.05);
   CHECK(path.increments[0].peaks.at(0).stress == Approx(200).epsilon(0.12));
   CHECK(path.increments.back().plastic_strain == 0);
 }
@@ -382,7 +386,7 @@ TEST_CASE("pretension: a bar too short pulls at what holds it", "[study][fast]")
   CHECK(path_of(soft, "g").increments.back().watched[0] == Approx(2500).epsilon(1e-3));
 }
 
-TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
+TEST_CASE("stages: what is wrong is reported with its place", "[study][fast]") {
   const std::string ok = step("g", "GNA", "stages = [{ name = \"one\", load = \"p\", to_load_factor = 1 }]");
   const auto [study, wanted] = GENERATE_COPY(Catch::Generators::table<std::string, std::string>({
       {propped("[[supports]]\nat = \"b.end\"\nrestrain = [\"z\"]\nactive_in = [\"two\"]\n", ok),
@@ -396,7 +400,7 @@ TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
        "cannot be named 'constant'"},
       {propped("", step("g", "GNA", "stages = []")), "there is no stage"},
       {propped("", step("g", "GNA", "load = \"p\"\nstages = [{ load = \"p\", to_load_factor = 1 }]")),
-       "every stage says what grows"},
+       "every stage says the variable load"},
       {propped("", step("g", "GNA", "stages = [{ unload = \"p\", to_load_factor = 1 }]")),
        "means load and to_load_factor = 0"},
       {propped("", step("g", "GNA", "load = \"p\"\ncontrol = \"displacement\"")), "the watch that leads"},
@@ -413,7 +417,7 @@ TEST_CASE("stages: what is wrong is told with its place", "[study][fast]") {
 }
 
 namespace {
-/// Two cantilevers along x, apart in y, loads p and q downwards at their tips; their tips' movements are watched.
+/// Two cantilevers along x, apart in y, loads p and q downwards at their tips; their tips' displacements are watched.
 std::string pair_of(const std::string& couplings, const std::string& analyses) {
   return head() + profile("r", kBar) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 4") +
          member("b", "[0, 500, 0]", "[1000, 500, 0]", "elements = 4") + support("\"a.start\"", "\"all\"") +
@@ -431,7 +435,7 @@ const analysis::CouplingForce& coupling(const std::vector<analysis::CouplingForc
 }
 }  // namespace
 
-TEST_CASE("couplings: a multiple of a point's movement, and what each coupling carries", "[study][fast]") {
+TEST_CASE("couplings: a multiple of a point's displacement, and what each coupling carries", "[study][fast]") {
   const std::string point = "point = [500, 250, 0]\ndofs = [\"z\"]\n";
   const auto r = run(
       pair_of(alike("one", "\"a.end\"", point) + alike("other", "\"b.end\"", point + "factor = -2\n"),
@@ -456,11 +460,12 @@ TEST_CASE("couplings: a multiple of a point's movement, and what each coupling c
   CHECK(std::abs(path.increments.back().energy_gap) < 2e-3 * path.increments.back().external_work);
 }
 
-TEST_CASE("couplings: tips that turn alike turn alike at any size", "[study][fast]") {
-  const auto r = run(pair_of(
-      alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "dofs = [\"rotations\"]\n"),
-      watch("turn-a", "at = \"a.end\"\nabout = [0, 1, 0]") + watch("turn-b", "at = \"b.end\"\nabout = [0, 1, 0]") +
-          step("g", "GNA", "load = \"p\"\nfirst_step = 2000\nstop = { watch = \"a\", value = 500 }")));
+TEST_CASE("couplings: tips that rotate alike rotation alike at any size", "[study][fast]") {
+  const auto r =
+      run(pair_of(alike("tie", "{ any = [\"a.end\", \"b.end\"] }", "dofs = [\"rotations\"]\n"),
+                  watch("rotation-a", "at = \"a.end\"\nabout = [0, 1, 0]") +
+                      watch("rotation-b", "at = \"b.end\"\nabout = [0, 1, 0]") +
+                      step("g", "GNA", "load = \"p\"\nfirst_step = 2000\nstop = { watch = \"a\", value = 500 }")));
   const auto& last = path_of(r).increments.back();
   CHECK(last.watched[2] > 0.5);
   CHECK(last.watched[3] == Approx(last.watched[2]).epsilon(1e-12));
@@ -493,12 +498,12 @@ TEST_CASE("couplings: one that comes later ties what has moved as it lies", "[st
   if (kind == "equal") CHECK(other == Approx(one).epsilon(1e-12));
 }
 
-TEST_CASE("couplings: what nodes cannot share is told", "[study][fast]") {
+TEST_CASE("couplings: what nodes cannot share is reported", "[study][fast]") {
   const auto [more, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {"dofs = [\"turn\"]", "'dofs' has no 'turn'"},
-      {"dofs = [\"z\"]\nfactor = 2", "a multiple of whose movement is not said"},
+      {"dofs = [\"turn\"]", "'dofs' has no 'rotation'"},
+      {"dofs = [\"z\"]\nfactor = 2", "a multiple of whose displacement is not said"},
       {"dofs = [\"z\", \"rotations\"]\npoint = [0, 0, 9]\nfactor = 2", "rotations are shared as they are"},
-      {"dofs = [\"z\"]\npoint = [0, 0, 9]\nfactor = 0", "no times the movement of a point is none"},
+      {"dofs = [\"z\"]\npoint = [0, 0, 9]\nfactor = 0", "no times the displacement of a point is none"},
   }));
   CHECK(complaint_of(pair_of(alike("tie", "\"a.end\"", more), step("la", "LA", "load = \"p\""))).find(told) !=
         std::string::npos);

@@ -117,7 +117,7 @@ TEST_CASE("chain: load given by a combination, amplitude by thickness and by len
   const auto r = run(text);
   CHECK(r.complete());
   CHECK_DIGITS(r.find("collapse")->imperfection->largest, 1.5, 12, "an absolute length");
-  CHECK(r.find("buckling")->growing.terms.size() == 2);
+  CHECK(r.find("buckling")->variable.terms.size() == 2);
 }
 
 TEST_CASE("advice: slips of units are noticed", "[study][fast]") {
@@ -159,7 +159,7 @@ TEST_CASE("chain: an imperfection from a mode that was not found skips its analy
   CHECK_FALSE(r.complete());
 }
 
-TEST_CASE("check: parts, masses, totals and free movements without solving", "[study][fast]") {
+TEST_CASE("check: parts, masses, totals and mechanisms without solving", "[study][fast]") {
   const auto spec = io::parse_study(
       with(small_study(), "restrain = [\"x\", \"y\", \"z\", \"rz\"]", "restrain = [\"x\", \"y\", \"z\"]"),
       "bench.toml");
@@ -189,8 +189,8 @@ TEST_CASE("chain: buckling about the last stable state of a path, verdicts by gr
   const auto& at = path.increments.at(static_cast<std::size_t>(about.spec.increment));
   CHECK(at.negative_pivots == 0);
   // the shape in place is nearly that of collapse, so it is not far off; near limit points it is (see the advice)
-  const double foretold = at.load_factor + about.buckling->modes.at(0).load_factor;
-  CHECK(std::abs(foretold / path.peak_load_factor - 1) < 0.1);
+  const double predicted = at.load_factor + about.buckling->modes.at(0).load_factor;
+  CHECK(std::abs(predicted / path.peak_load_factor - 1) < 0.1);
   const auto& asked = *result.find("asked");
   REQUIRE(asked.verdicts.size() == 2);
   CHECK(!asked.verdicts[0].met);
@@ -222,13 +222,13 @@ TEST_CASE("study: a perfect strut leaves its axis at the bifurcation when the st
   REQUIRE(path.usable());
   CHECK(path.branched);
   CHECK_FALSE(path.peak_is_unstable());
-  CHECK(path.increments.back().largest_movement > 50);
+  CHECK(path.increments.back().largest_displacement > 50);
   CHECK(path.increments.back().negative_pivots == 0);
   CHECK(test::told(r.find("p")->warnings, "left the primary way"));
   CHECK_THAT(io::results_json(r), Catch::Contains("\"parent\": " + std::to_string(path.first_loss)));
 }
 
-TEST_CASE("study: a way at the bifurcation that is none is told at its place", "[study][fast]") {
+TEST_CASE("study: a way at the bifurcation that is none is reported at its place", "[study][fast]") {
   const auto bad = GENERATE(std::string("at_bifurcation = \"branches\""),
                             std::string("at_bifurcation = \"branch\"\ncontrol = \"load\""));
   const std::string text = test::head() + test::step("p", "GNA", "load = \"push\"\n" + bad);

@@ -51,7 +51,7 @@ TEST_CASE("swing: two bars snap through, overshoot by their energy and come to r
   const double load = last.load_factor * unit, begin = path.increments.at(last.number - 1).watched[0];
   double far = last.watched[0];
   while (load * (far - begin) > stored_at(far) - stored_at(begin)) far += 0.01;
-  const double beyond = (swing.largest_movement - last.watched[0]) / (far - last.watched[0]);
+  const double beyond = (swing.largest_displacement - last.watched[0]) / (far - last.watched[0]);
   if (damping < 0.05) {
     CHECK(beyond < 1);
     CHECK(beyond > 0.9);

@@ -18,7 +18,7 @@ using base::Vec3;
 
 namespace {
 const std::string kFlat = "shape = \"rectangle\"\nwidth = 20\nheight = 30";
-/// A cantilever column, pressed at its head; buckles at 10.3613 and 23.3078 times the load.
+/// A cantilever column, in compression at its head; buckles at 10.3613 and 23.3078 times the load.
 std::string column(const std::string& more) {
   return "[study]\ntitle = \"trial\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = "
          "210000\npoisson_ratio = "
@@ -74,7 +74,8 @@ TEST_CASE("path: ends at the first loss when asked, and after a clear peak by it
 }
 
 TEST_CASE("path: under moments that keep their axes nothing is called a loss of stability", "[study][fast]") {
-  // a strip rolled up to a full turn: the symmetric part of the tangent turns indefinite, which proves nothing
+  // a strip rolled up to a full revolution: the symmetric part of the tangent rotations indefinite, which proves
+  // nothing
   const auto r =
       run(head() + profile("r", "shape = \"rectangle\"\nwidth = 20\nheight = 10") +
           member("a", "[0, 0, 0]", "[1000, 0, 0]") + support("\"a.start\"", "\"all\"") +
@@ -91,7 +92,7 @@ TEST_CASE("path: under moments that keep their axes nothing is called a loss of 
   CHECK_FALSE(told(r.find("g")->warnings, "the structure would leave it"));
 }
 
-TEST_CASE("path: first yield is located and told", "[study][fast]") {
+TEST_CASE("path: first yield is located and reported", "[study][fast]") {
   const auto r = run(column("") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
                      "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 5\n" +
                      step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 9 }"));
@@ -126,9 +127,10 @@ TEST_CASE("buckling: a material that yields at once ends no search for when", "[
   CHECK(r.find("b")->base->yield.load_factor < 1e-11);
 }
 
-TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pulled is left out and told",
+TEST_CASE("buckling: no mode of a in compression structure is hidden, what is only in tension is omitted and reported",
           "[study][fast]") {
-  // a plate pressed at one node of its far edge: the stress there grows with refinement, the factor must not vanish
+  // a plate in compression at one node of its far edge: the stress there grows with refinement, the factor must not
+  // vanish
   const auto plate = [](const char* divisions, const std::string& window) {
     return run(head() + panel("s", "[0, 0, 0]", "[600, 0, 0]", "[0, 300, 0]", divisions, "", 8) +
                support("\"s.start\"", "[\"x\", \"y\", \"z\"]") + support("{ free_edges = true }", "[\"z\"]") +
@@ -138,7 +140,7 @@ TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pull
   const auto fine = plate("[48, 24]", "");
   CHECK(factor(fine) == Approx(factor(plate("[48, 24]", "below = 100"))).epsilon(1e-6));
   CHECK(fine.find("b")->buckling->modes[0].strain < 0.1);
-  // steep two bars, both pressed: far beyond what strains allow, but pressed, so told and not denied
+  // steep two bars, both in compression: far beyond what strains allow, but in compression, so reported and not denied
   const auto steep =
       run(head() + profile("r", "shape = \"rectangle\"\nwidth = 10\nheight = 10") +
           "\n[[bars]]\nname = \"l\"\nmaterial = \"m\"\nprofile = \"r\"\nfrom = [0, 0, 0]\nto = [100, 0, 800]\n"
@@ -153,15 +155,15 @@ TEST_CASE("buckling: no mode of a pressed structure is hidden, what is only pull
   CHECK(pulled.find("b")->buckling->left_out[0].strain > 0.1);
 }
 
-TEST_CASE("buckling: a frame says the same wherever it stands, turned, mirrored or far away", "[study][fast]") {
+TEST_CASE("buckling: a frame says the same wherever it is, rotated, mirrored or far away", "[study][fast]") {
   // two equal posts share the work: which one is named first is not for rounding to say
-  const auto frame = [](const Eigen::Matrix3d& turn, const Vec3& to) {
+  const auto frame = [](const Eigen::Matrix3d& rotation, const Vec3& to) {
     const auto v = [&](const Vec3& way) {
-      const Vec3 t = turn * way;
+      const Vec3 t = rotation * way;
       return fmt::format("[{}, {}, {}]", t.x(), t.y(), t.z());
     };
     const auto at = [&](const Vec3& point) {
-      const Vec3 t = turn * point + to;
+      const Vec3 t = rotation * point + to;
       return fmt::format("[{}, {}, {}]", t.x(), t.y(), t.z());
     };
     const auto post = [&](const char* name, double x) {
@@ -180,17 +182,17 @@ TEST_CASE("buckling: a frame says the same wherever it stands, turned, mirrored 
   };
   const auto plain = run(frame(Eigen::Matrix3d::Identity(), Vec3::Zero()));
   CHECK(words(plain, 0).substr(0, 1) == "a");
-  const auto turn =
+  const auto rotation =
       GENERATE(as<Vec3>{}, Vec3(0, 0, 0.7), Vec3(1.1, 0, 0), Vec3(0.5, -0.9, 2), Vec3(0, 1.5707963267948966, 0));
   const double mirror = GENERATE(1.0, -1.0);
   const Vec3 to = GENERATE(as<Vec3>{}, Vec3::Zero(), Vec3(2e6, -3e6, 1.0 / 3));
-  const Eigen::Matrix3d placed = base::exponential(turn).toRotationMatrix() * Vec3(mirror, 1, 1).asDiagonal();
+  const Eigen::Matrix3d placed = base::exponential(rotation).toRotationMatrix() * Vec3(mirror, 1, 1).asDiagonal();
   const auto r = run(frame(placed, to));
   for (std::size_t m = 0; m < 4; ++m) {
     CHECK(factor(r, m + 1) == Approx(factor(plain, m + 1)).epsilon(1e-7));
     CHECK(words(r, m) == words(plain, m));
   }
-  const auto total = r.find("b")->growing_total.force;
+  const auto total = r.find("b")->variable_total.force;
   CHECK((total - placed * Vec3(0, 3, -25)).norm() < 1e-9);
 }
 
@@ -211,14 +213,14 @@ TEST_CASE("buckling: loads that cause no forces, and loads that balance each oth
   CHECK(moment.find("la")->linear->imbalance < 1e-8);
 }
 
-TEST_CASE("movements hold their freedom only where they act", "[study][fast]") {
+TEST_CASE("displacements hold their degree of freedom only where they act", "[study][fast]") {
   const auto r =
       run(column("") + action("push", "{ kind = \"displacement\", at = \"a.end\", dof = \"y\", value = 1 }") +
           action("f", force("\"a.end\"", "[0, 1000, 0]")) + step("moved", "LA", "load = \"push\"") +
           step("la", "LA", "load = \"f\"") + step("b", "LBA", "load = \"p\"\nmodes = 1") +
           step("both", "LBA", "preload_of = \"moved\"\nload = \"p\"\nmodes = 1"));
-  CHECK(largest_movement(r, "moved") == Approx(1).epsilon(1e-6));
-  CHECK(largest_movement(r) > 30);
+  CHECK(largest_displacement(r, "moved") == Approx(1).epsilon(1e-6));
+  CHECK(largest_displacement(r) > 30);
   CHECK(factor(r) == Approx(10.3613).epsilon(1e-3));
   CHECK(factor(r, 1, "both") > 1.5 * factor(r));
 }
@@ -244,7 +246,7 @@ TEST_CASE("modes of members go by the outline of their sections", "[study][fast]
           step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"turned\"\nstop = { increments = 2 }"));
   const auto& seeded = *r.find("g");
   double axis = 0, twist = 0;
-  for (const auto& m : seeded.imperfection->movement) axis = std::max(axis, m.norm());
+  for (const auto& m : seeded.imperfection->displacement) axis = std::max(axis, m.norm());
   for (const auto& e : seeded.geometry->line_elements)
     for (const double t : e.twist) twist = std::max(twist, std::abs(t));
   CHECK(axis < 1e-3);
@@ -277,7 +279,7 @@ TEST_CASE("imperfections: an amplitude for every mode, or a mix that is scaled a
 
 TEST_CASE("springs between nodes that lie apart act as if they lay in one place, unless they are links",
           "[study][fast]") {
-  // a post held at its head by a spring of finite length to a fixed post: P = k L for a rigid post
+  // a post restrained at its head by a spring of finite length to a fixed post: P = k L for a rigid post
   const auto held = [](const std::string& more) {
     return factor(run(
         "[study]\ntitle = \"t\"\nformat = 1\nunits = { force = \"N\", length = \"mm\" }\n[materials.m]\nyoungs_modulus = "
@@ -346,7 +348,7 @@ TEST_CASE("hand checks: ends and axis of a member in a plane frame, and shear wh
     const char* plane;
     std::string from, to, foot, head, push;
   };
-  // pinned in the plane, whatever the plane; out of it everything is held
+  // pinned in the plane, whatever the plane; out of it everything is restrained
   for (const auto& row : {Row{"xz", "[0, 0, 0]", "[0, 0, 900]", "[\"x\", \"z\"]", "[\"x\"]", "[0, 0, -1]"},
                           Row{"xy", "[0, 0, 0]", "[900, 0, 0]", "[\"x\", \"y\"]", "[\"y\"]", "[-1, 0, 0]"}})
     for (const std::string section : {"shape = \"circular-hollow\"\ndiameter = 60\nthickness = 4",
@@ -461,7 +463,7 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
   CHECK(told(warnings(soft + post), "is it given in GPa"));
   CHECK(told(warnings(head() + post), "towards the global x axis"));
   CHECK_FALSE(told(warnings(head() + post + buckle), "second order matters"));  // a unit load is there to be multiplied
-  CHECK_FALSE(told(warnings(head() + post + buckle), "movements before buckling"));
+  CHECK_FALSE(told(warnings(head() + post + buckle), "displacements before buckling"));
   CHECK(
       told(warnings(head() + post + buckle + "\n[[imperfections]]\nname = \"i\"\nmode_of = \"b\"\namplitude = 2000\n" +
                     step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\nstop = { increments = 1 }")),
@@ -477,7 +479,7 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
                               support("\"s.start\"", "\"all\"") +
                               "\n[[springs]]\nname = \"k\"\nat = \"s.end\"\nstiffness = [0, 0, 10, 0, 0, 0]\n" +
                               action("p", "{ kind = \"gravity\" }");
-  CHECK(told(warnings(head() + springs), "stands at each of 5 nodes"));
+  CHECK(told(warnings(head() + springs), "is at each of 5 nodes"));
   // an arch with clamped ends under pressure that follows: nothing is free there
   const std::string arch =
       profile("r", kFlat) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "via = [500, 0, 200]") +

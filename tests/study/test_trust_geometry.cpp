@@ -21,11 +21,11 @@ double second_moment(const std::string& member_text, const std::string& push) {
   const auto r = run(head() + profile("r", kFlat) + member_text + support("\"a.start\"", "\"all\"") +
                      action("p", force("\"a.end\"", push)) + step("la", "LA", "load = \"p\""));
   const double shear = 1000 / (200000 / 2.6 * 500);
-  return 1e9 / (3 * 200000 * (largest_movement(r) / 100 * 1 - shear));
+  return 1e9 / (3 * 200000 * (largest_displacement(r) / 100 * 1 - shear));
 }
 }  // namespace
 
-TEST_CASE("standing: no rounding turns a section, wherever its member stands", "[study][fast]") {
+TEST_CASE("standing: no rounding rotations a section, wherever its member is", "[study][fast]") {
   const double about_y = 20 * 27000.0 / 12, about_z = 30 * 8000.0 / 12;
   struct Post {
     const char *from, *to, *push;
@@ -55,7 +55,7 @@ TEST_CASE("standing: the rule in a sentence", "[base][fast]") {
   CHECK(axes.determinant() == archway::test::but_for_rounding(1));
 }
 
-TEST_CASE("standing: copies stand as their originals, turned or mirrored, and an imperfection turns nothing",
+TEST_CASE("standing: copies stand as their originals, rotated or mirrored, and an imperfection rotations nothing",
           "[study][fast]") {
   const std::string posts = head() + profile("r", kFlat) + member("a", "[500, 0, 0]", "[500, 0, 1000]") +
                             "\n[[copies]]\nparts = \"a\"\nrotate = { axis = [[0, 0, 0], [0, 0, 1]], angle_deg = 90 }\n"
@@ -76,13 +76,13 @@ TEST_CASE("standing: copies stand as their originals, turned or mirrored, and an
             action("p", force("\"a.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"\nmodes = 1") +
             "\n[[imperfections]]\nname = \"bow\"\nmode_of = \"b\"\namplitude = 10\n" +
             step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"bow\"\nstop = { load_factor = 20000 }"));
-    return r.find("g")->path->increments.back().largest_movement;
+    return r.find("g")->path->increments.back().largest_displacement;
   };
-  CHECK_DIGITS(collapse(""), collapse("up = [1, 0, 0]"), 8, "a bow of a hundredth does not turn the section");
+  CHECK_DIGITS(collapse(""), collapse("up = [1, 0, 0]"), 8, "a bow of a hundredth does not rotate the section");
 }
 
 namespace {
-/// A skin stiffened by an angle that stands on it: its foot lies on the skin.
+/// A skin stiffened by an angle that is on it: its foot lies on the skin.
 std::string stiffened(const std::string& bond, const std::string& more = "", const char* lift = "0") {
   return head() + panel("skin", "[0, -50, 0]", "[400, 0, 0]", "[0, 100, 0]", "[20, 10]", "", 2) +
          panel("foot", fmt::format("[0, 0, {}]", lift), "[400, 0, 0]", "[0, 20, 0]", "[20, 2]", "", 2) +
@@ -96,7 +96,7 @@ const std::string kGlue =
 
 TEST_CASE("bonds: a bonded part stays joined to its own neighbours", "[study][fast]") {
   const auto held = support("{ on = \"skin\", x = 0 }", "\"all\"");
-  // the foot glued on with matching nodes is a skin of twice the thickness there; the web stands on it either way
+  // the foot glued on with matching nodes is a skin of twice the thickness there; the web is on it either way
   const double glued = factor(run(stiffened(kGlue, held, "2")));
   const double torn =
       factor(run(head() + panel("skin", "[0, -50, 0]", "[400, 0, 0]", "[0, 100, 0]", "[20, 10]", "", 2) + held +
@@ -143,7 +143,7 @@ TEST_CASE("bonds: supports, rigid heads and second bonds on bonded nodes hold be
                     side = support("{ on = \"skin\", x = 0 }", "\"all\"");
   const double all = factor(run(stiffened(kGlue, end)));
   CHECK(all > 0);
-  // held in its own direction only where the foot ends: the condition of the bond is kept by the skin below
+  // restrained in its own direction only where the foot ends: the condition of the bond is kept by the skin below
   const double one = factor(run(stiffened(kGlue, side + support("{ on = \"foot\", x = 400 }", "[\"z\"]"))));
   const double skin =
       factor(run(stiffened(kGlue, side + support("{ on = \"skin\", box = [[400, 0, 0], [400, 20, 0]] }", "[\"z\"]"))));
@@ -156,7 +156,7 @@ TEST_CASE("bonds: supports, rigid heads and second bonds on bonded nodes hold be
   CHECK_DIGITS(twice, factor(run(stiffened(kGlue, side))), 6, "the same bond twice says nothing new");
 }
 
-TEST_CASE("bonds: edges whose meshes differ are joined and told, crossings, doubles and loose parts are told",
+TEST_CASE("bonds: edges whose meshes differ are joined and reported, crossings, doubles and loose parts are reported",
           "[study][fast]") {
   const auto joined = [](const char* divisions, const std::string& more = "") {
     return head() + panel("a", "[0, 0, 0]", "[1000, 0, 0]", "[0, 500, 0]", "[8, 4]") +
@@ -166,7 +166,7 @@ TEST_CASE("bonds: edges whose meshes differ are joined and told, crossings, doub
   const auto loose = run(joined("[8, 4]", "grading = [{ towards = \"start\", ratio = 4 }]"));
   CHECK(told(loose.check.remarks, "meet along an edge with meshes that differ"));
   CHECK(loose.check.warnings.empty());
-  CHECK(largest_movement(loose) == Approx(largest_movement(run(joined("[8, 4]")))).epsilon(0.01));
+  CHECK(largest_displacement(loose) == Approx(largest_displacement(run(joined("[8, 4]")))).epsilon(0.01));
 
   struct Slip {
     std::string text, words;
@@ -209,11 +209,11 @@ TEST_CASE("resultants: what is printed is what acts, over every kind of tie and 
             "\n[[bonds]]\nname = \"b\"\ndependent = \"t.start\"\nindependent = \"s\"\nlargest_gap = 5\n" +
             support("\"s.start\"", "\"all\""),
         "{ kind = \"edge\", at = \"t.start\", force = [10, 0, -5], distribution = \"total\" }"}}));
-  if (loads.empty()) return;  // nodes on one line cannot be spread over: told elsewhere
+  if (loads.empty()) return;  // nodes on one line cannot be spread over: reported elsewhere
   const auto r =
       run(text + action("p", loads) + step("la", "LA", "load = \"p\"") + step("b", "LBA", "load = \"p\"\nmodes = 1"));
   INFO(text);
-  for (const auto& total : {r.find("la")->growing_total, r.find("b")->growing_total, r.find("la")->linear->applied,
+  for (const auto& total : {r.find("la")->variable_total, r.find("b")->variable_total, r.find("la")->linear->applied,
                             r.check.actions[0].about_origin})
     CHECK((total.force - Vec3(10, 0, -5)).norm() < 1e-9);
   CHECK((r.find("la")->linear->reacted.force + Vec3(10, 0, -5)).norm() < 1e-6);
@@ -227,13 +227,13 @@ TEST_CASE("joints: the point of a coupling is a node of its own, totals on curve
   // a plate hung on its middle node by a rigid cap over its rim only: the middle stays as it is
   const std::string plate = head() + panel("s", "[0, 0, 0]", "[400, 0, 0]", "[0, 400, 0]", "[4, 4]");
   const auto sag = [&](const char* at) {
-    return largest_movement(run(plate +
-                                fmt::format("\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = {}\nat = "
-                                            "{{ any = [\"s.start\", \"s.end\"] }}\n",
-                                            at) +
-                                support("\"cap\"", "\"all\"") +
-                                action("p", force("{ on = \"s\", near = [200, 200, 0] }", "[0, 0, -1]")) +
-                                step("la", "LA", "load = \"p\"")));
+    return largest_displacement(run(plate +
+                                    fmt::format("\n[[couplings]]\nname = \"cap\"\nkind = \"rigid\"\npoint = {}\nat = "
+                                                "{{ any = [\"s.start\", \"s.end\"] }}\n",
+                                                at) +
+                                    support("\"cap\"", "\"all\"") +
+                                    action("p", force("{ on = \"s\", near = [200, 200, 0] }", "[0, 0, -1]")) +
+                                    step("la", "LA", "load = \"p\"")));
   };
   CHECK_DIGITS(sag("[200, 200, 0]"), sag("[200, 200, 300]"), 8, "an existing node at the point is not taken for it");
 
@@ -245,7 +245,7 @@ TEST_CASE("joints: the point of a coupling is a node of its own, totals on curve
           support("\"tube.left\"", "\"all\"") +
           action("p", "{ kind = \"edge\", at = \"tube.right\", force = [0, 0, -1000], distribution = \"total\" }") +
           step("la", "LA", "load = \"p\""));
-  CHECK_DIGITS(-ring.find("la")->growing_total.force.z(), 1000, 12, "the total is the total");
+  CHECK_DIGITS(-ring.find("la")->variable_total.force.z(), 1000, 12, "the total is the total");
 
   for (const char* shape : {"[[panels]]\nname = \"t\"\nmaterial = \"m\"\nthickness = 5\nform = \"cylinder\"\n",
                             "[[solids]]\nname = \"t\"\nmaterial = \"m\"\nbody = \"tube\"\nwall_thickness = 5\n"}) {
@@ -257,7 +257,7 @@ TEST_CASE("joints: the point of a coupling is a node of its own, totals on curve
   }
 }
 
-TEST_CASE("geometry: a dimension far too large is told once in short, not for every element", "[study][fast]") {
+TEST_CASE("geometry: a dimension far too large is reported once in short, not for every element", "[study][fast]") {
   const auto wrong = io::parse_study(
       head() + panel("wall", "[0, 0, 0]", "[400, 0, 0]", "[0, 300, 0]", "[20, 10]") +
           panel("far", "[0, 0, 0]", "[999999999, 0, 0]", "[0, 0, 10]", "[2, 2]") + support("\"wall.left\"", "\"all\"") +
@@ -275,7 +275,8 @@ TEST_CASE("geometry: a dimension far too large is told once in short, not for ev
 }
 
 TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is pushed", "[study][fast]") {
-  // a strip pressed and bent sideways far beyond small movements; its loaded edge shares x, the far corner y as well
+  // a strip in compression and bent sideways far beyond small displacements; its loaded edge shares x, the far corner y
+  // as well
   const auto strip = [](const std::string& at, const std::string& share, const std::string& side = "y") {
     return head() + panel("s", "[0, 0, 0]", "[200, 0, 0]", "[0, 60, 0]", "[10, 3]", "", 2) +
            support("\"s.start\"", "\"all\"") +
@@ -285,7 +286,7 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
            step("g", "GNA", "load = \"p\"\nfirst_step = 0.2\ntolerance = 1e-9\nstop = { load_factor = 1 }");
   };
   const auto end_of = [](const study::StudyResult& r) {
-    return r.find("g")->path->increments.back().movement(*r.model);
+    return r.find("g")->path->increments.back().displacement(*r.model);
   };
   const auto share = std::string("dofs = [\"x\", \"z\"]");
   const auto first = run(strip("{ near = [200, 0, 0] }", share)), second = run(strip("{ near = [200, 60, 0] }", share));
@@ -297,7 +298,7 @@ TEST_CASE("alike: an edge stays straight at any size, whichever of its nodes is 
     most = std::max(most, std::abs(u[model::row(n) + 2]));
   }
   CHECK(most > 15);
-  // pushed at the other corner, the shared movement is the same: the force acts on all
+  // pushed at the other corner, the shared displacement is the same: the force acts on all
   CHECK((u - v).norm() < 1e-6 * u.norm());
   CHECK_THROWS_WITH(run(strip("\"s.end\"", "")), Catch::Contains("does not say what its nodes share"));
   CHECK_THROWS_WITH(run(strip("{ near = [200, 0, 0] }", share, "x")),

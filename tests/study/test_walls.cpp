@@ -22,7 +22,7 @@ std::string material(double poisson_ratio, const std::string& more = "") {
       "{}\ndensity = 8e-9\n{}\n",
       poisson_ratio, more);
 }
-/// A pressed plate on simple supports that starts with a wave, with walls as `walls` says.
+/// A in compression plate on simple supports that starts with a wave, with walls as `walls` says.
 std::string plate(const std::string& faces, double thickness, const std::string& walls, const std::string& kind,
                   const std::string& more) {
   return material(0.3, kind == "GNIA" ? "" : "yield_stress = 250\nyielding = { law = \"perfect\" }") +
@@ -63,7 +63,7 @@ TEST_CASE("walls: thicker everywhere is another thickness, to the digit, for eve
   REQUIRE(a.size() == b.size());
   for (std::size_t k = 0; k < a.size(); ++k) {
     CHECK(b[k].load_factor == Approx(a[k].load_factor).epsilon(1e-8));
-    CHECK(b[k].largest_movement == Approx(a[k].largest_movement).epsilon(1e-8));
+    CHECK(b[k].largest_displacement == Approx(a[k].largest_displacement).epsilon(1e-8));
     CHECK(b[k].plastic_strain == Approx(a[k].plastic_strain).margin(1e-9));
   }
   CHECK(with.find("g")->imperfection->largest == Approx(0.4).epsilon(1e-9));  // that of what moves
@@ -154,7 +154,7 @@ TEST_CASE("walls: maps, tables and random fields of thickness", "[study][fast]")
   CHECK(squares == Approx(0.01).epsilon(0.2));  // about fifteen patches a sample, less what means over elements take
 }
 
-TEST_CASE("walls: what cannot be a thickness is told", "[study][fast]") {
+TEST_CASE("walls: what cannot be a thickness is reported", "[study][fast]") {
   const auto base = head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 60") +
                     member("post", "[0, 0, 0]", "[0, 0, 3000]") +
                     panel("thin", "[900, 0, 0]", "[300, 0, 0]", "[0, 300, 0]", "[4, 4]") +

@@ -13,20 +13,20 @@ const analysis::PathResult& path_of(const study::StudyResult& r, const std::stri
 constexpr double kRigidity = 200000.0 * 40 * 8 / 12, kLength = 1000;  // E I of a strip of 40 x 2
 /// A strip rolled up by a moment at its end; load factor 1 makes a full circle.
 std::string strip(const std::string& watches, const std::string& analysis, const std::string& more = "",
-                  double turns = 1) {
+                  double rotations = 1) {
   return head() + profile("r", "shape = \"rectangle\"\nwidth = 40\nheight = 2\n" + more) +
          member("a", "[0, 0, 0]", "[1000, 0, 0]", "elements = 20\nup = [0, 0, 1]") + support("\"a.start\"", "\"all\"") +
          action("p", fmt::format("{{ kind = \"force\", at = \"a.end\", moment = [0, {:.17g}, 0] }}",
-                                 -2 * M_PI * turns * kRigidity / kLength)) +
+                                 -2 * M_PI * rotations * kRigidity / kLength)) +
          watches + analysis;
 }
 std::string watch(const std::string& name, const std::string& what) {
   return "\n[[watches]]\nname = \"" + name + "\"\n" + what + "\n";
 }
-const std::string kTurn = watch("tip", "at = \"a.end\"\nabout = [0, -1, 0]");
+const std::string kRotation = watch("tip", "at = \"a.end\"\nabout = [0, -1, 0]");
 }  // namespace
 
-TEST_CASE("watch: a rotation counts on over several turns, leads and ends a path", "[study][fast]") {
+TEST_CASE("watch: a rotation counts on over several revolutions, leads and ends a path", "[study][fast]") {
   // pure moments of a member that is stiff or rigid in shear, by every control
   const auto [shear, control] = GENERATE(Catch::Generators::table<std::string, std::string>({
       {"", "control = \"displacement\"\ncontrol_watch = \"tip\"\n"},
@@ -36,20 +36,20 @@ TEST_CASE("watch: a rotation counts on over several turns, leads and ends a path
       {"shear_deformation = false", "control = \"load\"\n"},
   }));
   CAPTURE(shear, control);
-  const double turns = GENERATE(0.75, -1.5, 2.0);
-  CAPTURE(turns);
-  const auto r = run(
-      strip(kTurn,
-            step("g", "GNA",
-                 "load = \"p\"\n" + control +
-                     fmt::format("stop = {{ watch = \"tip\", value = {:.17g}, increments = 300 }}", turns * 2 * M_PI)),
-            shear, turns < 0 ? -1 : 1));
+  const double rotations = GENERATE(0.75, -1.5, 2.0);
+  CAPTURE(rotations);
+  const auto r = run(strip(
+      kRotation,
+      step("g", "GNA",
+           "load = \"p\"\n" + control +
+               fmt::format("stop = {{ watch = \"tip\", value = {:.17g}, increments = 300 }}", rotations * 2 * M_PI)),
+      shear, rotations < 0 ? -1 : 1));
   const auto& last = path_of(r).increments.back();
   CAPTURE(path_of(r).message);
   CHECK(path_of(r).usable());
-  CHECK(last.watched[0] == Approx(turns * 2 * M_PI).epsilon(1e-8));
-  CHECK(last.load_factor == Approx(std::abs(turns)).epsilon(2e-4));  // twenty elements of three nodes
-  CHECK(last.stored_energy == Approx(0.5 * kRigidity * std::pow(turns * 2 * M_PI, 2) / kLength).epsilon(4e-4));
+  CHECK(last.watched[0] == Approx(rotations * 2 * M_PI).epsilon(1e-8));
+  CHECK(last.load_factor == Approx(std::abs(rotations)).epsilon(2e-4));  // twenty elements of three nodes
+  CHECK(last.stored_energy == Approx(0.5 * kRigidity * std::pow(rotations * 2 * M_PI, 2) / kLength).epsilon(4e-4));
 }
 
 TEST_CASE("watch: every kind ends a path and asks for states at its value, and changes nothing of it",
@@ -66,7 +66,7 @@ TEST_CASE("watch: every kind ends a path and asks for states at its value, and c
       {"bearing", "reaction = \"1\"\nabout = [0, 1, 0]", [&](double f) { return f * all; }},
       {"closer", "at = \"a.end\"\nrelative_to = \"a.start\"",
        [&](double f) { return kLength - std::abs(kLength * std::sin(M_PI * f) / (M_PI * f)); }},
-      {"turn", "at = \"a.end\"\nabout = [0, -1, 0]", [&](double f) { return 2 * M_PI * f; }},
+      {"rotation", "at = \"a.end\"\nabout = [0, -1, 0]", [&](double f) { return 2 * M_PI * f; }},
       {"along", "at = \"a.end\"\ndirection = [-1, 0, 0]",
        [&](double f) { return kLength * (1 - std::sin(2 * M_PI * f) / (2 * M_PI * f)); }},
   };
@@ -146,8 +146,8 @@ TEST_CASE("watch: what cannot be watched, or lead, is refused with its place", "
       {watch("e", "energy = \"kinetic\""), "", "'energy' of this watch point is 'kinetic'"},
       {watch("e", "energy = \"stored\""), "control = \"displacement\"\ncontrol_watch = \"x\"\n",
        "no watch point named 'x'"},
-      {kTurn, "stop = { value = 3 }\n", "'value' needs the watch that reads it"},
-      {kTurn, "stop = { watch = \"tip\", value = 0 }\n", "must not be zero"},
+      {kRotation, "stop = { value = 3 }\n", "'value' needs the watch that reads it"},
+      {kRotation, "stop = { watch = \"tip\", value = 0 }\n", "must not be zero"},
   }));
   INFO(words);
   CHECK_THAT(complaint_of(strip(watches, step("g", "GNA", "load = \"p\"\n" + analysis))), Catch::Contains(words));
@@ -181,7 +181,7 @@ TEST_CASE("watch: first contact is located, for every control, gap and load", "[
 }
 
 TEST_CASE("watch: a strut that sways to a guard goes on there, by every control to one state", "[study][fast]") {
-  // its tip is held by the guard from 30 on: stiff where it was soft, and the path has a corner
+  // its tip is restrained by the guard from 30 on: stiff where it was soft, and the path has a corner
   const double across = GENERATE(0.5, 2.0, 10.0);
   const auto kind = GENERATE(as<std::string>(), "GNA", "GMNA");
   CAPTURE(across, kind);

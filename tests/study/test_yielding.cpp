@@ -25,7 +25,7 @@ std::string cantilever(const std::string& more, const std::string& head, const s
 constexpr double kLimit = 250 * 20 * 30 * 30 / 4.0 / 600;
 }  // namespace
 
-TEST_CASE("yield: plastic limit load of a cantilever, wherever it stands and whatever the hardening is called",
+TEST_CASE("yield: plastic limit load of a cantilever, wherever it is and whatever the hardening is called",
           "[study][fast]") {
   const std::string limit = step("limit", "MNA", "load = \"p\"");
   const auto [from, to, across, up] =
@@ -34,7 +34,7 @@ TEST_CASE("yield: plastic limit load of a cantilever, wherever it stands and wha
           {"[0, 0, 0]", "[0, 0, 600]", "[1, 0, 0]", "[1, 0, 0]"},                   // standing
           {"[600, 0, 0]", "[0, 0, 0]", "[0, 0, 1]", "[0, 0, 1]"},                   // mirrored
           {"[3e6, -2e6, 4e5]", "[3000600, -2e6, 4e5]", "[0, 0, -1]", "[0, 0, 1]"},  // far away
-          {"[0, 0, 0]", "[360, 480, 0]", "[-0.8, 0.6, 0]", "[-0.8, 0.6, 0]"},       // turned
+          {"[0, 0, 0]", "[360, 480, 0]", "[-0.8, 0.6, 0]", "[-0.8, 0.6, 0]"},       // rotated
       }));
   INFO(from);
   const auto r = run(cantilever(limit, head_with(kPerfect), from, to, across, up));
@@ -63,7 +63,7 @@ TEST_CASE("yield: all ways to say the same curve give the same path", "[study][f
   const auto& wanted = run(cantilever(push, head_with("{ law = \"bilinear\", tangent_ratio = 0.01 }")));
   const auto& got = run(cantilever(push, head_with(how)));
   const auto &a = path_of(wanted, "g").increments.back(), &b = path_of(got, "g").increments.back();
-  CHECK_DIGITS(b.largest_movement, a.largest_movement, 6, "movement");
+  CHECK_DIGITS(b.largest_displacement, a.largest_displacement, 6, "displacement");
   CHECK_DIGITS(b.plastic_strain, a.plastic_strain, 6, "plastic strain");
   CHECK(a.plastic_strain > 0.001);
 }
@@ -74,13 +74,13 @@ TEST_CASE("yield: what never yields follows the elastic path, and its copy with 
                            step("yields", "GMNA", "copy_of = \"elastic\"");
   const auto strong = run(cantilever(both, head_with(kPerfect, 1e6)));
   const auto &a = path_of(strong, "elastic").increments.back(), &b = path_of(strong, "yields").increments.back();
-  CHECK_DIGITS(b.largest_movement, a.largest_movement, 9, "movement");
+  CHECK_DIGITS(b.largest_displacement, a.largest_displacement, 9, "displacement");
   CHECK(b.plastic_strain == 0);
   CHECK(path_of(strong, "yields").first_yield.part == -1);
   CHECK(a.flow.empty());
   const auto weak = run(cantilever(both, head_with(kPerfect)));
-  CHECK(path_of(weak, "yields").increments.back().largest_movement >
-        1.01 * path_of(weak, "elastic").increments.back().largest_movement);
+  CHECK(path_of(weak, "yields").increments.back().largest_displacement >
+        1.01 * path_of(weak, "elastic").increments.back().largest_displacement);
   // the elastic one still says from where on it is too strong, the other does not
   const auto says = [&](const char* name) {
     return told(weak.find(name)->warnings, "which is elastic, is too strong");
@@ -101,7 +101,7 @@ TEST_CASE("yield: first yield is found on the way, whatever the steps", "[study]
   CHECK(yield.place.x() < 60);
 }
 
-TEST_CASE("yield: held loads may yield the structure already", "[study][fast]") {
+TEST_CASE("yield: constant loads may yield the structure already", "[study][fast]") {
   const std::string loads = action("q", force("\"a.end\"", "[0, 0, -1500]"));
   const auto r = run(cantilever(loads + step("s", "LA", "load = \"q\"") +
                                     step("g", "GMNA", "preload_of = \"s\"\nload = \"p\"\nstop = { load_factor = 125 }"),
@@ -113,7 +113,7 @@ TEST_CASE("yield: held loads may yield the structure already", "[study][fast]") 
   CHECK(path.increments.back().load_factor == but_for_rounding(125));
 }
 
-TEST_CASE("yield: every part tells how far it has yielded, and strains too large are told", "[study][fast]") {
+TEST_CASE("yield: every part reports how far it has yielded, and strains too large are reported", "[study][fast]") {
   const std::string second =
       member("b", "[0, 200, 0]", "[600, 200, 0]", "elements = 4") + support("\"b.start\"", "\"all\"");
   const auto r =
@@ -156,7 +156,7 @@ TEST_CASE("yield: first yield with residual stresses is where the most stressed 
   const double squash = 235 * r.find("g")->model->profiles.at(0).area / 1000;
   CHECK(path.first_yield.load_factor == Approx(c.left * squash).epsilon(1e-3));
   // the pattern is in balance: nothing moves before anything acts
-  CHECK(path.increments.at(0).largest_movement < 1e-9);
+  CHECK(path.increments.at(0).largest_displacement < 1e-9);
   CHECK(path.increments.at(0).plastic_strain == 0.0);
 }
 
@@ -216,8 +216,8 @@ TEST_CASE("yield: small displacements follow a table as it is given, large ones 
   const auto& last = path_of(r).increments.back();
   REQUIRE(last.load_factor == Approx(1));
   // 250 N/mm^2 on the section as it was: a plastic strain of 0.05 and 250 / 200 000 elastic, by either measure
-  CHECK(last.largest_movement == Approx(100 * (0.05 + 250.0 / 200000)).epsilon(2e-2));
-  if (kind == "MNA") CHECK(last.largest_movement > 100 * (0.05 + 250.0 / 200000) * (1 - 1e-6));
+  CHECK(last.largest_displacement == Approx(100 * (0.05 + 250.0 / 200000)).epsilon(2e-2));
+  if (kind == "MNA") CHECK(last.largest_displacement > 100 * (0.05 + 250.0 / 200000) * (1 - 1e-6));
   CHECK(told(r.find("g")->model->remarks, "true stress over logarithmic strain"));
 }
 
@@ -242,22 +242,23 @@ TEST_CASE("yield: small displacements follow a table of true stress as it is giv
              two = pull("{ stress_measure = \"true-stress\"" + points);
   CHECK(path_of(one).first_yield.load_factor == Approx(0.8).epsilon(1e-5));
   CHECK(path_of(two).first_yield.load_factor == Approx(0.8).epsilon(1e-5));
-  CHECK(path_of(two).increments.back().largest_movement ==
-        Approx(path_of(one).increments.back().largest_movement).epsilon(1e-9));
+  CHECK(path_of(two).increments.back().largest_displacement ==
+        Approx(path_of(one).increments.back().largest_displacement).epsilon(1e-9));
   CHECK(told(two.find("g")->model->remarks, "first yield comes at a load 0.1 % lower") == (part == "rod"));
 
   const auto none = pull("");
-  CHECK(path_of(none).increments.back().largest_movement >= 0.125 * (1 - 1e-9));  // 250 N/mm^2, and Poisson's share
-  CHECK(path_of(none).increments.back().largest_movement == Approx(0.125).epsilon(1e-3));
+  CHECK(path_of(none).increments.back().largest_displacement >= 0.125 * (1 - 1e-9));  // 250 N/mm^2, and Poisson's share
+  CHECK(path_of(none).increments.back().largest_displacement == Approx(0.125).epsilon(1e-3));
   CHECK(told(none.find("g")->warnings, "no material yields: this MNA is linear"));
 }
 
-TEST_CASE("yield: bonded walls of a yielding material have the same path, however they are turned", "[study][fast]") {
+TEST_CASE("yield: bonded walls of a yielding material have the same path, however they are rotated", "[study][fast]") {
   // straight from the drawing the bonded walls carry strains of pure rounding: they are no strains
   const auto path = [](const std::string& faces, double angle, double load) {
-    const Eigen::Matrix3d turn = (Eigen::AngleAxisd(angle, Eigen::Vector3d(1, 2, 3).normalized())).toRotationMatrix();
+    const Eigen::Matrix3d rotation =
+        (Eigen::AngleAxisd(angle, Eigen::Vector3d(1, 2, 3).normalized())).toRotationMatrix();
     const auto v = [&](double x, double y, double z) {
-      const Eigen::Vector3d w = turn * Eigen::Vector3d(x, y, z);
+      const Eigen::Vector3d w = rotation * Eigen::Vector3d(x, y, z);
       return fmt::format("[{:.17g}, {:.17g}, {:.17g}]", w.x(), w.y(), w.z());
     };
     const std::string kind = "element_nodes = " + nodes_of(faces);
@@ -272,7 +273,7 @@ TEST_CASE("yield: bonded walls of a yielding material have the same path, howeve
     REQUIRE(path_of(r).stop_reason.find("load factor") != std::string::npos);
     const auto& last = path_of(r).increments.back();
     CHECK(last.plastic_strain > 1e-4);
-    return last.largest_movement;
+    return last.largest_displacement;
   };
   const std::string faces = GENERATE("three", "four", "nine");
   CAPTURE(faces);

@@ -19,21 +19,21 @@ struct Evaluation {
 
 inline Evaluation evaluate(const elements::Batch& batch, const State& state, int element,
                            const VectorXd* linear = nullptr) {
-  const int n = batch.freedom_count();
+  const int n = batch.dof_count();
   Evaluation e{VectorXd::Constant(n, NAN), MatrixXd::Constant(n, n, NAN), MatrixXd::Constant(n, n, NAN)};
   (void)batch.evaluate(state, &element, 1, {e.force.data(), e.tangent.data(), e.geometric.data()},
                        {linear, nullptr, nullptr});
   return e;
 }
 
-inline VectorXd random_step(Eigen::Index size, double move, double turn, std::mt19937& random) {
+inline VectorXd random_step(Eigen::Index size, double move, double rotation, std::mt19937& random) {
   std::uniform_real_distribution<double> uniform(-1, 1);
   VectorXd step(size);
-  for (Eigen::Index i = 0; i < size; ++i) step[i] = uniform(random) * (i % model::kNodeFreedoms < 3 ? move : turn);
+  for (Eigen::Index i = 0; i < size; ++i) step[i] = uniform(random) * (i % model::kNodeDofs < 3 ? move : rotation);
   return step;
 }
 
-/// Turns the whole state about the origin and shifts it.
+/// Rotations the whole state about the origin and shifts it.
 inline State moved_rigidly(State state, const Vec3& spin, const Vec3& shift) {
   const Eigen::Quaterniond r = base::exponential(spin);
   for (std::size_t n = 0; n < state.position.size(); ++n) {
@@ -50,10 +50,10 @@ inline State moved_rigidly(State state, const Vec3& spin, const Vec3& shift) {
 template <class Force>
 MatrixXd difference_tangent(const elements::Batch& batch, const State& state, int element, double length,
                             const Force& force_at, double share = 1e-6) {
-  const int n = batch.freedom_count();
+  const int n = batch.dof_count();
   MatrixXd k(n, n);
   for (int j = 0; j < n; ++j) {
-    const int width = batch.freedoms_per_node();
+    const int width = batch.dofs_per_node();
     const double h = j % width < 3 ? share * length : share;
     VectorXd step = VectorXd::Zero(model::row(state.position.size()));
     step[model::row(batch.nodes(element)[j / width]) + j % width] = h;
@@ -69,10 +69,10 @@ inline MatrixXd difference_tangent(const elements::Batch& batch, const State& st
                             [&](const State& at) { return evaluate(batch, at, element).force; });
 }
 
-/// Change of an element's energy with every freedom of its own, what its points remember held.
+/// Change of an element's energy with every degree of freedom of its own, what its points remember held.
 inline VectorXd difference_force(const elements::Batch& batch, const State& state, int element, double length,
                                  const double* memory) {
-  const int n = batch.freedom_count(), width = batch.freedoms_per_node();
+  const int n = batch.dof_count(), width = batch.dofs_per_node();
   VectorXd f(n);
   for (int j = 0; j < n; ++j) {
     const double h = 1e-6 * (j % width < 3 ? length : 1);
@@ -112,15 +112,15 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
     CHECK(batch.energy(state, element).stored > 0);
     CHECK(batch.energy(state, element).dissipated == 0);
 
-    // a turn of 300 degrees turns the force and changes nothing else
+    // a rotation of 300 degrees rotations the force and changes nothing else
     const Vec3 spin = Vec3(1, -2, 0.5).normalized() * (300.0 * M_PI / 180.0);
-    const Evaluation turned = evaluate(batch, moved_rigidly(state, spin, Vec3(3, 1, -2) * length), element);
+    const Evaluation rotated = evaluate(batch, moved_rigidly(state, spin, Vec3(3, 1, -2) * length), element);
     const Eigen::Matrix3d r = base::exponential(spin).toRotationMatrix();
-    const int width = batch.freedoms_per_node();
+    const int width = batch.dofs_per_node();
     for (int i = 0; i < batch.nodes_per_element(); ++i)
       for (int k = 0; k + 3 <= width; k += 3) {
         const int at = width * i + k;
-        CHECK((turned.force.segment<3>(at) - r * e.force.segment<3>(at)).norm() <= 1e-9 * e.force.norm());
+        CHECK((rotated.force.segment<3>(at) - r * e.force.segment<3>(at)).norm() <= 1e-9 * e.force.norm());
       }
 
     // rigid motion of the reference leaves it free of force
@@ -149,13 +149,13 @@ inline void check_element_contract(const elements::Batch& batch, const State& re
 
 /// What elements keep besides when their points remember: tangents of flow and of unloading by differences, partial
 /// outputs, runs of several, the same trial twice, and a committed memory that nothing touches.
-/// \param size  of movements that make the points flow
+/// \param size  of displacements that make the points flow
 inline void check_memory_contract(const elements::Batch& batch, const State& reference, double size, double length,
                                   unsigned seed) {
   std::mt19937 random(seed);
   INFO("seed " << seed);
   REQUIRE(batch.memory_size() > 0);
-  const int n = batch.freedom_count();
+  const int n = batch.dof_count();
   std::vector<double> committed(batch.memory_size());
   batch.start_memory(committed.data());
   const auto virgin = committed;

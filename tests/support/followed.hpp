@@ -10,7 +10,7 @@ namespace archway::test {
 inline analysis::PathResult followed(const model::Model& model) {
   const analysis::System system(model);
   analysis::PathOptions options;
-  options.growing = model.load_named("push");
+  options.variable = model.load_named("push");
   options.newton.residual_tolerance = 1e-8;
   options.stop.load_factor = 1;
   auto path = analysis::follow_path(system, options);

@@ -47,13 +47,13 @@ inline void add_brick(model::Model& m, const std::string& name, bool quadratic) 
   });
 }
 
-inline void hold(model::Model& m, const std::vector<int>& nodes, const std::vector<int>& freedoms) {
+inline void hold(model::Model& m, const std::vector<int>& nodes, const std::vector<int>& dofs) {
   for (const int n : nodes)
-    for (const int f : freedoms) m.supports.push_back({n, f, "held"});
+    for (const int f : dofs) m.supports.push_back({n, f, "held"});
 }
 
-/// Rectangular column (width along y, height along z) on the x axis, pressed by 1 N at x = L, pinned at both ends in
-/// the x-z plane and held from leaving it. The action is called "press".
+/// Rectangular column (width along y, height along z) on the x axis, in compression by 1 N at x = L, pinned at both
+/// ends in the x-z plane and held from leaving it. The action is called "press".
 inline model::Model pinned_column(double length, double width, double height, int elements,
                                   double youngs_modulus = 200000) {
   model::Model m = with_material(youngs_modulus);

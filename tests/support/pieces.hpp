@@ -62,10 +62,10 @@ inline study::StudyResult run(const std::string& text) {
 inline double factor(const study::StudyResult& result, std::size_t mode = 1, const std::string& name = "b") {
   return result.find(name)->buckling->modes.at(mode - 1).load_factor;
 }
-inline double largest_movement(const study::StudyResult& result, const std::string& name = "la") {
+inline double largest_displacement(const study::StudyResult& result, const std::string& name = "la") {
   const auto& u = result.find(name)->linear->displacement;
   double most = 0;
-  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeFreedoms) most = std::max(most, u.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < u.size(); n += model::kNodeDofs) most = std::max(most, u.segment<3>(n).norm());
   return most;
 }
 inline bool told(const std::vector<std::string>& list, const std::string& piece) {

@@ -169,7 +169,7 @@ TEST_CASE("theory: laws between formulas", "[theory][fast]") {
                      {"length", 200 * r},
                      {"modes", 1}},
                     {{"load", "lateral-pressure"}})[0] == Approx(ring).epsilon(1e-3));
-  // what is held takes its share: along and across of a square plate with one half wave each way
+  // the constant load takes its share: along and across of a square plate with one half wave each way
   const double free = critical_of("plate", with(kPlate, {{"modes", 1}}), {})[0];
   CHECK(critical_of("plate", with(kPlate, {{"held_across", free / 4}, {"modes", 1}}), {})[0] ==
         Approx(0.75 * free).epsilon(1e-9));
@@ -214,7 +214,7 @@ TEST_CASE("theory: what standards leave of a critical load", "[theory][fast]") {
   CHECK(column_reduction(1.0, "b") == Approx(0.597023192).epsilon(1e-8));
   CHECK(column_reduction(2.5, "d") == Approx(0.121367256).epsilon(1e-8));
   CHECK(column_reduction(0.2, "a0") == 1.0);
-  // medium-length cylinders of the standard against the classical load they stand for
+  // medium-length cylinders of the standard against the classical load they are for
   const auto axial = standard_axial(210000, 500, 1, 1000, Fabrication::normal);
   CHECK(axial.critical_stress == archway::test::but_for_rounding(0.605 * 210000.0 / 500));
   const auto pressure = standard_pressure(210000, 500, 1, 1000, Fabrication::normal, RimPair::round);
@@ -229,7 +229,7 @@ TEST_CASE("theory: what standards leave of a critical load", "[theory][fast]") {
   CHECK(standard_axial(210000, 500, 1, 1000, Fabrication::excellent).reduction > axial.reduction);
 }
 
-TEST_CASE("theory: every formula tells what it takes, and refuses what it cannot use", "[theory][fast]") {
+TEST_CASE("theory: every formula reports what it takes, and refuses what it cannot use", "[theory][fast]") {
   for (const auto& f : formulas()) {
     CAPTURE(f.name);
     CHECK_FALSE(f.title.empty());

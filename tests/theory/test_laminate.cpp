@@ -36,14 +36,14 @@ TEST_CASE("laminate: stiffnesses of known stacks, and what symmetry makes zero",
   CHECK_FALSE(laminate_stiffness(lay({0, 90})).coupling.isZero(1.0));
 }
 
-TEST_CASE("laminate: turned axes, one layer of metal and a quasi-isotropic stack", "[theory][fast]") {
-  // the same stack with its plies turned is the stack seen from axes turned the other way
-  const auto whole = laminate_stiffness(lay({10, 55, -20})), turned = laminate_stiffness(lay({40, 85, 10}));
-  const auto seen = whole.in_axes_turned(-30 * M_PI / 180);
-  CHECK((seen.membrane - turned.membrane).norm() < 1e-9 * turned.membrane.norm());
-  CHECK((seen.coupling - turned.coupling).norm() < 1e-9 * turned.membrane.norm());
-  CHECK((seen.bending - turned.bending).norm() < 1e-9 * turned.bending.norm());
-  CHECK((seen.shear - turned.shear).norm() < 1e-9 * turned.shear.norm());
+TEST_CASE("laminate: rotated axes, one layer of metal and a quasi-isotropic stack", "[theory][fast]") {
+  // the same stack with its plies rotated is the stack seen from axes rotated the other way
+  const auto whole = laminate_stiffness(lay({10, 55, -20})), rotated = laminate_stiffness(lay({40, 85, 10}));
+  const auto seen = whole.in_axes_rotated(-30 * M_PI / 180);
+  CHECK((seen.membrane - rotated.membrane).norm() < 1e-9 * rotated.membrane.norm());
+  CHECK((seen.coupling - rotated.coupling).norm() < 1e-9 * rotated.membrane.norm());
+  CHECK((seen.bending - rotated.bending).norm() < 1e-9 * rotated.bending.norm());
+  CHECK((seen.shear - rotated.shear).norm() < 1e-9 * rotated.shear.norm());
   const double e = 70000, nu = 0.3, g = e / 2.6;
   const auto metal = laminate_stiffness({{e, e, nu, g, g, g, 2, 33, 0}});
   CHECK(metal.bending(0, 0) == archway::test::but_for_rounding(e * 8 / (12 * 0.91)));

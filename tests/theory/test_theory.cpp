@@ -257,20 +257,20 @@ TEST_CASE("section: closed cells, shear areas and plastic moduli by hand", "[the
   CHECK_DIGITS(
       section_properties("tee", {{"width", 50}, {"height", 60}, {"flange", 10}, {"web", 10}}).plastic_modulus_y,
       500 * 5 + 500 * 25, 9, "the axis lies between flange and web");
-  // turning a section changes nothing but the angle
+  // rotation a section changes nothing but the angle
   const double c = std::cos(0.7), d = std::sin(0.7);
   const ThinWalled zed = {{{0, 0}, {0, 120}, {-55, 0}, {55, 120}}, {{0, 1, 4}, {0, 2, 4}, {1, 3, 4}}};
-  ThinWalled turned = zed;
-  for (auto& [y, z] : turned.points) std::tie(y, z) = std::make_pair(c * y - d * z, d * y + c * z);
-  const auto p = thin_walled_properties(zed), q = thin_walled_properties(turned);
+  ThinWalled rotated = zed;
+  for (auto& [y, z] : rotated.points) std::tie(y, z) = std::make_pair(c * y - d * z, d * y + c * z);
+  const auto p = thin_walled_properties(zed), q = thin_walled_properties(rotated);
   CHECK_DIGITS(q.principal_major, p.principal_major, 12, "invariant");
   CHECK_DIGITS(q.warping_constant, p.warping_constant, 12, "invariant");
   CHECK_DIGITS(q.fourth_moment, p.fourth_moment, 12, "invariant");
   CHECK_DIGITS(p.principal_angle, -0.351080578, 8, "independent value");
-  CHECK_DIGITS(q.principal_angle, p.principal_angle + 0.7, 10, "turned along");
+  CHECK_DIGITS(q.principal_angle, p.principal_angle + 0.7, 10, "rotated along");
 }
 
-TEST_CASE("section: walls that cannot be are told with their numbers", "[theory][fast]") {
+TEST_CASE("section: walls that cannot be are reported with their numbers", "[theory][fast]") {
   const auto [section, words] = GENERATE(table<ThinWalled, std::string>({
       {{{{0, 0}, {10, 10}, {0, 10}, {10, 0}}, {{0, 1, 1}, {2, 3, 1}}},
        "wall 1 (points 1 to 2) and wall 2 (points 3 to 4) cross at (5, 5)"},

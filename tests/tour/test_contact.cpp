@@ -6,7 +6,7 @@
 using Catch::Matchers::Contains;
 using tour::Desk;
 
-TEST_CASE("contact: the shelves of a bench touch, and what passes between them is told", "[tour]") {
+TEST_CASE("contact: the shelves of a bench touch, and what passes between them is reported", "[tour]") {
   const Desk desk;
   const auto o = desk.run("archway run " ARCHWAY_SOURCE_DIR "/examples/studies/bench-two-shelves.toml --out out");
   INFO(o.err);

@@ -88,7 +88,7 @@ TEST_CASE("everyday: measuring parts, selections and distances, also of what is 
       contains(desk.run("archway measure shed.toml post.start ridge").out, "distance 2236.07 mm, by (1000, 0, 2000)"));
   CHECK(contains(desk.run("archway measure shed.toml '{ on = \"wall\", z = 0 }'").out,
                  "panel edges between them: length 500 mm"));
-  // a study with mistakes: what stands can be looked at
+  // a study with mistakes: what is can be looked at
   auto broken = kShed;
   broken.replace(broken.find("profile = \"r\"\nfrom = [0, 0, 2000]"), 13, "profile = \"q\"");
   broken.replace(broken.find("kind = \"LA\""), 11, "kind = \"LX\"");
@@ -129,7 +129,7 @@ TEST_CASE("everyday: a study written back in full is the same study", "[tour]") 
   CHECK(a == b);
 }
 
-TEST_CASE("everyday: in full tells what was left out, and takes overrides", "[tour]") {
+TEST_CASE("everyday: in full reports what was omitted, and takes overrides", "[tour]") {
   const Desk desk;
   desk.write("shed.toml", kShed);
   CHECK(desk.run("archway check shed.toml --in-full all.toml").code == 0);
@@ -153,7 +153,7 @@ TEST_CASE("everyday: sections of one part, of pieces, with the forces through th
   CHECK(contains(desk.run("archway section shed.toml --cut z=9000 --forces la").err, "on one side"));
 }
 
-TEST_CASE("everyday: the rope net stands by its pull, then slackens as closed forms say", "[tour]") {
+TEST_CASE("everyday: the rope net is by its pull, then slackens as closed forms say", "[tour]") {
   const Desk desk;
   const auto o = desk.run("archway run " + (kExamples / "shade-net.toml").string() + " --out out");
   INFO(o.err);
@@ -205,7 +205,7 @@ TEST_CASE("everyday: examples of single jobs stay under 60 lines", "[tour]") {
   }
 }
 
-TEST_CASE("everyday: nothing is wider than the terminal, and -v tells more", "[tour]") {
+TEST_CASE("everyday: nothing is wider than the terminal, and -v reports more", "[tour]") {
   const Desk desk;
   fs::copy(kExamples / "potting-shed-frame.toml", desk.path());
   for (const int width : {60, 80, 160}) {

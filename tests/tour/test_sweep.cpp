@@ -194,7 +194,7 @@ height = "2 - 0.55 * xi"
 )";
 }  // namespace
 
-TEST_CASE("shape: an imperfection is told, drawn and written before it is used", "[tour]") {
+TEST_CASE("shape: an imperfection is reported, drawn and written before it is used", "[tour]") {
   const Desk desk;
   desk.write("arch.toml", kArch);
   CHECK(says(desk.run("archway shape arch.toml").out, "modes of"));

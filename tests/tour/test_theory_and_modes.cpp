@@ -138,11 +138,11 @@ TEST_CASE("cli: a copied analysis, a second mesh and hand checks stand in one ta
     }
   }
   const auto& second = all["analyses"]["finer"]["second_mesh"];
-  CHECK(second["freedoms"].get<int>() > 100);
+  CHECK(second["dofs"].get<int>() > 100);
   CHECK(second["extrapolated"][2].get<double>() == Approx(factor("finer", 2)).epsilon(1e-5));
 }
 
-TEST_CASE("cli: what a copied analysis or a hand check gets wrong is told at its line", "[tour]") {
+TEST_CASE("cli: what a copied analysis or a hand check gets wrong is reported at its line", "[tour]") {
   const Desk desk;
   const auto code_and_text = [&](const std::string& more) {
     desk.write("post.toml", std::string(kPost) + more);

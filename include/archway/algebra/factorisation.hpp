@@ -12,11 +12,11 @@
 
 namespace archway::algebra {
 
-/// What became of a numeric factorisation. Nothing turns one into another.
+/// What became of a numeric factorisation. Nothing rotations one into another.
 enum class FactorEnding {
   not_run,
   done,
-  singular,       ///< exactly, as far as rounding can tell: `where` says in which equations
+  singular,       ///< exactly, as far as rounding can report: `where` says in which equations
   out_of_memory,  ///< `megabytes` says how much it asked for, where that is known
   failed          ///< otherwise; `message` says how
 };

@@ -9,7 +9,7 @@
 
 namespace archway::algebra {
 
-/// Blocks of equations (the freedoms of a node) and the cliques that couple them (the nodes of an element).
+/// Blocks of equations (the degrees of freedom of a node) and the cliques that couple them (the nodes of an element).
 struct BlockGraph {
   std::vector<int> block_start;   ///< equations of block b: block_start[b] .. block_start[b+1]; size blocks + 1
   std::vector<int> clique_start;  ///< blocks of clique c: clique_blocks[clique_start[c] .. clique_start[c+1]]
@@ -24,9 +24,9 @@ using Entry = std::int64_t;
 /// Sparsity of a symmetric matrix, lower triangle by columns with rising rows, made once and shared by all matrices of
 /// a model.
 ///
-/// A matrix may have multipliers behind its own equations: [K, B^T; B, -C] with a diagonal C > 0 stands for K + B^T
+/// A matrix may have multipliers behind its own equations: [K, B^T; B, -C] with a diagonal C > 0 means K + B^T
 /// C^-1 B, and vectors have the multipliers C^-1 B x behind their own values. Rigid parts are written so: however small
-/// C is, nothing cancels. The whole has the negative eigenvalues of what it stands for and one more for every
+/// C is, nothing cancels. The whole has the negative eigenvalues of what it means and one more for every
 /// multiplier
 /// ([Haynsworth1968]); those are not counted.
 class SymmetricPattern {
@@ -67,10 +67,10 @@ struct SymmetricMatrix {
   /// this + factor * other, on the same pattern.
   SymmetricMatrix plus(double factor, const SymmetricMatrix& other) const;
   Eigen::VectorXd diagonal() const;
-  /// Of what the matrix stands for, by equation of its own; multipliers have 0.
+  /// Of what the matrix means, by equation of its own; multipliers have 0.
   Eigen::VectorXd diagonal_stood_for() const;
   Eigen::MatrixXd dense() const;
-  /// Multipliers whose own entry is negative: not counted in the inertia of what the matrix stands for.
+  /// Multipliers whose own entry is negative: not counted in the inertia of what the matrix means.
   int negative_multipliers() const;
 };
 

@@ -3,20 +3,20 @@
 
 namespace archway::algebra {
 
-/// Eigenpairs of K x = value M x nearest to zero, M a diagonal metric >= 0: freedoms without a weight follow the
-/// others.
+/// Eigenpairs of K x = value M x nearest to zero, M a diagonal metric >= 0: degrees of freedom without a weight follow
+/// the others.
 struct SoftPairs {
   Eigen::VectorXd values;     ///< nearest to zero first
   Eigen::MatrixXd shapes;     ///< x^T M x = 1, one a column
   Eigen::VectorXd residuals;  ///< |K x - value M x|
   /// How many of the values belong together as one zero: those below a hundredth of the largest that was computed,
-  /// which stands outside. At least 1.
+  /// which is outside. At least 1.
   int multiplicity = 1;
   bool settled = false;  ///< the first value changed by less than asked in the last step
 };
 
 struct SoftOptions {
-  int count = 3;            ///< pairs; the last is there to tell how far the first stand out
+  int count = 3;            ///< pairs; the last is there to report how far the first stand out
   double tolerance = 1e-3;  ///< relative change of the first value
   int most_steps = 12;      ///< block solves
 };

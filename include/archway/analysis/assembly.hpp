@@ -5,17 +5,17 @@
 namespace archway::analysis {
 
 /// What to assemble; nullptr: not wanted. Full vectors have model::kNodeFreedoms values a
-/// node; full displacements hold the movement of followers too, full forces what came from them to their leaders.
+/// node; full displacements hold the displacement of followers too, full forces what came from them to their leaders.
 struct AssemblyRequest {
   Eigen::VectorXd* internal_force = nullptr;      ///< full
-  algebra::SymmetricMatrix* tangent = nullptr;    ///< free freedoms
-  algebra::SymmetricMatrix* geometric = nullptr;  ///< free freedoms
+  algebra::SymmetricMatrix* tangent = nullptr;    ///< free degrees of freedom
+  algebra::SymmetricMatrix* geometric = nullptr;  ///< free degrees of freedom
   elements::StressSource source;                  ///< where stresses come from
   /// What points remember before the step that led to the state, and after it; nullptr: virgin, not wanted.
   const elements::Memory* committed = nullptr;
   elements::Memory* next = nullptr;
   const Eigen::VectorXd* direction = nullptr;  ///< full; asks for tangent_times
-  Eigen::VectorXd* tangent_times = nullptr;    ///< full: tangent (all freedoms) times direction
+  Eigen::VectorXd* tangent_times = nullptr;    ///< full: tangent (all degrees of freedom) times direction
 };
 
 /// Something that gives forces and stiffness to a structure. All of them together make the structure; one after the

@@ -9,10 +9,10 @@ namespace archway::analysis {
 inline const double kSenselessStrain = base::chosen("senseless-strain", 0.1);
 
 struct BucklingOptions {
-  /// Part that is held constant; no terms: the unloaded structure.
-  model::Combination held;
+  /// Part that is restrained constant; no terms: the unloaded structure.
+  model::Combination constant;
   /// Part that grows with the load factor.
-  model::Combination growing;
+  model::Combination variable;
   /// Number of smallest positive load factors wanted. At least 1.
   int mode_count = 4;
   /// Only factors above this, not below zero.
@@ -22,9 +22,9 @@ struct BucklingOptions {
   Negative negative = Negative::leave_out;
   /// A mode is accepted when |K x + f G x| <= residual_tolerance * |K x|, or when no more than rounding is left.
   double residual_tolerance = 1e-6;
-  /// Systems in which the held and the growing part are put on, where supports or ties are others then: same nodes and
+  /// Systems in which the constant and variable part are put on, where supports or ties are others then: same nodes and
   /// elements. nullptr: the system that buckles.
-  const System *held_system = nullptr, *growing_system = nullptr;
+  const System *constant_system = nullptr, *variable_system = nullptr;
   std::vector<std::string> complaints() const;  ///< empty when all is well
 };
 
@@ -37,10 +37,11 @@ struct Mode {
   /// mode's strain energy lies. It does not grow with refinement, as the largest strain at a corner or a point load
   /// does. Above kSenselessStrain the factor is not an answer. NaN: about a state of a path.
   double strain = kUnset;
-  /// Full; largest movement of elements::Outline 1. Of the nodes that move nine tenths of the most or more, at the one
-  /// with the largest x, then y, then z (to 2 % of the size of the structure) the first component that is nine tenths
-  /// of the largest there or more is positive. Modes whose factors agree to 1e-5 are those mixes of which the first has
-  /// all of the group's movement along such a component at such a place (to 1e-6 of the size), and the others none.
+  /// Full; largest displacement of elements::Outline 1. Of the nodes that move nine tenths of the most or more, at the
+  /// one with the largest x, then y, then z (to 2 % of the size of the structure) the first component that is nine
+  /// tenths of the largest there or more is positive. Modes whose factors agree to 1e-5 are those mixes of which the
+  /// first has all of the group's displacement along such a component at such a place (to 1e-6 of the size), and the
+  /// others none.
   Eigen::VectorXd shape;
 };
 
@@ -50,22 +51,22 @@ struct BucklingResult {
   std::vector<Mode> modes;           ///< rising positive factors
   bool sought_negative = false;      ///< whether factors of the load reversed were computed
   std::vector<Mode> negative_modes;  ///< factors below zero, nearest to zero first; only when asked
-  /// Factors that are no modes of a pressed structure: they need strains above kSenselessStrain in places that nothing
-  /// presses (a bar that is pulled has one near its shear rigidity). By rising size.
+  /// Factors that are no modes of a in compression structure: they need strains above kSenselessStrain in places that
+  /// nothing presses (a bar that is in tension has one near its shear rigidity). By rising size.
   std::vector<Mode> left_out;
   std::vector<Mode> left_out_reversed;  ///< the same below zero
-  bool no_forces = false;               ///< the growing part causes no forces: there is nothing to buckle
-  bool no_compression = false;  ///< no positive factor exists: the growing part never makes the structure unstable
+  bool no_forces = false;               ///< the variable part causes no forces: there is nothing to buckle
+  bool no_compression = false;  ///< no positive factor exists: the variable part never makes the structure unstable
   bool empty_window = false;    ///< a window of factors was asked for, and none lies in it
   int asked = 0;
   algebra::PencilResult proof;  ///< shift, cut, inertia counts (shapes are moved out into modes)
   algebra::FactorCost cost;
-  elements::Resultant growing_applied, growing_reacted;  ///< of the growing part at factor 1, about the origin
-  double growing_imbalance = kUnset;                     ///< as LinearStaticResult::imbalance
-  std::vector<char> slack;  ///< tension-only bars left out, since held + growing would press them; one entry a bar
-  Eigen::VectorXd held_displacement, growing_displacement;  ///< full, of the linear preload
-  std::vector<Eigen::VectorXd> term_displacements;          ///< full, of every action that grows, at factor 1
-  double unsymmetric_load_share = 0;                        ///< see elements::unsymmetric_share
+  elements::Resultant variable_applied, variable_reacted;  ///< of the variable part at factor 1, about the origin
+  double variable_imbalance = kUnset;                      ///< as LinearStaticResult::imbalance
+  std::vector<char> slack;  ///< tension-only bars omitted, since held + growing would press them; one entry a bar
+  Eigen::VectorXd constant_displacement, variable_displacement;  ///< full, of the linear preload
+  std::vector<Eigen::VectorXd> term_displacements;               ///< full, of every action that grows, at factor 1
+  double unsymmetric_load_share = 0;                             ///< see elements::unsymmetric_share
   bool complete() const {
     return proof.ending == algebra::PencilEnding::proved || proof.ending == algebra::PencilEnding::fewer_exist;
   }
@@ -90,20 +91,20 @@ struct Stiffness {
 void find_modes(const System& system, const State& state, const Stiffness& stiffness,
                 algebra::SymmetricMatrix& geometric, const BucklingOptions& options, const BucklingWatcher& watcher,
                 algebra::Factorisation& factorisation, BucklingResult& result);
-/// Modes of the load reversed; turns the sign of the geometric stiffness. \param pencil  how many, how exactly
+/// Modes of the load reversed; rotations the sign of the geometric stiffness. \param pencil  how many, how exactly
 void find_reversed(const System& system, const State& state, const Stiffness& stiffness,
                    algebra::SymmetricMatrix& geometric, algebra::PencilOptions pencil,
                    algebra::Factorisation& factorisation, BucklingResult& result);
-/// Strains of all modes; moves those that are none of a pressed structure to left_out.
+/// Strains of all modes; moves those that are none of a in compression structure to left_out.
 void judge_strains(const System& system, const BucklingOptions& options, BucklingResult& result);
 /// Ending and words from what the search for pairs came to.
 void conclude(BucklingResult& result);
 }  // namespace detail
 
 /// LBA: (K + K_geo(held) + f K_geo(growing)) x = 0 on the undeformed structure, stresses by linear theory:
-/// answer = held part + f x growing part. Load stiffness of following pressures is part of both geometric terms. The
-/// initial-displacement terms are left out, as is usual: where movements before buckling are not small, follow the
-/// path.
+/// answer = constant part + f x variable part. Load stiffness of following pressures is part of both geometric terms.
+/// The initial-displacement terms are omitted, as is usual: where displacements before buckling are not small, follow
+/// the path.
 BucklingResult linear_buckling(const System& system, const BucklingOptions& options,
                                const BucklingWatcher& watcher = {});
 
@@ -114,10 +115,10 @@ struct StateInPlace {
   std::shared_ptr<const elements::Memory> memory = {};  ///< of contact: what touches there stays closed
 };
 /// Buckling about such a state: (K_T + f K_geo) x = 0 with the tangent of the state under its loads and the geometric
-/// stiffness of the stresses that the tangent's answer to the growing loads adds, in the geometry of the state; load
-/// stiffness of the growing loads included. Answer = loads in place + f x growing part: exact where the geometry
-/// changes little from the state to buckling, and the closer the state stands to it the better. \param options  held:
-/// left empty. The result has no term_displacements, no slack bars and no balance of the growing loads. \throws
+/// stiffness of the stresses that the tangent's answer to the variable loads adds, in the geometry of the state; load
+/// stiffness of the variable loads included. Answer = loads in place + f x variable part: exact where the geometry
+/// changes little from the state to buckling, and the closer the state is to it the better. \param options  held:
+/// left empty. The result has no term_displacements, no slack bars and no balance of the variable loads. \throws
 /// base::InputError when the state is not in equilibrium under its loads
 BucklingResult buckling_about(const System& system, const StateInPlace& base, const BucklingOptions& options,
                               const BucklingWatcher& watcher = {});

@@ -4,7 +4,7 @@
 namespace archway::analysis {
 
 /// What an obstacle gives to the nodes that touch it, or a contact between parts to its followers, in the state as it
-/// stands.
+/// is.
 struct ContactForce {
   int obstacle = -1;           ///< of the model; -1: a contact
   int contact = -1;            ///< of the model

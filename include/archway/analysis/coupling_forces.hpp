@@ -4,7 +4,7 @@
 
 namespace archway::analysis {
 
-/// What a coupling or bond carries: sums over its nodes, in the state as it stands.
+/// What a coupling or bond carries: sums over its nodes, in the state as it is.
 struct CouplingForce {
   std::string name;
   /// On the nodes it couples, by what they follow: the point (rigid, spread), the leading node or point (alike), the

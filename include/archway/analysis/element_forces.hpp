@@ -29,7 +29,7 @@ struct ElementForces {
 };
 
 /// Forces and stresses by linear theory under the actions times factors. \param displacement  full
-/// \param slack  bars left out, one entry a bar
+/// \param slack  bars omitted, one entry a bar
 ElementForces recover_forces(const System& system, const std::vector<double>& factors,
                              const Eigen::VectorXd& displacement, const std::vector<char>& slack);
 
@@ -53,13 +53,13 @@ struct PartPeak {
   int compressed_profile = -1;
   /// Largest equivalent stress: of the two faces of a panel over its integration points, at the corners and integration
   /// points of a solid; of a member and a bar the stress along it, see section_stress: at both ends and in the middle
-  /// of every element with the section at that place, shear and torsion left out.
+  /// of every element with the section at that place, shear and torsion omitted.
   double stress = 0;
   Vec3 place = Vec3::Zero();  ///< of that stress: the middle of the element
   double yield = 0;           ///< of the material; 0: not given
   double utilisation() const { return yield > 0 ? stress / yield : 0.0; }
 };
-/// Residual stresses of members are left out of stresses (what loads add), or counted (what first yields).
+/// Residual stresses of members are omitted of stresses (what loads add), or counted (what first yields).
 enum class Residual { left_out, counted };
 /// One a part of the model.
 std::vector<PartPeak> peaks_by_part(const model::Model& model, const ElementForces& forces,
@@ -70,10 +70,10 @@ ElementForces sum_of(const ElementForces& a, double factor, const ElementForces&
 
 /// Where and at what load factor held + f x growing first reaches the yield stress by linear theory.
 struct FirstYield {
-  double load_factor = 0;  ///< infinite: never, or no material has a yield stress; 0: under the held part already
+  double load_factor = 0;  ///< infinite: never, or no material has a yield stress; 0: under the constant part already
   int part = -1;
   Vec3 place = Vec3::Zero();
 };
-FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& growing);
+FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& variable);
 
 }  // namespace archway::analysis

@@ -17,16 +17,16 @@ struct LinearStaticResult : ElementForces {
   std::string message = "linear static analysis was not run";
   Eigen::VectorXd displacement;          ///< full: kNodeFreedoms values a node
   Eigen::VectorXd loads;                 ///< full, consistent nodal loads
-  Eigen::VectorXd reactions;             ///< full, non-zero at held freedoms only
+  Eigen::VectorXd reactions;             ///< full, non-zero at held degrees of freedom only
   elements::Resultant applied, reacted;  ///< about the origin; reacted: supports and ground springs
   std::vector<CouplingForce> couplings;
   double imbalance = kUnset;  ///< |applied + reacted| / largest of the two, forces
-  std::vector<char> slack;    ///< tension-only bars that were left out, one entry a bar
+  std::vector<char> slack;    ///< tension-only bars that were omitted, one entry a bar
   bool usable() const { return ending == Ending::done; }
 };
 
 /// LA: first-order elastic analysis of the undeformed structure under sum factor x action.
-/// Numerical trouble (a mechanism) is told in the result, bad input is thrown by System.
+/// Numerical trouble (a mechanism) is reported in the result, bad input is thrown by System.
 LinearStaticResult linear_static(const System& system, const model::Combination& combination);
 
 /// Parts of LA that the buckling analysis shares.
@@ -36,13 +36,13 @@ namespace detail {
 /// (thin walls off their nodes) come back
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
                              const std::vector<double>& factors, const std::vector<char>& slack, bool refined = false);
-/// Finds the tension-only bars that the loads would press: leaves them out, takes back those that would be pulled,
+/// Finds the tension-only bars that the loads would press: leaves them out, takes back those that would be in tension,
 /// until nothing changes. Leaves stiffness and factorisation without them.
 struct SlackBars {
   std::vector<char> out;  ///< one entry a bar
   bool settled = true;    ///< false: some come and go for ever
   static constexpr const char* kUnsettled =
-      "tension-only bars did not settle: leaving out those that are pressed presses others, round after round; give "
+      "tension-only bars did not settle: omitting those that are in compression presses others, round after round; give "
       "the "
       "structure some other bracing, or follow a path, where bars slacken one by one";
 };
@@ -53,7 +53,7 @@ bool causes_no_forces(const System& system, const std::vector<double>& factors, 
                       const std::vector<char>& slack);
 /// Loads against reactions of a linear solution.
 struct Balance {
-  Eigen::VectorXd reactions;  ///< full, non-zero at held freedoms only
+  Eigen::VectorXd reactions;  ///< full, non-zero at held degrees of freedom only
   elements::Resultant applied, reacted;
   double imbalance = kUnset;
   bool no_forces = false;  ///< the loads cause no forces

@@ -12,8 +12,8 @@ namespace archway::analysis {
 /// them.
 enum class Warmth { as_load, in_state };
 
-/// The actions on a structure: nodal loads, their stiffness, changes of temperature, prescribed movements. Factors: one
-/// an action of the model.
+/// The actions on a structure: nodal loads, their stiffness, changes of temperature, prescribed displacements. Factors:
+/// one an action of the model.
 class Loading {
  public:
   Loading(const model::Model& model, const Topology& topology, const Geometry& geometry)
@@ -34,15 +34,15 @@ class Loading {
   /// Adds scale x (load stiffness of the actions) to a matrix; the tangent of the equilibrium takes it with scale -1.
   void add_load_stiffness(const std::vector<double>& factors, const State& state, double scale,
                           algebra::SymmetricMatrix& matrix, Warmth warmth = Warmth::as_load) const;
-  /// The skew part that add_load_stiffness leaves out, full x full; empty when there is none to speak of.
+  /// The skew part that add_load_stiffness omits, full x full; empty when there is none to speak of.
   Eigen::SparseMatrix<double> skew_load_stiffness(const std::vector<double>& factors, const State& state) const;
   /// Free strain of every part under the actions (temperature times expansion); empty when nothing is warmed.
   std::vector<double> expansion(const std::vector<double>& factors) const;
-  /// Prescribed movements of the actions, full; zero elsewhere.
-  Eigen::VectorXd movements(const std::vector<double>& factors) const;
+  /// Prescribed displacements of the actions, full; zero elsewhere.
+  Eigen::VectorXd displacements(const std::vector<double>& factors) const;
 
  private:
-  void add_block(const State& state, const std::vector<int>& freedoms, const Eigen::MatrixXd& block, double scale,
+  void add_block(const State& state, const std::vector<int>& dofs, const Eigen::MatrixXd& block, double scale,
                  algebra::SymmetricMatrix& matrix, const double* force = nullptr) const;
   template <class Use>
   void each_warmed(const std::vector<double>& factors, const State& state, bool stiffness, const Use& use) const;

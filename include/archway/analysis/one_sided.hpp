@@ -30,9 +30,9 @@ struct OneSidedResult {
 ///
 /// Members touch with their deflected line as a whole, by the control values of its cubic; walls and solids with their
 /// nodes. Rigid obstacles without friction. None is found where the load itself presses the structure against an
-/// obstacle or lifts it off (there is no bifurcation), where loads are held, or where more than 600 places may touch.
-/// \param options  as of linear_buckling() \param free  its result: the modes without obstacles
-/// \return  nothing is found, and no message given, where nothing holds on one side
+/// obstacle or lifts it off (there is no bifurcation), where loads are restrained, or where more than 600 places may
+/// touch. \param options  as of linear_buckling() \param free  its result: the modes without obstacles \return  nothing
+/// is found, and no message given, where nothing holds on one side
 OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& options, const BucklingResult& free);
 
 /// A spring whose curve has two slopes at the origin.

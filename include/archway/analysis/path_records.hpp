@@ -11,18 +11,18 @@
 /// What a path is asked for and what is recorded of it; algorithms include this, and who reads results.
 namespace archway::analysis {
 
-/// What leads a path: the load factor, the way in the space of movements and load factor, or what a watch records.
-enum class PathControl { load, arc_length, movement };
+/// What leads a path: the load factor, the way in the space of displacements and load factor, or what a watch records.
+enum class PathControl { load, arc_length, displacement };
 
 /// A number that is recorded at every increment.
 struct WatchPoint {
   enum class Kind {
-    movement,         ///< of a node along a direction (normalised); less that of `other`, when given
-    turn,             ///< of a node about a direction: component of its rotation vector, radians, counted on beyond pi
+    displacement,     ///< of a node along a direction (normalised); less that of `other`, when given
+    rotation,         ///< of a node about a direction: component of its rotation vector, radians, counted on beyond pi
     distance,         ///< by how much two nodes have come closer to each other
     reaction,         ///< force of a support on the structure along a direction
     reaction_moment,  ///< sum of its moments at its nodes about a direction
-    normal_force,     ///< of a part (members, bars): the largest in size along it, pulling positive
+    normal_force,     ///< of a part (members, bars): the largest in size along it, tension positive
     stress,           ///< largest equivalent stress of a part
     plastic_strain,   ///< largest of a part
     shear_force,      ///< of a part (members): the largest in size along it
@@ -37,13 +37,13 @@ struct WatchPoint {
   std::string name;
   int node = -1;
   Vec3 direction = Vec3::UnitZ();
-  Kind kind = Kind::movement;
-  int other = -1;            ///< movement, distance: the second node
+  Kind kind = Kind::displacement;
+  int other = -1;            ///< displacement, distance: the second node
   std::string support = {};  ///< reaction
   int part = -1;             ///< normal_force, stress, plastic_strain, shear_force, moments, torque, volume
   /// A function of the displacements of single nodes, whose value is a condition on them. Others depend on forces or on
   /// the whole structure; a state at a value of theirs is searched for along the path.
-  bool of_nodes() const { return kind == Kind::movement || kind == Kind::turn || kind == Kind::distance; }
+  bool of_nodes() const { return kind == Kind::displacement || kind == Kind::rotation || kind == Kind::distance; }
 };
 
 /// A state of a path as it is: rotations as quaternions, not one rotation vector a node, so that a path goes on from it
@@ -51,17 +51,17 @@ struct WatchPoint {
 struct KeptState {
   State state;
   double load_factor = 0;
-  double preload = 1;                              ///< share of the held part that is in place
-  Eigen::VectorXd moved;                           ///< prescribed movements in place, full; empty: none
+  double preload = 1;                              ///< share of the constant part that is in place
+  Eigen::VectorXd moved;                           ///< prescribed displacements in place, full; empty: none
   std::shared_ptr<const elements::Memory> memory;  ///< of the points, after this state; nullptr: nothing remembers
-  double largest_force = 0;         ///< that the path has seen so far: what an unloaded state is measured by
-  std::map<int, Vec3> turned = {};  ///< rotation vectors of watched nodes, counted on beyond half a turn
+  double largest_force = 0;          ///< that the path has seen so far: what an unloaded state is measured by
+  std::map<int, Vec3> rotated = {};  ///< rotation vectors of watched nodes, counted on beyond half a revolution
 };
 
 /// Where a path begins, instead of the unloaded structure.
 struct PathStart {
-  std::shared_ptr<const KeptState> kept;  ///< in equilibrium, with the whole held part in place
-  Eigen::VectorXd direction;              ///< full: first movement to try; empty: where the load factor rises
+  std::shared_ptr<const KeptState> kept;  ///< in equilibrium, with the whole constant part in place
+  Eigen::VectorXd direction;              ///< full: first displacement to try; empty: where the load factor rises
   double direction_factor = 0;            ///< change of the load factor that goes with it
   /// Supports or couplings have gone (or come) since: what is out of balance is let go bit by bit, loads at rest,
   /// before the path goes on.
@@ -78,8 +78,8 @@ enum class Branching {
 /// How far an increment goes, and what is prescribed in it.
 struct StepOptions {
   PathControl control = PathControl::arc_length;
-  /// PathControl::movement: index into PathOptions::watch of what leads. One that is not WatchPoint::of_nodes() leads
-  /// by arcs whose ends are searched for: two to four times the work.
+  /// PathControl::displacement: index into PathOptions::watch of what leads. One that is not WatchPoint::of_nodes()
+  /// leads by arcs whose ends are searched for: two to four times the work.
   int lead = -1;
   /// Where one control finds no way on, the next is tried: arc length, a displacement (of the watch that moves most
   /// along the path; without one of the node that does), load.
@@ -111,7 +111,7 @@ struct BranchOptions {
 struct JumpOptions {
   int most = 0;  ///< where no state is found near by, go on from one further off, so often at most
   /// Above 0: a jump is the motion in time of the structure with its mass, damped by this share of critical damping in
-  /// the shape that the growing load gives the unloaded structure; see SwingRecord. 0: a damped descent without mass.
+  /// the shape that the variable load gives the unloaded structure; see SwingRecord. 0: a damped descent without mass.
   double damping = 0;
   double stiffness_damping = 0;  ///< more of it, proportional to the stiffness of the unloaded structure
 };
@@ -120,17 +120,17 @@ struct JumpOptions {
 struct StopRules {
   /// Load factor to end at, exactly, from above or below as the start lies; none: no such rule
   std::optional<double> load_factor;
-  int watch = -1;       ///< index into PathOptions::watch, whose reading ...
-  double movement = 0;  ///< ... reaches this value, its sign included: exactly, or to 1e-6 where it cannot lead
-  double drop = 0;      ///< load factor falls below this share of the peak; 0: no such rule
+  int watch = -1;           ///< index into PathOptions::watch, whose reading ...
+  double displacement = 0;  ///< ... reaches this value, its sign included: exactly, or to 1e-6 where it cannot lead
+  double drop = 0;          ///< load factor falls below this share of the peak; 0: no such rule
   int increments = 100;
   int factorisations = 0;     ///< 0: no such rule
   double seconds = 0;         ///< 0: no such rule
   bool at_loss = false;       ///< at the first loss of stability, be it a limit point or a bifurcation
   int after_peak = 0;         ///< so many increments beyond the first limit point; 0: no such rule
   double plastic_strain = 0;  ///< largest equivalent plastic strain of any point reaches this; 0: no such rule
-  /// The load stands still: while the largest movement grew by half, the load factor has changed by less than this
-  /// share. 0: no such rule
+  /// The load stays constant: while the largest displacement grew by half, the load factor has changed by less than
+  /// this share. 0: no such rule
   double flat = 0;
 };
 
@@ -138,15 +138,15 @@ struct StopRules {
 struct RecordOptions {
   std::vector<double> factors_wanted;                   ///< load factors at each of which an increment ends exactly
   std::vector<std::pair<int, double>> readings_wanted;  ///< the same of watches
-  bool stability = false;       ///< the softest direction of every state, see Increment::softest
-  bool crossings = true;        ///< where parts pass through each other
-  bool states = true;           ///< the state of every increment
+  bool stability = false;  ///< the lowest eigenvector of the tangent stiffness of every state, see Increment::lowest
+  bool crossings = true;   ///< where parts pass through each other
+  bool states = true;      ///< the state of every increment
   bool critical_points = true;  ///< located
 };
 
 struct PathOptions {
-  model::Combination held;                 ///< applied first, in full, then constant; may be empty
-  model::Combination growing;              ///< times the load factor
+  model::Combination constant;             ///< applied first, in full, then constant; may be empty
+  model::Combination variable;             ///< times the load factor
   std::shared_ptr<const PathStart> start;  ///< nullptr: the unloaded structure
   std::vector<WatchPoint> watch;
   StepOptions steps;
@@ -180,12 +180,12 @@ struct Increment {
   bool forces_corrected = false;
   int negative_pivots = 0;  ///< unstable directions of the tangent
   bool counted = true;  ///< by a factorisation of this state's tangent; false: of one close by, checked (follow_path)
-  /// Least eigenvalue of the tangent over that of the first state (movements of nodes count alike): 1 at the beginning,
-  /// 0 where stability is lost. NaN: not asked for
+  /// Least eigenvalue of the tangent over that of the first state (displacements of nodes count alike): 1 at the
+  /// beginning, 0 where stability is lost. NaN: not asked for
   double softest = kUnset;
   double given_off = 0;         ///< of a jump: work of the loads less what stored and dissipated energy grew by
-  std::vector<double> watched;  ///< movements of the watch points
-  double largest_movement = 0;
+  std::vector<double> watched;  ///< displacements of the watch points
+  double largest_displacement = 0;
   int stage = 0;                 ///< of PathResult::stages
   double external_work = 0;      ///< of loads and moved supports since the path began, by the trapezoidal rule
   double stored_energy = 0;      ///< of all elements, in the state: what comes back when it is unloaded
@@ -203,19 +203,19 @@ struct Increment {
   double plastic_strain = 0;              ///< largest equivalent plastic strain of any point
   std::vector<PartFlow> flow;             ///< one a part of the model; empty where no material flows
   std::shared_ptr<const KeptState> kept;  ///< nullptr unless states are kept
-  /// Movements and rotation vectors, full. \param model  whose nodes the path began from
-  Eigen::VectorXd movement(const model::Model& model) const { return kept->state.movement(model); }
+  /// Displacements and rotation vectors, full. \param model  whose nodes the path began from
+  Eigen::VectorXd displacement(const model::Model& model) const { return kept->state.displacement(model); }
 };
 
 /// Null vectors of the tangent at a limit point or bifurcation.
 struct CriticalPoint {
   int increment = -1;
   int multiplicity = 1;    ///< how many directions lose their stability together
-  Eigen::MatrixXd shapes;  ///< full, one a column; largest movement of a node 1
+  Eigen::MatrixXd shapes;  ///< full, one a column; largest displacement of a node 1
   Eigen::VectorXd values;  ///< what is left of their eigenvalues, see algebra::SoftPairs
   Eigen::VectorXd residuals;
-  /// The path meets another one there, and is its own mirror image beyond: the load turns, but the null vector does no
-  /// work with it.
+  /// The path meets another one there, and is its own mirror image beyond: the load reaches a limit point, but the null
+  /// vector does no work with it.
   bool meets = false;
 };
 
@@ -245,7 +245,7 @@ struct StageRecord {
   std::string name, load;    ///< load: what the load factor multiplies
   int first = 0, last = -1;  ///< increments
   std::string reason;        ///< which rule ended it
-  model::Combination held, growing;
+  model::Combination constant, variable;
   int peak = -1;  ///< increment, as PathResult::peak
   bool peak_is_limit_point = false;
 };
@@ -268,12 +268,12 @@ struct Crossing {
 /// The motion in time that a jump was, until the structure was at rest: generalised-alpha method, damping proportional
 /// to mass and to the stiffness of the unloaded structure (Rayleigh).
 struct SwingRecord {
-  int increment = -1;           ///< the state at rest
-  double seconds = 0;           ///< of the study's unit of time
-  int steps = 0;                ///< of time
-  double damping = 0;           ///< share of critical damping, at `frequency`, of mass and stiffness together
-  double frequency = 0;         ///< of the unloaded structure in the shape that the growing load gives it, 1 / time
-  double largest_movement = 0;  ///< on the way, of a node from its unloaded place
+  int increment = -1;    ///< the state at rest
+  double seconds = 0;    ///< of the study's unit of time
+  int steps = 0;         ///< of time
+  double damping = 0;    ///< share of critical damping, at `frequency`, of mass and stiffness together
+  double frequency = 0;  ///< of the unloaded structure in the shape that the variable load gives it, 1 / time
+  double largest_displacement = 0;  ///< on the way, of a node from its unloaded place
 };
 
 struct PathResult;
@@ -284,14 +284,14 @@ std::string way_text(const PathBranch& branch);
 struct ControlChange {
   int increment = 0;  ///< the first that the new control led to
   PathControl control = PathControl::arc_length;
-  std::string lead;  ///< PathControl::movement: what led
+  std::string lead;  ///< PathControl::displacement: what led
 };
 /// A path that leaves another at a bifurcation.
 struct PathBranch {
   int increment = -1;       ///< of the path that it leaves
   int mode = 0, sense = 1;  ///< along which null vector there (from 0), which way; of a mix the largest share
   /// Where two directions lose their stability together and the branch leaves along neither: its shares of both null
-  /// vectors, each of one size by the movements of all nodes; the sum of their squares is 1. Empty: one alone.
+  /// vectors, each of one size by the displacements of all nodes; the sum of their squares is 1. Empty: one alone.
   Eigen::VectorXd mix;
   std::shared_ptr<const PathResult> path;
 };
@@ -300,7 +300,7 @@ struct PathResult {
   Ending ending = Ending::not_run;
   std::string message = "the path was not followed";
   std::string stop_reason;            ///< which rule ended it, in words
-  std::vector<Increment> increments;  ///< increment 0 is the start of growth (held part in place)
+  std::vector<Increment> increments;  ///< increment 0 is the start of growth (constant part in place)
   int peak = -1;                      ///< index of the first limit point, or of the largest load factor
   bool peak_is_limit_point = false;
   double peak_load_factor = kUnset;
@@ -310,7 +310,7 @@ struct PathResult {
   /// Never said where `unsymmetric`: the sign of the symmetric part proves nothing about such loads. Nor of a branch,
   /// whose states the structure goes to.
   bool peak_is_unstable() const { return first_loss >= 0 && first_loss < peak && !unsymmetric && !branched; }
-  bool levels_off = false;  ///< the load stands still at the end, see StopRules::flat
+  bool levels_off = false;  ///< the load stays constant at the end, see StopRules::flat
   bool branched = false;    ///< it left the primary path at `first_loss`, see BranchOptions::at_bifurcation
   FirstYieldOnPath first_yield;
   int factorisations = 0;

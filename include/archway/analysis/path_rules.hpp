@@ -59,7 +59,7 @@ struct ConvergenceTest {
   };
 };
 
-/// While the largest movement grew by half, something flowed and the load factor changed by less than this share.
+/// While the largest displacement grew by half, something flowed and the load factor changed by less than this share.
 bool stands_still(const PathResult& so_far, double share);
 /// Why a path ends after what is known of it, in words; empty: it goes on.
 std::string reason_to_stop(const PathOptions& options, const PathResult& so_far, double highest);
@@ -68,7 +68,7 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
 struct PathPlace {
   double way = 0, factor = 0, slope = 0;
 };
-/// Way at which the cubic through two places has its turn, between them; needs slopes of opposite sign.
-double turn_between(const PathPlace& low, const PathPlace& high);
+/// Way at which the cubic through two places has its rotation, between them; needs slopes of opposite sign.
+double rotation_between(const PathPlace& low, const PathPlace& high);
 
 }  // namespace archway::analysis

@@ -16,7 +16,7 @@ class PeakSlope {
   double load_factor() const { return load_factor_; }
   /// d f for moving the nodes of the unloaded structure along a shape (one vector a node), free of stress, a unit of
   /// it.
-  double along(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn = {}) const;
+  double along(const std::vector<Vec3>& shape, const std::vector<Vec3>& rotation = {}) const;
   /// d f for making walls thicker, one value a shell element, a unit of it.
   double along_walls(const std::vector<double>& thicker) const;
   /// d f for making a part's wall thicker (of laminates all plies alike), by the unit of thickness; kUnset for parts
@@ -25,12 +25,12 @@ class PeakSlope {
   /// d f / (d A / A) for a member's or bar's section with its area, second moments and all else in proportion; kUnset
   /// for other parts.
   double by_section(int part) const;
-  /// d f for moving single nodes along their panels' normals, a unit of movement; zero where no panel is. Nodes far
+  /// d f for moving single nodes along their panels' normals, a unit of displacement; zero where no panel is. Nodes far
   /// enough from each other are moved together.
   std::vector<double> by_node() const;
 
  private:
-  /// Movements and turns of the peak on a changed model.
+  /// Displacements and rotations of the peak on a changed model.
   State state_of(const model::Model& changed) const;
   /// phi^T (internal - loads) there; and phi^T internal of every element, batch after batch.
   double work_of(const model::Model& changed) const;
@@ -39,7 +39,7 @@ class PeakSlope {
   std::vector<double> element_work(const model::Model& changed) const;
 
   const System& system_;
-  std::vector<double> factors_, growing_;
+  std::vector<double> factors_, variable_;
   KeptState kept_;
   Eigen::VectorXd phi_;
   double load_factor_ = 0, below_ = 1, size_ = 0;

@@ -13,7 +13,7 @@ struct PartFlow {
 std::vector<PartFlow> flow_by_part(const System& system, const elements::Memory& memory);
 
 /// Where through a wall plastic strains are taken: the largest anywhere, or at its faces and in its middle; members and
-/// solids have no faces and tell their largest.
+/// solids have no faces and report their largest.
 enum class WallPlace { anywhere, top, middle, bottom };
 
 /// Largest equivalent plastic strain of any point of the elements that meet at a node, one a node of the model.

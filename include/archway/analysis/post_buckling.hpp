@@ -4,9 +4,9 @@
 namespace archway::analysis {
 
 /// What comes just after a bifurcation, by the full model: f / f_c = 1 + a w + b w^2 on the branch, w the largest
-/// movement of the buckling mode's part of the state, a length ([Koiter1945], [Budiansky1974]). Found from states of
-/// the branch at small amplitudes to both sides, not from an expansion of the energy, so that nothing is left out; what
-/// it foretells of imperfections holds while the higher terms are small.
+/// displacement of the buckling mode's part of the state, a length ([Koiter1945], [Budiansky1974]). Found from states
+/// of the branch at small amplitudes to both sides, not from an expansion of the energy, so that nothing is omitted;
+/// what it predicts of imperfections holds while the higher terms are small.
 struct PostBuckling {
   bool found = false;
   std::string message = "it was not looked for";
@@ -15,7 +15,7 @@ struct PostBuckling {
   double a = kUnset, b = kUnset;                  ///< per length, per length squared
   double span = 0;                                ///< largest amplitude that they were found from
   std::vector<std::pair<double, double>> points;  ///< amplitude and load factor of the states on the branch
-  Eigen::VectorXd shape;                          ///< of the mode, full, largest movement 1
+  Eigen::VectorXd shape;                          ///< of the mode, full, largest displacement 1
   int factorisations = 0;
 };
 
@@ -23,9 +23,9 @@ struct PostBuckling {
 /// critical points located, from the perfect structure
 PostBuckling post_buckling(const System& system, const PathOptions& options, const PathResult& path);
 
-/// Share of the critical load that is left with an imperfection of the mode's shape and this largest movement: the
+/// Share of the critical load that is left with an imperfection of the mode's shape and this largest displacement: the
 /// lower for either sense. a not 0: (1 - l)^2 = 4 |a| w l; a = 0, b below 0: (1 - l)^(3/2) = 3/2 sqrt(3) sqrt(-b) w l;
 /// else 1: the branch rises. \param w  not negative
-double foretold_share(double a, double b, double w);
+double predicted_share(double a, double b, double w);
 
 }  // namespace archway::analysis

@@ -60,10 +60,10 @@ class System {
   int full_size() const { return topology_->full_size(); }
   int free_count() const { return topology_->free_count(); }
   /// See Topology::equation.
-  int equation(int freedom) const { return topology_->equation(freedom); }
+  int equation(int dof) const { return topology_->equation(dof); }
   std::shared_ptr<const algebra::SymmetricPattern> pattern() const { return topology_->pattern(); }
 
-  /// Something more that gives forces and stiffness, on freedoms that are in the pattern.
+  /// Something more that gives forces and stiffness, on degrees of freedom that are in the pattern.
   void join(std::shared_ptr<const Contribution> contribution) { contributions_.push_back(std::move(contribution)); }
   /// Internal forces hold those of the state's correction, see State::correction_force.
   [[nodiscard]] base::Verdict assemble(const State& state, const AssemblyRequest& request) const;
@@ -103,24 +103,26 @@ class System {
     return loading_.skew_load_stiffness(factors, state);
   }
   std::vector<double> expansion(const std::vector<double>& factors) const { return loading_.expansion(factors); }
-  Eigen::VectorXd movements(const std::vector<double>& factors) const { return loading_.movements(factors); }
+  Eigen::VectorXd displacements(const std::vector<double>& factors) const { return loading_.displacements(factors); }
   std::vector<double> factors(const model::Combination& combination) const { return loading_.factors(combination); }
   /// The reference state under the temperatures of the actions: what stresses of linear theory are recovered in.
   State warmed_reference(const std::vector<double>& factors) const;
 
-  /// A full matrix of nodal forces against movements times free freedoms, brought back to free freedoms.
+  /// A full matrix of nodal forces against displacements times free degrees of freedom, brought back to free degrees of
+  /// freedom.
   Eigen::VectorXd times_full(const Eigen::SparseMatrix<double>& full, const Eigen::VectorXd& free,
                              const State& state) const;
-  /// Free freedoms of a full force.
+  /// Free degrees of freedom of a full force.
   Eigen::VectorXd free_part(const Eigen::VectorXd& full) const;
-  /// Free freedoms of a full displacement; values of the free directions of hinges are found from the movements.
+  /// Free degrees of freedom of a full displacement; values of the free directions of hinges are found from the
+  /// displacements.
   Eigen::VectorXd free_values(const Eigen::VectorXd& full, const State& state) const;
-  /// Full displacement from free freedoms and, when given, the prescribed ones; followers move along by the linear map
-  /// of the state.
+  /// Full displacement from free degrees of freedom and, when given, the prescribed ones; followers move along by the
+  /// linear map of the state.
   Eigen::VectorXd to_full(const Eigen::VectorXd& free, const State& state,
                           const Eigen::VectorXd* prescribed = nullptr) const;
-  /// Values at freedoms that are neither free nor following, zero elsewhere.
-  Eigen::VectorXd held_part(const Eigen::VectorXd& full) const;
+  /// Values at degrees of freedom that are neither free nor following, zero elsewhere.
+  Eigen::VectorXd constant_part(const Eigen::VectorXd& full) const;
   /// Adds a step (full) to a state; followers are placed exactly.
   void advance(State& state, const Eigen::VectorXd& step) const;
 

@@ -17,7 +17,7 @@ constexpr double kUnset = std::numeric_limits<double>::quiet_NaN();
 /// What the caller's watcher may answer.
 enum class Next { go_on, stop_keep_result };
 
-/// Whether a buckling analysis computes negative load factors: with the growing part reversed the structure would
+/// Whether a buckling analysis computes negative load factors: with the variable part reversed the structure would
 /// buckle there. It is a second eigenvalue problem.
 enum class Negative {
   leave_out,
@@ -31,7 +31,7 @@ enum class Ending {
   stopped_by_caller,  ///< what was computed is kept
   mechanism,          ///< the structure can move freely
   not_converged,
-  preload_unstable  ///< the held part alone is beyond its critical load
+  preload_unstable  ///< the constant part alone is beyond its critical load
 };
 const char* to_text(Ending ending);
 

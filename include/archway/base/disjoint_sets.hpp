@@ -9,7 +9,7 @@ namespace archway::base {
 class DisjointSets {
  public:
   explicit DisjointSets(std::size_t count) : parent_(count) { std::iota(parent_.begin(), parent_.end(), 0); }
-  /// The number that stands for the set of another; changes when sets are joined.
+  /// The number that means the set of another; changes when sets are joined.
   int find(int n) {
     while (up(n) != n) n = up(n) = up(up(n));
     return n;

@@ -5,7 +5,7 @@
 
 namespace archway::base {
 
-/// Outcome of a small evaluation; tells the caller what to do next.
+/// Outcome of a small evaluation; reports the caller what to do next.
 enum class Verdict {
   good,         ///< the outputs are valid
   recoverable,  ///< this state cannot be evaluated (an element has folded over): take a smaller step

@@ -7,13 +7,13 @@ namespace archway::elements {
 
 /// Straight two-node bar without bending: axial force N = E A (l - L) / L (engineering strain on the current line, so
 /// that the two-bar truss has the limit load of that measure). A tension-only bar has no force and no stiffness when it
-/// is shorter than its length L; linear analyses leave it out when StressSource::slack says so.
+/// is shorter than its length L; linear analyses omit it when StressSource::slack says so.
 class BarBatch final : public Batch {
  public:
   explicit BarBatch(const model::Model& model);
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 2; }
-  int freedoms_per_node() const override { return 3; }
+  int dofs_per_node() const override { return 3; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   material::Energy energy(const Trial& trial, int element) const override;

@@ -21,7 +21,7 @@ struct Trial {
 
 /// How much stiffer a rigid strain is than the same part would be if it were not rigid. The equations are written so
 /// that this does not make them worse to solve (algebra::SymmetricPattern): what it leaves is a millionth of what the
-/// strain would have given, and forces are then still told apart by rounding in nonlinear states.
+/// strain would have given, and forces are then still reported apart by rounding in nonlinear states.
 constexpr double kRigid = 1e6;
 
 /// Outputs of an evaluation for a run of elements, one after the other; nullptr: do not compute.
@@ -56,12 +56,12 @@ struct StressSource {
   /// from far larger steps, since stretching errors of its rotations do not enter the stiffness ([Magisano2017]).
   const State* previous = nullptr;
   const Eigen::VectorXd* step = nullptr;
-  /// Bars that linear analyses leave out because they would be pressed (one entry a bar); nullptr: none.
+  /// Bars that linear analyses omit because they would be in compression (one entry a bar); nullptr: none.
   const std::vector<char>* slack = nullptr;
 };
 
 /// All elements of one kind, evaluated in runs over contiguous data. Immutable after construction; evaluate() may run
-/// on many threads. Freedoms of an element: the first freedoms_per_node() of each of its nodes in order.
+/// on many threads. Degrees of freedom of an element: the first freedoms_per_node() of each of its nodes in order.
 class Batch {
  public:
   virtual ~Batch() = default;
@@ -73,10 +73,11 @@ class Batch {
   /// Place of an element in State::expansion; -1: none.
   virtual int expands(int element) const { return part(element); }
   /// 3: translations; 6: and rotations; 7: and warping.
-  virtual int freedoms_per_node() const { return 6; }
-  int freedom_count() const { return freedoms_per_node() * nodes_per_element(); }
-  /// The element gives stiffness to this freedom of its nodes (a beam without warping has none to the seventh).
-  virtual bool uses(int /*element*/, int /*freedom*/) const { return true; }
+  virtual int dofs_per_node() const { return 6; }
+  int dof_count() const { return dofs_per_node() * nodes_per_element(); }
+  /// The element gives stiffness to this degree of freedom of its nodes (a beam without warping has none to the
+  /// seventh).
+  virtual bool uses(int /*element*/, int /*degree of freedom*/) const { return true; }
 
   /// Strains at points of an element that are kept rigid; rows of Outputs::rigid are as many as the most of them.
   virtual int rigid_count(int /*element*/) const { return 0; }

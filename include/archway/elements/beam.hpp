@@ -18,7 +18,7 @@ namespace archway::elements {
 /// [GruttmannEtAl2000]), so bending axes and shear centre may lie apart, and the Wagner terms of unsymmetric sections
 /// and of large twist are in. Shear acts at the shear centre. Twist and p are joined by the shear stiffness of warping,
 /// G warping_shear, not by a penalty. Shear under axial load follows Haringx. A tapered member takes its section at
-/// every Gauss point; the inclination of its walls is left out.
+/// every Gauss point; the inclination of its walls is omitted.
 ///
 /// Where the material flows, fibres of the section flow by their strain along the member; shear and St Venant torsion
 /// stay elastic and do not bring flow nearer.
@@ -27,9 +27,9 @@ class BeamBatch final : public Batch {
   explicit BeamBatch(const model::Model& model);
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return 4; }
-  int freedoms_per_node() const override { return model::kNodeFreedoms; }
-  bool uses(int element, int freedom) const override {
-    return freedom != model::warp || data_[static_cast<std::size_t>(element)].warping;
+  int dofs_per_node() const override { return model::kNodeDofs; }
+  bool uses(int element, int dof) const override {
+    return dof != model::warp || data_[static_cast<std::size_t>(element)].warping;
   }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }

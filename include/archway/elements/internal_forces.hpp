@@ -5,7 +5,7 @@
 namespace archway::elements {
 
 /// Internal forces of a section in its own axes, about its centroid: axial force (tension positive), shear along y and
-/// z, torque, moments about y and z; bimoment (0 where warping is no freedom).
+/// z, torque, moments about y and z; bimoment (0 where warping is no degree of freedom).
 struct SectionForces {
   double axial = 0, shear_y = 0, shear_z = 0, torque = 0, moment_y = 0, moment_z = 0, bimoment = 0;
 };

@@ -4,7 +4,7 @@
 #include "archway/elements/internal_forces.hpp"
 #include "archway/model/model.hpp"
 
-/// Where a line element lies and how its section is turned in the reference state; shape functions along it.
+/// Where a line element lies and how its section is rotated in the reference state; shape functions along it.
 namespace archway::elements {
 
 using base::Mat3;

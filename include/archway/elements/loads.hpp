@@ -30,16 +30,16 @@ struct LoadedNodes {
   const int* begin() const { return list.data(); }
   const int* end() const { return list.data() + count; }
 };
-/// On three or six freedoms of nine nodes at most: no memory is asked for.
+/// On three or six degrees of freedom of nine nodes at most: no memory is asked for.
 using LoadBlock = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, 27, 27>;
 
-/// Receives factor times d(load)/d(step) on the first `width` freedoms of some nodes, made symmetric: the skew part is
-/// left by free boundaries only ([Schweizerhof1984]). From pressures that follow, and from forces on arms, whose
-/// moments change as the arms turn.
+/// Receives factor times d(load)/d(step) on the first `width` degrees of freedom of some nodes, made symmetric: the
+/// skew part is left by free boundaries only ([Schweizerhof1984]). From pressures that follow, and from forces on arms,
+/// whose moments change as the arms rotation.
 using LoadStiffnessSink = std::function<void(const LoadedNodes& nodes, int width, const LoadBlock&)>;
 void add_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
                         const LoadStiffnessSink& sink);
-/// The skew part that add_load_stiffness leaves out: of pressures that follow, and half the turn of moments that keep
+/// The skew part that add_load_stiffness omits: of pressures that follow, and half the rotation of moments that keep
 /// their direction (in spins, the derivative of the internal moment m at a node has -[m x] / 2 for its skew part).
 void add_skew_load_stiffness(const model::Model& model, const model::Action& action, double factor, const State& state,
                              const LoadStiffnessSink& sink);

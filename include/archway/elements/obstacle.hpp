@@ -23,11 +23,11 @@ Distance distance_from(const model::Obstacle& obstacle, const FacetTree* facets,
 /// may be below zero until then): where many nodes hardly press, as along a strip that lies flat, they would else open
 /// and close in turn. k only says how contact is sought: Batch::improve takes N for
 /// the last force with no gap, until nothing is left of the gap ([AlartCurnier1991], [SimoLaursen1992]: augmented
-/// Lagrangian), and an accepted state remembers both, so that it is in balance as it stands.
+/// Lagrangian), and an accepted state remembers both, so that it is in balance as it is.
 ///
-/// Friction (Coulomb): the force along the surface follows the movement since the last state with k until it reaches
-/// the friction times N, and is sought the same way. Its tangent lacks the unsymmetric part (change of the friction
-/// with N). Friction acts at the node, not at the face that touches.
+/// Friction (Coulomb): the force along the surface follows the displacement since the last state with k until it
+/// reaches the friction times N, and is sought the same way. Its tangent lacks the unsymmetric part (change of the
+/// friction with N). Friction acts at the node, not at the face that touches.
 ///
 /// In linear theory (StressSource::linear) nothing touches.
 class ObstacleBatch final : public Batch {
@@ -37,9 +37,9 @@ class ObstacleBatch final : public Batch {
   int size() const override { return static_cast<int>(touches_.size()); }
   int nodes_per_element() const override { return 1; }
   const int* nodes(int element) const override { return &touches_[static_cast<std::size_t>(element)].node; }
-  int freedoms_per_node() const override { return 3; }
-  /// A node that nothing else holds is not held by an obstacle.
-  bool uses(int /*element*/, int /*freedom*/) const override { return false; }
+  int dofs_per_node() const override { return 3; }
+  /// A node that nothing else holds is not restrained by an obstacle.
+  bool uses(int /*element*/, int /*degree of freedom*/) const override { return false; }
   std::size_t memory_size() const override { return kMemory * touches_.size(); }
   void start_memory(double* block) const override;
   material::Energy energy(const Trial& trial, int element) const override;

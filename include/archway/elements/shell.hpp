@@ -19,8 +19,8 @@ class ShellKind : public Batch {
   virtual Mat3 axes(int element) const = 0;
 };
 
-/// Four-node shell with six freedoms a node, total Lagrangian, Green strains, directors carried by nodal rotation
-/// tensors (no small-angle step anywhere).
+/// Four-node shell with six degrees of freedom a node, total Lagrangian, Green strains, directors carried by nodal
+/// rotation tensors (no small-angle step anywhere).
 ///  - transverse shear tied at the mid-edges ([DvorkinBathe1984]); the stiffness of its mean over the element is
 ///  reduced by
 ///    the residual bending flexibility h^2 / 12 D ([MacNeal1978]), which makes a strip of elements as good as cubic
@@ -28,8 +28,8 @@ class ShellKind : public Batch {
 ///  - membrane with four enhanced modes, linear in the natural coordinates ([SimoRifai1990]); with a linear material
 ///  they
 ///    are eliminated exactly, so no state is kept and inertia counts are right;
-///  - drilling: the in-plane turn of the material at the middle of the element is tied to the mean of the nodal turns
-///  with
+///  - drilling: the in-plane rotation of the material at the middle of the element is tied to the mean of the nodal
+///  rotations with
 ///    the shear modulus as stiffness ([HughesBrezzi1989]), and the remaining patterns weakly (kDrillingRest).
 class ShellBatch final : public ShellKind {
  public:
@@ -49,8 +49,8 @@ class ShellBatch final : public ShellKind {
   ShellStress stress(const Trial& trial, int element, const Eigen::VectorXd* linear,
                      std::vector<FaceStress>* faces) const override;
   Mat3 axes(int element) const override;
-  /// Tangent of an element whose points remember, with its four enhanced modes as freedoms of their own behind the 24:
-  /// what evaluate() condenses. Without offset.
+  /// Tangent of an element whose points remember, with its four enhanced modes as degrees of freedom of their own
+  /// behind the 24: what evaluate() condenses. Without offset.
   Eigen::Matrix<double, 28, 28> whole_tangent(const Trial& trial, int element) const;
 
   /// Share of the shear modulus given to drilling patterns that the mid-point tie does not see. No answer hangs on it:

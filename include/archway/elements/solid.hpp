@@ -7,7 +7,7 @@
 namespace archway::elements {
 
 /// Solids of eight or twenty nodes, total Lagrangian, Green strains, linear elastic (St. Venant-Kirchhoff); three
-/// freedoms a node.
+/// degrees of freedom a node.
 ///  - eight nodes: 21 enhanced strain modes ([SimoRifai1990], [AndelfingerRamm1993]) against shear, trapezoidal and
 ///  volume
 ///    locking; with an elastic material they are eliminated exactly and nothing is kept; where points remember, they
@@ -20,7 +20,7 @@ class SolidBatch final : public Batch {
   SolidBatch(const model::Model& model, int nodes);
   int size() const override { return static_cast<int>(data_.size()); }
   int nodes_per_element() const override { return node_count_; }
-  int freedoms_per_node() const override { return 3; }
+  int dofs_per_node() const override { return 3; }
   int part(int element) const override { return data_[static_cast<std::size_t>(element)].part; }
   const int* nodes(int element) const override { return data_[static_cast<std::size_t>(element)].nodes.data(); }
   material::Energy energy(const Trial& trial, int element) const override;

@@ -6,12 +6,12 @@
 namespace archway::elements {
 
 /// Spring or fastener with six stiffnesses in axes of its own, between two nodes or between a node and the ground.
-/// Energy: half of sum k e^2 with three movements (of the second node from the first, in axes turned by the mean of the
-/// two rotations, less the distance in the reference) and the three components of the rotation vector of the second
-/// node against the first, in the same axes. Invariant under rigid motion of any size; the moments that go with a force
-/// across a distance are in, unless SpringElement::as_if_in_one_place says otherwise. A ground spring has fixed axes.
-/// Turns count up to 180 degrees either way. A stiffness may be a curve, followed on paths; linear analyses take its
-/// slope at the origin.
+/// Energy: half of sum k e^2 with three displacements (of the second node from the first, in axes rotated by the mean
+/// of the two rotations, less the distance in the reference) and the three components of the rotation vector of the
+/// second node against the first, in the same axes. Invariant under rigid motion of any size; the moments that go with
+/// a force across a distance are in, unless SpringElement::as_if_in_one_place says otherwise. A ground spring has fixed
+/// axes. Rotations count up to 180 degrees either way. A stiffness may be a curve, followed on paths; linear analyses
+/// take its slope at the origin.
 class SpringBatch final : public Batch {
  public:
   explicit SpringBatch(const model::Model& model);
@@ -25,9 +25,9 @@ class SpringBatch final : public Batch {
   std::size_t memory_size() const override { return memory_size_; }
   void start_memory(double* block) const override;
   using Vec6 = Eigen::Matrix<double, 6, 1>;
-  /// Forces along and moments about the axes, pulling positive. \param linear see StressSource::linear
+  /// Forces along and moments about the axes, tension positive. \param linear see StressSource::linear
   Vec6 forces(const Trial& trial, int element, const Eigen::VectorXd* linear) const;
-  bool uses(int element, int freedom) const override;
+  bool uses(int element, int dof) const override;
   /// Stiffness of an axis just off the unloaded state: where its strain is below zero, and above. Both are the
   /// stiffness where no curve is given, or where it is as steep on both sides.
   struct Sides {

@@ -22,12 +22,12 @@ namespace archway::elements {
 /// Pieces of lines (members, bars, free edges) follow faces in the same way, with points of integration along them, and
 /// each other: where two run side by side with points along them, where they cross with the two places that are
 /// nearest to each other (or the tip of one of them), and with a mixture of both in between. Of a member the section's
-/// outline counts, in the direction of what it touches as it stands turned there; the force acts on the line through
+/// outline counts, in the direction of what it touches as it is rotated there; the force acts on the line through
 /// its nodes. A node of a line has a knot for every part that it may touch.
 ///
 /// Friction (Coulomb): at each knot the means of both sides are followed from where they were paired; the force along
 /// the surface goes with what they slid on each other, as in ObstacleBatch. It acts where the nodes are, not at the
-/// faces of walls: its couple over their thickness is left out.
+/// faces of walls: its couple over their thickness is omitted.
 ///
 /// What lies opposite to what (the pairs) is found in one state and kept while the next one is sought; pair() finds it
 /// anew there. Distances are exact in the faces that are paired: the closest point moves along them, and the tangent is

@@ -3,7 +3,7 @@
 
 namespace archway::imperfection {
 
-/// A value, or a movement, known at a place.
+/// A value, or a displacement, known at a place.
 struct Sample {
   Vec3 at = Vec3::Zero();
   Vec3 value = Vec3::Zero();  ///< scalars: first component
@@ -27,7 +27,7 @@ struct Mapping {
 std::vector<Vec3> bring_over(const std::vector<Sample>& samples, const std::vector<Vec3>& places, double reach,
                              Mapping& mapping);
 
-/// A table of movements at places in space, on the nodes of parts.
+/// A table of displacements at places in space, on the nodes of parts.
 /// \param scalar  the values lie along the normal of `frame`, which must be given then
 ShapeField from_table(const model::Model& model, const std::vector<int>& parts, const PartFrame* frame,
                       const std::vector<Sample>& table, bool scalar, double reach, Mapping& mapping);
@@ -39,7 +39,8 @@ struct Deviation {
 };
 struct MapOptions {
   double reach = 0;
-  bool take_off_best_fit = false;  ///< movement and tilt of the whole, and of revolved surfaces its radius and taper
+  bool take_off_best_fit =
+      false;  ///< displacement and tilt of the whole, and of revolved surfaces its radius and taper
   bool drop_outliers = false;
 };
 /// What was found in a map of deviations before it was used.

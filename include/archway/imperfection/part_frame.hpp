@@ -35,7 +35,7 @@ class PartFrame {
  public:
   enum class Kind { line, flat, revolved };
   /// \param parts  numbers; of one kind (members and bars, or panels and solids)
-  /// \throws base::InputError when they lie on none of the three, or their direction cannot be told
+  /// \throws base::InputError when they lie on none of the three, or their direction cannot be reported
   PartFrame(const model::Model& model, const std::vector<int>& parts, const FrameHint& hint = {});
 
   Kind kind() const { return kind_; }
@@ -74,7 +74,7 @@ class PartFrame {
   std::vector<Vec3> line_;                 // line: its nodes in order
   std::vector<double> stations_;           // line, meridian: length from the start
   std::vector<Eigen::Vector2d> meridian_;  // radius and height
-  bool by_height_ = true;                  // the meridian is told by height, else by radius
+  bool by_height_ = true;                  // the meridian is reported by height, else by radius
 };
 
 /// Nodes of the elements of parts, rising; of all elements where none are named.

@@ -30,13 +30,13 @@ Height weld_roof(const PartFrame& frame, double at, double half_width);
 /// cos 2 (angle - phase): wider along the phase, narrower across. For an out-of-roundness U = (d_max - d_min) / d the
 /// height is U r / 2.
 Height ovality(double phase);
-/// Turn of an outstanding flange about the edge that holds it, in half waves along: (distance from the edge) / width
-/// times |sin| with alternating sign. \param from_high  held at the edge where t is largest
+/// Rotation of an outstanding flange about the edge that holds it, in half waves along: (distance from the edge) /
+/// width times |sin| with alternating sign. \param from_high  restrained at the edge where t is largest
 Height flange_tilt(int along, bool from_high);
 
-/// A raw shape: movements and turns of all nodes, before it has a size.
+/// A raw shape: displacements and rotations of all nodes, before it has a size.
 struct ShapeField {
-  std::vector<Vec3> movement, turn;
+  std::vector<Vec3> displacement, rotation;
   std::vector<int> parts;                    ///< that it is on; empty: everything
   std::vector<std::string> notes, warnings;  ///< how it was made, and what one should look at
   std::vector<double> terms;                 ///< of a mix, the size of each term by itself
@@ -44,7 +44,7 @@ struct ShapeField {
   std::vector<double> height;   ///< one a node, NaN outside of the parts; empty: the shape is not given by heights
   std::vector<double> thicker;  ///< one a shell element; empty: walls are as they are
   explicit ShapeField(const model::Model& model)
-      : movement(model.nodes.size(), Vec3::Zero()), turn(model.nodes.size(), Vec3::Zero()) {}
+      : displacement(model.nodes.size(), Vec3::Zero()), rotation(model.nodes.size(), Vec3::Zero()) {}
   Eigen::VectorXd full() const;
 };
 
@@ -53,10 +53,10 @@ struct ShapeField {
 ShapeField put_on(const model::Model& model, const PartFrame& frame, const std::vector<int>& parts,
                   const std::vector<int>& carried, const Height& height, const Vec3& direction = Vec3::Zero());
 
-/// The same heights as what the walls of those parts are thicker, instead of as movements: mean over each element, both
-/// faces alike. \throws base::InputError when the shape has no heights, or a part is no panel or a laminate
+/// The same heights as what the walls of those parts are thicker, instead of as displacements: mean over each element,
+/// both faces alike. \throws base::InputError when the shape has no heights, or a part is no panel or a laminate
 ShapeField on_walls(const model::Model& model, const ShapeField& field);
-/// Largest movement of the outline; of walls alone, largest change.
+/// Largest displacement of the outline; of walls alone, largest change.
 double largest_of(const model::Model& model, const ShapeField& field);
 
 /// A member's bow: half a sine (or several) between two places of its axis, across it. \param direction  made
@@ -67,7 +67,7 @@ struct Bow {
   int half_waves = 1;
 };
 ShapeField bow(const model::Model& model, const std::vector<int>& parts, const Bow& bow);
-/// Twist about the line between two places: half a sine, or growing from the first to the second. Largest turn 1.
+/// Twist about the line between two places: half a sine, or growing from the first to the second. Largest rotation 1.
 ShapeField twist(const model::Model& model, const std::vector<int>& parts, const Bow& axis, bool grows);
 /// Sway: nothing below `from`, growing with height up to `to`, as far as there above; heights along `up`.
 struct Sway {
@@ -78,7 +78,7 @@ ShapeField sway(const model::Model& model, const std::vector<int>& parts, const 
 
 /// How large an imperfection is.
 struct Measured {
-  double largest = 0;              ///< movement of the outline; of walls alone: change
+  double largest = 0;              ///< displacement of the outline; of walls alone: change
   double root_mean_square = 0;     ///< of the same, by the area, length or volume that belongs to it
   double outward = 0, inward = 0;  ///< largest along and against the normal of panels, both >= 0; not of walls
   Vec3 largest_at = Vec3::Zero();  ///< places in the perfect structure

@@ -6,7 +6,7 @@ namespace archway::imperfection {
 
 /// An amplitude by a standard, with what it was found from.
 struct StandardAmplitude {
-  double value = 0;     ///< length, or radians where a turn is asked for
+  double value = 0;     ///< length, or radians where a rotation is asked for
   std::string clause;   ///< "EN 1993-1-1 5.3.2(3)"
   std::string formula;  ///< with its numbers in it
 };
@@ -27,10 +27,10 @@ std::string buckling_curve(const SectionKind& section, bool about_z);
 /// mean load or more
 StandardAmplitude frame_sway(double height, double metre, int columns);
 /// EN 1993-1-5 Table C.2: panel or subpanel min(a/200, b/200), stiffener min(a/400, b/400), flange or local stiffener a
-/// turn of 1/50 (times its width).
+/// rotation of 1/50 (times its width).
 StandardAmplitude panel_bow(double a, double b);
 StandardAmplitude stiffener_bow(double a, double b);
-StandardAmplitude flange_turn(double width);
+StandardAmplitude flange_rotation(double width);
 /// Dimple of EN 1993-1-6 8.7.2: the larger of gauge length x U_n1 and 25 t U_n2.
 struct ShellWall {
   double radius = 0, thickness = 0, length = 0;

@@ -36,7 +36,7 @@ struct MeshReport {
   int merged = 0;                          ///< nodes that stood in the place of others
   int free_edges = 0, branched_edges = 0;  ///< of panels: one element, more than two
   double free_length = 0;
-  std::vector<int> duplicates, turned_over;  ///< panel elements: same nodes as an earlier one; against their neighbours
+  std::vector<int> duplicates, flipped;  ///< panel elements: same nodes as an earlier one; against their neighbours
   std::vector<std::pair<int, double>> slender;  ///< panel elements and longest over shortest edge, above 10
   std::vector<std::pair<int, double>> skewed;   ///< panel elements and smallest corner angle in degrees, below 20
 };

@@ -12,7 +12,7 @@ namespace archway::io {
 /// the folder, and exchanged for them at the end by renames: what is killed half-way is finished or cleared away by the
 /// next run. Only files that a run of this program wrote (a list with checksums in the folder says which) are ever
 /// replaced; what others put there stays, also files of ours that somebody changed since. One run at a time: a lock
-/// that dies with its owner is held from construction on.
+/// that dies with its owner is restrained from construction on.
 class ResultsFolder {
  public:
   /// \throws base::InputError, before anything is changed, when the place cannot be written, is a root or a home
@@ -70,8 +70,8 @@ std::string comparison_csv(const study::StudyResult& result);
 /// Writes results.json, all CSV tables and all VTU/PVD files of a study.
 void write_data(ResultsFolder& folder, const study::StudyResult& result);
 
-/// Movements of an imperfection at the nodes of the perfect structure: x,y,z,ux,uy,uz, with all their digits; a study
-/// takes it as `table`.
+/// Displacements of an imperfection at the nodes of the perfect structure: x,y,z,ux,uy,uz, with all their digits; a
+/// study takes it as `table`.
 std::string imperfection_table(const model::Model& model, const imperfection::Imperfection& shape);
 /// What walls are thicker at the nodes of their parts, before the mean over elements: x,y,z,height. \param height  one
 /// a node, NaN outside

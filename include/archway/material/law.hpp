@@ -90,9 +90,9 @@ std::unique_ptr<Law<N>> elastic_law(const Elastic& elastic);
 template <int N>
 std::unique_ptr<Law<N>> flow_law(const Elastic& elastic, const Flow& flow);
 
-/// Force (or moment) against movement (or turn).
+/// Force (or moment) against displacement (or rotation).
 struct Curve {
-  /// (movement, force), movements growing, (0, 0) among them; beyond the ends the last slopes go on.
+  /// (displacement, force), displacements growing, (0, 0) among them; beyond the ends the last slopes go on.
   std::vector<std::pair<double, double>> points;
   /// false: unloads along the curve. true: unloads with the slope at the origin of the side it is on, and what has
   /// slipped stays; each side goes on hardening by its own slip.

@@ -7,7 +7,7 @@ namespace archway::material {
 struct StressStrain {
   std::vector<std::pair<double, double>>
       points;                 ///< strain, stress; a first point (0, 0) says nothing and may be there
-  bool true_measure = false;  ///< false: engineering, force over the area before, movement over the length before
+  bool true_measure = false;  ///< false: engineering, force over the area before, displacement over the length before
   bool plastic = false;       ///< strains are plastic strains and the first one is zero; false: total
 };
 
@@ -21,9 +21,9 @@ Flow bilinear_flow(double youngs_modulus, double yield_stress, double tangent_mo
 /// strain (walls and solids, see logarithmic()).
 enum class Measure { engineering, true_stress };
 
-/// Flow by a table, brought to the measure that is wanted; engineering stresses are held level beyond the largest;
-/// level beyond the last point. The first point is where yield begins and must lie on the elastic line within 1 %.
-/// \throws std::invalid_argument with what is wrong, and where
+/// Flow by a table, brought to the measure that is wanted; engineering stresses are restrained level beyond the
+/// largest; level beyond the last point. The first point is where yield begins and must lie on the elastic line within
+/// 1 %. \throws std::invalid_argument with what is wrong, and where
 Flow table_flow(double youngs_modulus, const StressStrain& table, Measure measure = Measure::engineering);
 
 /// Stress s has the plastic strain 0.002 (s / proof_stress)^exponent [RambergOsgood1943], by straight pieces from a

@@ -17,7 +17,7 @@ struct ContactFace {
   int side = 0;                ///< of a wall: 0 that of its normal, 1 the other one
   double reach = 0;            ///< from the surface of its nodes to the face, along the normal; of a line: all around
   double depth = 0;            ///< what is so far inside of the face still counts as inside, not as behind it
-  double stiffness = 0;        ///< force per movement with which contact is sought; no matter for what comes out
+  double stiffness = 0;        ///< force per displacement with which contact is sought; no matter for what comes out
   int corners() const { return count <= 3 ? count : 4; }
   bool is_line() const { return count == 2; }
 };

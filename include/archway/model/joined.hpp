@@ -15,7 +15,7 @@ struct JoinedMember {
 };
 
 /// Members of a model. Two parts are one member when an end of each lies at the same place, held together without a
-/// released turn, the lines go straight on there to within a degree, and profile, material and stand of the section
+/// released rotation, the lines go straight on there to within a degree, and profile, material and stand of the section
 /// are the same; where more than two could be joined the straighter pair is (ties: none is). Tapered and curved parts
 /// stand alone. \param named  part -> name of a member it is a piece of; those are joined whatever they look like
 std::vector<JoinedMember> joined_members(const Model& model, const std::map<int, std::string>& named = {});

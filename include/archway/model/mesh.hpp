@@ -51,7 +51,7 @@ void add_surface(Model& model, const Part& part, int divisions_s, int divisions_
                  const Spacing& spacing = {});
 
 /// Numbers the nodes of an element the other way round, so that its normal points to the other side.
-void turn_over(ShellElement& element);
+void flip(ShellElement& element);
 
 /// Adds a flat parallelogram of shell elements; normal = along x across; s runs along, t across.
 void add_rectangle(Model& model, const Part& part, const Vec3& corner, const Vec3& along, const Vec3& across,
@@ -78,12 +78,12 @@ void add_extrusion(Model& model, const Part& part, const std::vector<ProfileWall
 /// Axes along a line: columns direction, y, z with z leaning to `up`.
 base::Mat3 axes_at(const Line& line, double s, const Vec3& up);
 
-/// Adds a surface of revolution: `line` turned about the axis through axis_from and axis_to by `angle` (radians,
-/// right-handed, up to a full turn, which is closed). A line parallel to the axis gives a cylinder, an inclined one a
-/// cone, an arc a piece of a sphere or torus, one at right angles to the axis a flat ring. s runs around, t along the
-/// line; the normal is around x line. Where the line begins or ends on the axis the mesh has squares about the pole, so
-/// that domes, cone tips, discs and whole spheres have no pointed elements; angle must then be a quarter, half or full
-/// turn and divisions_around a multiple of 2, 4 or 8, evenly spread.
+/// Adds a surface of revolution: `line` rotated about the axis through axis_from and axis_to by `angle` (radians,
+/// right-handed, up to a full revolution, which is closed). A line parallel to the axis gives a cylinder, an inclined
+/// one a cone, an arc a piece of a sphere or torus, one at right angles to the axis a flat ring. s runs around, t along
+/// the line; the normal is around x line. Where the line begins or ends on the axis the mesh has squares about the
+/// pole, so that domes, cone tips, discs and whole spheres have no pointed elements; angle must then be a quarter, half
+/// or full rotation and divisions_around a multiple of 2, 4 or 8, evenly spread.
 void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Line& line,
                     double angle, int divisions_around, int divisions_along, Faces faces = Faces::four,
                     const Spacing& spacing = {});
@@ -94,9 +94,10 @@ void add_revolution(Model& model, const Part& part, const Vec3& axis_from, const
 void add_body(Model& model, const Part& part, const std::array<int, 3>& divisions, bool closed, bool quadratic,
               const std::function<Vec3(double s, double t, double u)>& body);
 
-/// Adds a strip of a circular cylinder: `start` turned about the axis through axis_from by `angle` (radians,
-/// right-handed about axis_to - axis_from, up to a full turn, which is closed) and moved along it. The normal points
-/// away from the axis. Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at axis_to).
+/// Adds a strip of a circular cylinder: `start` rotated about the axis through axis_from by `angle` (radians,
+/// right-handed about axis_to - axis_from, up to a full revolution, which is closed) and moved along it. The normal
+/// points away from the axis. Groups: name, name.start (angle 0), name.end, name.left (at axis_from), name.right (at
+/// axis_to).
 void add_cylinder_strip(Model& model, const Part& part, const Vec3& axis_from, const Vec3& axis_to, const Vec3& start,
                         double angle, int divisions_around, int divisions_along, Faces faces = Faces::four,
                         const Spacing& spacing = {});

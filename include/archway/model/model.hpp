@@ -57,7 +57,7 @@ struct Profile {
   double round = 0;  ///< outer radius of a round section, which has no stress points; 0: not round
 };
 
-/// Force (or moment) against movement (or turn) of springs, by name.
+/// Force (or moment) against displacement (or rotation) of springs, by name.
 struct SpringCurve {
   std::string name;
   material::Curve curve;
@@ -92,10 +92,10 @@ struct Part {
   double offset_y = 0, offset_z = 0;
   int laminate = -1;            ///< panels of nine-node elements only: the wall is layered
   Vec3 fibres = Vec3::UnitX();  ///< then: the direction whose projection on the panel is axis 1 of the laminate
-  bool warping = false;         ///< members only: the rate of twist is a freedom of its own (restrained warping)
-  bool tension_only = false;    ///< bars only: goes slack instead of carrying compression
-  Rigid rigid;                  ///< bars: axial only; panels: shear only
-  int layers = 8;               ///< panels that flow: points through the thickness, a multiple of 4, besides the faces
+  bool warping = false;  ///< members only: the rate of twist is a degree of freedom of its own (restrained warping)
+  bool tension_only = false;  ///< bars only: goes slack instead of carrying compression
+  Rigid rigid;                ///< bars: axial only; panels: shear only
+  int layers = 8;             ///< panels that flow: points through the thickness, a multiple of 4, besides the faces
 };
 
 /// Stresses of a member in its unloaded state, before it is in equilibrium: one a fibre of each of its profiles, and
@@ -113,14 +113,15 @@ struct PanelStress {
 };
 
 /// One beam element. nodes[0] and nodes[3] are its ends; nodes[1] and nodes[2] belong to the element alone and lie at
-/// thirds of it (on the curve, for a curved member), so that the deflected line is a cubic with its own freedoms.
+/// thirds of it (on the curve, for a curved member), so that the deflected line is a cubic with its own degrees of
+/// freedom.
 struct LineElement {
   std::array<int, 4> nodes{};
   int part = -1;
   std::array<int, 3> profiles = {-1, -1, -1};  ///< of a tapered member, at the three Gauss points; -1: that of the part
   std::array<int, 2> end_profiles = {-1, -1};  ///< the same at its two ends, for stresses
   /// What the local z axis leans to in the middle of the element; zero: the part's `up`. Set where nodes were moved, so
-  /// that an imperfection does not turn the section.
+  /// that an imperfection does not rotate the section.
   Vec3 lean = Vec3::Zero();
   std::array<double, 4>
       twist{};  ///< at its nodes, radians about the member's axis: of an imperfect member, free of stress
@@ -172,29 +173,31 @@ extern const std::array<std::array<int, 8>, 6> kSolidFaces;
 struct SpringElement {
   std::string name;
   int first = -1, second = -1;
-  /// Force per movement along axes 1, 2, 3 and moment per turn about them; not negative.
+  /// Force per displacement along axes 1, 2, 3 and moment per rotation about them; not negative.
   std::array<double, 6> stiffness{};
   base::Mat3 axes = base::Mat3::Identity();  ///< columns 1, 2, 3 in the unloaded state
   /// Curves of the model in place of a stiffness; -1: none. Linear analyses take the slope at the origin.
   std::array<int, 6> curves = {-1, -1, -1, -1, -1, -1};
-  /// Between nodes that lie apart: the axes stay as they are and a force across the distance turns neither node, as if
-  /// the two ends lay in one place. false: the axes turn with the two nodes and a force has its couple (exact for a
-  /// real link, which a pressed spring of finite length also stiffens or softens sideways). Between nodes in one place
-  /// the axes always turn.
+  /// Between nodes that lie apart: the axes stay as they are and a force across the distance rotations neither node, as
+  /// if the two ends lay in one place. false: the axes rotate with the two nodes and a force has its couple (exact for
+  /// a real link, which a in compression spring of finite length also stiffens or softens sideways). Between nodes in
+  /// one place the axes always rotation.
   bool as_if_in_one_place = false;
 };
 
 /// A node that follows others exactly, also under large rotation.
 struct Tie {
   enum class Kind {
-    /// The follower is carried by its leaders: x = sum w (x_i + R_i d), turns by the normalised mean of their rotation
+    /// The follower is carried by its leaders: x = sum w (x_i + R_i d), rotations by the normalised mean of their
+    /// rotation
     /// quaternions. One leader: a rigid arm. d is the reference distance from the weighted mean of the leaders.
     carried,
     /// The follower moves with the weighted best-fit rigid motion of its leaders and does not stiffen them: what acts
     /// on
     /// it is spread over them.
     mean,
-    /// Its movements along chosen global axes are those of one leader each, or a multiple of them, and it turns as one
+    /// Its displacements along chosen global axes are those of one leader each, or a multiple of them, and it rotates
+    /// as one
     /// of them does if asked; everything else stays its own.
     alike
   };
@@ -202,53 +205,55 @@ struct Tie {
   Kind kind = Kind::carried;
   int follower = -1;
   std::vector<int> leaders;
-  std::vector<double> weights;      ///< sum 1
-  bool moves = true, turns = true;  ///< which of its freedoms follow; the others stay its own
-  bool warps = false;               ///< the amplitude of warping follows too (one leader)
-  bool arms_turn = true;            ///< the leaders have rotations, so that the distance d turns with them
+  std::vector<double> weights;          ///< sum 1
+  bool moves = true, rotations = true;  ///< which of its degrees of freedom follow; the others stay its own
+  bool warps = false;                   ///< the amplitude of warping follows too (one leader)
+  bool arms_rotation = true;            ///< the leaders have rotations, so that the distance d rotations with them
   /// Directions (unit, in the unloaded state, right-angled to each other) along or about which a follower of one leader
-  /// is free. They turn with the leader (those of movements only where its arms turn); two axes of rotation: see
-  /// elements::Ties.
-  std::vector<Vec3> free_moves, free_turns;
+  /// is free. They rotate with the leader (those of displacements only where its arms rotation); two axes of rotation:
+  /// see elements::Ties.
+  std::vector<Vec3> free_moves, free_rotations;
   /// Made by a bond: where its follower is also held, moved or led by something else, one of the leaders follows
   /// instead (settle_bonds), so that both hold.
   bool bonded = false;
-  std::array<int, 3> alike = {-1, -1, -1};  ///< Kind::alike: whose movement along x, y, z it has; -1: its own
+  std::array<int, 3> alike = {-1, -1, -1};  ///< Kind::alike: whose displacement along x, y, z it has; -1: its own
   std::array<double, 3> times = {1, 1, 1};  ///< Kind::alike: multiplied by this
-  int turns_like = -1;                      ///< Kind::alike: whose rotation it has; -1: its own
-  /// One leader: where a unit of the leader's warping amplitude displaces the follower (in the unloaded state; it turns
-  /// with the leader). Of a section that keeps its shape but may warp: minus the sectorial coordinate along the member.
+  int rotations_like = -1;                  ///< Kind::alike: whose rotation it has; -1: its own
+  /// One leader: where a unit of the leader's warping amplitude displaces the follower (in the unloaded state; it
+  /// rotates with the leader). Of a section that keeps its shape but may warp: minus the sectorial coordinate along the
+  /// member.
   Vec3 warp_move = Vec3::Zero();
-  /// A freedom of the follower (0 to 6) is given by leaders, as far as directions that are free do not say otherwise.
-  bool gives(int freedom) const {
+  /// A degree of freedom of the follower (0 to 6) is given by leaders, as far as directions that are free do not say
+  /// otherwise.
+  bool gives(int dof) const {
     if (kind == Kind::alike)
-      return freedom < 3 ? alike[static_cast<std::size_t>(freedom)] >= 0 : freedom < 6 && turns_like >= 0;
-    return freedom < 3 ? moves : freedom < 6 ? turns : warps;
+      return dof < 3 ? alike[static_cast<std::size_t>(dof)] >= 0 : dof < 6 && rotations_like >= 0;
+    return dof < 3 ? moves : dof < 6 ? rotations : warps;
   }
 };
 
-/// The freedoms of a node, in this order everywhere. `warp` is the amplitude of warping of a thin-walled member (its
-/// rate of twist, radians per length, positive with the twist about the member's axis).
-enum Freedom { move_x = 0, move_y, move_z, turn_x, turn_y, turn_z, warp };
-constexpr int kNodeFreedoms = 7;
-extern const std::array<const char*, 7> kFreedomNames;  ///< x y z rx ry rz warp
-/// Place of the first freedom of a node in a full vector (kNodeFreedoms values a node).
+/// The degrees of freedom of a node, in this order everywhere. `warp` is the amplitude of warping of a thin-walled
+/// member (its rate of twist, radians per length, positive with the twist about the member's axis).
+enum Dof { move_x = 0, move_y, move_z, rotation_x, rotation_y, rotation_z, warp };
+constexpr int kNodeDofs = 7;
+extern const std::array<const char*, 7> kDofNames;  ///< x y z rx ry rz warp
+/// Place of the first degree of freedom of a node in a full vector (kNodeFreedoms values a node).
 template <class Number>
 constexpr std::ptrdiff_t row(Number node) {
-  return static_cast<std::ptrdiff_t>(kNodeFreedoms) * static_cast<std::ptrdiff_t>(node);
+  return static_cast<std::ptrdiff_t>(kNodeDofs) * static_cast<std::ptrdiff_t>(node);
 }
 /// Length of the largest translation, and of the largest rotation, of a node in a full vector.
 double largest_translation(const Eigen::VectorXd& full);
 double largest_rotation(const Eigen::VectorXd& full);
 
-/// One held freedom of one node, global axes.
+/// One held degree of freedom of one node, global axes.
 struct Support {
   int node = -1;
-  int freedom = 0;
+  int dof = 0;
   std::string name;
 };
 
-/// Force and moment with fixed direction. The force acts at the end of `arm`, which turns with the node.
+/// Force and moment with fixed direction. The force acts at the end of `arm`, which rotates with the node.
 struct NodeForce {
   int node = -1;
   Vec3 force = Vec3::Zero(), moment = Vec3::Zero(), arm = Vec3::Zero();
@@ -259,11 +264,11 @@ struct MemberLoad {
   Vec3 force_per_length = Vec3::Zero();
   bool projected = false;
   double height_y = 0,
-         height_z = 0;         ///< where it acts, from the line through the nodes, local axes: turns with the member
+         height_z = 0;  ///< where it acts, from the line through the nodes, local axes: rotations with the member
   Vec3 change = Vec3::Zero();  ///< from the start of the element to its end, about the value in its middle
 };
 /// Force per length across a member that lies in a plane: positive pushes along plane_normal x member direction.
-/// follows: turns with the member (and carries its load stiffness).
+/// follows: rotations with the member (and carries its load stiffness).
 struct MemberPressure {
   int element = -1;
   double force_per_length = 0;
@@ -303,16 +308,16 @@ struct TemperatureChange {
   double change = 0;
   double strain = 0;  ///< free strain besides, whatever the material: pretension
 };
-/// Springs or fasteners that are made too long (too short: below zero) along their axis 1, or pulled by a force while
-/// their ends stand still.
+/// Springs or fasteners that are made too long (too short: below zero) along their axis 1, or in tension by a force
+/// while their ends stay fixed.
 struct SpringMisfit {
   std::string springs;          ///< name of all of them
   double longer = 0, pull = 0;  ///< length; force
 };
-/// Prescribed movement (length or radians) of a supported freedom.
-struct Movement {
+/// Prescribed displacement (length or radians) of a supported degree of freedom.
+struct Displacement {
   int node = -1;
-  int freedom = 0;
+  int dof = 0;
   double value = 0;
 };
 
@@ -326,7 +331,7 @@ struct Action {
   std::vector<SurfaceLoad> surface_loads;
   std::vector<SurfacePressure> surface_pressures;
   std::vector<Vec3> accelerations;  ///< acts on all mass; gravity is (0, 0, -g)
-  std::vector<Movement> movements;
+  std::vector<Displacement> displacements;
   std::vector<TemperatureChange> temperatures;
   std::vector<SpringMisfit> misfits;
   std::vector<std::string> notes;  ///< plain sentences about how the load was spread, for the check
@@ -363,7 +368,7 @@ struct Model {
   std::map<std::string, std::vector<int>> groups;
   /// What was done that nobody wrote down, in plain sentences: for the check.
   std::vector<std::string> remarks;
-  /// Nodes that stand in for the ground where supports have axes of their own; selections pass them over.
+  /// Nodes that are in for the ground where supports have axes of their own; selections pass them over.
   std::vector<int> anchors;
 
   /// Calls use(nodes begin, nodes end, part or -1) for every element.

@@ -9,7 +9,7 @@ namespace archway::model {
 
 using base::Vec3;
 
-/// A rigid body that stands still, which nodes touch and cannot enter.
+/// A rigid body that stays constant, which nodes touch and cannot enter.
 struct Obstacle {
   enum class Kind {
     plane,     ///< half a space
@@ -25,14 +25,14 @@ struct Obstacle {
   bool inside = false;                      ///< the free side is the inside of the cylinder or sphere
   double friction = 0;                      ///< Coulomb
   std::vector<std::array<Vec3, 3>> facets;  ///< surface
-  int degenerate = 0;                       ///< faces without area that were left out of them
+  int degenerate = 0;                       ///< faces without area that were omitted of them
 };
 
 /// A node that may touch an obstacle.
 struct Touch {
   int node = -1, obstacle = -1;
   double reach = 0;      ///< from the node to the face that touches: half a wall's thickness, the depth of a member
-  double stiffness = 0;  ///< force per movement with which contact is sought; no matter for what comes out
+  double stiffness = 0;  ///< force per displacement with which contact is sought; no matter for what comes out
   double closed = 0;  ///< of its gap in the unloaded structure so much counts as nothing (initial overlap: below zero)
 };
 

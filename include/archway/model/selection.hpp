@@ -29,7 +29,7 @@ struct Selection {
   /// smallest x, then y, then z)...
   std::optional<Vec3> near;
   double radius = 0;      ///< ...or, above zero, all that lie so near to it
-  bool ends_only = true;  ///< leave out nodes inside beam elements
+  bool ends_only = true;  ///< omit nodes inside beam elements
   /// The rules in words, for messages.
   std::string text() const;
 };

@@ -8,7 +8,7 @@ namespace archway::model {
 /// A piece of the surface of a part: a shell element, or an outer face of a solid.
 struct Facet {
   std::vector<int> nodes;  ///< 3, 4, 8 or 9; corners first
-  bool turns = false;      ///< its nodes have rotations (a shell)
+  bool rotations = false;  ///< its nodes have rotations (a shell)
   int corners() const { return nodes.size() == 3 ? 3 : 4; }
 };
 

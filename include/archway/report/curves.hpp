@@ -9,7 +9,7 @@ struct ChartCurve {
   std::vector<std::pair<double, double>> points;
 };
 
-/// A chart of curves and horizontal levels, as for load-movement paths or for errors against mesh sizes.
+/// A chart of curves and horizontal levels, as for load-displacement paths or for errors against mesh sizes.
 struct CurveSheet {
   std::string title, subtitle, x_label, y_label;
   std::vector<ChartCurve> curves;

@@ -7,7 +7,7 @@
 namespace archway::report {
 
 /// Moment against curvature as a table. \param plastic  moment of a section that flows all over without hardening,
-/// normal force left out; 0: not known
+/// normal force omitted; 0: not known
 std::string section_curve_text(const study::SectionCurve& curve, const study::Units& units, double plastic,
                                const TextStyle& style);
 

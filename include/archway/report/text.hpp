@@ -16,7 +16,7 @@ struct TextStyle {
 
 /// What was described: parts, mass, resultants of every action, warnings.
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& report, const TextStyle& style);
-/// Head line of an analysis about to run: what is held, what grows.
+/// Head line of an analysis about to run: the constant load, the variable load.
 std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcome& outcome, const TextStyle& style);
 /// One imperfection: how large, where, by which rule.
 std::string imperfection_text(const study::SeededShape& shape, const study::StudySpec& spec);
@@ -34,7 +34,7 @@ std::string path_line(const analysis::Increment& increment, const analysis::Incr
 /// Cases of a sweep as a table, and which is the worst.
 std::string sweep_text(const std::vector<study::CaseResult>& results, const study::Units& units);
 
-/// Coefficients of the branch just after a bifurcation, and what they foretell.
+/// Coefficients of the branch just after a bifurcation, and what they predict.
 std::string post_buckling_text(const analysis::PostBuckling& branch, const study::Units& units);
 std::string reduced_text(const analysis::ReducedModel& reduced, const study::Units& units);
 /// How a peak changes with its imperfections and walls.

@@ -15,12 +15,12 @@ class Run;
 class References;
 
 /// A kind of analysis, named as in EN 1993-1-6: how a study asks for it, what may be wrong with that, how it is carried
-/// out, what is warned of and which rows it has in the closing table. Everything of a kind stands in its own file in
+/// out, what is warned of and which rows it has in the closing table. Everything of a kind is in its own file in
 /// src/study/analyses; the chain only calls.
 class AnalysisKind {
  public:
   virtual ~AnalysisKind() = default;
-  /// What later analyses can start from it: its load held; its held and growing loads, and its modes; its states.
+  /// What later analyses can start from it: its load held; its constant and variable loads, and its modes; its states.
   enum class Gives { load, modes, states };
 
   virtual const char* word() const = 0;   ///< "LBA"
@@ -29,7 +29,7 @@ class AnalysisKind {
   /// Materials flow in it; a state that has yielded is nothing to buckle about yet.
   virtual bool yields() const { return false; }
   /// By the geometry as it was: stability is no question.
-  virtual bool small_movements() const { return false; }
+  virtual bool small_displacements() const { return false; }
   /// \param spec  copied from an earlier analysis, or fresh
   virtual void read(Keys& keys, AnalysisSpec& spec) const = 0;
   virtual void check(const AnalysisSpec& spec, References& references) const = 0;

@@ -19,8 +19,8 @@ struct WatchSpec {
   std::string name;
   Spot at;
   Vec3 direction = -Vec3::UnitZ();
-  analysis::WatchPoint::Kind kind = analysis::WatchPoint::Kind::movement;
-  std::optional<Spot> from;  ///< movement: less that of this node; distance: to it
+  analysis::WatchPoint::Kind kind = analysis::WatchPoint::Kind::displacement;
+  std::optional<Spot> from;  ///< displacement: less that of this node; distance: to it
   std::string of;            ///< a support or a part
   SourceLocation place;
 };
@@ -28,7 +28,7 @@ struct WatchSpec {
 struct StopSpec {
   std::optional<double> load_factor;
   std::string watch;
-  double movement = 0;
+  double displacement = 0;
   double plastic_strain = 0;  ///< largest of any point; 0: no such rule
   double drop = 0;
   int increments = 100;
@@ -64,14 +64,14 @@ std::string to_text(const Variant& variant);
 struct StrainLimitSpec {
   std::vector<std::string> parts;  ///< empty: everything
   double plastic_strain = 0.05;
-  double required_factor = 0;  ///< 0: it is only told when
+  double required_factor = 0;  ///< 0: it is only reported when
 };
 
 /// How a path is stepped.
 struct ControlSpec {
   analysis::PathControl control = analysis::PathControl::arc_length;
   bool change = false;    ///< to another control where one finds no way on
-  std::string lead;       ///< PathControl::movement: the watch that leads
+  std::string lead;       ///< PathControl::displacement: the watch that leads
   double first_step = 0;  ///< 0: a tenth of the critical load factor it starts from, or 0.1
   double largest_step = 0;
 };
@@ -103,7 +103,7 @@ struct AnalysisSpec {
   std::vector<RequirementSpec> required;                              ///< LBA
   double above = 0, below = std::numeric_limits<double>::infinity();  ///< LBA: window of factors
   bool sensitivities = false;  ///< LBA: derivatives by every thickness and section
-  double second_mesh = 0;      ///< LBA: repeat with so many times the elements and tell the trend; 0: do not
+  double second_mesh = 0;      ///< LBA: repeat with so many times the elements and report the trend; 0: do not
   std::vector<std::pair<std::string, double>> imperfections;  ///< GNIA: with the factor each is taken with
   bool post_buckling = false;  ///< GNA: coefficients of the branch at the first bifurcation
   int branch_modes = 0;        ///< and a reduced model of so many modes there; 0: none
@@ -119,9 +119,9 @@ struct AnalysisSpec {
       0;  ///< most that are sought at each load of output_at and at the end, see analysis::other_states()
   bool watch_stability = false;
   double tolerance = 1e-6;
-  std::vector<StageSpec> stages;                                 ///< of a path, instead of `grow` and `stop`
-  std::vector<double> output_factors;                            ///< load factors at each of which an increment ends
-  std::vector<std::pair<std::string, double>> output_movements;  ///< movements of watches at which one ends
+  std::vector<StageSpec> stages;       ///< of a path, instead of `grow` and `stop`
+  std::vector<double> output_factors;  ///< load factors at each of which an increment ends
+  std::vector<std::pair<std::string, double>> output_displacements;  ///< displacements of watches at which one ends
   std::vector<StrainLimitSpec> strain_limits;
   StopSpec stop;
   SourceLocation place;
@@ -138,7 +138,7 @@ struct DesignSpec {
 struct SweepSpec {
   std::string name, analysis;              ///< analysis: a path, run once a case
   std::vector<std::string> imperfections;  ///< one at a time
-  std::vector<double> amplitudes;          ///< each the largest movement
+  std::vector<double> amplitudes;          ///< each the largest displacement
   bool times = false;                      ///< or, when true, a multiple of the imperfection's own amplitude
   bool both_signs = false;
   std::vector<std::string> designs;  ///< besides the study's own structure
@@ -160,7 +160,7 @@ struct HandCheckSpec {
   bool mode_given = true;                ///< false: the first mode of the kind that the formula is about
   int value = 1;                         ///< which critical load of the formula, from 1
   std::string material, profile, about;  ///< of the study, where inputs come from; about: y, z or empty (the weaker)
-  double at_factor_one = 0;  ///< size of the load at load factor 1 in the formula's unit; 0: the growing force
+  double at_factor_one = 0;  ///< size of the load at load factor 1 in the formula's unit; 0: the variable force
   std::map<std::string, double> numbers;
   std::map<std::string, std::string> words;
   SourceLocation place;

@@ -19,7 +19,7 @@ model::Model build_model(const StudySpec& spec);
 /// The same with those supports, couplings and bonds alone that are there `when`; nodes and elements are the same.
 model::Model build_model(const StudySpec& spec, const During& when);
 
-/// Nodes, elements, groups and supports of a study that is not finished: what cannot be made is left out, and why goes
+/// Nodes, elements, groups and supports of a study that is not finished: what cannot be made is omitted, and why goes
 /// to `wrong`. To look at, not to solve. \throws base::InputError when the study is too large to be made
 model::Model build_what_stands(const StudySpec& spec, std::vector<base::Complaint>& wrong);
 

@@ -37,7 +37,7 @@ class OpenChain {
 std::vector<AnalysisSpec> with_sources(const StudySpec& spec, const std::vector<std::string>& names);
 
 /// Carries the whole chain out. \throws base::InputError before any solving when the study is wrong, including a
-/// structure that can move freely (the movement is named).
+/// structure that can move freely (the displacement is named).
 StudyResult run_study(const StudySpec& spec, const ChainWatcher& watcher = {});
 
 }  // namespace archway::study

@@ -31,7 +31,7 @@ struct ActionRow {
 
 /// What can be said about a study before solving it.
 struct CheckReport {
-  int nodes = 0, members = 0, panels = 0, beam_elements = 0, shell_elements = 0, freedoms = 0, supported_nodes = 0;
+  int nodes = 0, members = 0, panels = 0, beam_elements = 0, shell_elements = 0, dofs = 0, supported_nodes = 0;
   int bar_elements = 0, solid_elements = 0, springs = 0;
   int ties = 0;  ///< nodes that follow others in couplings, bonds and joints
   Vec3 low = Vec3::Zero(), high = Vec3::Zero();
@@ -40,8 +40,8 @@ struct CheckReport {
   Vec3 centre_of_mass = Vec3::Zero();
   std::vector<ActionRow> actions, combinations;
   bool has_mechanism = false;
-  std::string mechanism;              ///< the free movement in words
-  Eigen::VectorXd free_movement;      ///< full, when there is one
+  std::string mechanism;              ///< the mechanism in words
+  Eigen::VectorXd mechanism_shape;          ///< full, when there is one
   std::vector<std::string> remarks;   ///< what was done that nobody wrote down
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };

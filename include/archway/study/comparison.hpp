@@ -6,8 +6,8 @@ namespace archway::study {
 /// Lowest positive factor of the buckling analysis a path belongs to, or of its imperfection's; NaN when there is none.
 double critical_factor(const StudyResult& result, const AnalysisSpec& spec);
 
-/// Size of the resultant of the held part and load factor times the growing part; NaN where the growing loads balance
-/// each other, so that their size cannot be read from a resultant.
+/// Size of the resultant of the constant part and load factor times the variable part; NaN where the variable loads
+/// balance each other, so that their size cannot be read from a resultant.
 double total_load(const AnalysisOutcome& outcome, double load_factor);
 /// The same in a stage of a path; of a path by one stage the same whatever the stage.
 double total_load(const AnalysisOutcome& outcome, double load_factor, int stage);

@@ -14,8 +14,8 @@ std::map<std::string, double> inputs_from_study(const StudySpec& spec, const the
 /// plane frame), else the weaker. Empty: both alike.
 std::string bending_axis_of_member(const model::Model& model, const std::string& member);
 
-/// How the two ends of a member are held for bending about an axis ("y", "z"; empty: see above), in the words of the
-/// formulas: "pinned-fixed", "fixed-free". Empty where supports and released ends alone do not say: other parts,
+/// How the two ends of a member are restrained for bending about an axis ("y", "z"; empty: see above), in the words of
+/// the formulas: "pinned-fixed", "fixed-free". Empty where supports and released ends alone do not say: other parts,
 /// springs or couplings hold it too, or it lies askew to the axes.
 std::string ends_of_member(const model::Model& model, const std::string& member, const std::string& about);
 

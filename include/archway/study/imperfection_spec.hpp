@@ -12,8 +12,8 @@ namespace archway::study {
 
 using base::Vec3;
 
-/// What the heights of a shape are: movements, or what walls are thicker, or how thick they are.
-enum class ShapeGives { movement, thickness_change, thickness };
+/// What the heights of a shape are: displacements, or what walls are thicker, or how thick they are.
+enum class ShapeGives { displacement, thickness_change, thickness };
 enum class AmplitudeKind { as_it_is, length, share_of_thickness, share_of_length, root_mean_square, standard };
 
 struct ShapeSite;
@@ -25,11 +25,11 @@ struct ImperfectionSpec {
   std::string name;
   const ImperfectionKind* kind = nullptr;
   ShapeMaker make;
-  ShapeGives gives = ShapeGives::movement;
+  ShapeGives gives = ShapeGives::displacement;
   std::vector<std::string> on, carry;         ///< parts that have it; that move along with them
   std::optional<std::pair<Vec3, Vec3>> axis;  ///< of a surface of revolution, where the study does not know it
   Vec3 along = Vec3::Zero();                  ///< direction of s on flat parts; zero: known or found
-  Vec3 direction = Vec3::Zero();              ///< of the movement; zero: along the normal
+  Vec3 direction = Vec3::Zero();              ///< of the displacement; zero: along the normal
   std::string made_from;                      ///< analysis; empty: none
   std::vector<std::pair<int, double>> modes;  ///< of it: mode number from 1, factor; empty: not made of modes
   AmplitudeKind amplitude_kind = AmplitudeKind::as_it_is;

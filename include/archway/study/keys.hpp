@@ -11,7 +11,7 @@
 
 namespace archway::study {
 
-/// Where something stands in the study file, for messages; empty when it was made by a program.
+/// Where something is in the study file, for messages; empty when it was made by a program.
 struct SourceLocation {
   std::string text;     ///< "vault.toml:14:3"
   std::string excerpt;  ///< source line and caret

@@ -3,9 +3,9 @@
 
 namespace archway::study {
 
-/// Matches modes by likeness of shape. The models may have other meshes: movements are compared at the nodes of the
+/// Matches modes by MAC. The models may have other meshes: displacements are compared at the nodes of the
 /// first, taken from the nearest nodes of the second. Modes of the second within 0.1 % of each other stand together: a
-/// pair of equal modes may come out turned, so each is measured against the space of both.
+/// pair of equal modes may come out rotated, so each is measured against the space of both.
 /// \return one a mode of `modes`
 std::vector<ModeMatch> match_modes(const model::Model& model, const std::vector<analysis::Mode>& modes,
                                    const model::Model& other_model, const std::vector<analysis::Mode>& others);

@@ -17,7 +17,7 @@ std::vector<LoadFinding> load_findings(const StudyResult& result);
 /// A warning when bars of a buckling analysis exceed their own Euler load below its first critical factor: bar elements
 /// cannot buckle by themselves, so the structure fails at a lower load than the analysis shows. Empty: no such bar.
 std::string bars_before_mode(const Units& units, const AnalysisOutcome& outcome);
-/// A warning when the growing load takes the tension of tension-only bars away below the first critical factor: the
+/// A warning when the variable load takes the tension of tension-only bars away below the first critical factor: the
 /// analysis goes on with them in compression. Empty: no such bar.
 std::string ropes_before_mode(const AnalysisOutcome& outcome);
 

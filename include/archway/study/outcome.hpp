@@ -25,8 +25,8 @@ struct LoadFinding {
   double use = 0;        ///< load over what is carried, or stress over yield; above 1
 };
 
-/// Largest bending moments of a pressed member under the same loads: by linear theory, by linear theory times the
-/// amplification 1 / (1 - f / fcr), and of the nonlinear state. Sizes, about the section's axes. Linear theory is
+/// Largest bending moments of a member in compression under the same loads: by linear theory, by linear theory times
+/// the amplification 1 / (1 - f / fcr), and of the nonlinear state. Sizes, about the section's axes. Linear theory is
 /// that of the path's own geometry, imperfections in it.
 struct SecondOrder {
   std::string member;
@@ -53,14 +53,14 @@ struct RequirementVerdict {
   double required = 0, load_factor = analysis::kUnset;
   int mode = -1;  ///< that governs the group; -1: none of those computed
   bool met = false;
-  bool shown = true;  ///< false: too few modes were computed to tell
+  bool shown = true;  ///< false: too few modes were computed to report
 };
 
 /// A mode of one buckling analysis and the mode of another that looks most like it.
 struct ModeMatch {
-  int mode = -1, other = -1;  ///< from 0; other: -1 when none has a likeness of a quarter
-  /// Square of the cosine between the two shapes (movements of the nodes), 1: the same, 0: nothing in common. Against a
-  /// pair of equal modes: against the space of both.
+  int mode = -1, other = -1;  ///< from 0; other: -1 when none has a MAC of a quarter
+  /// Square of the cosine between the two shapes (displacements of the nodes), 1: the same, 0: nothing in common.
+  /// Against a pair of equal modes: against the space of both.
   double likeness = 0;
   double load_factor = analysis::kUnset, other_load_factor = analysis::kUnset;
 };
@@ -68,7 +68,7 @@ struct ModeMatch {
 /// A buckling analysis repeated on a finer mesh.
 struct SecondMesh {
   double refine = 1;  ///< times the elements along every line
-  int freedoms = 0;
+  int dofs = 0;
   std::vector<ModeMatch> modes;      ///< other: of the finer mesh
   std::vector<double> extrapolated;  ///< load factor for elements without end, from the leading order of the error
 };
@@ -102,22 +102,23 @@ struct HandCheck {
 /// How the load factor of a peak changes, by the null vector there (analysis::PeakSlope).
 struct PeakSlopes {
   double load_factor = analysis::kUnset;
-  std::string missing;                                   ///< why there are none; empty: there are
-  std::vector<std::pair<std::string, double>> shapes;    ///< of each imperfection, a unit of its largest movement more
-  std::vector<std::pair<std::string, double>> modes;     ///< of each mode it leans on
-  std::vector<std::pair<std::string, double>> walls;     ///< of each panel, a unit of thickness more
+  std::string missing;  ///< why there are none; empty: there are
+  std::vector<std::pair<std::string, double>>
+      shapes;                                         ///< of each imperfection, a unit of its largest displacement more
+  std::vector<std::pair<std::string, double>> modes;  ///< of each mode it leans on
+  std::vector<std::pair<std::string, double>> walls;  ///< of each panel, a unit of thickness more
   std::vector<std::pair<std::string, double>> sections;  ///< of each member and bar, all of its section in proportion
-  std::vector<double> nodes;  ///< one a node, a unit of movement along the normal over a unit of area
+  std::vector<double> nodes;  ///< one a node, a unit of displacement along the normal over a unit of area
 };
 
 /// What one analysis of the chain did.
 struct AnalysisOutcome {
   AnalysisSpec spec;
-  std::shared_ptr<const model::Model> model;      ///< the perfect structure; the study's own unless it is a variant
-  std::vector<analysis::WatchPoint> watch;        ///< in that structure, one a watch of the study
-  model::Combination held, growing;               ///< as resolved from `from`, `grow` and `load`
-  elements::Resultant held_total, growing_total;  ///< about the origin, at factor 1
-  /// Of a path by several stages: what is in place in each and what grows there.
+  std::shared_ptr<const model::Model> model;  ///< the perfect structure; the study's own unless it is a variant
+  std::vector<analysis::WatchPoint> watch;    ///< in that structure, one a watch of the study
+  model::Combination constant, variable;      ///< as resolved from `from`, `grow` and `load`
+  elements::Resultant constant_total, variable_total;  ///< about the origin, at factor 1
+  /// Of a path by several stages: what is in place in each and the variable load there.
   std::vector<std::pair<elements::Resultant, elements::Resultant>> stage_totals;
   std::shared_ptr<const analysis::LinearStaticResult> linear;
   std::shared_ptr<const analysis::RecoveredStress> stresses;  ///< of the linear result, global axes
@@ -128,7 +129,7 @@ struct AnalysisOutcome {
   std::shared_ptr<const analysis::BaseState> base;            ///< of the buckling analysis, when it has modes
   std::shared_ptr<analysis::StateInPlace> in_place;           ///< of a buckling analysis about a state of a path
   std::vector<analysis::ModeReading> readings;                ///< one a mode
-  /// Of pressed members: in the first mode that takes each along, and in every mode.
+  /// Of members in compression: in the first mode that takes each along, and in every mode.
   std::vector<analysis::EffectiveLength> lengths, lengths_by_mode;
   std::vector<analysis::Sensitivity> sensitivities;  ///< when asked for, one a part
   std::vector<RequirementVerdict> verdicts;          ///< one a requirement
@@ -156,9 +157,9 @@ struct ComparisonRow {
   std::string analysis, kind, meaning;
   double load_factor = analysis::kUnset;
   double force = analysis::kUnset;  ///< size of the resultant force of held + factor x growing
-  double held_force = 0, growing_force = 0;
-  double ratio = analysis::kUnset;     ///< load factor / load factor of the linear buckling analysis it belongs to
-  double movement = analysis::kUnset;  ///< largest movement at that state
+  double constant_force = 0, variable_force = 0;
+  double ratio = analysis::kUnset;         ///< load factor / load factor of the linear buckling analysis it belongs to
+  double displacement = analysis::kUnset;  ///< largest displacement at that state
   std::string note;
   int stage = -1;  ///< of a path by several stages: the one that the load factor belongs to
 };

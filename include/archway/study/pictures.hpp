@@ -20,9 +20,9 @@ struct ChartSpec {
 
 /// What pictures of the structure show; nothing set: all of it, from where most of what matters is seen.
 struct PictureSpec {
-  std::vector<std::string> hide;   ///< parts that are left out
+  std::vector<std::string> hide;   ///< parts that are omitted
   std::optional<base::Vec3> from;  ///< direction from the structure to the eye
-  /// Everything on the side that the normal points to is left out: a look inside.
+  /// Everything on the side that the normal points to is omitted: a look inside.
   std::optional<std::pair<base::Vec3, base::Vec3>> open;  // place, normal
   std::vector<ChartSpec> charts;
   SourceLocation place;

@@ -10,9 +10,9 @@ namespace archway::study {
 /// 6.3.1.2, that the study chooses.
 void read_pressed_members(const StudySpec& spec, const model::Model& model, AnalysisOutcome& outcome);
 
-/// Amplification of the pressed members of a path with nothing held, at the increment nearest to load factor 1 before
-/// it loses stability, where a buckling analysis of the same loads on the same structure stands before it.
-/// \param before  outcomes of the study so far \param system  of the path's geometry
+/// Amplification of the members in compression of a path with nothing held, at the increment nearest to load factor 1
+/// before it loses stability, where a buckling analysis of the same loads on the same structure is before it. \param
+/// before  outcomes of the study so far \param system  of the path's geometry
 std::vector<SecondOrder> second_order(const std::vector<AnalysisOutcome>& before, const AnalysisOutcome& path,
                                       const analysis::System& system);
 

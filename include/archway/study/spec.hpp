@@ -55,7 +55,7 @@ struct LaminateSpec {
 struct MemberEnd {
   enum class Warping { continuous, free, fixed };
   Vec3 offset = Vec3::Zero();  ///< from the point where the member is joined to where it begins, global axes
-  std::vector<int> released;   ///< freedoms in the member's own axes (x along it)
+  std::vector<int> released;   ///< degrees of freedom in the member's own axes (x along it)
   Warping warping = Warping::continuous;
 };
 
@@ -67,11 +67,11 @@ struct MemberSpec {
   int elements = 8;                                  ///< of every piece
   int plates = 0;  ///< a model of plates instead of a line, so many elements across the widest wall; 0: a line
   Vec3 up = Vec3::UnitZ();
-  bool up_given = true;  ///< false: the default of a study file, told where it decides how the section stands
+  bool up_given = true;  ///< false: the default of a study file, reported where it decides how the section is
   double offset_y = 0, offset_z = 0;  ///< of the centroid from the line, own axes
   bool warping = false;
   model::Rigid rigid;
-  std::string buckling_curve;  ///< of EN 1993-1-1, 6.3.1.2: a0, a, b, c or d; empty: no resistance is told
+  std::string buckling_curve;  ///< of EN 1993-1-1, 6.3.1.2: a0, a, b, c or d; empty: no resistance is reported
   MemberEnd start, end;
   SourceLocation place;
 };
@@ -110,7 +110,7 @@ struct PanelSpec {
   Vec3 up = Vec3::UnitZ();    // extrusion
   int divisions[2] = {8, 8};  ///< along / around, across / along the axis
   std::vector<Finer> finer;
-  bool turned_over = false;  ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
+  bool flipped = false;  ///< a mirrored copy: nodes the other way round, so that the normal is mirrored too
   SourceLocation place;
 };
 
@@ -154,7 +154,7 @@ struct MeshSpec {
   SourceLocation place;
 };
 
-/// More of the same: parts moved, turned or mirrored, once or several times over.
+/// More of the same: parts moved, rotated or mirrored, once or several times over.
 struct CopySpec {
   std::vector<std::string> of;
   Vec3 move = Vec3::Zero();  ///< each copy further by this
@@ -164,12 +164,13 @@ struct CopySpec {
   int count = 1;
   std::optional<double> thickness;  ///< of the copies; none: as the original
   std::string profile, material;    ///< of the copies; empty: as the original
-  std::vector<std::string> carry;   ///< fasteners, springs, couplings, bonds, supports, beddings, actions that go along
-  bool carry_all = false;           ///< whatever names a copied part does
+  std::vector<std::string>
+      carry;               ///< fasteners, springs, couplings, bonds, supports, foundations, actions that go along
+  bool carry_all = false;  ///< whatever names a copied part does
   SourceLocation place;
 };
 
-/// Force against movement along one axis of a spring, or moment against turn about it.
+/// Force against displacement along one axis of a spring, or moment against rotation about it.
 struct SpringCurveSpec {
   std::size_t axis = 0;  ///< 0 to 5, as the stiffnesses
   material::Curve curve;
@@ -184,7 +185,7 @@ struct SpringSpec {
   std::array<double, 6> stiffness{};
   std::vector<SpringCurveSpec> curves;  ///< instead of the stiffness of their axes
   Vec3 along = Vec3::UnitX(), up = Vec3::UnitZ();
-  bool axes_turn = false;  ///< between nodes that lie apart: see model::SpringElement::as_if_in_one_place
+  bool axes_rotation = false;  ///< between nodes that lie apart: see model::SpringElement::as_if_in_one_place
   SourceLocation place;
 };
 
@@ -200,8 +201,8 @@ struct FastenerSpec {
   SourceLocation place;
 };
 
-/// When a support, a coupling or a bond is there: "constant" (while the held part is put on; LA), "variable" (while the
-/// load grows, all stages), "buckling" (the buckling step), or names of stages; empty: always.
+/// When a support, a coupling or a bond is there: "constant" (while the constant part is put on; LA), "variable" (while
+/// the load grows, all stages), "buckling" (the buckling step), or names of stages; empty: always.
 using During = std::vector<std::string>;
 
 enum class CouplingKind { rigid, spread, alike };
@@ -212,12 +213,12 @@ struct CouplingSpec {
   std::string point_at;       ///< ...or the one node of this name, "post.end"
   Spot at;
   double radius = 0;                                  ///< only nodes so near to the point; 0: all
-  bool turns = true;                                  ///< rigid: the nodes turn with the point
-  std::array<bool, 3> share = {false, false, false};  ///< alike: movements along x, y, z that the nodes share
-  bool share_turns = false;                           ///< alike: and their rotation
+  bool rotations = true;                              ///< rigid: the nodes rotate with the point
+  std::array<bool, 3> share = {false, false, false};  ///< alike: displacements along x, y, z that the nodes share
+  bool share_rotations = false;                       ///< alike: and their rotation
   std::optional<base::Mat3> axes;                     ///< alike: columns x, y, z of `share`; none: global ones
   bool led = false;                                   ///< alike: by the point; else by the first of the nodes
-  double times = 1;                                   ///< alike, led: their movement is this multiple of the point's
+  double times = 1;  ///< alike, led: their displacement is this multiple of the point's
   During during;
   SourceLocation place;
 };
@@ -227,13 +228,13 @@ struct BondSpec {
   std::string name, to;
   Spot follow;
   double tolerance = 0;  ///< largest gap; 0: a hundredth of an element
-  bool turns = true;
+  bool rotations = true;
   bool contact = false;  ///< on paths its two sides are in contact instead
   During during;
   SourceLocation place;
 };
 
-/// Axes of a support: straight, or turning about an axis (1 radial, 2 around, 3 axial).
+/// Axes of a support: straight, or rotation about an axis (1 radial, 2 around, 3 axial).
 struct AxesSpec {
   bool cylindrical = false;
   Vec3 first = Vec3::UnitX(), second = Vec3::UnitZ();  ///< along and up, or two points of the axis
@@ -242,13 +243,13 @@ struct AxesSpec {
 struct SupportSpec {
   std::string name;
   Spot at;
-  std::vector<int> freedoms;
+  std::vector<int> dofs;
   std::optional<AxesSpec> axes;  ///< none: global
   During during;
 };
 
 /// Springs to the ground spread over a part or an edge.
-struct BeddingSpec {
+struct FoundationSpec {
   std::string name, part;    ///< part: panel (stiffness per area) or member (per length)
   std::optional<Spot> edge;  ///< instead of a part: stiffness per length
   using Field = std::function<double(const Vec3&)>;
@@ -256,8 +257,8 @@ struct BeddingSpec {
   std::function<Vec3(const Vec3&)> varying;  ///< instead, by place
   double normal = 0;                         ///< panels and their edges: along the normal, added to these
   Field normal_at;                           ///< instead, by place
-  /// Edges: in the plane of the panel across the edge, along it, against turning about it. Members: against turning.
-  double sideways = 0, along = 0, turning = 0;
+  /// Edges: in the plane of the panel across the edge, along it, against rotation about it. Members: against rotation.
+  double sideways = 0, along = 0, rotating = 0;
   SourceLocation place;
 };
 
@@ -265,17 +266,17 @@ struct BeddingSpec {
 enum class Sharing { unset, total, each };
 struct LoadSpec {
   const LoadKind* kind = load_kinds().front();
-  Spot at;                         ///< nodes: force, edge, movement
+  Spot at;                         ///< nodes: force, edge, displacement
   std::vector<std::string> parts;  ///< temperature: none: all parts; line, surface, pressure, member_pressure; of a
                                    ///< solid also the side: "part.top"
   std::string names() const;       ///< of them, as a sentence wants it
   Vec3 value = Vec3::Zero(), moment = Vec3::Zero();
-  Vec3 arm = Vec3::Zero();                       ///< force: from the node to where it acts, turns with the node
+  Vec3 arm = Vec3::Zero();                       ///< force: from the node to where it acts, rotations with the node
   double height_y = 0, height_z = 0;             ///< line: where it acts, from the line of the member, own axes
-  double amount = 0;                             ///< pressure, movement, temperature
+  double amount = 0;                             ///< pressure, displacement, temperature
   std::function<Vec3(const Vec3&)> value_at;     ///< instead of value, where it varies from place to place
   std::function<double(const Vec3&)> amount_at;  ///< instead of amount
-  int freedom = 0;                               ///< movement
+  int dof = 0;                                   ///< displacement
   Sharing sharing = Sharing::unset;
   bool projected = false, follows = true;
   Vec3 plane_normal = Vec3::UnitY();
@@ -319,7 +320,7 @@ struct StudySpec {
   std::vector<FastenerSpec> fasteners;
   std::vector<CouplingSpec> couplings;
   std::vector<BondSpec> bonds;
-  std::vector<BeddingSpec> beddings;
+  std::vector<FoundationSpec> foundations;
   std::vector<ObstacleSpec> obstacles;
   std::vector<ContactSpec> contacts;
   std::vector<SupportSpec> supports;

@@ -12,7 +12,7 @@ struct SweepCase {
 };
 /// Every case of a sweep, in the order of designs, imperfections, seeds, amplitudes and signs.
 std::vector<SweepCase> cases_of(const SweepSpec& sweep);
-/// "bow, 0.5, wide": what tells a case from others.
+/// "bow, 0.5, wide": what reports a case from others.
 std::string to_text(const SweepCase& one);
 
 /// What a case came to.
@@ -34,10 +34,10 @@ struct CaseResult {
   double load_factor() const { return first_loss < peak ? first_loss : peak; }
 };
 
-/// A mix of modes and the load factor that is foretold for it; infinite: no loss of stability is.
+/// A mix of modes and the load factor that is predicted for it; infinite: no loss of stability is.
 struct Mix {
   std::vector<double> factors;  ///< largest 1
-  double foretold = analysis::kUnset;
+  double predicted = analysis::kUnset;
 };
 /// The worst of a list (worst first) that are not nearly one another: their directions are 25 degrees apart or more.
 std::vector<Mix> unlike(const std::vector<Mix>& mixes, int count);
@@ -48,24 +48,24 @@ class Sweep {
   /// Solves what the path leans on, for the study's own structure and every design. \throws base::InputError
   Sweep(const StudySpec& spec, const SweepSpec& sweep, const ChainWatcher& watcher);
   const std::vector<SweepCase>& cases() const { return cases_; }
-  /// Runs one case. What is wrong with it is told in the result.
+  /// Runs one case. What is wrong with it is reported in the result.
   CaseResult run(const SweepCase& one);
   /// Critical load factor of the linear buckling analysis that the path starts from; NaN: there is none.
   double critical(const std::string& design) const;
-  /// Looks for the mix of the first modes that leaves least of the load, of one largest movement: from the first mode
-  /// (or it reversed, or the worst that were screened, whichever is worst) along the slopes of the peak, each step a
-  /// path of its own; a step that does not lower the load is halved. Elastic paths with limit points. \param told
+  /// Looks for the mix of the first modes that leaves least of the load, of one largest displacement: from the first
+  /// mode (or it reversed, or the worst that were screened, whichever is worst) along the slopes of the peak, each step
+  /// a path of its own; a step that does not lower the load is halved. Elastic paths with limit points. \param reported
   /// called after every run
   struct WorstStep {
     std::vector<double> mix;  ///< factors of the modes, largest 1
     CaseResult result;
     bool better = false;
-    double foretold = analysis::kUnset;  ///< load factor by the reduced model, where it was screened
+    double predicted = analysis::kUnset;  ///< load factor by the reduced model, where it was screened
   };
   /// \param screened  mixes to follow besides
   std::vector<WorstStep> worst(const std::vector<Mix>& screened, const std::function<void(const WorstStep&)>& told);
-  /// What the reduced model foretells of mixes of the first modes, of the sweep's one largest movement: so many in all
-  /// directions alike (the same ones each time), those of single modes, and the worst few taken on downhill. By one
+  /// What the reduced model predicts of mixes of the first modes, of the sweep's one largest displacement: so many in
+  /// all directions alike (the same ones each time), those of single modes, and the worst few taken on downhill. By one
   /// path of the perfect structure up to its bifurcation. \throws base::InputError when there is no such model
   struct Screening {
     std::vector<Mix> mixes;  ///< worst first
@@ -82,9 +82,10 @@ class Sweep {
                          std::vector<std::pair<std::string, double>>* slopes);
   /// Of those asked for, as many as there are. \throws base::InputError when they are fewer than two
   std::size_t mixed_modes() const;
-  WorstStep followed(const std::vector<double>& mix, double foretold, const std::vector<WorstStep>& before,
+  WorstStep followed(const std::vector<double>& mix, double predicted, const std::vector<WorstStep>& before,
                      std::vector<double>& slopes);
-  /// Of the study's own structure, where a GNA beside the path tells them and the case has the shape of the first mode.
+  /// Of the study's own structure, where a GNA beside the path reports them and the case has the shape of the first
+  /// mode.
   void tell_branch(const ImperfectionSpec& imperfection, CaseResult& result) const;
   static StudySpec shared_part(const StudySpec& spec, const SweepSpec& sweep);
 

@@ -17,16 +17,17 @@ double amplification(double load_factor);
 /// Below this critical load factor second order matters (EN 1993-1-1 5.2.1 (3), elastic analysis).
 constexpr double kSecondOrderMatters = 10;
 
-/// Limits of the words for a mode. Movement of joints over the largest movement: below the first they stand still,
-/// above the second they move along.
+/// Limits of the words for a mode. Displacement of joints over the largest displacement: below the first they stay
+/// fixed, above the second they move along.
 inline const double kJointsStand = base::chosen("joints-stand", 0.1),
                     kJointsMove = base::chosen_below_one("joints-move", 0.5);
-/// Share of the section's movement that is rigid: above it sections keep their shape, below the mode is distortional.
+/// Share of the section's displacement that is rigid: above it sections keep their shape, below the mode is
+/// distortional.
 inline const double kMovesRigidly = base::chosen_below_one("moves-rigidly", 0.85);
-/// Share of a rigid movement (of panels), or of the strain energy (of members), that is a turn: flexural below the
-/// first, torsional above the second.
+/// Share of a rigid displacement (of panels), or of the strain energy (of members), that is a rotation: flexural below
+/// the first, torsional above the second.
 inline const double kFlexural = base::chosen("flexural", 0.02), kTorsional = base::chosen_below_one("torsional", 0.9);
-/// Coherence of the joints' movement above which a frame sways.
+/// Coherence of the joints' displacement above which a frame sways.
 inline const double kSway = base::chosen_below_one("sway", 0.7);
 
 /// What a mode is, in the words of the trade.

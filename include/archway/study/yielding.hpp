@@ -8,7 +8,7 @@ namespace archway::study {
 /// to d of EN 1993-1-5 annex C.6. \param material  what else is known of it; its yield stress is set where the table
 /// alone says it
 /// \return  as engineering stress, which members follow, and as true stress, which walls and solids do: tables are
-/// converted, all others are taken as they stand in either measure
+/// converted, all others are taken as they are in either measure
 struct Yielding {
   material::Flow engineering, true_stress;
   bool given_as_true = false;  ///< the table is one of true stress: where displacements are small it is taken as given

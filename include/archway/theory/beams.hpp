@@ -3,11 +3,11 @@
 /// Lateral-torsional buckling of straight beams with a web plane of symmetry.
 namespace archway::theory {
 
-/// How a beam is held against lateral movement and twist.
+/// How a beam is restrained against lateral displacement and twist.
 enum class BeamEnds {
-  forks,          ///< both ends: no sideways movement, no twist, free to turn sideways and to warp
+  forks,          ///< both ends: no sideways displacement, no twist, free to rotate sideways and to warp
   forks_no_warp,  ///< forks that stop warping
-  fixed,          ///< both ends: also no sideways turning, no warping
+  fixed,          ///< both ends: also no sideways rotation, no warping
   cantilever      ///< start fixed with warping stopped, end free
 };
 
@@ -30,9 +30,9 @@ struct LateralBeam {
   BeamLoading loading = BeamLoading::moments;
 };
 
-/// Critical size of what bends the beam: moment, line load or force. Energy with sideways movement and twist as
+/// Critical size of what bends the beam: moment, line load or force. Energy with sideways displacement and twist as
 /// functions of degree 11 on eight pieces, so that the kink under a point load costs nothing; bending before buckling
-/// left out. Source: [TimoshenkoGere1961] ch. 6 (equations); [Vlasov1961] (monosymmetry).
+/// omitted. Source: [TimoshenkoGere1961] ch. 6 (equations); [Vlasov1961] (monosymmetry).
 /// \throws base::InputError when a length or stiffness is not positive, or when the load never buckles the beam
 double lateral_buckling(const LateralBeam& beam);
 

@@ -5,7 +5,8 @@
 /// Columns and portal frames by the differential equation of bending with axial force.
 namespace archway::theory {
 
-/// How an end of a line is held: `fixed` holds place and turn, `pinned` the place, `guided` the turn, `free` neither.
+/// How an end of a line is restrained: `fixed` holds place and rotation, `pinned` the place, `guided` the rotation,
+/// `free` neither.
 enum class LineEnd { fixed, pinned, guided, free };
 
 /// A straight column that may be stepped, tapered, sprung and bedded; first piece at the start. Plane bending, loads
@@ -22,23 +23,23 @@ struct Column {
   };
   std::vector<Piece> pieces;
   LineEnd start = LineEnd::pinned, end = LineEnd::pinned;
-  double start_turning = 0, end_turning = 0;  ///< springs, force length
-  double end_sideways = 0;                    ///< spring, force / length
-  std::vector<double> joint_sideways;         ///< springs where pieces meet, force / length; empty: none
-  double bed = 0;                             ///< force / length^2
-  /// G A_s, force; 0: no shear deformation. The axial force stays normal to the section as that turns ([Haringx1948]);
-  /// not together with springs where pieces meet.
+  double start_rotational_stiffness = 0, end_rotational_stiffness = 0;  ///< springs, force length
+  double end_sideways = 0;                                              ///< spring, force / length
+  std::vector<double> joint_sideways;  ///< springs where pieces meet, force / length; empty: none
+  double bed = 0;                      ///< force / length^2
+  /// G A_s, force; 0: no shear deformation. The axial force stays normal to the section as that rotates
+  /// ([Haringx1948]); not together with springs where pieces meet.
   double shear_rigidity = 0;
 };
 
 /// Lowest critical load factors, rising: K w + f G w = 0 solved with functions of degree 11 on every half piece; ten
 /// digits for prismatic pieces. Source: [TimoshenkoGere1961] ch. 2 (equation), [BazantCedolin2010] ch. 2.
 /// \throws base::InputError when a length or stiffness is not positive, when nothing supports the column, or when the
-///         held part makes it unstable
+///         constant part makes it unstable
 std::vector<double> column_factors(const Column& column, int count);
 
 /// A single-storey, single-bay frame with the same load on both columns: the whole problem is one column whose end is
-/// turned back by the beam (6 E I / L where the frame sways, 2 E I / L where it does not and bends symmetrically).
+/// reversed by the beam (6 E I / L where the frame sways, 2 E I / L where it does not and bends symmetrically).
 /// Inextensible members. Source: [TimoshenkoGere1961] ch. 2.
 struct Portal {
   double column_bending = 0, beam_bending = 0;  ///< E I, force length^2

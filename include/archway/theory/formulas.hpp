@@ -27,7 +27,7 @@ double plate_load(double coefficient, double youngs_modulus, double poisson_rati
 /// Source: [TimoshenkoGere1961] ch. 11. Real shells collapse far below it.
 double cylinder_axial_load(double youngs_modulus, double poisson_ratio, double radius, double thickness);
 
-/// Critical pressure per unit length of a thin ring: q = c E I / R^3, c = 3 when the pressure turns with the ring,
+/// Critical pressure per unit length of a thin ring: q = c E I / R^3, c = 3 when the pressure rotates with the ring,
 /// 4 when it keeps its direction. Source: [TimoshenkoGere1961] ch. 7; [BazantCedolin2010] sec. 4.3.
 double ring_pressure(double bending_rigidity, double radius, bool follows);
 

@@ -14,7 +14,8 @@ struct Ply {
   double thickness = 0;
   double angle_degrees = 0;  ///< from axis 1 of the laminate to the fibres, about the normal
   double density = 0;
-  /// Strengths in size, force / length^2: along the fibres pulled and pressed, across them, and in shear; 0: not given.
+  /// Strengths in size, force / length^2: along the fibres in tension and in compression, across them, and in shear; 0:
+  /// not given.
   double along_tension = 0, along_compression = 0, across_tension = 0, across_compression = 0, strength_shear = 0;
   bool has_strengths() const { return along_tension > 0; }
 };
@@ -34,8 +35,8 @@ struct LaminateStiffness {
   Eigen::Matrix2d shear = Eigen::Matrix2d::Zero();    ///< 5/6 of the sum over the plies, force / length
   double thickness = 0;
   double density = 0;  ///< mean, mass / length^3
-  /// The same in axes turned by this angle (radians) against those of the laminate.
-  LaminateStiffness in_axes_turned(double angle) const;
+  /// The same in axes rotated by this angle (radians) against those of the laminate.
+  LaminateStiffness in_axes_rotated(double angle) const;
 };
 
 /// Stiffness of plies laid from the bottom (against the normal) to the top. Source: [Reddy2004] ch. 3.
@@ -45,9 +46,9 @@ struct LaminateStiffness {
 LaminateStiffness laminate_stiffness(const std::vector<Ply>& plies);
 
 /// The more used of the two faces of every ply of a wall under forces (11 22 12) and moments per length. Plies without
-/// strengths have stresses only. Source: [Reddy2004] ch. 2 and 3. \param turn  of axis 1 of the laminate from axis 1 of
-/// the forces, about the normal, radians
+/// strengths have stresses only. Source: [Reddy2004] ch. 2 and 3. \param rotation  of axis 1 of the laminate from axis
+/// 1 of the forces, about the normal, radians
 std::vector<PlyUse> ply_use(const std::vector<Ply>& plies, const Eigen::Vector3d& force, const Eigen::Vector3d& moment,
-                            double turn);
+                            double rotation);
 
 }  // namespace archway::theory

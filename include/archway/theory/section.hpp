@@ -88,7 +88,7 @@ struct SectionProperties {
 
 /// Properties by the theory of thin walls: everything is concentrated on the middle lines. Sectorial coordinate and
 /// closed-cell torsion from one warping problem on the graph of walls (Bredt flow in every cell, [Vlasov1961] in open
-/// parts), J also sum b t^3 / 3; shear areas from the flow of shear ([Cowper1966] with Poisson ratio left out).
+/// parts), J also sum b t^3 / 3; shear areas from the flow of shear ([Cowper1966] with Poisson ratio omitted).
 /// \throws base::InputError naming the walls that cross, that hang apart, have no length or no thickness, and sections
 ///         whose walls all lie on one line
 SectionProperties thin_walled_properties(const ThinWalled& section);
@@ -120,7 +120,7 @@ const std::vector<ShapeDescription>& known_shapes();
 /// rectangle {width, height}: torsion by the series of [TimoshenkoGoodier1970] ch. 10, shear factor 5/6.
 /// circle {diameter}: shear factor 0.9.
 /// rectangular-hollow {width, height, thickness}: torsion by Bredt, shear area of the two webs.
-/// circular-hollow {diameter, thickness}: shear factor 1/2 for thin tubes ([Cowper1966] with Poisson ratio left out).
+/// circular-hollow {diameter, thickness}: shear factor 1/2 for thin tubes ([Cowper1966] with Poisson ratio omitted).
 /// i {width, height, flange, web; bottom_width, bottom_flange}, channel {width, height, flange, web}, angle {width,
 /// height, thickness}, tee {width, height, flange, web}, zed {width, height, thickness}, lipped-channel {width, height,
 /// lip, thickness}, cross {width, height, thickness}: areas and moments of the plates as they are, torsion, warping,

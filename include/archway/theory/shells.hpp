@@ -11,7 +11,7 @@ enum class ShellTheory {
   donnell   ///< [Donnell1933]: too stiff for fewer than about five waves around
 };
 
-/// Circular cylinder whose ends stay round but are free to move axially and to turn (v = w = 0). Uniform membrane
+/// Circular cylinder whose ends stay round but are free to move axially and to rotate (v = w = 0). Uniform membrane
 /// stresses before buckling. Any consistent units.
 struct Cylinder {
   double youngs_modulus = 0, poisson_ratio = 0, radius = 0, thickness = 0, length = 0;
@@ -21,7 +21,7 @@ struct Cylinder {
 /// What presses or twists it.
 enum class CylinderLoad {
   axial,               ///< force per length of the rim
-  lateral_pressure,    ///< from outside on the wall, turns with it
+  lateral_pressure,    ///< from outside on the wall, rotations with it
   all_round_pressure,  ///< also on the ends
   torsion              ///< shear force per length
 };
@@ -35,7 +35,7 @@ struct ShellMode {
 
 /// Lowest critical loads, rising. Axial load and pressure: every number of waves is tried in the 3 x 3 problem of
 /// displacements sin and cos; torsion: 40 terms along for every number of waves around. \param fixed_direction pressure
-/// that keeps its direction instead of turning with the wall
+/// that keeps its direction instead of rotation with the wall
 /// \throws base::InputError when a size is not positive
 std::vector<ShellMode> cylinder_modes(const Cylinder& cylinder, CylinderLoad load, int count,
                                       bool fixed_direction = false);
@@ -61,7 +61,7 @@ ShellMode cone_pressure(const Cone& cone);
 /// External pressure on a complete sphere: 2 E (t / R)^2 / sqrt(3 (1 - nu^2)). Source: [TimoshenkoGere1961] ch. 11.
 double sphere_pressure(double youngs_modulus, double poisson_ratio, double radius, double thickness);
 
-/// Pressure per length on a circular arch that turns with it, inextensible, movement before buckling left out:
+/// Pressure per length on a circular arch that rotates with it, inextensible, displacement before buckling omitted:
 /// (k^2 - 1) E I / R^3 with k = pi / a for hinged ends, k tan a cot k a = 1 for fixed ends, 2 a the opening angle.
 /// Source: [TimoshenkoGere1961] ch. 7.
 double arch_pressure(double bending_rigidity, double radius, double opening_degrees, bool fixed_ends);

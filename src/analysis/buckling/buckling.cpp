@@ -15,7 +15,7 @@ namespace archway::analysis {
 std::vector<std::string> BucklingOptions::complaints() const {
   std::vector<std::string> list;
   if (mode_count < 1) list.push_back(fmt::format("mode_count is {}, it must be at least 1", mode_count));
-  if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (variable.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
   if (!(lower >= 0)) list.push_back("the lower bound of the factors must not be below zero");
   if (!(upper > lower)) list.push_back(fmt::format("the window of factors from {:g} to {:g} is empty", lower, upper));
   if (!(residual_tolerance > 0)) list.push_back("residual_tolerance must be above zero");
@@ -94,10 +94,10 @@ void detail::find_reversed(const System& system, const State& state, const Stiff
 }
 
 namespace {
-/// A system with its stiffness factorised, tension-only bars that would be pressed left out.
+/// A system with its stiffness factorised, tension-only bars that would be in compression omitted.
 class Preload {
  public:
-  /// \param together  what the slack bars are found for \param result  told what is wrong, when something is
+  /// \param together  what the slack bars are found for \param result  reported what is wrong, when something is
   Preload(const System& system, const std::vector<double>& together, BucklingResult& result)
       : system_(system), stiffness_(system.pattern()), lease_(system.factorisation()) {
     AssemblyRequest request;
@@ -124,13 +124,13 @@ class Preload {
     return detail::solve_linear(system_, *lease_, factors, slack_);
   }
   /// Displacements of every growing action by itself, and their sum.
-  void solve_terms(const model::Combination& growing, BucklingResult& result) {
-    result.growing_displacement = Eigen::VectorXd::Zero(system_.full_size());
-    for (const auto& [action, factor] : growing.terms) {
+  void solve_terms(const model::Combination& variable, BucklingResult& result) {
+    result.variable_displacement = Eigen::VectorXd::Zero(system_.full_size());
+    for (const auto& [action, factor] : variable.terms) {
       std::vector<double> alone(system_.model().actions.size(), 0.0);
       alone[static_cast<std::size_t>(action)] = 1;
       result.term_displacements.push_back(displacement(alone));
-      result.growing_displacement += factor * result.term_displacements.back();
+      result.variable_displacement += factor * result.term_displacements.back();
     }
   }
 
@@ -143,23 +143,23 @@ class Preload {
 };
 
 /// Forces of a part of the load by itself, as the system it is put on in gives them.
-void solve_growing(Preload& preload, const std::vector<double>& growing, const BucklingOptions& options,
-                   BucklingResult& result, bool& no_forces) {
-  preload.solve_terms(options.growing, result);
-  const auto balance = detail::balance_of(preload.system(), result.growing_displacement, growing, preload.slack());
-  result.growing_applied = balance.applied;
-  result.growing_reacted = balance.reacted;
-  result.growing_imbalance = balance.imbalance;
+void solve_variable(Preload& preload, const std::vector<double>& variable, const BucklingOptions& options,
+                    BucklingResult& result, bool& no_forces) {
+  preload.solve_terms(options.variable, result);
+  const auto balance = detail::balance_of(preload.system(), result.variable_displacement, variable, preload.slack());
+  result.variable_applied = balance.applied;
+  result.variable_reacted = balance.reacted;
+  result.variable_imbalance = balance.imbalance;
   no_forces = balance.no_forces;
 }
 
 }  // namespace
 
 namespace {
-/// Loads that supports take through rigid arms stress no element, but their moments change as the arms turn.
-bool acts_through_arms(const System& system, const std::vector<double>& growing, const algebra::SymmetricMatrix& g) {
+/// Loads that supports take through rigid arms stress no element, but their moments change as the arms rotation.
+bool acts_through_arms(const System& system, const std::vector<double>& variable, const algebra::SymmetricMatrix& g) {
   constexpr double kDigits = 1e-10;
-  const Eigen::VectorXd loads = system.nodal_loads(growing, State::reference(system.model()));
+  const Eigen::VectorXd loads = system.nodal_loads(variable, State::reference(system.model()));
   const double load = loads.cwiseAbs().maxCoeff();
   double most = 0;
   for (const double value : g.values) most = std::max(most, std::abs(value));
@@ -181,18 +181,18 @@ void detail::conclude(BucklingResult& result) {
       result.no_compression = true;
       result.ending = Ending::done;
       result.message =
-          result.no_forces ? "the growing loads cause no forces in the structure: there is nothing to buckle"
+          result.no_forces ? "the variable loads cause no forces in the structure: there is nothing to buckle"
           : result.left_out.empty()
-              ? "no positive load factor exists: the growing load does not make the structure unstable"
+              ? "no positive load factor exists: the variable load does not make the structure unstable"
               : fmt::format(
-                    "no positive load factor exists where parts are pressed; left out: {} from {:.4g} on, at strains "
-                    "of {:.2g} and more in parts that are only pulled",
+                    "no positive load factor exists where parts are in compression; omitted: {} from {:.4g} on, at strains "
+                    "of {:.2g} and more in parts that are only in tension",
                     result.left_out.size() == 1 ? "1 factor" : fmt::format("{} factors", result.left_out.size()),
                     result.left_out[0].load_factor, result.left_out[0].strain);
       break;
     case PencilEnding::not_definite:
       result.ending = Ending::preload_unstable;
-      result.message = fmt::format("the held part alone is beyond its critical load ({} unstable directions)",
+      result.message = fmt::format("the constant part alone is beyond its critical load ({} unstable directions)",
                                    result.proof.negatives_of_k);
       break;
     case PencilEnding::stopped:
@@ -214,8 +214,8 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
   BucklingResult result;
   result.asked = options.mode_count;
   const State reference = State::reference(system.model());
-  const auto held = system.factors(options.held), growing = system.factors(options.growing);
-  std::vector<double> together = growing;
+  const auto held = system.factors(options.constant), variable = system.factors(options.variable);
+  std::vector<double> together = variable;
   for (std::size_t p = 0; p < held.size(); ++p) together[p] += held[p];
   Preload own(system, together, result);
   if (!own.sound()) return result;
@@ -228,24 +228,25 @@ BucklingResult linear_buckling(const System& system, const BucklingOptions& opti
     return preload.sound();
   };
   bool no_forces = false;
-  if (!put_on(options.growing_system,
-              [&](Preload& preload) { solve_growing(preload, growing, options, result, no_forces); }))
+  if (!put_on(options.variable_system,
+              [&](Preload& preload) { solve_variable(preload, variable, options, result, no_forces); }))
     return result;
   algebra::SymmetricMatrix& stiffness = own.stiffness();
-  algebra::SymmetricMatrix g = detail::geometric_of(system, growing, result.growing_displacement, result.slack);
-  const bool has_held = !options.held.terms.empty();
+  algebra::SymmetricMatrix g = detail::geometric_of(system, variable, result.variable_displacement, result.slack);
+  const bool has_held = !options.constant.terms.empty();
   if (has_held) {
-    if (!put_on(options.held_system, [&](Preload& preload) { result.held_displacement = preload.displacement(held); }))
+    if (!put_on(options.constant_system,
+                [&](Preload& preload) { result.constant_displacement = preload.displacement(held); }))
       return result;
-    stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.held_displacement, result.slack));
+    stiffness = stiffness.plus(1, detail::geometric_of(system, held, result.constant_displacement, result.slack));
   }
   for (std::size_t p = 0; p < system.model().actions.size(); ++p)
-    if (held[p] != 0.0 || growing[p] != 0.0)
+    if (held[p] != 0.0 || variable[p] != 0.0)
       result.unsymmetric_load_share =
           std::max(result.unsymmetric_load_share,
                    elements::unsymmetric_share(system.model(), system.model().actions[p], reference));
 
-  result.no_forces = no_forces && !acts_through_arms(system, growing, g);
+  result.no_forces = no_forces && !acts_through_arms(system, variable, g);
   if (!result.no_forces)
     detail::find_modes(system, reference, {stiffness, !has_held}, g, options, watcher, own.factorisation(), result);
   detail::judge_strains(system, options, result);

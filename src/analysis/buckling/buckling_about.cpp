@@ -40,11 +40,11 @@ void require_balance(const System& system, const State& state, const elements::M
         "take a converged increment with the loads that are in place there");
 }
 
-/// Answer of the tangent, as it is factorised, to the growing loads and movements.
+/// Answer of the tangent, as it is factorised, to the variable loads and displacements.
 VectorXd answer_to(const System& system, const State& state, const elements::Memory* memory,
-                   const std::vector<double>& growing, algebra::Factorisation& factorisation) {
-  VectorXd right = system.loads(growing, state);
-  const VectorXd moved = system.movements(growing);
+                   const std::vector<double>& variable, algebra::Factorisation& factorisation) {
+  VectorXd right = system.loads(variable, state);
+  const VectorXd moved = system.displacements(variable);
   if (!moved.isZero(0.0)) {
     const VectorXd pulled = system.to_full(VectorXd::Zero(system.free_count()), state, &moved);
     VectorXd pull;
@@ -60,11 +60,11 @@ VectorXd answer_to(const System& system, const State& state, const elements::Mem
   return system.to_full(u.col(0), state, &moved);
 }
 
-/// Geometric stiffness of the stresses that a small displacement adds, in the geometry of the state. The turning of the
-/// geometry itself is left out on purpose: to first order alone it couples stiff and soft movements (c in [a c; c b])
-/// without the second-order part of a that keeps the tangent definite, and slender members get factors near zero.
+/// Geometric stiffness of the stresses that a small displacement adds, in the geometry of the state. The rotation of
+/// the geometry itself is omitted on purpose: to first order alone it couples stiff and soft displacements (c in [a c;
+/// c b]) without the second-order part of a that keeps the tangent definite, and slender members get factors near zero.
 SymmetricMatrix added_stiffness(const System& system, State state, const VectorXd& answer) {
-  state.expansion.clear();  // of what is in place; that of the growing part comes with its load stiffness
+  state.expansion.clear();  // of what is in place; that of the variable part comes with its load stiffness
   SymmetricMatrix g(system.pattern());
   AssemblyRequest request;
   request.geometric = &g;
@@ -79,13 +79,13 @@ BucklingResult buckling_about(const System& given, const StateInPlace& base, con
   const auto wider = given.coupled(base.state, base.memory.get());
   const System& system = wider ? *wider : given;
   auto complaints = options.complaints();
-  if (!options.held.terms.empty()) complaints.emplace_back("the loads in place belong to the state, not to 'held'");
+  if (!options.constant.terms.empty()) complaints.emplace_back("the loads in place belong to the state, not to 'held'");
   if (!complaints.empty())
     throw base::InputError("buckling options", fmt::format("{}", fmt::join(complaints, "; ")), "");
   BucklingResult result;
   result.asked = options.mode_count;
   result.slack.assign(static_cast<std::size_t>(system.bars().size()), 0);
-  const auto loads = system.factors(base.loads), growing = system.factors(options.growing);
+  const auto loads = system.factors(base.loads), variable = system.factors(options.variable);
   State state = base.state;
   state.expansion = system.expansion(loads);
   const elements::Memory* memory = base.memory.get();
@@ -100,9 +100,9 @@ BucklingResult buckling_about(const System& given, const StateInPlace& base, con
     detail::conclude(result);
     return result;
   }
-  result.growing_displacement = answer_to(system, state, memory, growing, factorisation);
-  SymmetricMatrix change = added_stiffness(system, state, result.growing_displacement);
-  system.add_load_stiffness(growing, state, -1, change);
+  result.variable_displacement = answer_to(system, state, memory, variable, factorisation);
+  SymmetricMatrix change = added_stiffness(system, state, result.variable_displacement);
+  system.add_load_stiffness(variable, state, -1, change);
   detail::find_modes(system, state, {stiffness, true}, change, options, watcher, factorisation, result);
   detail::conclude(result);
   result.cost = factorisation.cost();

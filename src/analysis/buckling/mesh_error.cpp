@@ -34,7 +34,7 @@ double energy_of(const LayerStress& s, double nu) {
 LayerStress less(const LayerStress& a, const LayerStress& b) {
   return {a.top - b.top, a.middle - b.middle, a.bottom - b.bottom};
 }
-LayerStress turned_over(const LayerStress& s) {
+LayerStress flipped(const LayerStress& s) {
   return {s.bottom, s.middle, s.top};
 }
 
@@ -44,13 +44,12 @@ class Averages {
   Averages(const model::Model& model, const RecoveredStress& stresses) : at_(model.nodes.size()) {
     for (const auto& s : stresses.nodes) at_[static_cast<std::size_t>(s.node)].push_back(&s);
   }
-  /// The average of the part at the node that is nearest to `own`; a fold has several, and normals may be turned over.
+  /// The average of the part at the node that is nearest to `own`; a fold has several, and normals may be flipped.
   double difference(int node, int part, const LayerStress& own, double nu) const {
     double least = HUGE_VAL;
     for (const auto* s : at_[static_cast<std::size_t>(node)])
       if (s->part == part)
-        least =
-            std::min({least, energy_of(less(s->stress, own), nu), energy_of(less(turned_over(s->stress), own), nu)});
+        least = std::min({least, energy_of(less(s->stress, own), nu), energy_of(less(flipped(s->stress), own), nu)});
     return std::isfinite(least) ? least : 0.0;
   }
 

@@ -16,23 +16,24 @@ namespace archway::analysis {
 
 BaseState base_state(const System& system, const BucklingOptions& options, const BucklingResult& result) {
   BaseState base;
-  base.growing = recover_forces(system, system.factors(options.growing), result.growing_displacement, result.slack);
+  base.variable = recover_forces(system, system.factors(options.variable), result.variable_displacement, result.slack);
   const Eigen::VectorXd none = Eigen::VectorXd::Zero(system.full_size());
-  base.held = recover_forces(system, system.factors(options.held),
-                             result.held_displacement.size() > 0 ? result.held_displacement : none, result.slack);
+  base.constant =
+      recover_forces(system, system.factors(options.constant),
+                     result.constant_displacement.size() > 0 ? result.constant_displacement : none, result.slack);
   if (!result.modes.empty())
-    base.at_critical = peaks_by_part(system.model(), sum_of(base.held, result.modes[0].load_factor, base.growing));
-  base.yield = first_yield(system.model(), base.held, base.growing);
+    base.at_critical = peaks_by_part(system.model(), sum_of(base.constant, result.modes[0].load_factor, base.variable));
+  base.yield = first_yield(system.model(), base.constant, base.variable);
   return base;
 }
 
 BaseState base_state_about(const System& system, const StateInPlace& in_place, const BucklingResult& result) {
   BaseState base;
-  base.held = forces_at(system, system.factors(in_place.loads), in_place.state, in_place.memory.get());
-  base.growing = added_forces(system, in_place.state, result.growing_displacement);
+  base.constant = forces_at(system, system.factors(in_place.loads), in_place.state, in_place.memory.get());
+  base.variable = added_forces(system, in_place.state, result.variable_displacement);
   if (!result.modes.empty())
-    base.at_critical = peaks_by_part(system.model(), sum_of(base.held, result.modes[0].load_factor, base.growing));
-  base.yield = first_yield(system.model(), base.held, base.growing);
+    base.at_critical = peaks_by_part(system.model(), sum_of(base.constant, result.modes[0].load_factor, base.variable));
+  base.yield = first_yield(system.model(), base.constant, base.variable);
   return base;
 }
 
@@ -47,7 +48,7 @@ MatrixXd shapes_of(const BucklingResult& result) {
   return shapes;
 }
 
-/// shape^T matrix shape of every mode, on the free freedoms.
+/// shape^T matrix shape of every mode, on the free degrees of freedom.
 VectorXd forms(const System& system, const algebra::SymmetricMatrix& matrix, const BucklingResult& result) {
   const State reference = State::reference(system.model());
   VectorXd values(static_cast<Eigen::Index>(result.modes.size()));
@@ -60,7 +61,7 @@ VectorXd forms(const System& system, const algebra::SymmetricMatrix& matrix, con
 
 void read_loads(const System& system, const BucklingOptions& options, const BucklingResult& result,
                 std::vector<ModeReading>& readings) {
-  const auto& terms = options.growing.terms;
+  const auto& terms = options.variable.terms;
   MatrixXd work(static_cast<Eigen::Index>(terms.size()), static_cast<Eigen::Index>(readings.size()));
   for (std::size_t t = 0; t < terms.size(); ++t) {
     std::vector<double> alone(system.model().actions.size(), 0.0);
@@ -103,7 +104,7 @@ void read_joints(const VectorXd& shape, const std::vector<char>& nodes, ModeRead
     sum += move;
     sizes += size;
   }
-  reading.joint_movement = most > 0 ? there / most : 0.0;
+  reading.joint_displacement = most > 0 ? there / most : 0.0;
   reading.joint_coherence = sizes > 0 ? sum.norm() / sizes : 0.0;
 }
 
@@ -167,8 +168,8 @@ void read_section(const model::Model& model, const Bar& bar, const VectorXd& sha
   for (const int n : bar.nodes)
     if (const double size = shape.segment<3>(model::row(n)).norm(); size > most * (1 + 1e-9))
       most = size, place = bar.along.dot(model.nodes[static_cast<std::size_t>(n)]);
-  // movement (a - c y, b + c z) over the nodes of a thin slice, by least squares
-  std::vector<std::array<double, 4>> slice;  // y, z, movement along them
+  // displacement (a - c y, b + c z) over the nodes of a thin slice, by least squares
+  std::vector<std::array<double, 4>> slice;  // y, z, displacement along them
   for (const double thin : {1e-4, 0.02}) {
     slice.clear();
     for (const int n : bar.nodes) {
@@ -182,19 +183,19 @@ void read_section(const model::Model& model, const Bar& bar, const VectorXd& sha
   std::array<double, 4> mean{};
   for (const auto& s : slice)
     for (std::size_t k = 0; k < 4; ++k) mean[k] += s[k] / static_cast<double>(slice.size());
-  double polar = 0, turning = 0, all = 0;
+  double polar = 0, rotating = 0, all = 0;
   for (const auto& s : slice) {
     const double y = s[0] - mean[0], z = s[1] - mean[1];
     polar += y * y + z * z;
-    turning += y * (s[3] - mean[3]) - z * (s[2] - mean[2]);
+    rotating += y * (s[3] - mean[3]) - z * (s[2] - mean[2]);
     all += s[2] * s[2] + s[3] * s[3];
   }
   const auto count = static_cast<double>(slice.size());
   const double moved = count * (mean[2] * mean[2] + mean[3] * mean[3]);
-  const double turned = polar > 1e-12 * bar.length * bar.length ? turning * turning / polar : 0;
+  const double rotated = polar > 1e-12 * bar.length * bar.length ? rotating * rotating / polar : 0;
   if (!(all > 0)) return;
-  reading.rigid_share = (turned + moved) / all;
-  reading.twist_share = turned / (turned + moved);
+  reading.rigid_share = (rotated + moved) / all;
+  reading.twist_share = rotated / (rotated + moved);
 }
 
 /// Strain energy of members by what they do in a mode. \param forces  of the mode, by linear theory
@@ -230,7 +231,7 @@ void read_members(const model::Model& model, const ElementForces& forces, ModeRe
   reading.in_members /= std::max(1e-12, 1 - reading.energy.back());
 }
 
-/// Sideways movement of one end of straight members against the other.
+/// Sideways displacement of one end of straight members against the other.
 void read_chords(const model::Model& model, const VectorXd& shape, ModeReading& reading) {
   const double most = model::largest_translation(shape);
   std::vector<std::pair<int, int>> ends(model.parts.size(), {-1, -1});
@@ -242,7 +243,7 @@ void read_chords(const model::Model& model, const VectorXd& shape, ModeReading& 
     to = e.nodes[3];
     lengths[static_cast<std::size_t>(e.part)] += (x(e.nodes[3]) - x(e.nodes[0])).norm();
   }
-  double turned = 0, driving = 0;
+  double rotated = 0, driving = 0;
   for (std::size_t p = 0; p < ends.size(); ++p) {
     const auto [from, to] = ends[p];
     if (from < 0 || reading.work.empty()) continue;
@@ -251,19 +252,19 @@ void read_chords(const model::Model& model, const VectorXd& shape, ModeReading& 
     const Vec3 chord = x(to) - x(from);
     if (chord.norm() < 0.999 * lengths[p]) continue;  // curved, or with corners
     const Vec3 way = shape.segment<3>(model::row(to)) - shape.segment<3>(model::row(from));
-    turned += work * std::min(1.0, way.cross(chord.normalized()).norm() / std::max(most, 1e-300));
+    rotated += work * std::min(1.0, way.cross(chord.normalized()).norm() / std::max(most, 1e-300));
   }
-  reading.chord_turn = driving > 0 ? turned / driving : 0;
+  reading.chord_rotation = driving > 0 ? rotated / driving : 0;
 }
 
-/// Whether the growing load bends a member, or a long body of panels, more than it presses it.
-bool is_bent(const System& system, const ElementForces& growing, const RecoveredStress* stresses, const Bar& bar,
+/// Whether the variable load bends a member, or a long body of panels, more than it presses it.
+bool is_bent(const System& system, const ElementForces& variable, const RecoveredStress* stresses, const Bar& bar,
              const ModeReading& reading) {
   const auto& m = system.model();
   if (reading.leading_part < 0) return false;
   if (m.parts[static_cast<std::size_t>(reading.leading_part)].kind == model::PartKind::member) {
     double pressed = 0, bent = 0;
-    for (const auto& f : growing.member_forces) {
+    for (const auto& f : variable.member_forces) {
       const auto& e = m.line_elements[static_cast<std::size_t>(f.element)];
       if (e.part != reading.leading_part) continue;
       for (std::size_t k = 0; k < 3; ++k) {
@@ -324,24 +325,24 @@ std::vector<ModeReading> read_modes(const System& system, const BucklingOptions&
   std::vector<ModeReading> readings(result.modes.size());
   if (readings.empty()) return readings;
   const auto& model = system.model();
-  const auto growing = system.factors(options.growing), held = system.factors(options.held);
+  const auto variable = system.factors(options.variable), held = system.factors(options.constant);
   read_loads(system, options, result, readings);
   const MatrixXd shapes = shapes_of(result);
   const State reference = State::reference(model);
   elements::StressSource source;
   source.slack = &result.slack;
   MatrixXd energy = system.forms_by_part(reference, source, false, shapes);
-  source.linear = &result.growing_displacement;
-  MatrixXd work = -system.forms_by_part(system.warmed_reference(growing), source, true, shapes);
+  source.linear = &result.variable_displacement;
+  MatrixXd work = -system.forms_by_part(system.warmed_reference(variable), source, true, shapes);
   const VectorXd driven =
-      -forms(system, detail::geometric_of(system, growing, result.growing_displacement, result.slack), result);
+      -forms(system, detail::geometric_of(system, variable, result.variable_displacement, result.slack), result);
   VectorXd held_forms = VectorXd::Zero(driven.size());
-  if (result.held_displacement.size() > 0)
-    held_forms = forms(system, detail::geometric_of(system, held, result.held_displacement, result.slack), result);
+  if (result.constant_displacement.size() > 0)
+    held_forms = forms(system, detail::geometric_of(system, held, result.constant_displacement, result.slack), result);
   const auto joints = joints_of(model);
   const auto errors = mesh_errors(system, result);
   LinearStaticResult preload;
-  static_cast<ElementForces&>(preload) = recover_forces(system, growing, result.growing_displacement, result.slack);
+  static_cast<ElementForces&>(preload) = recover_forces(system, variable, result.variable_displacement, result.slack);
   const auto stresses = recover_stresses(system, preload);
   for (std::size_t m = 0; m < readings.size(); ++m) {
     const auto column = static_cast<Eigen::Index>(m);
@@ -378,7 +379,7 @@ std::vector<ModeReading> read_modes_about(const System& system, const StateInPla
 }
 
 namespace {
-/// A member at a critical load, from what its pieces have then and with the growing loads once.
+/// A member at a critical load, from what its pieces have then and with the variable loads once.
 EffectiveLength pressed(const model::Model& model, const model::JoinedMember& member, const ModeReading& reading,
                         const std::vector<PartPeak>& peaks, const std::vector<PartPeak>& as_given) {
   EffectiveLength e;
@@ -425,9 +426,9 @@ std::vector<EffectiveLength> effective_lengths(const model::Model& model,
                                                const BucklingResult& result, const std::vector<ModeReading>& readings) {
   std::vector<EffectiveLength> list;
   if (readings.empty() || members.empty()) return list;
-  const auto as_given = peaks_by_part(model, sum_of(base.held, 1, base.growing));
+  const auto as_given = peaks_by_part(model, sum_of(base.constant, 1, base.variable));
   for (std::size_t m = 0; m < readings.size(); ++m) {
-    const auto peaks = peaks_by_part(model, sum_of(base.held, result.modes[m].load_factor, base.growing));
+    const auto peaks = peaks_by_part(model, sum_of(base.constant, result.modes[m].load_factor, base.variable));
     for (const auto& member : members) {
       auto e = pressed(model, member, readings[m], peaks, as_given);
       e.mode = static_cast<int>(m);

@@ -32,7 +32,7 @@ struct Shares {
   std::vector<Row> energy, work;
 };
 
-Shares shares_of(const System& system, const std::vector<double>& growing, const BucklingResult& result,
+Shares shares_of(const System& system, const std::vector<double>& variable, const BucklingResult& result,
                  const std::vector<Mode>& modes) {
   MatrixXd shapes(modes[0].shape.size(), static_cast<Eigen::Index>(modes.size()));
   for (std::size_t m = 0; m < modes.size(); ++m) shapes.col(static_cast<Eigen::Index>(m)) = modes[m].shape;
@@ -43,21 +43,21 @@ Shares shares_of(const System& system, const std::vector<double>& growing, const
     return [&list](ElementKind kind, int element, int, const VectorXd& v) { list.push_back({kind, element, v}); };
   };
   system.each_form(State::reference(system.model()), source, false, shapes, into(shares.energy));
-  source.linear = &result.growing_displacement;
-  system.each_form(system.warmed_reference(growing), source, true, shapes, into(shares.work));
+  source.linear = &result.variable_displacement;
+  system.each_form(system.warmed_reference(variable), source, true, shapes, into(shares.work));
   return shares;
 }
 
-/// Fills in strains. \return one a mode: pressed places drive it
+/// Fills in strains. \return one a mode: in compression places drive it
 std::vector<char> judge(const System& system, const BucklingOptions& options, const BucklingResult& result,
                         std::vector<Mode>& modes, double sign) {
   std::vector<char> pressed(modes.size(), 1);
   if (modes.empty()) return pressed;
-  const auto growing = system.factors(options.growing), held = system.factors(options.held);
-  const auto grown = recover_forces(system, growing, result.growing_displacement, result.slack);
-  const bool stands = result.held_displacement.size() > 0;
-  const auto still = stands ? recover_forces(system, held, result.held_displacement, result.slack) : grown;
-  const auto shares = shares_of(system, growing, result, modes);
+  const auto variable = system.factors(options.variable), held = system.factors(options.constant);
+  const auto grown = recover_forces(system, variable, result.variable_displacement, result.slack);
+  const bool stands = result.constant_displacement.size() > 0;
+  const auto still = stands ? recover_forces(system, held, result.constant_displacement, result.slack) : grown;
+  const auto shares = shares_of(system, variable, result, modes);
   for (std::size_t m = 0; m < modes.size(); ++m) {
     const auto strains = detail::strains_of(system, sum_of(still, modes[m].load_factor - (stands ? 0 : 1), grown));
     const auto at = [&](const Shares::Row& row) -> const detail::Strained& {

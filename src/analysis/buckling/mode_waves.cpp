@@ -11,7 +11,7 @@ namespace archway::analysis {
 
 namespace {
 using Eigen::VectorXd;
-constexpr double kMoves = 0.2;    ///< of the largest movement: a part that counts
+constexpr double kMoves = 0.2;    ///< of the largest displacement: a part that counts
 constexpr double kWave = 0.1;     ///< of the largest on the line: a half wave that counts
 constexpr double kTilt = 0.15;    ///< of the largest on the line: what is no further off a straight line only tilts
 constexpr double kCounts = 0.05;  ///< of the largest on the line: smaller values have no sign
@@ -60,7 +60,7 @@ bool is_straight(const Line& line, double least) {
   const double slope = n * xx - x * x > 0 ? (n * xv - x * v) / (n * xx - x * x) : 0;
   for (std::size_t i = 0; i < line.values.size(); ++i)
     if (std::abs(line.values[i] - (v - slope * x) / n - slope * line.places[i]) > least) return false;
-  // one end stands still: what moves as a whole is half a wave
+  // one end stays constant: what moves as a whole is half a wave
   const double first = std::abs(line.values.front()), last = std::abs(line.values.back());
   return std::min(first, last) < 0.35 * std::max(first, last);
 }
@@ -252,9 +252,9 @@ PartWaves of_member(const model::Model& model, const VectorXd& shape, int part) 
     const Vec3 off = move_of(shape, n) - (a + (b - a) * s / (last - first).norm());
     bent.push_back(off - axis * axis.dot(off));
     spread += bent.back() * bent.back().transpose();
-    const double turn = radius * axis.dot(shape.segment<3>(model::row(n) + 3));
-    twist += turn * turn;
-    line.values.push_back(turn);
+    const double rotation = radius * axis.dot(shape.segment<3>(model::row(n) + 3));
+    twist += rotation * rotation;
+    line.values.push_back(rotation);
   }
   out.twists = twist > spread.trace();
   if (!out.twists) {
@@ -273,7 +273,7 @@ std::vector<PartWaves> wave_counts(const model::Model& model, const VectorXd& sh
   model.each_element([&](const int* first, const int* last, int part) {
     for (; part >= 0 && first != last; ++first) {
       auto& own = most[static_cast<std::size_t>(part)];
-      own = std::max(own, outline.movement(shape, *first));
+      own = std::max(own, outline.displacement(shape, *first));
       whole = std::max(whole, own);
     }
   });

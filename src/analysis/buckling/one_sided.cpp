@@ -23,12 +23,13 @@ using Eigen::VectorXd;
 constexpr double kClosed = 1e-9;  ///< of the structure's size: a gap that is none
 constexpr double kHeld = 1e-9;    ///< of a row: less is left where supports hold all of it
 constexpr double kAlike = 1e-12;  ///< of the larger: stiffnesses of both sides of a spring that differ by rounding
-constexpr double kFree = 1e-13;   ///< of what its freedoms would store one by one: a shape that nothing resists
+constexpr double kFree =
+    1e-13;  ///< of what its degrees of freedom would store one by one: a shape that nothing resists
 constexpr double kPressedTouch = 1e-3;  ///< of the largest displacement by the load: more presses or lifts
 constexpr double kShift = 0.3;          ///< of the first factor: makes an indefinite quotient one that falls
 constexpr double kSettled = 1e-8;       ///< what the quotient would still fall by, as its steps get smaller
 constexpr double kHopeless = 1e-3;      ///< above the best so far where it would come to rest: the search ends
-constexpr double kMostNumbers = 1e7;    ///< freedoms times constraints: 80 MB a matrix, and minutes beyond
+constexpr double kMostNumbers = 1e7;    ///< degrees of freedom times constraints: 80 MB a matrix, and minutes beyond
 constexpr int kMostSteps = 600, kMostConstraints = 600, kModes = 3, kPushes = 12;
 
 /// By how much a spring is stiffer below zero strain than above; 0 where that is rounding.
@@ -56,7 +57,7 @@ class Constraints {
     for (int e = 0; e < system.springs().size(); ++e) add_spring(e);
   }
   Index count() const { return static_cast<Index>(rows_.size()); }
-  /// One column a constraint, by free freedoms.
+  /// One column a constraint, by free degrees of freedom.
   MatrixXd columns() const {
     MatrixXd all(system_.free_count(), count());
     for (Index k = 0; k < count(); ++k) all.col(k) = rows_[static_cast<std::size_t>(k)];
@@ -90,7 +91,7 @@ class Constraints {
       }
     }
   }
-  /// Touches, or is held at the obstacle's face.
+  /// Touches, or is restrained at the obstacle's face.
   bool on(int obstacle, int node) const {
     if (closed_.count({obstacle, node}) > 0) return true;
     const auto first = closed_.lower_bound({obstacle, 0});
@@ -103,11 +104,11 @@ class Constraints {
     };
     return std::abs(gap(node) - gap(first->second)) <= kClosed * system_.model().size();
   }
-  void add(const Weights& weights, const Vec3& away, const Vec3& turning = Vec3::Zero()) {
+  void add(const Weights& weights, const Vec3& away, const Vec3& rotating = Vec3::Zero()) {
     VectorXd full = VectorXd::Zero(system_.full_size());
     for (const auto& [node, weight] : weights) {
       full.segment<3>(model::row(node)) += weight * away;
-      full.segment<3>(model::row(node) + 3) += weight * turning;
+      full.segment<3>(model::row(node) + 3) += weight * rotating;
     }
     add(full, 0);
   }
@@ -198,7 +199,7 @@ class Search {
     request.tangent = &k_;
     request.source.slack = &free.slack;
     (void)system.assemble(state_, request);
-    g_ = detail::geometric_of(system, system.factors(options.growing), free.growing_displacement, free.slack);
+    g_ = detail::geometric_of(system, system.factors(options.variable), free.variable_displacement, free.slack);
     for (double& value : g_->values) value = -value;
     leave_softer_sides();
     const auto outcome = lease_->factor(k_);
@@ -304,8 +305,8 @@ class Search {
 
 /// The load does not press on the obstacles: there is a state from which the structure can leave them.
 bool leaves_obstacles_alone(const System& system, const MatrixXd& columns, const BucklingResult& free) {
-  const VectorXd moved = system.free_values(free.growing_displacement, State::reference(system.model()));
-  const double most = model::largest_translation(free.growing_displacement);
+  const VectorXd moved = system.free_values(free.variable_displacement, State::reference(system.model()));
+  const double most = model::largest_translation(free.variable_displacement);
   return (columns.transpose() * moved).cwiseAbs().maxCoeff() <= kPressedTouch * most;
 }
 }  // namespace
@@ -322,13 +323,13 @@ std::vector<OneSidedSpring> one_sided_springs(const System& system) {
 OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& options, const BucklingResult& free) {
   OneSidedResult none;
   if ((system.model().touches.empty() && one_sided_springs(system).empty()) || !free.usable() ||
-      free.growing_displacement.size() == 0)
+      free.variable_displacement.size() == 0)
     return none;
   const auto refused = [&](const std::string& why) {
     none.message = why;
     return none;
   };
-  if (!options.held.terms.empty())
+  if (!options.constant.terms.empty())
     return refused("not with loads held: what presses on an obstacle is no bifurcation, follow a path");
   if (system.pattern()->multipliers() > 0) return refused("not with rigid members: follow a path");
   const Constraints constraints(system);
@@ -341,7 +342,7 @@ OneSidedResult one_sided_buckling(const System& system, const BucklingOptions& o
                                kMostConstraints));
   if (static_cast<double>(constraints.count()) * system.free_count() > kMostNumbers)
     return refused(
-        fmt::format("{} places of a structure with {} freedoms may touch, which takes too long: follow a "
+        fmt::format("{} places of a structure with {} degrees of freedom may touch, which takes too long: follow a "
                     "path",
                     constraints.count(), system.free_count()));
   const MatrixXd columns = constraints.columns();

@@ -73,11 +73,11 @@ VectorXd gradient_at(const System& system, const VectorXd& shape, double size) {
   AssemblyRequest request;
   request.internal_force = &force;
   (void)system.assemble(state, request);  // a thousandth of the structure does not fold it
-  for (Eigen::Index n = 0; n < force.size(); n += model::kNodeFreedoms) {
-    const Vec3 turn = size * shape.segment<3>(n + 3);
-    const double angle = turn.norm();
+  for (Eigen::Index n = 0; n < force.size(); n += model::kNodeDofs) {
+    const Vec3 rotation = size * shape.segment<3>(n + 3);
+    const double angle = rotation.norm();
     if (angle < 1e-12) continue;
-    const base::Mat3 s = base::skew(turn);
+    const base::Mat3 s = base::skew(rotation);
     const base::Mat3 map = base::Mat3::Identity() + (1 - std::cos(angle)) / (angle * angle) * s +
                            (angle - std::sin(angle)) / (angle * angle * angle) * s * s;
     force.segment<3>(n + 3) = (map.transpose() * force.segment<3>(n + 3)).eval();
@@ -98,9 +98,10 @@ VectorXd third_form(const System& system, const VectorXd& shape, double step) {
 /// d(x^T K_geo(u) x) / du for stresses by linear theory: K_geo is the part of the third derivative of the energy that
 /// comes with the stress of u, the rest comes with the stress of x.
 VectorXd geometric_gradient(const System& system, const VectorXd& shape) {
-  const double move = model::largest_translation(shape), turn = model::largest_rotation(shape);
+  const double move = model::largest_translation(shape), rotation = model::largest_rotation(shape);
   // large steps: the differences are of the sixth order, and rounding falls with the square of the step
-  const double step = std::min(0.01 / std::max(turn, 1e-300), 1e-3 * system.model().size() / std::max(move, 1e-300));
+  const double step =
+      std::min(0.01 / std::max(rotation, 1e-300), 1e-3 * system.model().size() / std::max(move, 1e-300));
   const VectorXd q = third_form(system, shape, step);
   algebra::SymmetricMatrix g(system.pattern());
   AssemblyRequest request;
@@ -121,19 +122,19 @@ model::Model changed(const model::Model& model, const Sensitivity& by, double fa
   return by.part < 0 ? m : detail::with_stiffer(m, by.part, factor);
 }
 
-/// The preload of the modes: held part and what grows.
+/// The preload of the modes: constant part and the variable load.
 struct SensitivityPreload {
-  std::vector<double> held, growing;  ///< factors of the actions
-  Eigen::VectorXd held_displacement;  ///< full; zero without a held part
+  std::vector<double> constant, variable;     ///< factors of the actions
+  Eigen::VectorXd constant_displacement;  ///< full; zero without a constant part
   const BucklingResult& result;
   SensitivityPreload(const System& system, const BucklingOptions& options, const BucklingResult& r)
-      : held(system.factors(options.held)), growing(system.factors(options.growing)), result(r) {
-    held_displacement =
-        r.held_displacement.size() > 0 ? r.held_displacement : VectorXd(VectorXd::Zero(system.full_size()));
+      : constant(system.factors(options.constant)), variable(system.factors(options.variable)), result(r) {
+    constant_displacement =
+        r.constant_displacement.size() > 0 ? r.constant_displacement : VectorXd(VectorXd::Zero(system.full_size()));
   }
   algebra::SymmetricMatrix geometric(const System& system, bool grows) const {
-    return detail::geometric_of(system, grows ? growing : held, grows ? result.growing_displacement : held_displacement,
-                                result.slack);
+    return detail::geometric_of(system, grows ? variable : constant,
+                                grows ? result.variable_displacement : constant_displacement, result.slack);
   }
 };
 
@@ -148,21 +149,21 @@ VectorXd explicit_part(const System& system, const SensitivityPreload& preload, 
     request.tangent = &k;
     request.source.slack = &result.slack;
     VectorXd pull;
-    request.direction = &displacement;  // full, so that prescribed movements pull too
+    request.direction = &displacement;  // full, so that prescribed displacements pull too
     request.tangent_times = &pull;
     (void)system.assemble(reference, request);
     return VectorXd(system.free_part(system.loads(factors, reference) - pull));
   };
-  const VectorXd of_held = unbalanced(preload.held, preload.held_displacement),
-                 of_growing = unbalanced(preload.growing, result.growing_displacement);
-  const auto held = preload.geometric(system, false), growing = preload.geometric(system, true);
+  const VectorXd of_constant = unbalanced(preload.constant, preload.constant_displacement),
+                 of_variable = unbalanced(preload.variable, result.variable_displacement);
+  const auto held = preload.geometric(system, false), variable = preload.geometric(system, true);
   VectorXd values(static_cast<Eigen::Index>(result.modes.size()));
   for (std::size_t m = 0; m < result.modes.size(); ++m) {
     const VectorXd x = system.free_values(result.modes[m].shape, reference);
     const double f = result.modes[m].load_factor;
     values[static_cast<Eigen::Index>(m)] = x.dot(VectorXd(k.times(x))) + x.dot(VectorXd(held.times(x))) +
-                                           f * x.dot(VectorXd(growing.times(x))) +
-                                           adjoints[m].dot(of_held + f * of_growing);
+                                           f * x.dot(VectorXd(variable.times(x))) +
+                                           adjoints[m].dot(of_constant + f * of_variable);
   }
   return values;
 }

@@ -44,25 +44,25 @@ std::pair<double, double> CriticalPoints::crossing(const Side& low, const Side& 
 
 CriticalPoints::Search CriticalPoints::find(const std::function<bool(Found&)>& tell) {
   const Point &from = stretch_.from, &to = stretch_.to;
-  // a load that changes by less than it is known to does not turn
+  // a load that changes by less than it is known to does not rotate
   const double change = stretch_.reach * std::max(std::abs(slope(from)), std::abs(slope(to)));
-  const bool turned = stretch_.by_arc && from.tangent.factor * to.tangent.factor < 0 &&
-                      change > stretch_.tolerance * std::max(std::abs(from.factor), std::abs(to.factor));
+  const bool rotated = stretch_.by_arc && from.tangent.factor * to.tangent.factor < 0 &&
+                       change > stretch_.tolerance * std::max(std::abs(from.factor), std::abs(to.factor));
   const int crossed = std::abs(to.negative_pivots - from.negative_pivots);
-  if (turned && crossed < 2) return turn(place(from, 0), place(to, stretch_.reach), from.negative_pivots, tell);
+  if (rotated && crossed < 2) return rotation(place(from, 0), place(to, stretch_.reach), from.negative_pivots, tell);
   return crossed > 0 ? changes(tell) : Search::done;
 }
 
-/// Where the load factor turns: the turn of the cubic through two places and their slopes, again and again.
-CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int negatives_before,
-                                            const std::function<bool(Found&)>& tell) {
+/// Where the load factor rotations: the rotation of the cubic through two places and their slopes, again and again.
+CriticalPoints::Search CriticalPoints::rotation(PathPlace low, PathPlace high, int negatives_before,
+                                                const std::function<bool(Found&)>& tell) {
   Found best;
   best.event = PathEvent::limit_point;
   best.negatives_before = negatives_before;
   best.is_peak = low.slope > 0;
   bool any = false, flat = false;
   for (int trial = 0; trial < 12; ++trial) {
-    const double way = turn_between(low, high);
+    const double way = rotation_between(low, high);
     Point middle = stretch_.from;
     const AttemptReport report = reach_(middle, way, trial == 0 ? Begin::factorise : Begin::factor_at_hand);
     if (report.outcome == Attempt::stopped) return Search::stopped;
@@ -75,20 +75,21 @@ CriticalPoints::Search CriticalPoints::turn(PathPlace low, PathPlace high, int n
     best.iterations = report.iterations;
     any = true;
     const PathPlace here = place(middle, way);
-    // a state far beside the path is not its turn
+    // a state far beside the path is not its rotation
     flat = std::abs(middle.tangent.factor) < kNearlyFlat;
     if (std::abs(middle.tangent.factor) < kFlat || gain < 1e-7 * std::abs(middle.factor)) break;
     (here.slope * low.slope > 0 ? low : high) = here;
   }
-  // where materials begin to flow again the load turns in a corner, which is not flat, but has its sides on the path
+  // where materials begin to flow again the load reaches a limit point in a corner, which is not flat, but has its
+  // sides on the path
   const double steep = 3 * std::max(std::abs(slope(stretch_.from)), std::abs(slope(stretch_.to))),
                jump = std::max(std::abs(best.point.factor - low.factor), std::abs(best.point.factor - high.factor));
   if (!any || !(flat || jump < steep * (high.way - low.way))) return Search::unclear;
   best.null = equilibrium_.null_at(best.point);
-  // where another path crosses, symmetry alone turns the load: nothing is lost or won beyond
+  // where another path crosses, symmetry alone rotations the load: nothing is lost or won beyond
   best.null.meets = equilibrium_.load_share(best.null.shapes.col(0), best.point) < kNoWork && alike_by_factor();
   if (best.null.meets) best.event = PathEvent::bifurcation;
-  best.point.negative_pivots = negatives_before;  // at the turn itself rounding would decide
+  best.point.negative_pivots = negatives_before;  // at the rotation itself rounding would decide
   return tell(best) ? Search::done : Search::stopped;
 }
 
@@ -115,7 +116,7 @@ CriticalPoints::Search CriticalPoints::changes(const std::function<bool(Found&)>
     const int before = low->point.negative_pivots;
     const PathPlace near = place(low->point, low->way), far = place(high->point, high->way);
     if (stretch_.by_arc && near.slope * far.slope < 0 && std::abs(high->point.negative_pivots - before) == 1) {
-      if (const Search search = turn(near, far, before, tell); search != Search::done) return search;
+      if (const Search search = rotation(near, far, before, tell); search != Search::done) return search;
     } else {
       if (!equilibrium_.stand_at(high->point)) return Search::unclear;
       Found found;
@@ -134,17 +135,17 @@ CriticalPoints::Search CriticalPoints::changes(const std::function<bool(Found&)>
 
 /// Moves both ends of a stretch together around the first change of inertia in it: by the eigenvalue nearest to zero
 /// (Illinois), or by halves where that does not help. The count of negative pivots alone decides which end moves. Done
-/// when the load factors of the ends agree as closely as asked for, or a turn of the load lies between.
+/// when the load factors of the ends agree as closely as asked for, or a rotation of the load lies between.
 CriticalPoints::Search CriticalPoints::narrow(Side& low, Side& high) {
   const int before = low.point.negative_pivots;
   auto [value_low, value_high] = crossing(low, high);
   const double whole = high.way - low.way;
   for (int trial = 0; trial < 60; ++trial) {
     const double scale = std::max({std::abs(high.point.factor), std::abs(low.point.factor), 1e-6 * stretch_.highest});
-    const bool turns = stretch_.by_arc && slope(low.point) * slope(high.point) < 0,
+    const bool rotations = stretch_.by_arc && slope(low.point) * slope(high.point) < 0,
                single = std::abs(high.point.negative_pivots - before) == 1;
-    if (turns && single && high.way - low.way < 0.05 * whole) return Search::done;
-    if (!turns && std::abs(high.point.factor - low.point.factor) <= kPlace * scale) return Search::done;
+    if (rotations && single && high.way - low.way < 0.05 * whole) return Search::done;
+    if (!rotations && std::abs(high.point.factor - low.point.factor) <= kPlace * scale) return Search::done;
     if (high.way - low.way < 1e-9 * whole) return Search::unclear;
     double share = 0.5;
     if (single && value_low * value_high < 0 && trial % 4 != 3) share = value_low / (value_low - value_high);

@@ -33,13 +33,13 @@ class CriticalPoints {
   };
   enum class Search {
     done,
-    unclear,  ///< they cannot be told apart with this step
+    unclear,  ///< they cannot be reported apart with this step
     stopped   ///< by the caller
   };
   CriticalPoints(Equilibrium& equilibrium, Stretch stretch, Reach reach)
       : equilibrium_(equilibrium), stretch_(std::move(stretch)), reach_(std::move(reach)) {}
 
-  /// Appends what it finds; `tell` is called for each as soon as it is known, false ends the search.
+  /// Appends what it finds; `report` is called for each as soon as it is known, false ends the search.
   Search find(const std::function<bool(Found&)>& tell);
 
  private:
@@ -53,7 +53,7 @@ class CriticalPoints {
   PathPlace place(const Point& point, double way) const { return {way, point.factor, slope(point)}; }
   std::optional<Side> stand(double way, Point point);
   std::optional<Side> attempt(double way);
-  Search turn(PathPlace low, PathPlace high, int negatives_before, const std::function<bool(Found&)>& tell);
+  Search rotation(PathPlace low, PathPlace high, int negatives_before, const std::function<bool(Found&)>& tell);
   bool alike_by_factor();
   Search changes(const std::function<bool(Found&)>& tell);
   Search narrow(Side& low, Side& high);

@@ -18,9 +18,9 @@ constexpr double kNear = 0.02;       ///< radians around a likely branch
 constexpr double kEnough = 1e-4;     ///< radians to which a branch is found
 constexpr double kSure = 10;         ///< times its uncertainty: a push that is one
 
-VectorXd movements(const VectorXd& full) {
+VectorXd displacements(const VectorXd& full) {
   VectorXd moved = VectorXd::Zero(full.size());
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) moved.segment<3>(n) = full.segment<3>(n);
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeDofs) moved.segment<3>(n) = full.segment<3>(n);
   return moved;
 }
 Vector2d mix_at(double angle) {
@@ -31,13 +31,13 @@ Vector2d mix_at(double angle) {
 Crossroads::Crossroads(const System& system, const PathOptions& options, const Point& at, const MatrixXd& shapes)
     : system_(system), options_(tight(options)), equilibrium_(system, options_, quiet_), at_(at), axes_(shapes) {
   for (Eigen::Index k = 0; k < 2; ++k) {
-    if (k == 1) axes_.col(1) -= movements(axes_.col(0)).dot(axes_.col(1)) * axes_.col(0);
-    const double size = movements(axes_.col(k)).norm();
-    if (k == 0) amplitude_ = kAmplitude * system.model().size() * size / largest_movement(axes_.col(0));
+    if (k == 1) axes_.col(1) -= displacements(axes_.col(0)).dot(axes_.col(1)) * axes_.col(0);
+    const double size = displacements(axes_.col(k)).norm();
+    if (k == 0) amplitude_ = kAmplitude * system.model().size() * size / largest_displacement(axes_.col(0));
     axes_.col(k) /= size;
   }
   planes_.resize(axes_.rows(), 2);
-  for (Eigen::Index k = 0; k < 2; ++k) planes_.col(k) = movements(axes_.col(k));
+  for (Eigen::Index k = 0; k < 2; ++k) planes_.col(k) = displacements(axes_.col(k));
 }
 
 Crossroads::Around Crossroads::push_at(double angle) {
@@ -71,11 +71,11 @@ double Crossroads::root(double low, double high, double push_low, double push_hi
 std::vector<double> Crossroads::likely(const std::vector<double>& pushes) {
   constexpr int kFine = 720;
   const int count = static_cast<int>(pushes.size());
-  const auto value = [&](double turn) {
+  const auto value = [&](double rotation) {
     double sum = 0;
     for (int i = 0; i < count; ++i) {  // Dirichlet kernel without its last, one-sided term
       double kernel = 1;
-      for (int k = 1; k < count / 2; ++k) kernel += 2 * std::cos(k * (turn - 2 * M_PI * i / count));
+      for (int k = 1; k < count / 2; ++k) kernel += 2 * std::cos(k * (rotation - 2 * M_PI * i / count));
       sum += kernel / count * pushes[static_cast<std::size_t>(i)];
     }
     return sum;

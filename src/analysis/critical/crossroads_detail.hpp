@@ -6,13 +6,13 @@
 namespace archway::analysis::detail {
 
 /// Where two modes lose their stability together: in which directions branches leave. Around the bifurcation states of
-/// a small amplitude are found for every mix of both modes, each held at its mix by a push across it; where that push
-/// vanishes a branch passes (the method of Lyapunov and Schmidt, [GolubitskySchaeffer1985], ch. VII, by numbers).
+/// a small amplitude are found for every mix of both modes, each restrained at its mix by a push across it; where that
+/// push vanishes a branch passes (the method of Lyapunov and Schmidt, [GolubitskySchaeffer1985], ch. VII, by numbers).
 class Crossroads {
  public:
   /// \param shapes  both null vectors, full, one a column  \throws base::InputError as a path does
   Crossroads(const System& system, const PathOptions& options, const Point& at, const Eigen::MatrixXd& shapes);
-  /// Movements of unit mixes: at right angles and of one size by the movements of all nodes.
+  /// Displacements of unit mixes: at right angles and of one size by the displacements of all nodes.
   const Eigen::MatrixXd& axes() const { return axes_; }
   /// Mixes, as far around as they were found. Empty: every mix is one (a ring may buckle in any phase), or states
   /// around are not found.

@@ -35,7 +35,7 @@ YieldSearch::Outcome YieldSearch::find(const Point& from, const Point& to, doubl
   constexpr int most = 24;
   for (int k = 0; k < most && std::abs(high.way - low.way) > fine * std::abs(reach_of_to); ++k) {
     if (!high.flows && std::abs(high.used - 1) < fine) break;
-    // elastic stresses tell where they reach yield; points that flow have lost theirs
+    // elastic stresses report where they reach yield; points that flow have lost theirs
     double share = 0.5;
     if (!high.flows && high.used > low.used) share = std::clamp((1 - low.used) / (high.used - low.used), 0.05, 0.95);
     Point point = from;

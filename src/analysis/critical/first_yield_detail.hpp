@@ -16,7 +16,7 @@ class YieldSearch {
   /// \param reach_of_to  way of `to` \param increment  its number \param yield  written when found
   Outcome find(const Point& from, const Point& to, double reach_of_to, int increment, const Reach& reach,
                FirstYieldOnPath& yield) const;
-  /// Whether a state has yielded; then increment 0 at load factor 0 is told.
+  /// Whether a state has yielded; then increment 0 at load factor 0 is reported.
   Outcome at_start(const Point& point, FirstYieldOnPath& yield) const;
 
  private:

@@ -23,7 +23,7 @@ const char* to_text(Ending ending) {
     case Ending::not_converged:
       return "not converged";
     case Ending::preload_unstable:
-      return "held part beyond its critical load";
+      return "constant part beyond its critical load";
   }
   return "?";
 }
@@ -49,7 +49,7 @@ Eigen::VectorXd left_over(const System& system, const std::vector<double>& facto
 Eigen::VectorXd solve_linear(const System& system, algebra::Factorisation& factorisation,
                              const std::vector<double>& factors, const std::vector<char>& slack, bool refined) {
   const State state = State::reference(system.model());
-  const Eigen::VectorXd moved = system.movements(factors);
+  const Eigen::VectorXd moved = system.displacements(factors);
   const bool moves = !moved.isZero(0.0);
   const Eigen::VectorXd start =
       moves ? system.to_full(Eigen::VectorXd::Zero(system.free_count()), state, &moved) : Eigen::VectorXd();
@@ -90,7 +90,7 @@ SlackBars slack_bars(const System& system, const std::vector<double>& factors, a
     request.source.slack = &slack;
     (void)system.assemble(state, request);
     const auto outcome = factorisation.factor(stiffness);
-    if (!outcome.regular() || outcome.negative_pivots > 0) break;  // a mechanism without them: told by the caller
+    if (!outcome.regular() || outcome.negative_pivots > 0) break;  // a mechanism without them: reported by the caller
   }
   return result;
 }
@@ -128,7 +128,7 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   (void)system.assemble(State::reference(system.model()), request);
   const auto& nodes = system.model().nodes;
   const State reference = State::reference(system.model());
-  balance.reactions = system.held_part(internal - system.loads(factors, reference));
+  balance.reactions = system.constant_part(internal - system.loads(factors, reference));
   balance.applied = system.resultant(factors, reference);
   balance.reacted =
       elements::resultant(nodes, balance.reactions + system.ground_reactions(reference, &displacement), Vec3::Zero());
@@ -139,7 +139,7 @@ detail::Balance detail::balance_of(const System& system, const Eigen::VectorXd& 
   for (const Eigen::VectorXd* forces :
        {static_cast<const Eigen::VectorXd*>(&nodal), static_cast<const Eigen::VectorXd*>(&balance.reactions),
         static_cast<const Eigen::VectorXd*>(&internal)})
-    for (Eigen::Index n = 0; n < forces->size(); n += model::kNodeFreedoms)
+    for (Eigen::Index n = 0; n < forces->size(); n += model::kNodeDofs)
       scale = std::max(
           {scale, forces->segment<3>(n).cwiseAbs().maxCoeff(), forces->segment<3>(n + 3).cwiseAbs().maxCoeff() / size});
   balance.no_forces = causes_no_forces(system, factors, displacement, slack);
@@ -187,7 +187,7 @@ LinearStaticResult linear_static(const System& system, const model::Combination&
   if (std::count(result.slack.begin(), result.slack.end(), 1) > 0)
     if (const Mechanism mechanism = find_mechanism(system, stiffness, factorisation); mechanism.exists) {
       result.ending = Ending::mechanism;
-      result.message = "with its slack bars left out, " + mechanism.description;
+      result.message = "with its slack bars omitted, " + mechanism.description;
       return result;
     }
   if (!slack.settled) {

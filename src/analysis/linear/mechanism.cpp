@@ -26,7 +26,7 @@ std::string axis_name(const Vec3& direction) {
   return fmt::format("({:.3g}, {:.3g}, {:.3g})", clean(direction.x()), clean(direction.y()), clean(direction.z()));
 }
 
-/// Least-squares rigid motion of a movement; share of it that is not rigid in `rest`.
+/// Least-squares rigid motion of a displacement; share of it that is not rigid in `rest`.
 struct RigidFit {
   Vec3 translation = Vec3::Zero(), rotation = Vec3::Zero(), centre = Vec3::Zero();
   double rest = 1;
@@ -71,21 +71,22 @@ std::string part_of_node(const model::Model& model, int node) {
 
 std::string describe(const System& system, const VectorXd& u, double size) {
   const auto& nodes = system.model().nodes;
-  double most_move = 0, most_turn = 0;
+  double most_move = 0, most_rotation = 0;
   int mover = 0, turner = 0;
   for (int n = 0; n < system.node_count(); ++n) {
-    const double move = u.segment<3>(model::row(n)).norm(), turn = u.segment<3>(model::row(n) + 3).norm();
+    const double move = u.segment<3>(model::row(n)).norm(), rotation = u.segment<3>(model::row(n) + 3).norm();
     if (move > most_move * (1 + 1e-6)) most_move = move, mover = n;
-    if (turn > most_turn * (1 + 1e-6)) most_turn = turn, turner = n;
+    if (rotation > most_rotation * (1 + 1e-6)) most_rotation = rotation, turner = n;
   }
   const Vec3& x = nodes[static_cast<std::size_t>(turner)];
-  if (most_move < 1e-6 * most_turn * size)
-    return fmt::format("part '{}' can turn about its {} axis at ({:.6g}, {:.6g}, {:.6g}) (node {}) without resistance",
-                       part_of_node(system.model(), turner),
-                       axis_name(u.segment<3>(model::row(turner) + 3).normalized()), x.x(), x.y(), x.z(), turner);
+  if (most_move < 1e-6 * most_rotation * size)
+    return fmt::format(
+        "part '{}' can rotate about its {} axis at ({:.6g}, {:.6g}, {:.6g}) (node {}) without resistance",
+        part_of_node(system.model(), turner), axis_name(u.segment<3>(model::row(turner) + 3).normalized()), x.x(),
+        x.y(), x.z(), turner);
   const RigidFit fit = fit_rigid(nodes, u);
-  const double turn = fit.rotation.norm() * size, shift = fit.translation.norm();
-  if (fit.rest < 1e-3 && turn < 1e-3 * shift)
+  const double rotation = fit.rotation.norm() * size, shift = fit.translation.norm();
+  if (fit.rest < 1e-3 && rotation < 1e-3 * shift)
     return fmt::format("the whole structure can move along {} without resistance",
                        axis_name(fit.translation.normalized()));
   if (fit.rest < 1e-3) {
@@ -94,7 +95,7 @@ std::string describe(const System& system, const VectorXd& u, double size) {
       return std::abs(value) < kRoundingOfPlace * size ? 0.0 : value;
     });
     return fmt::format(
-        "the whole structure can turn about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
+        "the whole structure can rotate about an axis along {} through ({:.4g}, {:.4g}, {:.4g}) without resistance",
         axis_name(axis), point.x(), point.y(), point.z());
   }
   const Vec3& p = nodes[static_cast<std::size_t>(mover)];
@@ -120,33 +121,33 @@ std::vector<int> pieces_of(const model::Model& model) {
 }
 }  // namespace
 
-Mechanism find_rigid_movement(const model::Model& model) {
+Mechanism find_mechanism(const model::Model& model) {
   const auto piece = pieces_of(model);
   const double size = std::max(model.size(), 1e-300);
   const Vec3 middle = model.nodes.front();
-  std::map<int, Eigen::Matrix<double, 6, 6>> held;  // of (movement, turn x size) of every piece
+  std::map<int, Eigen::Matrix<double, 6, 6>> held;  // of (displacement, rotation x size) of every piece
   std::vector<char> used(model.nodes.size(), 0);
   model.each_element([&](const int* first, const int* last, int) {
     held.try_emplace(piece[static_cast<std::size_t>(*first)], Eigen::Matrix<double, 6, 6>::Zero());
     for (; first != last; ++first) used[static_cast<std::size_t>(*first)] = 1;
   });
-  const auto hold = [&](int node, const Vec3& direction, bool turn) {
+  const auto hold = [&](int node, const Vec3& direction, bool rotation) {
     Eigen::Matrix<double, 6, 1> row;
     const Vec3 arm = (model.nodes[static_cast<std::size_t>(node)] - middle) / size;
-    row << (turn ? Vec3(Vec3::Zero()) : direction), turn ? direction : Vec3(arm.cross(direction));
+    row << (rotation ? Vec3(Vec3::Zero()) : direction), rotation ? direction : Vec3(arm.cross(direction));
     const auto own = held.find(piece[static_cast<std::size_t>(node)]);
     if (own != held.end()) own->second += row * row.transpose();
   };
   for (const auto& s : model.supports)
-    if (s.freedom < 6) hold(s.node, Vec3::Unit(s.freedom % 3), s.freedom >= 3);
+    if (s.dof < 6) hold(s.node, Vec3::Unit(s.dof % 3), s.dof >= 3);
   for (const auto& tie : model.ties)
     if (tie.kind != model::Tie::Kind::alike &&
         std::find(model.anchors.begin(), model.anchors.end(), tie.leaders[0]) != model.anchors.end())
-      for (const bool turn : {false, true}) {
-        if (!(turn ? tie.turns : tie.moves)) continue;
+      for (const bool rotation : {false, true}) {
+        if (!(rotation ? tie.rotations : tie.moves)) continue;
         base::Mat3 rest = base::Mat3::Identity();
-        for (const Vec3& free : turn ? tie.free_turns : tie.free_moves) rest -= free * free.transpose();
-        for (int k = 0; k < 3; ++k) hold(tie.follower, rest.col(k), turn);
+        for (const Vec3& free : rotation ? tie.free_rotations : tie.free_moves) rest -= free * free.transpose();
+        for (int k = 0; k < 3; ++k) hold(tie.follower, rest.col(k), rotation);
       }
   for (const auto& s : model.springs)
     for (int k = 0; s.second < 0 && k < 6; ++k)
@@ -158,27 +159,28 @@ Mechanism find_rigid_movement(const model::Model& model) {
     Mechanism mechanism;
     mechanism.exists = true;
     const bool shifts = motion.tail<3>().norm() < 1e-6 * motion.head<3>().norm();
-    mechanism.description = fmt::format("the piece with part '{}' can {} {} without resistance",
-                                        part_of_node(model, root), shifts ? "move along" : "turn about an axis along",
-                                        axis_name((shifts ? motion.head<3>() : motion.tail<3>()).normalized()));
+    mechanism.description =
+        fmt::format("the piece with part '{}' can {} {} without resistance", part_of_node(model, root),
+                    shifts ? "move along" : "rotation about an axis along",
+                    axis_name((shifts ? motion.head<3>() : motion.tail<3>()).normalized()));
     return mechanism;
   }
   return {};
 }
 
 namespace {
-/// Diagonal of the stiffness, not below a small share of the largest of its kind (moves, turns, warping): a freedom
-/// that nothing holds has none of its own to be measured by.
+/// Diagonal of the stiffness, not below a small share of the largest of its kind (moves, rotations, warping): a degree
+/// of freedom that nothing holds has none of its own to be measured by.
 VectorXd own_scale(const System& system, const VectorXd& diagonal) {
   constexpr double least = 1e-10;
-  const auto kind = [](int freedom) {
-    const int f = freedom % model::kNodeFreedoms;
+  const auto kind = [](int dof) {
+    const int f = dof % model::kNodeDofs;
     return static_cast<std::size_t>(f < 3 ? 0 : f < 6 ? 1 : 2);
   };
   std::array<double, 3> largest{};
   for (int f = 0; f < system.full_size(); ++f)
     if (const int e = system.equation(f); e >= 0) largest[kind(f)] = std::max(largest[kind(f)], diagonal[e]);
-  VectorXd scale = VectorXd::Zero(diagonal.size());  // multipliers are no movements
+  VectorXd scale = VectorXd::Zero(diagonal.size());  // multipliers are no displacements
   for (int f = 0; f < system.full_size(); ++f)
     if (const int e = system.equation(f); e >= 0) scale[e] = std::max({diagonal[e], least * largest[kind(f)], 1e-300});
   return scale;
@@ -195,7 +197,7 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
   const bool broken = !outcome.regular() || outcome.negative_pivots > 0;
   bool solvable = true;
   if (broken) {
-    // a trace of stiffness on every freedom makes the matrix regular again
+    // a trace of stiffness on every degree of freedom makes the matrix regular again
     algebra::SymmetricMatrix held = stiffness;
     const double trace = 1e-12;
     for (int j = 0; j < held.pattern->own(); ++j) held.diagonal_entry(j) += trace * measure[j];
@@ -214,16 +216,17 @@ Mechanism find_mechanism(const System& system, const algebra::SymmetricMatrix& s
     x = solved.col(0) / y.norm();
     y.normalize();
     energy = x.dot(VectorXd(stiffness.times(x)));
-    // a free movement, were there one with a millionth of the start, would have been drawn out this far already
+    // a mechanism, were there one with a millionth of the start, would have been drawn out this far already
     if (energy > kFreeEnergy * std::pow(1e8, 1.0 / i)) break;
   }
   if (!y.allFinite()) energy = 0;
   mechanism.exists = broken || std::abs(energy) < kFreeEnergy;
   if (!mechanism.exists) return mechanism;
-  mechanism.movement = solvable && y.allFinite() && x.size() > 0 ? system.to_full(x, State::reference(system.model()))
-                                                                 : VectorXd::Zero(system.full_size());
-  mechanism.movement /= std::max(mechanism.movement.cwiseAbs().maxCoeff(), 1e-300);
-  mechanism.description = describe(system, mechanism.movement, system.model().size());
+  mechanism.displacement = solvable && y.allFinite() && x.size() > 0
+                               ? system.to_full(x, State::reference(system.model()))
+                               : VectorXd::Zero(system.full_size());
+  mechanism.displacement /= std::max(mechanism.displacement.cwiseAbs().maxCoeff(), 1e-300);
+  mechanism.description = describe(system, mechanism.displacement, system.model().size());
   return mechanism;
 }
 

@@ -52,10 +52,10 @@ void average(int node, std::vector<Share> shares, std::vector<NodalStress>& out)
         rest.push_back(s);
         continue;
       }
-      const bool turned = along < 0;  // the other side is its top
-      mean.stress.top += s.weight * (turned ? s.stress.bottom : s.stress.top);
+      const bool rotated = along < 0;  // the other side is its top
+      mean.stress.top += s.weight * (rotated ? s.stress.bottom : s.stress.top);
       mean.stress.middle += s.weight * s.stress.middle;
-      mean.stress.bottom += s.weight * (turned ? s.stress.top : s.stress.bottom);
+      mean.stress.bottom += s.weight * (rotated ? s.stress.top : s.stress.bottom);
       weight += s.weight;
       ++mean.elements;
       low = std::min(low, largest_equivalent(s.stress));

@@ -26,7 +26,7 @@ void Equilibrium::foresee_pairs(Point& point, const Foresight& before) const {
   if (surfaces.empty() || point.memory == nullptr) return;
   const auto last = geometry.surface_trial(before.state, *point.memory);
   if (!(surfaces.slides_by(last, point.state) > kFar)) return;
-  auto found = surfaces.pair(point.state, kAhead * largest_movement(before.step), &system_.executor());
+  auto found = surfaces.pair(point.state, kAhead * largest_displacement(before.step), &system_.executor());
   auto next = std::make_shared<elements::Memory>(*point.memory);
   surfaces.carry_over(last, {before.state, last.knots, found}, geometry.surface_knots(*next));
   geometry.surface_pairs(*next) = std::move(found);
@@ -49,8 +49,8 @@ bool Equilibrium::improve_contact(Point& point, const ConvergenceTest::Balance& 
   return true;
 }
 
-/// Of those that pull only the one that pulls most lets go (or several that pull alike), the others are held where they
-/// are: many that let go at once would close again in turn.
+/// Of those that pull only the one that pulls most lets go (or several that pull alike), the others are restrained
+/// where they are: many that let go at once would close again in turn.
 std::shared_ptr<const elements::Memory> Equilibrium::but_one_held(
     const Point& point, std::shared_ptr<const elements::Memory> better) const {
   const auto list = touching(point.state, *point.memory);

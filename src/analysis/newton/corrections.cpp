@@ -20,7 +20,7 @@ using Eigen::VectorXd;
 
 /// Shares of what has moved that a correction kept beside a state may have; digits of displacements by the size.
 constexpr double kShare = 1e-6, kFine = 1e-8, kDigits = 1e-13;
-/// Corrections before this one may leave more out of balance than they found: the turns of a large step stretch
+/// Corrections before this one may leave more out of balance than they found: the rotations of a large step stretch
 /// elements, and the next correction takes that back.
 constexpr int kSettled = 3;
 constexpr int kInTurn = 4;          ///< corrections of a round in which faces may close and open in turn
@@ -30,15 +30,15 @@ constexpr int kContactRounds = 24;  ///< that forces of contact are sought in, e
 
 }  // namespace
 
-double largest_movement(const VectorXd& step) {
+double largest_displacement(const VectorXd& step) {
   return model::largest_translation(step);
 }
 
 namespace {
-/// Less than the digits of places and turns: where a step moves nothing (pretension between fixed ends) there is no
+/// Less than the digits of places and rotations: where a step moves nothing (pretension between fixed ends) there is no
 /// work to measure anything by.
-bool is_no_movement(const VectorXd& step, double size) {
-  for (Eigen::Index n = 0; n < step.size(); n += model::kNodeFreedoms)
+bool is_no_displacement(const VectorXd& step, double size) {
+  for (Eigen::Index n = 0; n < step.size(); n += model::kNodeDofs)
     if (!(step.segment<3>(n).norm() <= kDigits * size && step.segment<3>(n + 3).norm() <= kDigits)) return false;
   return true;
 }
@@ -46,7 +46,7 @@ bool is_no_movement(const VectorXd& step, double size) {
 /// Of displacements.
 double share_off(const VectorXd& way, const VectorXd& foreseen) {
   double off = 0, whole = 0;
-  for (Eigen::Index n = 0; n < way.size(); n += model::kNodeFreedoms) {
+  for (Eigen::Index n = 0; n < way.size(); n += model::kNodeDofs) {
     off += (way.segment<3>(n) - foreseen.segment<3>(n)).squaredNorm();
     whole += way.segment<3>(n).squaredNorm();
   }
@@ -58,7 +58,7 @@ bool Equilibrium::energy_is_small(const Residual& residual, const Point& point, 
   if (residual.free.isZero(0.0)) return true;
   if (!tangent_->factored()) return true;  // no tangent to measure it by
   const VectorXd left = tangent_->nearly(residual.free);
-  if (is_no_movement(system_.to_full(left, point.state), system_.model().size())) return true;
+  if (is_no_displacement(system_.to_full(left, point.state), system_.model().size())) return true;
   // of growing temperatures or near a limit the loads do no work: what the way costs by the tangent counts as well
   const VectorXd free = system_.free_values(way, point.state);
   const double work = std::max(std::abs(residual.internal.dot(way)),
@@ -76,7 +76,7 @@ bool Equilibrium::is_untouched(const Point& point, const Residual& residual) con
   if (system_.geometry().touches().size() == 0 && system_.geometry().surfaces().empty()) return false;
   if (residual.free.size() == 0 || left_.size() > 0 || largest_force_ > 0 || !m.member_stresses.empty() ||
       !m.panel_stresses.empty() || !std::all_of(factors.begin(), factors.end(), none) || !point.moved.isZero(0.0) ||
-      !point.state.movement(m).isZero(0.0))
+      !point.state.displacement(m).isZero(0.0))
     return false;
   double reach = m.size();
   for (const auto& x : point.state.position) reach = std::max(reach, x.cwiseAbs().maxCoeff());
@@ -97,11 +97,11 @@ bool Equilibrium::pulls_beside(const Point& point, const ConvergenceTest::Balanc
 bool Equilibrium::keep_beside(Point& point, const Correction& correction, Residual& residual, const VectorXd& last,
                               const VectorXd& way) {
   using Extent = ConvergenceTest::Extent;
-  const VectorXd pulled = correction.factor * growing_movement_;
+  const VectorXd pulled = correction.factor * variable_displacement_;
   const VectorXd full = system_.to_full(correction.free, point.state, &pulled);
   const double size = system_.model().size();
   const Extent own = Extent::of(full);
-  const Extent moved = Extent::of(way), whole = Extent::of(point.state.movement(system_.model()));
+  const Extent moved = Extent::of(way), whole = Extent::of(point.state.displacement(system_.model()));
   // Corrections that repeat at one size come from rounding. Those that still fall are Newton's method's: they are made,
   // unless displacements have no digits for them.
   const bool repeats = own.translation > kStalled * Extent::of(last).translation,
@@ -147,7 +147,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
   VectorXd way = before.step, first = way;  // first: the predictor, or without one the first correction
   int rounds = 0;
   int since = 0;  // iteration in which the round began
-  Pairing pairing{largest_movement(before.step), 0};
+  Pairing pairing{largest_displacement(before.step), 0};
   int first_passed = -1;  // iteration
   bool refactor = false;  // slow, and not because of rounding
   // In balance, though the tangent is so soft that the work of what is left does not count as small: where a member
@@ -220,7 +220,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
       if (iteration > 0 && before.step.norm() <= kSmall * way.norm()) foreseen_ = false;
       if (!untouched) see_forces(residual.balance.force_scale);
       attempt.corrected = share_off(way, first);
-      attempt.moved = largest_movement(way - first);
+      attempt.moved = largest_displacement(way - first);
       attempt.outcome = Attempt::converged;
       return attempt;
     }
@@ -228,7 +228,7 @@ AttemptReport Equilibrium::iterate(Point& point, Foresight before, const Effort&
                                                                             : apply(point, correction, 1);
     way += before.step;
     if (first.isZero(0.0)) first = before.step;
-    pairing.moved += largest_movement(before.step);
+    pairing.moved += largest_displacement(before.step);
   }
   return fall_back();
 }

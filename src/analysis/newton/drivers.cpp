@@ -36,10 +36,10 @@ bool Equilibrium::goes_on(const Point& point, double preload) const {
          std::abs(point.tangent.factor) > kSteep;
 }
 
-/// The prescribed movements of a step enter through the tangent, so that the structure follows them.
-bool Equilibrium::follow_pull(const Point& point, const VectorXd& movements, Begin begin, VectorXd& step) {
+/// The prescribed displacements of a step enter through the tangent, so that the structure follows them.
+bool Equilibrium::follow_pull(const Point& point, const VectorXd& displacements, Begin begin, VectorXd& step) {
   follow_pairs(point);
-  const VectorXd pulled = system_.to_full(step, point.state, &movements);
+  const VectorXd pulled = system_.to_full(step, point.state, &displacements);
   VectorXd pull;
   AssemblyRequest request;
   request.tangent = &tangent_->matrix();
@@ -55,7 +55,8 @@ bool Equilibrium::follow_pull(const Point& point, const VectorXd& movements, Beg
 
 AttemptReport Equilibrium::at_load(Point& point, double factor, double preload, double step, int number, Begin begin) {
   VectorXd first_step = VectorXd::Zero(system_.free_count());
-  const VectorXd pulled = (factor - point.factor) * growing_movement_ + (preload - point.preload) * held_movement_;
+  const VectorXd pulled =
+      (factor - point.factor) * variable_displacement_ + (preload - point.preload) * constant_displacement_;
   const bool ahead = !pulled.isZero(0.0) && goes_on(point, preload);
   if (!pulled.isZero(0.0)) {
     if (ahead)
@@ -133,7 +134,7 @@ AttemptReport Equilibrium::at_mix(Point& point, const State& origin, Pinned& pin
   const auto report = iterate(
       point, std::move(before), {0, 0, Begin::factorise, false}, [&](const Residual& residual, Correction& correction) {
         Eigen::MatrixXd answers(system_.full_size(), 3);
-        const VectorXd* moved[3] = {nullptr, &growing_movement_, nullptr};
+        const VectorXd* moved[3] = {nullptr, &variable_displacement_, nullptr};
         VectorXd free[3] = {-residual.free, load_direction(point), system_.free_part(pinned.pushed)};
         for (int k = 0; k < 3; ++k) {
           if (!tangent_->solve(free[k], point.state, linear_tolerance_)) return false;
@@ -156,7 +157,7 @@ AttemptReport Equilibrium::along(Point& point, const Predictor& path, double arc
   const Direction& direction = path.direction;
   const bool bends = path.bend.displacement.size() > 0;
   point.factor += arc * direction.factor + (bends ? 0.5 * arc * arc * path.bend.factor : 0);
-  // prescribed movements come in with the load factor
+  // prescribed displacements come in with the load factor
   const auto moved = [&](const VectorXd& way) {
     return system_.to_full(system_.free_values(way, point.state), point.state);
   };

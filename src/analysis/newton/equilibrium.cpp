@@ -23,7 +23,7 @@ constexpr double kSense = 1e-9;  ///< least relative error of a direction whose 
 
 double translation_dot(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
-  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeFreedoms) sum += a.segment<3>(n).dot(b.segment<3>(n));
+  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeDofs) sum += a.segment<3>(n).dot(b.segment<3>(n));
   return sum;
 }
 }  // namespace
@@ -34,14 +34,14 @@ Equilibrium::Equilibrium(const System& system, const PathOptions& options, const
       watcher_(watcher),
       tangent_(std::make_unique<Tangent>(system)),
       test_{options.newton.residual_tolerance, options.newton.energy_tolerance, 0},
-      held_(system.factors(options.held)),
-      growing_(system.factors(options.growing)),
-      held_movement_(system.movements(held_)),
-      growing_movement_(system.movements(growing_)) {
+      held_(system.factors(options.constant)),
+      variable_(system.factors(options.variable)),
+      constant_displacement_(system.displacements(held_)),
+      variable_displacement_(system.displacements(variable_)) {
   // moments and free edges under pressure do not come and go along a path: looked for once
   const State reference = State::reference(system.model());
   for (std::size_t p = 0; p < held_.size() && !skewed_; ++p) {
-    if (held_[p] == 0.0 && growing_[p] == 0.0) continue;
+    if (held_[p] == 0.0 && variable_[p] == 0.0) continue;
     std::vector<double> alone(held_.size(), 0.0);
     alone[p] = 1;
     skewed_ = system.skew_load_stiffness(alone, reference).nonZeros() > 0;
@@ -58,7 +58,7 @@ Mechanism Equilibrium::mechanism() {
   tangent_->changed({});
   auto mechanism = find_mechanism(system_, tangent_->matrix(), tangent_->factorisation());
   // what free strains pull tight may stand by that alone
-  for (const auto* factors : {&held_, &growing_}) {
+  for (const auto* factors : {&held_, &variable_}) {
     if (!mechanism.exists || system_.expansion(*factors).empty()) continue;
     State pulled = unloaded.state;
     pulled.expansion = system_.expansion(*factors);
@@ -96,7 +96,7 @@ Point Equilibrium::resume(const KeptState& kept, bool let_go) {
   point.factor = kept.load_factor;
   point.preload = kept.preload;
   point.memory = kept.memory;
-  point.turned = kept.turned;
+  point.rotated = kept.rotated;
   if (static_cast<int>(point.state.position.size()) != system_.node_count() ||
       point.moved.size() != system_.full_size())
     throw base::InputError("state", "it belongs to another structure", "go on from a state of the same structure");
@@ -113,19 +113,19 @@ Point Equilibrium::resume(const KeptState& kept, bool let_go) {
     throw base::InputError("state",
                            fmt::format("it is not in equilibrium under its loads: {:.2g} of the forces are unbalanced",
                                        point.balance.residual),
-                           "go on from a converged state, with the same loads and held part");
+                           "go on from a converged state, with the same loads and constant part");
   return point;
 }
 
 std::vector<double> Equilibrium::combined(double factor, double preload) const {
   std::vector<double> sum(held_.size());
-  for (std::size_t p = 0; p < sum.size(); ++p) sum[p] = preload * held_[p] + factor * growing_[p];
+  for (std::size_t p = 0; p < sum.size(); ++p) sum[p] = preload * held_[p] + factor * variable_[p];
   return sum;
 }
 
-/// Applies a free step; held freedoms and temperatures go where the load factor wants them.
+/// Applies a free step; held degrees of freedom and temperatures go where the load factor wants them.
 Equilibrium::Foresight Equilibrium::move(Point& point, const VectorXd& step) const {
-  const VectorXd wanted = point.preload * held_movement_ + point.factor * growing_movement_;
+  const VectorXd wanted = point.preload * constant_displacement_ + point.factor * variable_displacement_;
   point.state.expansion = system_.expansion(combined(point.factor, point.preload));
   Foresight before{point.state, step};
   if (const VectorXd pulled = wanted - point.moved; !pulled.isZero(0.0))
@@ -139,12 +139,12 @@ void Equilibrium::follow_pairs(const Point& point) {
   auto wider = coupled().coupled(point.state, point.memory.get());
   if (wider == nullptr) return;
   spent_ += tangent_->factorisations();
-  tangent_.reset();  // before what it stands on
+  tangent_.reset();  // before what it is on
   coupled_ = std::move(wider);
   tangent_ = std::make_unique<Tangent>(*coupled_);
 }
 
-/// Residual (internal - external) on the free freedoms and the tangent; false when an element has folded.
+/// Residual (internal - external) on the free degrees of freedom and the tangent; false when an element has folded.
 bool Equilibrium::evaluate(const Point& point, Residual& residual, const elements::StressSource& source) {
   follow_pairs(point);
   AssemblyRequest request;
@@ -160,7 +160,7 @@ bool Equilibrium::evaluate(const Point& point, Residual& residual, const element
   foreseen_ = source.previous != nullptr;
   VectorXd gap = residual.internal - external;
   if (left_.size() > 0) gap -= (1 - point.let_go) * left_;
-  residual_ = gap - system_.held_part(gap);
+  residual_ = gap - system_.constant_part(gap);
   const double size = system_.model().size();
   residual.free = system_.free_part(gap);
   residual.balance = test_.balance(residual_, residual.internal, external, size);
@@ -181,7 +181,7 @@ void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
   VectorXd weights = VectorXd::Zero(system_.free_count());
   for (int i = 0; i < system_.full_size(); ++i)
     if (const int e = system_.equation(i); e >= 0) {
-      const int k = i % model::kNodeFreedoms;
+      const int k = i % model::kNodeDofs;
       weights[e] = k < 3   ? 1 / balance.force_scale
                    : k < 6 ? 1 / balance.moment_scale
                            : 1 / (balance.moment_scale * size);
@@ -190,14 +190,14 @@ void Equilibrium::weigh(const ConvergenceTest::Balance& balance, double size) {
   tangent_->weigh(std::move(weights));
 }
 
-/// Change of the unbalanced force with the load factor: growing loads less the pull of growing movements.
+/// Change of the unbalanced force with the load factor: variable loads less the pull of growing displacements.
 VectorXd Equilibrium::load_direction(const Point& point) {
   const State& state = point.state;
-  VectorXd q = system_.loads(growing_, state);
-  if (!growing_movement_.isZero(0.0)) {
+  VectorXd q = system_.loads(variable_, state);
+  if (!variable_displacement_.isZero(0.0)) {
     VectorXd pull;
     AssemblyRequest request;
-    const VectorXd along = system_.to_full(VectorXd::Zero(system_.free_count()), state, &growing_movement_);
+    const VectorXd along = system_.to_full(VectorXd::Zero(system_.free_count()), state, &variable_displacement_);
     request.direction = &along;
     request.tangent_times = &pull;
     request.committed = point.memory.get();
@@ -210,7 +210,7 @@ VectorXd Equilibrium::load_direction(const Point& point) {
 /// Load direction and the plane normal to a direction: c . x + corner x factor = way along it.
 Tangent::Border Equilibrium::border(const Point& point, const Direction& direction) {
   VectorXd plane = VectorXd::Zero(system_.full_size());
-  for (Eigen::Index n = 0; n < plane.size(); n += model::kNodeFreedoms)
+  for (Eigen::Index n = 0; n < plane.size(); n += model::kNodeDofs)
     plane.segment<3>(n) = scale_ * direction.displacement.segment<3>(n);
   return border_on(point, std::move(plane), direction.factor);
 }
@@ -219,8 +219,9 @@ Tangent::Border Equilibrium::border_on(const Point& point, VectorXd plane, doubl
   Tangent::Border border;
   border.q = load_direction(point);
   border.corner = corner;
-  if (!growing_movement_.isZero(0.0))  // prescribed movements come in with the load factor
-    border.corner += plane.dot(system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &growing_movement_));
+  if (!variable_displacement_.isZero(0.0))  // prescribed displacements come in with the load factor
+    border.corner +=
+        plane.dot(system_.to_full(VectorXd::Zero(system_.free_count()), point.state, &variable_displacement_));
   system_.ties().gather(point.state, plane);
   border.c = system_.free_part(plane);
   return border;
@@ -283,7 +284,7 @@ StuckAt Equilibrium::stuck() const {
 
 void Equilibrium::remember(Point& point) const {
   for (const auto& watch : options_.watch)
-    if (watch.kind == WatchPoint::Kind::turn) point.turned[watch.node] = rotation_at(point, watch.node);
+    if (watch.kind == WatchPoint::Kind::rotation) point.rotated[watch.node] = rotation_at(point, watch.node);
   if (point.memory == nullptr) return;
   auto next = std::make_shared<const elements::Memory>(memory_after(point));
   auto& state = point.state;
@@ -336,7 +337,7 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
   if (!(same && tangent_->count_stands()) && !tangent_->exact() && !tangent_->factorise()) return false;
   point.counted = tangent_->exact();
   point.negative_pivots = tangent_->negative_pivots();
-  const VectorXd moved = factor * growing_movement_;
+  const VectorXd moved = factor * variable_displacement_;
   Direction direction{system_.to_full(answer, point.state, &moved), factor};
   const double size = length(direction.displacement, direction.factor);
   if (!std::isfinite(size) || size == 0.0) return false;
@@ -352,7 +353,7 @@ bool Equilibrium::settle(Point& point, const Direction& way, Count count, double
 
 VectorXd Equilibrium::shape_of(const VectorXd& free, const Point& point) const {
   const VectorXd full = system_.to_full(free, point.state);
-  return full / std::max(largest_movement(full), 1e-300);
+  return full / std::max(largest_displacement(full), 1e-300);
 }
 
 VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) const {
@@ -361,10 +362,10 @@ VectorXd Equilibrium::settled_sign(const VectorXd& shape, const Point& point) co
 
 double Equilibrium::load_share(const VectorXd& shape, const Point& point) {
   const VectorXd load = load_direction(point), moves = system_.free_values(shape, point.state);
-  double largest[2] = {0, 0}, most[2] = {0, 0};  // of movements, of turns
+  double largest[2] = {0, 0}, most[2] = {0, 0};  // of displacements, of rotations
   for (int i = 0; i < system_.full_size(); ++i)
     if (const int e = system_.equation(i); e >= 0) {
-      const int kind = i % model::kNodeFreedoms < 3 ? 0 : 1;
+      const int kind = i % model::kNodeDofs < 3 ? 0 : 1;
       largest[kind] = std::max(largest[kind], std::abs(load[e]));
       most[kind] = std::max(most[kind], std::abs(moves[e]));
     }
@@ -420,7 +421,7 @@ VectorXd Equilibrium::outside(const Point& point) const {
 
 VectorXd Equilibrium::reactions(const Point& point, const VectorXd& outside) const {
   const auto factors = combined(point.factor, point.preload);
-  return system_.held_part(outside - system_.loading().loads(factors, point.state, Warmth::in_state));
+  return system_.constant_part(outside - system_.loading().loads(factors, point.state, Warmth::in_state));
 }
 
 elements::Resultant Equilibrium::reacted(const Point& point, const VectorXd& outside) const {

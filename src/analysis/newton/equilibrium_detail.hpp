@@ -20,19 +20,19 @@ struct Direction {
 /// A state of the path, converged or on the way there.
 struct Point {
   State state;
-  Eigen::VectorXd moved;                           // prescribed movements in place, full
+  Eigen::VectorXd moved;                           // prescribed displacements in place, full
   std::shared_ptr<const elements::Memory> memory;  // of the last state that was accepted, or of this one once it is
   double factor = 0;                               // load factor
-  double preload = 1;                              // share of the held part
+  double preload = 1;                              // share of the constant part
   double let_go = 1;                               // share of what was out of balance at the start that is gone
   Direction tangent;                               // of the path there, once it is settled
-  std::map<int, Vec3> turned;                      // rotation vectors of watched nodes, see KeptState
+  std::map<int, Vec3> rotated;                     // rotation vectors of watched nodes, see KeptState
   int negative_pivots = 0;
   bool counted = false;  // by the factor of its own tangent
   ConvergenceTest::Balance balance;
 };
 
-/// Where a path goes on: its direction, and how that turns with the way, at right angles to it.
+/// Where a path goes on: its direction, and how that rotates with the way, at right angles to it.
 struct Predictor {
   Direction direction, bend;
 };
@@ -52,16 +52,16 @@ enum class Begin { factorise, factor_at_hand };
 /// How the negative pivots of a state are found.
 enum class Count { if_needed, by_factor };
 
-/// Rotation vector of a node in a state, counted on beyond half a turn from the one that is remembered for it.
+/// Rotation vector of a node in a state, counted on beyond half a revolution from the one that is remembered for it.
 Vec3 rotation_at(const Point& point, int node);
 
 /// Options for states beside a path that are differed: balanced to 1e-9, with patience, from where they are put.
 PathOptions tight(PathOptions options);
 
 /// Of a node, in a full step.
-double largest_movement(const Eigen::VectorXd& step);
-/// Prescribed movements as a kept state has them: without zeros.
-inline Eigen::VectorXd kept_movements(const Point& point) {
+double largest_displacement(const Eigen::VectorXd& step);
+/// Prescribed displacements as a kept state has them: without zeros.
+inline Eigen::VectorXd kept_displacements(const Point& point) {
   return point.moved.isZero(0.0) ? Eigen::VectorXd() : point.moved;
 }
 
@@ -70,7 +70,7 @@ class Equilibrium {
  public:
   Equilibrium(const System& system, const PathOptions& options, const PathWatcher& watcher);
 
-  /// A movement that nothing resists in the reference state.
+  /// A displacement that nothing resists in the reference state.
   Mechanism mechanism();
   Point start() const;
   /// A kept state. \param let_go  what is out of balance there becomes a load that can be taken off, see let_go();
@@ -97,7 +97,8 @@ class Equilibrium {
   AttemptReport along(Point& point, const Predictor& predictor, double arc, int number, Begin begin);
   /// What a watch of single nodes records in a state.
   double reading(const WatchPoint& watch, const Point& point) const;
-  /// Its derivative by displacements and spins, full. Of a rotation near full turns that of one about a fixed axis.
+  /// Its derivative by displacements and spins, full. Of a rotation near full revolutions that of one about a fixed
+  /// axis.
   Eigen::VectorXd gradient(const WatchPoint& watch, const Point& point) const;
   /// Newton with the load factor free until a watch reads `value`. \param direction  along which it is approached
   AttemptReport at_reading(Point& point, const WatchPoint& watch, double value, const Direction& direction, int number,
@@ -110,12 +111,12 @@ class Equilibrium {
   /// Newton at fixed loads, led away from states that are known: see other_states(). \param known  displacements, full
   /// \param reach  norm of the displacements from which states are far from each other
   AttemptReport elsewhere(Point& point, const std::vector<Eigen::VectorXd>& known, double reach, int number);
-  /// Newton with the load factor free until plane . (movement since a state) is `value`, from there along a shape.
+  /// Newton with the load factor free until plane . (displacement since a state) is `value`, from there along a shape.
   AttemptReport at_amplitude(Point& point, const Eigen::VectorXd& plane, const State& origin, double value,
                              const Eigen::VectorXd& shape);
   /// The same nodes touch in two states.
   bool rubs() const { return system_.geometry().surfaces().rubs(); }
-  /// The directions that have lost their stiffness, of the state that stands.
+  /// The directions that have lost their stiffness, of the state that is.
   CriticalPoint null_at(const Point& point);
   bool touch_alike(const Point& a, const Point& b) const;
   /// Of one node at an obstacle, or one knot of parts.
@@ -125,7 +126,7 @@ class Equilibrium {
   };
   /// First those at obstacles, then the knots.
   std::vector<Touching> touching(const State& state, const elements::Memory& memory) const;
-  /// What is remembered when one of them, by its place in the list above, lets go, or is held at the gap it has.
+  /// What is remembered when one of them, by its place in the list above, lets go, or is restrained at the gap it has.
   std::shared_ptr<const elements::Memory> without_contact(const elements::Memory& memory, std::size_t which) const;
   std::shared_ptr<const elements::Memory> with_contact(const elements::Memory& memory, std::size_t which,
                                                        double gap) const;
@@ -145,13 +146,13 @@ class Equilibrium {
   elements::Memory memory_after(const Point& point) const;
   /// Assembles the tangent of a state that has converged.
   bool stand_at(Point& point);
-  /// The softest directions of the tangent at hand.
+  /// The lowest eigenvectors of the tangent at hand.
   algebra::SoftPairs softest() { return tangent_->softest(); }
-  /// Free freedoms as a full shape whose largest movement of a node is 1.
+  /// Free degrees of freedom as a full shape whose largest displacement of a node is 1.
   Eigen::VectorXd shape_of(const Eigen::VectorXd& free, const Point& point) const;
-  /// The shape or its opposite, by the rule that modes are given their signs by; its largest movement stays.
+  /// The shape or its opposite, by the rule that modes are given their signs by; its largest displacement stays.
   Eigen::VectorXd settled_sign(const Eigen::VectorXd& shape, const Point& point) const;
-  /// Work of the growing load along a shape, beside what it would be with all signs alike, or of its largest force
+  /// Work of the variable load along a shape, beside what it would be with all signs alike, or of its largest force
   /// where the shape moves most, if that is more: a dimple under a pressure has 1, a shape that sways past one force
   /// nothing.
   double load_share(const Eigen::VectorXd& shape, const Point& point);
@@ -245,11 +246,11 @@ class Equilibrium {
   AttemptReport iterate(Point& point, Foresight before, const Effort& effort, const Corrector& correct);
   AttemptReport correct_loads_at_rest(Point& point, Foresight before, const Effort& effort);
   bool goes_on(const Point& point, double preload) const;
-  /// \param movements  prescribed, full \param step  of the free freedoms
-  bool follow_pull(const Point& point, const Eigen::VectorXd& movements, Begin begin, Eigen::VectorXd& step);
+  /// \param displacements  prescribed, full \param step  of the free degrees of freedom
+  bool follow_pull(const Point& point, const Eigen::VectorXd& displacements, Begin begin, Eigen::VectorXd& step);
   /// When what lies opposite to what was found.
   struct Pairing {
-    double moved = 0;  ///< largest movement since then
+    double moved = 0;  ///< largest displacement since then
     int times = 0;     ///< in this step
   };
   /// Where a step slides far over what lies opposite, that is looked for where the step is foreseen to lead.
@@ -289,9 +290,9 @@ class Equilibrium {
   bool searches_ = false;  // see search_along_corrections
   bool foreseen_ = false;  // the tangent at hand has stresses that are only nearly those of the state
   double linear_tolerance_ = 1e-6, largest_force_ = 0;
-  std::vector<double> held_, growing_;
-  Eigen::VectorXd held_movement_, growing_movement_;
-  Eigen::VectorXd weights_;   // of free freedoms, as the test of convergence counts
+  std::vector<double> held_, variable_;
+  Eigen::VectorXd constant_displacement_, variable_displacement_;
+  Eigen::VectorXd weights_;   // of free degrees of freedom, as the test of convergence counts
   Eigen::VectorXd left_;      // out of balance where the path resumed, full; empty: nothing
   Eigen::VectorXd residual_;  // of the last state that was evaluated, full
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();

@@ -42,7 +42,7 @@ AttemptReport Equilibrium::jump(Point& point, double factor, int number) {
 
 /// One step of the damped motion, by the implicit Euler method: R(u) + damping D (u - u_before) = 0, so that a step may
 /// be long although the structure can hardly be stretched. False: the step is too long, or the damping too weak.
-/// \param drag  D, of the free freedoms
+/// \param drag  D, of the free degrees of freedom
 bool Equilibrium::drift(Point& point, double damping, const VectorXd& drag) {
   VectorXd moved = VectorXd::Zero(system_.free_count());
   double last = HUGE_VAL;
@@ -60,7 +60,7 @@ bool Equilibrium::drift(Point& point, double damping, const VectorXd& drag) {
     VectorXd way = -gap;
     if (!tangent_->solve(way, point.state, 1e-6) || !way.allFinite()) return false;
     moved += way;
-    if (largest_movement(system_.to_full(moved, point.state)) > kLongest * system_.model().size()) return false;
+    if (largest_displacement(system_.to_full(moved, point.state)) > kLongest * system_.model().size()) return false;
     (void)move(point, system_.to_full(way, point.state));
   }
   return false;

@@ -27,8 +27,8 @@ struct Scheme {
   double gamma = 0.5 - mass + force, beta = 0.25 * (1 - mass + force) * (1 - mass + force);
 };
 
-/// Masses of the nodes in all freedoms, full: of translations by what gravity asks for; of rotations with the radius of
-/// gyration of a hundredth of the structure.
+/// Masses of the nodes in all degrees of freedom, full: of translations by what gravity asks for; of rotations with the
+/// radius of gyration of a hundredth of the structure.
 VectorXd masses_of(const System& system, const State& state) {
   const auto& model = system.model();
   model::Action gravity;
@@ -37,11 +37,11 @@ VectorXd masses_of(const System& system, const State& state) {
   elements::add_loads(model, gravity, 1, state, nodal);
   const double radius = 0.01 * model.size();
   double sum = 0, taken = 0;
-  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeFreedoms) {
+  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeDofs) {
     sum += nodal[n + 2];
     taken += std::abs(nodal[n + 2]);  // corners of quadratic solids have a negative share
   }
-  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeFreedoms) {
+  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeDofs) {
     const double mass = std::max(std::abs(nodal[n + 2]) * sum / taken, 1e-9 * sum);
     masses.segment<3>(n).setConstant(mass);
     masses.segment<4>(n + 3).setConstant(mass * radius * radius);
@@ -50,7 +50,7 @@ VectorXd masses_of(const System& system, const State& state) {
 }
 }  // namespace
 
-/// Angular frequency of the unloaded structure in the shape that the growing load gives it (its Rayleigh quotient).
+/// Angular frequency of the unloaded structure in the shape that the variable load gives it (its Rayleigh quotient).
 double Equilibrium::frequency(const VectorXd& masses) {
   Point unloaded = start();
   if (!stand_at(unloaded) || !tangent_->factorise()) return kUnset;
@@ -80,7 +80,8 @@ bool Equilibrium::refresh(Damping& damping) const {
   return coupled().assemble(State::reference(system_.model()), request) == base::Verdict::good;
 }
 
-/// One step of time. \param motion  velocity and acceleration of the free freedoms, of the step before; out: of this
+/// One step of time. \param motion  velocity and acceleration of the free degrees of freedom, of the step before; out:
+/// of this
 bool Equilibrium::step_in_time(Point& point, Motion& motion, double dt, const VectorXd& masses, Damping& damping) {
   const Scheme s;
   const Motion before = motion;
@@ -168,8 +169,8 @@ AttemptReport Equilibrium::swing(Point& point, double factor, int number, SwingR
     motion = std::move(then);
     record.seconds += dt;
     for (std::size_t n = 0; n < point.state.position.size(); ++n)
-      record.largest_movement =
-          std::max(record.largest_movement, (point.state.position[n] - system_.model().nodes[n]).norm());
+      record.largest_displacement =
+          std::max(record.largest_displacement, (point.state.position[n] - system_.model().nodes[n]).norm());
     record.steps = step + 1;
     report.iterations = step;
     if (this->report(number, step, point, motion.residual, dt) == Next::stop_keep_result) {

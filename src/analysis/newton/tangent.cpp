@@ -13,7 +13,7 @@ using Eigen::VectorXd;
 
 constexpr int kFewSteps = 8;        ///< of minimal residuals with an earlier factor: about half a factorisation
 constexpr int kSkewSteps = 60;      ///< with the factor of the symmetric part, for which there is no better one
-constexpr int kFar = 5;             ///< steps that tell that the next solution is better begun with a new factor
+constexpr int kFar = 5;             ///< steps that report that the next solution is better begun with a new factor
 constexpr double kExactly = 1e-13;  ///< a skew part of low rank is solved for to the end in as many steps
 
 VectorXd as_it_is(const VectorXd& x) {
@@ -28,8 +28,8 @@ Tangent::Tangent(const System& system)
       weights_(VectorXd::Ones(system.free_count())),
       metric_(VectorXd::Zero(system.free_count())) {
   for (int i = 0; i < system.full_size(); ++i)
-    if (const int e = system.equation(i); e >= 0 && i % model::kNodeFreedoms < 3) metric_[e] = 1;
-  if (metric_.isZero(0.0)) metric_.setOnes();  // nothing but turns
+    if (const int e = system.equation(i); e >= 0 && i % model::kNodeDofs < 3) metric_[e] = 1;
+  if (metric_.isZero(0.0)) metric_.setOnes();  // nothing but rotations
 }
 
 bool Tangent::factorise() {
@@ -47,7 +47,7 @@ int Tangent::most_steps() const {
 
 VectorXd Tangent::times(const VectorXd& free, const State& state) const {
   VectorXd product = matrix_.times(free, &system_.executor());
-  // without its skew part Newton does not converge where a moment of fixed direction acts on a node that turns easily
+  // without its skew part Newton does not converge where a moment of fixed direction acts on a node that rotates easily
   if (skew_.nonZeros() > 0) product -= system_.times_full(skew_, free, state);
   return product;
 }
@@ -118,7 +118,7 @@ bool Tangent::solve_beside_skew(VectorXd& b, double& right, const Border& border
   return true;
 }
 
-/// With the factor of the tangent at hand: what it answers to the load tells how the plane is met.
+/// With the factor of the tangent at hand: what it answers to the load reports how the plane is met.
 bool Tangent::solve_directly(VectorXd& b, double& right, const Border& border) {
   MatrixXd both(b.size(), 2);
   both << border.q, b;

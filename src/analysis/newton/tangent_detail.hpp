@@ -21,7 +21,7 @@ class Tangent {
     skew_ = std::move(skew);
     exact_ = false;
   }
-  /// What the parts of a residual count: one a free freedom. All ones at the beginning.
+  /// What the parts of a residual count: one a free degree of freedom. All ones at the beginning.
   void weigh(Eigen::VectorXd weights) { weights_ = std::move(weights); }
 
   /// Factorises the tangent at hand. False: singular.
@@ -36,7 +36,8 @@ class Tangent {
   int factorisations() const { return lease_->cost().factorisations; }
   algebra::Factorisation& factorisation() { return *lease_; }
 
-  /// K x = b on free freedoms. \param tolerance  of |weights (b - K x)| / |weights b| \return false: not solved
+  /// K x = b on free degrees of freedom. \param tolerance  of |weights (b - K x)| / |weights b| \return false: not
+  /// solved
   bool solve(Eigen::VectorXd& b, const State& state, double tolerance);
   /// [K -q; c corner] [x; factor] = [b; right].
   struct Border {
@@ -48,11 +49,12 @@ class Tangent {
   /// The answer of the factor at hand, be it of this tangent or not.
   Eigen::VectorXd nearly(const Eigen::VectorXd& b) { return by_factor(b); }
 
-  /// The softest directions of the tangent at hand, found with the factor at hand; each call begins where the last one
+  /// The lowest eigenvectors of the tangent at hand, found with the factor at hand; each call begins where the last one
   /// ended.
   algebra::SoftPairs softest();
-  /// The tangent at hand has as many negative eigenvalues as the factor counted, as far as its softest directions tell:
-  /// between the two these keep a third of their stiffness or more, and grow to no more than three times as much.
+  /// The tangent at hand has as many negative eigenvalues as the factor counted, as far as its lowest eigenvectors
+  /// report: between the two these keep a third of their stiffness or more, and grow to no more than three times as
+  /// much.
   bool count_stands();
 
  private:
@@ -69,8 +71,8 @@ class Tangent {
   algebra::SymmetricMatrix matrix_;
   Eigen::SparseMatrix<double> skew_;
   Eigen::VectorXd weights_;
-  // 1 for movements, 0 for turns and warping: soft is what moves easily; patterns of turns that cost next to nothing,
-  // such as those about the normals of a shell, would hide it
+  // 1 for displacements, 0 for rotations and warping: soft is what moves easily; patterns of rotations that cost next
+  // to nothing, such as those about the normals of a shell, would hide it
   Eigen::VectorXd metric_;
   Eigen::VectorXd of_load_;  // answer of the factorised tangent to the load direction of that time
   Eigen::MatrixXd soft_;

@@ -20,7 +20,7 @@ Vec3 Measures::moved(const Point& point, int node) const {
 
 void Measures::measure(const Point& point, Increment& increment) {
   for (int n = 0; n < system_.node_count(); ++n)
-    increment.largest_movement = std::max(increment.largest_movement, moved(point, n).norm());
+    increment.largest_displacement = std::max(increment.largest_displacement, moved(point, n).norm());
   const ElementForces forces = equilibrium_.forces(point);
   increment.peaks = peaks_by_part(system_.model(), forces);
   for (const auto& peak : increment.peaks) increment.utilisation = std::max(increment.utilisation, peak.utilisation());
@@ -86,8 +86,8 @@ double read_forces(const WatchPoint& watch, const std::vector<SupportReaction>& 
 double Measures::read(const WatchPoint& watch, const Point& point, const Increment& increment) const {
   using Kind = WatchPoint::Kind;
   switch (watch.kind) {
-    case Kind::movement:
-    case Kind::turn:
+    case Kind::displacement:
+    case Kind::rotation:
     case Kind::distance:
       return equilibrium_.reading(watch, point);
     case Kind::volume:
@@ -128,7 +128,7 @@ double swept(const model::Model& model, int part, const State& state, const Eige
   Eigen::VectorXd nodal = Eigen::VectorXd::Zero(displacement.size());
   elements::add_loads(model, pressure, 1, state, nodal);
   double work = 0;
-  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeFreedoms)
+  for (Eigen::Index n = 0; n < nodal.size(); n += model::kNodeDofs)
     work += nodal.segment<3>(n).dot(displacement.segment<3>(n));
   return work;
 }
@@ -137,7 +137,7 @@ double swept(const model::Model& model, int part, const State& state, const Eige
 double displaced_volume(const model::Model& model, int part, const State& state) {
   // areas are of second degree in the displacement: two Gauss points are exact
   constexpr double kPlace = 0.21132486540518713;
-  const Eigen::VectorXd whole = state.movement(model);
+  const Eigen::VectorXd whole = state.displacement(model);
   double volume = 0;
   for (const double share : {kPlace, 1 - kPlace}) {
     State between = State::reference(model);
@@ -155,8 +155,8 @@ void Measures::add_work(const Point& point, const Eigen::VectorXd& forces, Incre
     const Eigen::VectorXd mean = 0.5 * (forces + forces_before_);
     for (std::size_t n = 0; n < point.state.position.size(); ++n) {
       work_ += mean.segment<3>(model::row(n)).dot(point.state.position[n] - before_.position[n]);
-      const auto turn = base::rotation_vector(point.state.rotation[n] * before_.rotation[n].inverse());
-      work_ += mean.segment<3>(model::row(n) + 3).dot(turn);
+      const auto rotation = base::rotation_vector(point.state.rotation[n] * before_.rotation[n].inverse());
+      work_ += mean.segment<3>(model::row(n) + 3).dot(rotation);
     }
   }
   before_ = point.state;
@@ -199,9 +199,9 @@ double reading_of(const WatchPoint& watch, const model::Model& model, const Line
     return Vec3(result.displacement.segment<3>(model::row(node) + first));
   };
   switch (watch.kind) {
-    case Kind::movement:
+    case Kind::displacement:
       return (part(watch.node, 0) - (watch.other >= 0 ? part(watch.other, 0) : Vec3::Zero())).dot(direction);
-    case Kind::turn:
+    case Kind::rotation:
       return part(watch.node, 3).dot(direction);
     case Kind::distance: {
       const Vec3 way = model.nodes[base::at(watch.node)] - model.nodes[base::at(watch.other)];

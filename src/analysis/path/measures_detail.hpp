@@ -3,7 +3,7 @@
 
 namespace archway::analysis::detail {
 
-/// Measures the states of a path one after the other: what an increment tells besides how it was found.
+/// Measures the states of a path one after the other: what an increment reports besides how it was found.
 class Measures {
  public:
   Measures(const System& system, const PathOptions& options, Equilibrium& equilibrium);

@@ -26,12 +26,12 @@ constexpr int kMostDeflated = 30;
 /// Translations of the nodes alone.
 double squared_length(const VectorXd& full) {
   double sum = 0;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) sum += full.segment<3>(n).squaredNorm();
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeDofs) sum += full.segment<3>(n).squaredNorm();
   return sum;
 }
 double product(const VectorXd& a, const VectorXd& b) {
   double sum = 0;
-  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeFreedoms) sum += a.segment<3>(n).dot(b.segment<3>(n));
+  for (Eigen::Index n = 0; n < a.size(); n += model::kNodeDofs) sum += a.segment<3>(n).dot(b.segment<3>(n));
   return sum;
 }
 }  // namespace
@@ -52,9 +52,9 @@ AttemptReport Equilibrium::elsewhere(Point& point, const std::vector<VectorXd>& 
       attempt.outcome = Attempt::stopped;
       return attempt;
     }
-    const VectorXd here = point.state.movement(system_.model());
+    const VectorXd here = point.state.displacement(system_.model());
     if (residual.balance.residual <= kNear && nearest(known, here) > 0.1 * reach) break;
-    if (largest_movement(here) > kLost * size) return attempt;
+    if (largest_displacement(here) > kLost * size) return attempt;
     VectorXd way = -residual.free;
     if (!tangent_->factorise() || !tangent_->solve(way, point.state, 1e-6) || !way.allFinite()) return attempt;
     VectorXd full = system_.to_full(way, point.state);
@@ -65,12 +65,13 @@ AttemptReport Equilibrium::elsewhere(Point& point, const std::vector<VectorXd>& 
       by_states -= 2 * reach2 * product(apart, full) / (far * (far + reach2));
     }
     double scale = std::clamp(1 / (1 - by_states), -kMostScale, kMostScale);
-    scale *= std::min(1.0, kFarthest * size / (std::abs(scale) * largest_movement(full)));
+    scale *= std::min(1.0, kFarthest * size / (std::abs(scale) * largest_displacement(full)));
     (void)move(point, scale * full);
   }
   attempt = correct_loads_at_rest(point, move(point, VectorXd::Zero(system_.full_size())),
                                   {0, number, Begin::factorise, true});
-  if (attempt.outcome == Attempt::converged && !(nearest(known, point.state.movement(system_.model())) > kSame * reach))
+  if (attempt.outcome == Attempt::converged &&
+      !(nearest(known, point.state.displacement(system_.model())) > kSame * reach))
     attempt.outcome = Attempt::failed;
   return attempt;
 }
@@ -86,7 +87,7 @@ class StateSearch {
         most_(most),
         equilibrium_(system, options, watcher),
         measures_(system, options, equilibrium_) {
-    prescribed_ = !system.movements(system.factors(options.growing)).isZero(0.0);
+    prescribed_ = !system.displacements(system.factors(options.variable)).isZero(0.0);
     found_.potentials.assign(path.increments.size(), kUnset);
     start_ = equilibrium_.start();
     (void)equilibrium_.set_scale(start_);
@@ -101,7 +102,7 @@ class StateSearch {
     for (const auto& i : path_.increments)
       if (i.kept && i.kept->preload == 1 && std::abs(i.load_factor - factor) <= 1e-9 * std::abs(factor)) {
         own.push_back(&i);
-        know(i.movement(system_.model()));
+        know(i.displacement(system_.model()));
         found_.potentials[base::at(i.number)] = potential(equilibrium_.resume(*i.kept, false));
       }
     if (own.empty()) return;
@@ -129,7 +130,7 @@ class StateSearch {
                                                       [&](const auto& s) { return s.beside == beside_; })) >= most_;
   }
 
-  /// Along the softest directions, both ways, and reversed.
+  /// Along the lowest eigenvectors, both ways, and reversed.
   void from_beside(const Increment& increment) {
     const Point origin = equilibrium_.resume(*increment.kept, false);
     Point settled = origin;
@@ -168,7 +169,7 @@ class StateSearch {
   Point reversed(const Point& of) const {
     Point point = start_;
     point.factor = of.factor;
-    return moved(std::move(point), -of.state.movement(system_.model()));
+    return moved(std::move(point), -of.state.displacement(system_.model()));
   }
 
   /// The stable state that the structure falls to from there, however slender it is; then all that corrections lead to,
@@ -179,7 +180,8 @@ class StateSearch {
     ++found_.starts;
     const auto fall = equilibrium_.jump(rest, from.factor, 0);
     if (fall.outcome == Attempt::stopped) stopped_ = true;
-    if (fall.outcome == Attempt::converged && nearest(known_, rest.state.movement(system_.model())) > kSame * reach_)
+    if (fall.outcome == Attempt::converged &&
+        nearest(known_, rest.state.displacement(system_.model())) > kSame * reach_)
       take(rest);
     while (!enough()) {
       Point point = from;
@@ -193,11 +195,11 @@ class StateSearch {
 
   void take(Point& point) {
     OtherState other;
-    const VectorXd displacement = point.state.movement(system_.model());
+    const VectorXd displacement = point.state.displacement(system_.model());
     other.beside = beside_;
     other.distance = HUGE_VAL;
     for (std::size_t k = 0; k < own_; ++k)
-      other.distance = std::min(other.distance, largest_movement(displacement - known_[k]));
+      other.distance = std::min(other.distance, largest_displacement(displacement - known_[k]));
     know(displacement);
     Increment& i = other.state;
     i.load_factor = point.factor;
@@ -210,7 +212,7 @@ class StateSearch {
     i.kept = std::make_shared<const KeptState>(KeptState{point.state,
                                                          point.factor,
                                                          point.preload,
-                                                         kept_movements(point),
+                                                         kept_displacements(point),
                                                          point.memory,
                                                          equilibrium_.largest_force(),
                                                          {}});
@@ -220,16 +222,16 @@ class StateSearch {
 
   double potential(const Point& point) const {
     constexpr double kDead = 1e-9;
-    std::vector<double> factors = system_.factors(options_.held);
-    const auto growing = system_.factors(options_.growing);
-    for (std::size_t a = 0; a < factors.size(); ++a) factors[a] += point.factor * growing[a];
+    std::vector<double> factors = system_.factors(options_.constant);
+    const auto variable = system_.factors(options_.variable);
+    for (std::size_t a = 0; a < factors.size(); ++a) factors[a] += point.factor * variable[a];
     const State unloaded = State::reference(system_.model());
     const VectorXd loads = system_.nodal_loads(factors, point.state), before = system_.nodal_loads(factors, unloaded);
     const double moments = model::largest_rotation(loads);
     if ((loads - before).norm() > kDead * before.norm() || moments > kDead * system_.model().size() * loads.norm())
       return kUnset;
     return system_.energy(point.state, point.memory.get()).stored -
-           product(loads, point.state.movement(system_.model()));
+           product(loads, point.state.displacement(system_.model()));
   }
 
   const System& system_;

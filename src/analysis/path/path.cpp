@@ -18,7 +18,7 @@ double foreseen_loss(const std::vector<Increment>& increments) {
   const double x1 = b->load_factor - c->load_factor, x2 = a->load_factor - c->load_factor;
   const double y1 = b->softest - c->softest, y2 = a->softest - c->softest, det = x1 * x2 * (x2 - x1);
   if (!std::isfinite(y1 + y2) || det == 0.0 || !(c->softest > 0 && c->softest < b->softest)) return kUnset;
-  // softest = s + p x + q x^2, x from the last load factor, positive the way the load goes
+  // lowest = s + p x + q x^2, x from the last load factor, positive the way the load goes
   const double q = (y2 * x1 - y1 * x2) / det, p = (y1 * x2 * x2 - y2 * x1 * x1) / det, s = c->softest;
   const double way = c->load_factor >= b->load_factor ? 1 : -1;
   double next = HUGE_VAL;
@@ -63,7 +63,7 @@ PathResult follow_path(const System& system, const PathOptions& options, const P
     throw base::InputError("path options", fmt::format("{}", fmt::join(complaints, "; ")), "");
   if (options.jumps.damping + options.jumps.stiffness_damping > 0 && !(elements::mass_of(system.model(), -1).mass > 0))
     throw base::InputError("density", "a motion in time needs mass, and no material has a density",
-                           "give the materials a density, or leave out the damping: the damped descent needs no mass");
+                           "give the materials a density, or omit the damping: the damped descent needs no mass");
   const auto began = std::chrono::steady_clock::now();
   PathResult first = detail::Walk(system, options, watcher).run();
   if (!may_go_further(system, first)) return first;
@@ -73,7 +73,7 @@ PathResult follow_path(const System& system, const PathOptions& options, const P
   PathResult second = detail::Walk(system, *finer, watcher).run();
   const int spent = first.factorisations + second.factorisations;
   const auto reach = [](const PathResult& r) {
-    return r.increments.empty() ? 0 : r.increments.back().largest_movement;
+    return r.increments.empty() ? 0 : r.increments.back().largest_displacement;
   };
   const bool further = second.ending == Ending::stopped_by_caller || reach(second) > reach(first);
   const double stuck = first.increments.back().load_factor;

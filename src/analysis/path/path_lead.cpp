@@ -11,14 +11,14 @@ namespace archway::analysis::detail {
 
 using base::at;
 
-Eigen::VectorXd movement_between(const Point& from, const Point& to) {
+Eigen::VectorXd displacement_between(const Point& from, const Point& to) {
   Eigen::VectorXd d = Eigen::VectorXd::Zero(model::row(from.state.position.size()));
   for (std::size_t n = 0; n < from.state.position.size(); ++n)
     d.segment<3>(model::row(n)) = to.state.position[n] - from.state.position[n];
   return d;
 }
 
-void PathLead::turn(Direction& direction) const {
+void PathLead::rotation(Direction& direction) const {
   if (direction.factor * sense_ >= 0) return;
   direction.displacement = -direction.displacement;
   direction.factor = -direction.factor;
@@ -99,10 +99,10 @@ double PathLead::way_between(const Point& from, const Point& to, const Direction
 bool PathLead::next(const Point& from, int number) {
   if (!options_.steps.change_control) return false;
   if (tried_from_ != number) tried_from_ = number, tried_ = {control_};
-  for (const auto next : {PathControl::arc_length, PathControl::movement, PathControl::load}) {
+  for (const auto next : {PathControl::arc_length, PathControl::displacement, PathControl::load}) {
     if (std::find(tried_.begin(), tried_.end(), next) != tried_.end()) continue;
     tried_.push_back(next);
-    if (next == PathControl::movement && options_.steps.control != next && !choose_watch(from)) continue;
+    if (next == PathControl::displacement && options_.steps.control != next && !choose_watch(from)) continue;
     control_ = next;
     rate_ = kUnset;
     return true;
@@ -148,8 +148,8 @@ std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const 
   for (const double f : options_.record.factors_wanted) add_factor(f, false);
   for (const auto& [watch, value] : options_.record.readings_wanted) add_reading(watch, value, false);
   if (options_.stop.load_factor) add_factor(*options_.stop.load_factor, true);
-  if (options_.stop.watch >= 0 && options_.stop.movement != 0.0)
-    add_reading(options_.stop.watch, options_.stop.movement, true);
+  if (options_.stop.watch >= 0 && options_.stop.displacement != 0.0)
+    add_reading(options_.stop.watch, options_.stop.displacement, true);
   // what is asked for at the end is recorded once, as the end
   std::stable_sort(list.begin(), list.end(), [](const Wanted& a, const Wanted& b) {
     return a.share != b.share ? a.share < b.share : a.ends && !b.ends;
@@ -163,7 +163,7 @@ std::vector<PathLead::Wanted> PathLead::wanted_between(const Point& from, const 
 /// chord.
 Direction PathLead::towards(const Point& from, const Point& to, const Wanted& reading) const {
   constexpr double kFurther = 2;
-  Direction chord{movement_between(from, to), to.factor - from.factor};
+  Direction chord{displacement_between(from, to), to.factor - from.factor};
   for (std::size_t n = 0; n < from.state.rotation.size(); ++n)
     chord.displacement.segment<3>(model::row(n) + 3) =
         base::rotation_vector(to.state.rotation[n] * from.state.rotation[n].inverse());
@@ -176,8 +176,8 @@ Direction PathLead::towards(const Point& from, const Point& to, const Wanted& re
 /// A state within an increment lies no further off than its end, or it is one of another path.
 bool PathLead::further(const Point& from, const Point& within, const Point& to) const {
   constexpr double kFurther = 2;
-  return equilibrium_.length(movement_between(from, within), within.factor - from.factor) >
-         kFurther * equilibrium_.length(movement_between(from, to), to.factor - from.factor);
+  return equilibrium_.length(displacement_between(from, within), within.factor - from.factor) >
+         kFurther * equilibrium_.length(displacement_between(from, to), to.factor - from.factor);
 }
 
 std::optional<Point> PathLead::state_at(const Wanted& wanted, const Point& from, const Point& to, double step,

@@ -22,11 +22,11 @@ class PathLead {
   void fall() { sense_ = -1; }
   /// 1, or -1 where the load factor falls to where it shall end.
   double sense() const { return sense_; }
-  /// Turns a direction so that the load goes to where it shall end.
-  void turn(Direction& direction) const;
+  /// Rotations a direction so that the load goes to where it shall end.
+  void rotation(Direction& direction) const;
 
-  /// A state so far along the predictor from `from`; by load control with so much more load, by a movement where going
-  /// along the predictor would bring what leads.
+  /// A state so far along the predictor from `from`; by load control with so much more load, by a displacement where
+  /// going along the predictor would bring what leads.
   AttemptReport reach(const Point& from, const Direction& bend, Point& point, double way, int number, Begin begin);
   /// In the measure that reach() takes.
   double way_between(const Point& from, const Point& to, const Direction& way) const;
@@ -35,7 +35,7 @@ class PathLead {
   /// Where one control found no way on: the next, each once from a state. False: all have been tried.
   bool next(const Point& from, int number);
   ControlChange change(int number) const {
-    return {number, control_, control_ == PathControl::movement ? leader().name : ""};
+    return {number, control_, control_ == PathControl::displacement ? leader().name : ""};
   }
   /// A load factor or a displacement that was asked for, within an increment.
   struct Wanted {
@@ -55,7 +55,7 @@ class PathLead {
   double load_target(const Point& from, double way) const;
   double per_way(const Point& from, const WatchPoint& watch) const;
   bool still_at(const Point& from) const;
-  bool by_search() const { return control_ == PathControl::movement && !leader().of_nodes(); }
+  bool by_search() const { return control_ == PathControl::displacement && !leader().of_nodes(); }
   AttemptReport search(const Point& from, const Direction& bend, Point& point, double way, int number, Begin begin);
   bool choose_watch(const Point& from);
   Direction towards(const Point& from, const Point& to, const Wanted& reading) const;
@@ -74,7 +74,7 @@ class PathLead {
   double rate_ = kUnset;  // by_search(): of what leads by arc, in the last increment. NaN: by the arc itself
 };
 
-/// Movements of the nodes from one state to another, full.
-Eigen::VectorXd movement_between(const Point& from, const Point& to);
+/// Displacements of the nodes from one state to another, full.
+Eigen::VectorXd displacement_between(const Point& from, const Point& to);
 
 }  // namespace archway::analysis::detail

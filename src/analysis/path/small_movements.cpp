@@ -15,16 +15,16 @@ namespace {
 constexpr double kTrace = 1e-7;
 constexpr double kFarOff = 1e30;
 
-/// Movements are so small that places far from the origin would cost their digits.
+/// Displacements are so small that places far from the origin would cost their digits.
 Vec3 middle_of(const model::Model& model) {
   Vec3 low = Vec3::Constant(HUGE_VAL), high = -low;
   for (const auto& x : model.nodes) low = low.cwiseMin(x), high = high.cwiseMax(x);
   return model.nodes.empty() ? Vec3(Vec3::Zero()) : Vec3(0.5 * (low + high));
 }
 
-/// Of members that are rigid in shear: a hundred times their shear areas instead. Rigid strains are told from movements
-/// a million times the members' own, which is too much of movements that are made as small as these; a plastic limit
-/// load does not hang on shear.
+/// Of members that are rigid in shear: a hundred times their shear areas instead. Rigid strains are reported from
+/// displacements a million times the members' own, which is too much of displacements that are made as small as these;
+/// a plastic limit load does not hang on shear.
 void shear_by_stiffness(model::Model& model) {
   constexpr double stiff = 100;
   std::map<int, int> own;  // profiles of rigid members, by those they are made from
@@ -38,16 +38,16 @@ void shear_by_stiffness(model::Model& model) {
     }
     return known->second;
   };
-  std::vector<char> turned(model.parts.size(), 0);
+  std::vector<char> rotated(model.parts.size(), 0);
   for (std::size_t p = 0; p < model.parts.size(); ++p) {
     auto& part = model.parts[p];
     if (part.kind != model::PartKind::member || !part.rigid.shear) continue;
-    turned[p] = 1;
+    rotated[p] = 1;
     part.rigid.shear = false;
     part.profile = of(part.profile);
   }
   for (auto& e : model.line_elements) {
-    if (!turned[static_cast<std::size_t>(e.part)]) continue;
+    if (!rotated[static_cast<std::size_t>(e.part)]) continue;
     for (int& profile : e.profiles) profile = of(profile);
     for (int& profile : e.end_profiles) profile = of(profile);
   }
@@ -61,7 +61,7 @@ void shear_by_stiffness(model::Model& model) {
 model::Model stiffened(const model::Model& model) {
   model::Model stiff = model;
   const Vec3 middle = middle_of(model);
-  // linear geometry does not see obstacles: they stand further off than anything moves, in as many elements as before
+  // linear geometry does not see obstacles: they are further off than anything moves, in as many elements as before
   for (auto& touch : stiff.touches) touch.closed = -kFarOff;
   for (auto& contact : stiff.contacts)  // nor parts that touch: all of them are behind each other
     for (auto& face : contact.followers) face.depth = -kFarOff;
@@ -91,7 +91,7 @@ model::Model stiffened(const model::Model& model) {
     for (auto& point : c.curve.points) point.first /= kStiffer;
   shear_by_stiffness(stiff);
   for (auto& action : stiff.actions) {
-    for (auto& movement : action.movements) movement.value /= kStiffer;
+    for (auto& displacement : action.displacements) displacement.value /= kStiffer;
     for (auto& t : action.temperatures) t.strain /= kStiffer;
     for (auto& misfit : action.misfits) misfit.longer /= kStiffer;
     for (auto& load : action.surface_loads) load.about -= middle;
@@ -110,17 +110,17 @@ std::shared_ptr<const KeptState> brought_back(const KeptState& kept, const model
     own->state.rotation[n] = base::exponential(kStiffer * base::rotation_vector(kept.state.rotation[n]));
     own->state.warp[n] *= kStiffer;
   }
-  for (auto& [node, rotation] : own->turned) rotation *= kStiffer;
+  for (auto& [node, rotation] : own->rotated) rotation *= kStiffer;
   for (auto& strain : own->state.expansion) strain *= kStiffer;
   own->state.correction.resize(0);
   own->state.correction_force.resize(0);
   return own;
 }
 
-/// What a watch records is as small as the movements.
+/// What a watch records is as small as the displacements.
 bool is_small(const WatchPoint& watch) {
   using Kind = WatchPoint::Kind;
-  return watch.kind == Kind::movement || watch.kind == Kind::turn || watch.kind == Kind::distance ||
+  return watch.kind == Kind::displacement || watch.kind == Kind::rotation || watch.kind == Kind::distance ||
          watch.kind == Kind::plastic_strain || watch.kind == Kind::volume || watch.kind == Kind::stored_energy ||
          watch.kind == Kind::dissipated_energy || watch.kind == Kind::external_work;
 }
@@ -128,10 +128,10 @@ bool is_small(const WatchPoint& watch) {
 void bring_back(Increment& i, const std::vector<WatchPoint>& watch) {
   for (std::size_t w = 0; w < i.watched.size(); ++w)
     if (is_small(watch[w])) i.watched[w] *= kStiffer;
-  i.largest_movement *= kStiffer;
+  i.largest_displacement *= kStiffer;
   for (double* energy : {&i.external_work, &i.stored_energy, &i.dissipated_energy, &i.energy_gap}) *energy *= kStiffer;
   i.plastic_strain *= kStiffer;
-  // stability is no question of small movements, and what is left of the geometry decides nothing
+  // stability is no question of small displacements, and what is left of the geometry decides nothing
   i.negative_pivots = 0;
   for (auto& part : i.flow) part.plastic_strain *= kStiffer;
 }
@@ -149,12 +149,12 @@ std::vector<double> plastic_strain_at_nodes(const Geometry& geometry, const mode
   return nodes;
 }
 
-PathResult follow_small_movements(std::vector<PathStage> stages, const model::Model& model,
-                                  const PathWatcher& watcher) {
+PathResult follow_small_displacements(std::vector<PathStage> stages, const model::Model& model,
+                                      const PathWatcher& watcher) {
   for (auto& stage : stages) {
     auto& options = stage.options;
     const bool small = options.stop.watch < 0 || is_small(options.watch[base::at(options.stop.watch)]);
-    if (small) options.stop.movement /= kStiffer;
+    if (small) options.stop.displacement /= kStiffer;
     for (auto& wanted : options.record.readings_wanted) wanted.second /= kStiffer;
     options.stop.plastic_strain /= kStiffer;
     options.record.critical_points = false;

@@ -35,7 +35,7 @@ class Stages {
     const PathStage& stage = stages_[k];
     PathOptions options = stage.options;
     if (k == 0)
-      held_ = options.held;
+      constant_ = options.constant;
     else
       go_on(k, options);
     auto system = stage.system;
@@ -45,7 +45,7 @@ class Stages {
     const bool arrived = !stage.must_arrive || reached(own, stage);
     add(k, std::move(own), options);
     if (whole_.ending != Ending::done) return false;
-    in_place_[stage.load] = {stage.options.growing, whole_.increments.back().load_factor};
+    in_place_[stage.load] = {stage.options.variable, whole_.increments.back().load_factor};
     if (k + 1 < stages_.size() && !arrived) {
       whole_.stop_reason +=
           fmt::format("; stage '{}' did not arrive, so '{}' was not begun", stage.name, stages_[k + 1].name);
@@ -62,14 +62,14 @@ class Stages {
 
   void go_on(std::size_t k, PathOptions& options) const {
     const PathStage& stage = stages_[k];
-    options.held = held_;
+    options.constant = constant_;
     double factor = 0;
     for (const auto& [name, load] : in_place_) {
       if (name == stage.load)
         factor = load.factor;
       else
         for (const auto& [action, share] : load.load.terms)
-          options.held.terms.emplace_back(action, share * load.factor);
+          options.constant.terms.emplace_back(action, share * load.factor);
     }
     auto kept = std::make_shared<KeptState>(*whole_.increments.back().kept);
     kept->load_factor = factor;
@@ -108,7 +108,8 @@ class Stages {
 
   void add(std::size_t k, PathResult own, const PathOptions& options) {
     const int offset = offset_();
-    StageRecord record{stages_[k].name, stages_[k].load, offset, 0, own.stop_reason, options.held, options.growing};
+    StageRecord record{stages_[k].name, stages_[k].load,  offset,          0,
+                       own.stop_reason, options.constant, options.variable};
     for (auto& i : own.increments) place(i, k, offset);
     for (auto& point : own.critical_points) point.increment += offset;
     for (auto& change : own.control_changes) change.increment += offset;
@@ -164,7 +165,7 @@ class Stages {
 
   const std::vector<PathStage>& stages_;
   const PathWatcher& watcher_;
-  model::Combination held_;
+  model::Combination constant_;
   std::map<std::string, InPlace> in_place_;
   PathResult whole_;
 };

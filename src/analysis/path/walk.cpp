@@ -30,9 +30,9 @@ PathResult Walk::run() {
 /// A path along which nothing moves, whatever the load, has no end.
 void Walk::must_move() const {
   constexpr double kStill = 1e6;
-  if (result_.increments.back().largest_movement == 0.0 && std::abs(now_.factor) > kStill * options_.steps.first)
-    throw base::InputError("growing load", "nothing moves under it: all of it acts where supports hold",
-                           "let it act on nodes and freedoms that are free, or prescribe a movement");
+  if (result_.increments.back().largest_displacement == 0.0 && std::abs(now_.factor) > kStill * options_.steps.first)
+    throw base::InputError("variable load", "nothing moves under it: all of it acts where supports hold",
+                           "let it act on nodes and degrees of freedom that are free, or prescribe a displacement");
 }
 
 /// Tries ever smaller steps until one is good.
@@ -45,7 +45,7 @@ bool Walk::advance() {
     const bool spent = !to_touch_ && steps_.too_small(step_ / arc_per_factor_);  // by steps to a corner, early
     if (!looked && (cuts == kCutsToCorner || (spent && cuts > 0))) {
       looked = true;
-      if (turn_corner(first)) ++cuts, step_ = std::max(step_, std::ldexp(first, -kCutsToCorner));
+      if (rotation_corner(first)) ++cuts, step_ = std::max(step_, std::ldexp(first, -kCutsToCorner));
     }
     if (!to_touch_ && steps_.too_small(step_ / arc_per_factor_)) {
       if (lead_.next(now_, number())) {
@@ -96,7 +96,7 @@ bool Walk::jump() {
   ++jumps_;
   Point next = now_;
   const double sense = lead_.by_load() ? lead_.sense() : now_.tangent.factor < 0 ? -1 : 1;
-  // little enough to be told as this load, far enough that what is near does not come back
+  // little enough to be reported as this load, far enough that what is near does not come back
   const double target = now_.factor + sense * 1e-3 * std::max(std::abs(now_.factor), options_.steps.first);
   SwingRecord swing;
   const bool in_time = options_.jumps.damping + options_.jumps.stiffness_damping > 0;
@@ -111,7 +111,7 @@ bool Walk::jump() {
   }
   now_ = std::move(next);
   equilibrium_.remember(now_);
-  lead_.turn(now_.tangent);
+  lead_.rotation(now_.tangent);
   bend_ = {};
   step_ = options_.steps.first * arc_per_factor_;
   record(now_, PathEvent::jump, {0, report.iterations, 0, 0});
@@ -136,7 +136,7 @@ bool Walk::correct(Trial& trial) {
   trial.iterations = report.iterations;
   if (report.outcome == Attempt::stopped) end_inside();
   if (report.outcome != Attempt::converged) return false;
-  trial.way = {movement_between(now_, trial.point), trial.point.factor - now_.factor};
+  trial.way = {displacement_between(now_, trial.point), trial.point.factor - now_.factor};
   trial.reach = lead_.way_between(now_, trial.point, trial.way);
   // what was foreseen is in balance: how far a state lies from it is a matter of the tolerance, not of the path
   if (report.foreseen <= options_.newton.residual_tolerance) return left_on_branch(trial.point);
@@ -159,8 +159,8 @@ bool Walk::judge(Trial& trial) {
   const bool alike = equilibrium_.touch_alike(now_, trial.point) && !options_.record.stability;
   const Count count = alike ? Count::if_needed : Count::by_factor;
   if (!equilibrium_.settle(trial.point, trial.way, count)) return false;
-  if (turns_back(trial.point)) {  // by a count that is sure
-    if (!equilibrium_.settle(trial.point, trial.way, Count::by_factor) || turns_back(trial.point)) return false;
+  if (reverses(trial.point)) {  // by a count that is sure
+    if (!equilibrium_.settle(trial.point, trial.way, Count::by_factor) || reverses(trial.point)) return false;
   }
   orient_at_contact(trial);
   if (!find_first_yield(trial)) return false;
@@ -188,8 +188,8 @@ std::optional<std::vector<Found>> Walk::critical_points(Trial& trial) {
   using Search = CriticalPoints::Search;
   if (search == Search::stopped && !enough) return end_inside(), std::nullopt;
   // what flows changes its stiffness at once, and with it the count, without a state between that has lost it
-  const bool turns = now_.tangent.factor * trial.point.tangent.factor < 0,
-             at_once = flows_ && !turns && trial.cuts >= kCutsToFlow;
+  const bool rotations = now_.tangent.factor * trial.point.tangent.factor < 0,
+             at_once = flows_ && !rotations && trial.cuts >= kCutsToFlow;
   if (search == Search::unclear && !trial.smallest && !at_once) {
     (void)refuse("the number of unstable directions changes without a critical point that can be located");
     return std::nullopt;
@@ -277,7 +277,7 @@ void Walk::widen(const Trial& trial, int cuts) {
   easy_ = 1;
 }
 
-/// Turn of the direction from one state to the next, by the way between them, without its part along the path.
+/// Rotation of the direction from one state to the next, by the way between them, without its part along the path.
 Direction Walk::bend_between(const Point& from, const Point& to, double way) const {
   if (!(way > 0) || from.tangent.displacement.size() == 0) return {};
   Direction bend{(to.tangent.displacement - from.tangent.displacement) / way,

@@ -143,8 +143,8 @@ std::optional<Point> Walk::stable_way(const Found& found) {
 std::optional<Point> Walk::branch_from(const Found& found, const VectorXd& shape, double sense) {
   Direction away = equilibrium_.direction_along(shape);
   // where the tangent of the path is singular, what is solved for its direction has any share of the null vector: the
-  // way from the state before tells the direction instead
-  const Direction path{movement_between(now_, found.point), found.point.factor - now_.factor};
+  // way from the state before reports the direction instead
+  const Direction path{displacement_between(now_, found.point), found.point.factor - now_.factor};
   const double length = equilibrium_.length(path.displacement, path.factor);
   if (length > 0) {
     const double along = equilibrium_.dot(away, path) / (length * length);
@@ -154,7 +154,7 @@ std::optional<Point> Walk::branch_from(const Found& found, const VectorXd& shape
   const double size = equilibrium_.length(away.displacement, away.factor);
   if (!(size > 1e-6)) return std::nullopt;
   // far enough from the bifurcation that the stability of the branch is no matter of rounding
-  branch_step_ = equilibrium_.length(3e-3 * system_.model().size() / largest_movement(shape) * shape, 0);
+  branch_step_ = equilibrium_.length(3e-3 * system_.model().size() / largest_displacement(shape) * shape, 0);
   Point point = found.point;
   point.tangent = {sense / size * away.displacement, sense / size * away.factor};
   return point;

@@ -76,10 +76,10 @@ double Walk::way_to_corner(double way, bool past) {
   return std::min(touch, open > near ? (1 - kShort) * open : HUGE_VAL);
 }
 
-/// Where something is about to let go or to touch and no step leads past it, the path may turn back there: it goes on
+/// Where something is about to let go or to touch and no step leads past it, the path may reverse there: it goes on
 /// in the direction, of those without or with that contact, in which the gap opens or the force grows. \param way  of
 /// the step that was tried first \return whether the direction is a new one
-bool Walk::turn_corner(double way) {
+bool Walk::rotation_corner(double way) {
   auto list = that_let_go(kAtCorner * way);
   const bool opens = !list.empty();
   if (!opens) list = that_touch(kAtCorner * way, 0);
@@ -140,13 +140,13 @@ void Walk::orient_at_contact(Trial& trial) const {
   if (gains < 0) trial.point.tangent = {-trial.point.tangent.displacement, -trial.point.tangent.factor};
 }
 
-/// The loss of stability, or the turn of the load, that a corner is.
+/// The loss of stability, or the rotation of the load, that a corner is.
 void Walk::tell_corner(const Point& before) {
-  const bool turns = before.tangent.factor * now_.tangent.factor < 0;
-  if (!turns && before.negative_pivots == now_.negative_pivots) return;
+  const bool rotations = before.tangent.factor * now_.tangent.factor < 0;
+  if (!rotations && before.negative_pivots == now_.negative_pivots) return;
   Found found;
-  found.event = turns ? PathEvent::limit_point : PathEvent::contact;
-  found.is_peak = turns && before.tangent.factor > 0;
+  found.event = rotations ? PathEvent::limit_point : PathEvent::contact;
+  found.is_peak = rotations && before.tangent.factor > 0;
   found.negatives_before = before.negative_pivots;
   found.point = before;
   found.null = equilibrium_.null_at(now_);

@@ -32,7 +32,7 @@ class Walk {
 
   bool begin_from_nothing();
   bool can_stand();
-  bool put_held_part();
+  bool put_constant_part();
   bool pull_a_little();
   bool go_on_from_kept();
   bool let_go();
@@ -54,7 +54,7 @@ class Walk {
   std::vector<Ahead> that_let_go(double way);
   double way_to_corner(double way, bool past);
   void must_move() const;
-  bool turn_corner(double way);
+  bool rotation_corner(double way);
   void tell_corner(const Point& before);
 
   struct Trial {
@@ -83,7 +83,7 @@ class Walk {
   double off_predictor(const Trial& trial) const;
   bool near_enough(Trial& trial);
   bool left_on_branch(const Point& next) const;
-  bool turns_back(const Point& next) const;
+  bool reverses(const Point& next) const;
   bool comes_back(const Trial& trial);
   bool is_return(const VisitedStates::Return& found, const Trial& trial);
   bool explained(const std::vector<Found>& events, Trial& trial);
@@ -132,7 +132,7 @@ class Walk {
   void widen(const Trial& trial, int cuts);
   Direction bend_between(const Point& from, const Point& to, double way) const;
 
-  // ---- what is told ----
+  // ---- what is reported ----
 
   struct Work {
     double step = 0;
@@ -166,7 +166,7 @@ class Walk {
   std::vector<Leaving> leaving_;
   std::pair<double, Eigen::MatrixXd> crossed_;  // load factor and modes of the last double bifurcation
   Point now_;                                   // with the direction in which the path goes on
-  Direction bend_;                              // how that turns, from the last two directions
+  Direction bend_;                              // how that rotates, from the last two directions
   double step_ = 0, arc_per_factor_ = 1, highest_ = 0, branch_step_ = 0, step_before_touch_ = 0;
   int parent_ = -1, easy_ = 0, jumps_ = 0;
   double softest_at_start_ = kUnset, off_before_ = 0, gone_before_ = 0;

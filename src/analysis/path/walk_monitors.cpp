@@ -71,13 +71,13 @@ bool Walk::near_enough(Trial& trial) {
 /// The first state of a branch lies along the null vector; a state of the path that is left does not.
 bool Walk::left_on_branch(const Point& next) const {
   if (!just_branched_) return true;
-  const Direction way{movement_between(now_, next), next.factor - now_.factor};
+  const Direction way{displacement_between(now_, next), next.factor - now_.factor};
   return equilibrium_.dot(way, now_.tangent) > kAlongBranch * equilibrium_.length(way.displacement, way.factor);
 }
 
 /// A structure that is stable before and after takes more load: where the load falls it has been let go elastically,
 /// back along the way it came, which is a way of the equations but not that of something that is pushed on.
-bool Walk::turns_back(const Point& next) const {
+bool Walk::reverses(const Point& next) const {
   return flows_ && by_arc() && !equilibrium_.unsymmetric() && now_.negative_pivots == 0 && next.negative_pivots == 0 &&
          now_.tangent.factor > kClearly && next.tangent.factor < -kClearly;
 }
@@ -115,22 +115,22 @@ bool Walk::is_return(const VisitedStates::Return& found, const Trial& trial) {
   return same;
 }
 
-/// The load turns where a limit point was located, and nowhere else; there the number of unstable directions changes.
-/// Anything else is a step that has left its path, or one that has passed several events.
+/// The load reaches a limit point where a limit point was located, and nowhere else; there the number of unstable
+/// directions changes. Anything else is a step that has left its path, or one that has passed several events.
 bool Walk::explained(const std::vector<Found>& events, Trial& trial) {
   constexpr double kLevel = 1e-3;
   if (!by_arc() || just_branched_ || trial.smallest || flows_ || equilibrium_.unsymmetric() ||
       !options_.record.critical_points || !equilibrium_.touch_alike(now_, trial.point))
     return true;
-  int turns = 0;
+  int rotations = 0;
   for (const auto& event : events) {
     if (event.null.meets || is_left_at(event)) return true;
-    turns += event.event == PathEvent::limit_point ? 1 : 0;
+    rotations += event.event == PathEvent::limit_point ? 1 : 0;
   }
   const double before = now_.tangent.factor, after = trial.point.tangent.factor;
-  const bool turned = before * after < 0;
-  if (std::max(std::abs(before), std::abs(after)) < kLevel || turned == (turns % 2 == 1)) return true;
-  return refuse("the load turns without a limit point");
+  const bool rotated = before * after < 0;
+  if (std::max(std::abs(before), std::abs(after)) < kLevel || rotated == (rotations % 2 == 1)) return true;
+  return refuse("the load reaches a limit point without a limit point");
 }
 
 }  // namespace archway::analysis::detail

@@ -124,7 +124,7 @@ std::optional<std::vector<Walk::Output>> Walk::outputs(const Trial& trial) {
     }
     // the end of the increment itself is recorded as that
     if (wanted.share == 1 && !wanted.ends) continue;
-    const Direction way{movement_between(now_, *point), point->factor - now_.factor};
+    const Direction way{displacement_between(now_, *point), point->factor - now_.factor};
     list.push_back({lead_.way_between(now_, *point, way), std::move(*point), trial.iterations, wanted.ends});
   }
   if (auto touch = first_touch(trial); touch && equilibrium_.settle(touch->point, trial.way, Count::if_needed)) {

@@ -5,7 +5,7 @@
 #include "archway/base/index.hpp"
 #include "path/walk_detail.hpp"
 
-/// What a path tells, and when it ends.
+/// What a path reports, and when it ends.
 namespace archway::analysis::detail {
 
 using base::at;
@@ -31,8 +31,8 @@ void Walk::record(const Point& point, PathEvent event, const Work& work) {
         Measures::first_reached(result_.increments.empty() ? nullptr : &result_.increments.back(), increment);
   if (options_.record.states)
     increment.kept =
-        std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, kept_movements(point),
-                                                    point.memory, equilibrium_.largest_force(), point.turned});
+        std::make_shared<const KeptState>(KeptState{point.state, point.factor, point.preload, kept_displacements(point),
+                                                    point.memory, equilibrium_.largest_force(), point.rotated});
   if (options_.record.crossings)
     for (auto& crossing : crossings_.look(point.state)) {
       crossing.increment = number();
@@ -107,7 +107,7 @@ std::string Walk::stuck_message() const {
   std::string text = fmt::format("the path could not be followed beyond load factor {:.6g}, even with steps of {:.2g}",
                                  now_.factor, step_ / arc_per_factor_);
   if (!refused_.empty()) text += fmt::format(" ({})", refused_);
-  if (options_.steps.control == PathControl::movement)
+  if (options_.steps.control == PathControl::displacement)
     text +=
         fmt::format(", led by '{}': does that move as the load grows?", options_.watch[at(options_.steps.lead)].name);
   return text;
@@ -125,7 +125,7 @@ PathResult Walk::finish() {
     result_.applied = equilibrium_.applied(now_);
     result_.reacted = equilibrium_.reacted(now_, equilibrium_.outside(now_));
   }
-  result_.stages = {{"", "", 0, last_index(), result_.stop_reason, options_.held, options_.growing, result_.peak,
+  result_.stages = {{"", "", 0, last_index(), result_.stop_reason, options_.constant, options_.variable, result_.peak,
                      result_.peak_is_limit_point}};
   result_.factorisations = equilibrium_.factorisations();
   result_.unsymmetric = equilibrium_.unsymmetric();

@@ -11,7 +11,7 @@ namespace archway::analysis::detail {
 using base::at;
 
 bool Walk::begin_from_nothing() {
-  if (!can_stand() || !put_held_part()) return false;
+  if (!can_stand() || !put_constant_part()) return false;
   step_ = options_.steps.first * (by_arc() ? std::sqrt(2.0) : 1.0);
   arc_per_factor_ = step_ / options_.steps.first;
   return true;
@@ -25,10 +25,10 @@ bool Walk::can_stand() {
   return !mechanism.exists;
 }
 
-/// Held loads by load control from nothing to their full size, then increment 0.
-bool Walk::put_held_part() {
+/// Constant loads by load control from nothing to their full size, then increment 0.
+bool Walk::put_constant_part() {
   now_ = equilibrium_.start();
-  const bool none = options_.held.terms.empty();
+  const bool none = options_.constant.terms.empty();
   double share = 0, step = 1;
   int cuts = 0;
   AttemptReport report;
@@ -37,7 +37,7 @@ bool Walk::put_held_part() {
     const double target = none ? 1.0 : std::min(1.0, share + step);
     report = equilibrium_.at_load(next, 0, target, step, 0, Begin::factorise);
     if (report.outcome == Attempt::stopped)
-      return end(Ending::stopped_by_caller, "stopped on request while the held part was put on"), false;
+      return end(Ending::stopped_by_caller, "stopped on request while the constant part was put on"), false;
     if (report.outcome == Attempt::converged) {
       share = target;
       now_ = std::move(next);
@@ -48,25 +48,25 @@ bool Walk::put_held_part() {
     ++cuts;
     if (step < 1e-3)
       return end(Ending::preload_unstable,
-                 fmt::format("the held part finds no equilibrium beyond {:.3g} of its size", share)),
+                 fmt::format("the constant part finds no equilibrium beyond {:.3g} of its size", share)),
              false;
   }
   if (!equilibrium_.set_scale(now_) && !pull_a_little())
     return end(Ending::not_converged, "the tangent at the start of growth is singular"), false;
   if (now_.negative_pivots > 0)
     return end(Ending::preload_unstable,
-               fmt::format("the structure is unstable under the held part alone ({} unstable directions)",
+               fmt::format("the structure is unstable under the constant part alone ({} unstable directions)",
                            now_.negative_pivots)),
            false;
   if (seeks_yield_) (void)yield_search_.at_start(now_, result_.first_yield);
   if (options_.stop.load_factor.value_or(1) < 0) lead_.fall();
-  lead_.turn(now_.tangent);
+  lead_.rotation(now_.tangent);
   record(now_, PathEvent::preload, {0, report.iterations, cuts, 0});
   visited_.add(last_index(), now_);
   return true;
 }
 
-/// What stands by the tension that grows only, as nets do, begins with some of it.
+/// What is by the tension that grows only, as nets do, begins with some of it.
 bool Walk::pull_a_little() {
   Point next = now_;
   const auto report = equilibrium_.at_load(next, options_.steps.first, 1, options_.steps.first, 0, Begin::factorise);
@@ -83,7 +83,7 @@ bool Walk::go_on_from_kept() {
   if (!equilibrium_.set_scale(now_))
     return end(Ending::not_converged, "the tangent at the state to go on from is singular"), false;
   if (options_.stop.load_factor && *options_.stop.load_factor < now_.factor) lead_.fall();
-  lead_.turn(now_.tangent);
+  lead_.rotation(now_.tangent);
   highest_ = now_.factor;
   record(now_, PathEvent::none, {});
   visited_.add(last_index(), now_);
@@ -94,7 +94,7 @@ bool Walk::go_on_from_kept() {
   if (options_.start->direction.size() > 0) {
     const Direction asked{options_.start->direction, options_.start->direction_factor};
     const double size = equilibrium_.length(asked.displacement, asked.factor);
-    if (!(size > 0)) throw base::InputError("path start", "the direction has no length", "give a movement");
+    if (!(size > 0)) throw base::InputError("path start", "the direction has no length", "give a displacement");
     now_.tangent = {asked.displacement / size, asked.factor / size};
   }
   return true;

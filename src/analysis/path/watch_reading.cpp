@@ -10,32 +10,33 @@ namespace archway::analysis::detail {
 using Eigen::VectorXd;
 
 namespace {
-/// The rotation vector of a rotation that lies nearest to one of before: angles are counted on beyond half a turn.
+/// The rotation vector of a rotation that lies nearest to one of before: angles are counted on beyond half a
+/// revolution.
 Vec3 continued(const Vec3& principal, const Vec3& before) {
-  constexpr double kTurn = 2 * M_PI, kNone = 1e-6;
+  constexpr double kRotation = 2 * M_PI, kNone = 1e-6;
   if (before.isZero(0.0)) return principal;
-  const bool is_full_turn = principal.norm() < kNone;  // its axis is that of before
-  const Vec3 axis = is_full_turn ? before.normalized() : principal.normalized();
+  const bool is_full_rotation = principal.norm() < kNone;  // its axis is that of before
+  const Vec3 axis = is_full_rotation ? before.normalized() : principal.normalized();
   const double angle = principal.dot(axis);
-  return (angle + kTurn * std::round((before.dot(axis) - angle) / kTurn)) * axis;
+  return (angle + kRotation * std::round((before.dot(axis) - angle) / kRotation)) * axis;
 }
 }  // namespace
 
 Vec3 rotation_at(const Point& point, int node) {
   const Vec3 principal = base::rotation_vector(point.state.rotation[base::at(node)]);
-  const auto before = point.turned.find(node);
-  return before == point.turned.end() ? principal : continued(principal, before->second);
+  const auto before = point.rotated.find(node);
+  return before == point.rotated.end() ? principal : continued(principal, before->second);
 }
 
 VectorXd Equilibrium::gradient(const WatchPoint& watch, const Point& point) const {
-  constexpr double kNearTurn = 5.5;  // radians; the inverse of the tangent of the exponential has a pole at 2 pi
+  constexpr double kNearRotation = 5.5;  // radians; the inverse of the tangent of the exponential has a pole at 2 pi
   VectorXd g = VectorXd::Zero(system_.full_size());
   const Vec3 direction = watch.direction.normalized();
-  if (watch.kind == WatchPoint::Kind::turn) {
+  if (watch.kind == WatchPoint::Kind::rotation) {
     const Vec3 rotation = rotation_at(point, watch.node);
     const double angle = rotation.norm();
     Vec3 spin = direction;
-    if (angle > 0 && angle < kNearTurn) {  // d(rotation vector) = T^-1 d(spin), exponential map
+    if (angle > 0 && angle < kNearRotation) {  // d(rotation vector) = T^-1 d(spin), exponential map
       const Vec3 axis = rotation / angle, along = axis.dot(direction) * axis;
       const double half = 0.5 * angle / std::tan(0.5 * angle);
       spin = along + half * (direction - along) + 0.5 * rotation.cross(direction);
@@ -52,7 +53,7 @@ VectorXd Equilibrium::gradient(const WatchPoint& watch, const Point& point) cons
 }
 
 double Equilibrium::reading(const WatchPoint& watch, const Point& point) const {
-  if (watch.kind == WatchPoint::Kind::turn) return rotation_at(point, watch.node).dot(watch.direction.normalized());
+  if (watch.kind == WatchPoint::Kind::rotation) return rotation_at(point, watch.node).dot(watch.direction.normalized());
   const auto& x = point.state.position;
   const auto& nodes = system_.model().nodes;
   if (watch.kind == WatchPoint::Kind::distance)

@@ -42,13 +42,13 @@ PeakSlope::PeakSlope(const System& system, const PathOptions& options, const Pat
                            "follow the elastic path, or compare runs");
   phi_ = null.shapes.col(0);
   load_factor_ = increment.load_factor;
-  growing_ = system.factors(options.growing);
-  factors_ = system.factors(options.held);
-  for (std::size_t p = 0; p < factors_.size(); ++p) factors_[p] += load_factor_ * growing_[p];
-  below_ = phi_.dot(system.nodal_loads(growing_, kept_.state));
+  variable_ = system.factors(options.variable);
+  factors_ = system.factors(options.constant);
+  for (std::size_t p = 0; p < factors_.size(); ++p) factors_[p] += load_factor_ * variable_[p];
+  below_ = phi_.dot(system.nodal_loads(variable_, kept_.state));
   size_ = system.model().size();
   if (!(std::abs(below_) > 0))
-    throw base::InputError("peak", "the growing load does no work on the null vector: it is a bifurcation",
+    throw base::InputError("peak", "the variable load does no work on the null vector: it is a bifurcation",
                            "seed an imperfection, which makes a limit point of it");
 }
 
@@ -72,15 +72,14 @@ std::vector<double> PeakSlope::element_work(const model::Model& changed) const {
     system_.executor().for_range(
         batch.size(),
         [&](int begin, int end) {
-          VectorXd force(batch.freedom_count());
+          VectorXd force(batch.dof_count());
           elements::Outputs out;
           out.force = force.data();
           for (int e = begin; e < end; ++e) {
             (void)batch.evaluate(trial, &e, 1, out, {});
-            const auto freedoms = Topology::freedoms_of(batch, e);
+            const auto dofs = Topology::dofs_of(batch, e);
             double sum = 0;
-            for (std::size_t i = 0; i < freedoms.size(); ++i)
-              sum += phi_[freedoms[i]] * force[static_cast<Eigen::Index>(i)];
+            for (std::size_t i = 0; i < dofs.size(); ++i) sum += phi_[dofs[i]] * force[static_cast<Eigen::Index>(i)];
             work[first + at(e)] = sum;
           }
         },
@@ -99,14 +98,14 @@ double PeakSlope::work_of(const model::Model& changed) const {
   return sum - phi_.dot(nodal);
 }
 
-double PeakSlope::along(const std::vector<Vec3>& shape, const std::vector<Vec3>& turn) const {
+double PeakSlope::along(const std::vector<Vec3>& shape, const std::vector<Vec3>& rotation) const {
   double largest = 0;
   for (const auto& m : shape) largest = std::max(largest, m.norm());
-  for (const auto& t : turn) largest = std::max(largest, t.norm() * size_);
+  for (const auto& t : rotation) largest = std::max(largest, t.norm() * size_);
   if (!(largest > 0)) return 0;
   const double h = kStep * size_ / largest;
-  return (work_of(elements::moved(system_.model(), shape, turn, h)) -
-          work_of(elements::moved(system_.model(), shape, turn, -h))) /
+  return (work_of(elements::moved(system_.model(), shape, rotation, h)) -
+          work_of(elements::moved(system_.model(), shape, rotation, -h))) /
          (2 * h * below_);
 }
 
@@ -151,7 +150,7 @@ std::vector<double> PeakSlope::by_node() const {
       nodes_of.emplace_back(first, first + set.batch->nodes_per_element());
       for (const int n : nodes_of.back()) of_node[at(n)].push_back(static_cast<int>(nodes_of.size()) - 1);
     }
-  // a node's movement turns the directors of its neighbours, which changes the elements around those
+  // a node's displacement rotations the directors of its neighbours, which changes the elements around those
   const auto reach = [&](int node, int rings) {
     std::set<int> nodes = {node};
     for (int ring = 0; ring < rings; ++ring) {

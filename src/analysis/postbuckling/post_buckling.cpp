@@ -30,7 +30,7 @@ class Branch {
         shape_(null.shapes.col(0)) {
     plane_ = VectorXd::Zero(shape_.size());
     double square = 0;
-    for (Eigen::Index n = 0; n < shape_.size(); n += model::kNodeFreedoms) {
+    for (Eigen::Index n = 0; n < shape_.size(); n += model::kNodeDofs) {
       plane_.segment<3>(n) = shape_.segment<3>(n);
       square += shape_.segment<3>(n).squaredNorm();
     }
@@ -66,7 +66,7 @@ class Branch {
   double drift_ = 0;
 };
 
-/// Amplitude at which the load factor has changed enough to be told from rounding, and not more.
+/// Amplitude at which the load factor has changed enough to be reported from rounding, and not more.
 double fitting_amplitude(Branch& branch, double size) {
   double h = 1e-3 * size;
   for (int i = 0; i < 24; ++i) {
@@ -121,7 +121,7 @@ PostBuckling post_buckling(const System& system, const PathOptions& options, con
   result.increment = null->increment;
   if (null->multiplicity > 1) {
     result.message =
-        fmt::format("{} modes lose their stability together: one coefficient does not tell it", null->multiplicity);
+        fmt::format("{} modes lose their stability together: one coefficient does not report it", null->multiplicity);
     return result;
   }
   Branch branch(system, options, path, *null);
@@ -138,7 +138,7 @@ PostBuckling post_buckling(const System& system, const PathOptions& options, con
   return result;
 }
 
-double foretold_share(double a, double b, double w) {
+double predicted_share(double a, double b, double w) {
   if (!(w > 0) || (a == 0.0 && !(b < 0))) return 1;
   const auto left = [&](double l) {
     return a != 0.0 ? (1 - l) * (1 - l) - 4 * std::abs(a) * w * l

@@ -15,14 +15,14 @@ const base::Fields<Increment>& increment_fields() {
        "none, preload, limit point, bifurcation, change of contact, jump or the beginning of a stage",
        [](I i) { return std::string(to_text(i.event)); }},
       {"stage", Dimension::none, "of the path, from 0", [](I i) { return i.stage; }},
-      {"load_factor", Dimension::load_factor, "of the growing loads, those of the stage",
+      {"load_factor", Dimension::load_factor, "of the variable loads, those of the stage",
        [](I i) { return i.load_factor; }},
       {"uncertainty", Dimension::load_factor,
        "of a bifurcation: it lies between the load factor less this and the load factor",
        [](I i) { return i.uncertainty; }},
       {"utilisation", Dimension::share, "largest stress over the yield stress of its material; null: none is given",
        [](I i) { return i.utilisation > 0 ? FieldValue(i.utilisation) : FieldValue(); }},
-      {"largest_movement", Dimension::length, "of any node", [](I i) { return i.largest_movement; }},
+      {"largest_displacement", Dimension::length, "of any node", [](I i) { return i.largest_displacement; }},
       {"external_work", Dimension::work, "of loads and moved supports since the beginning, by the trapezoidal rule",
        [](I i) { return i.external_work; }},
       {"stored_energy", Dimension::work, "of all elements: what comes back when it is unloaded",
@@ -64,7 +64,7 @@ const base::Fields<Increment>& increment_fields() {
 const base::Fields<Mode>& mode_fields() {
   using M = const Mode&;
   static const base::Fields<Mode> fields = {
-      {"load_factor", Dimension::load_factor, "critical, of the growing loads", [](M m) { return m.load_factor; }},
+      {"load_factor", Dimension::load_factor, "critical, of the variable loads", [](M m) { return m.load_factor; }},
       {"residual", Dimension::share, "of the eigenvalue problem, measured again at the end",
        [](M m) { return m.residual; }},
       {"strain", Dimension::share,
@@ -78,21 +78,22 @@ const base::Fields<Mode>& mode_fields() {
 const base::Fields<ModeReading>& reading_fields() {
   using R = const ModeReading&;
   static const base::Fields<ModeReading> fields = {
-      {"held_share", Dimension::share, "stiffness that the held part takes away (below zero) or adds",
+      {"held_share", Dimension::share, "stiffness that the constant part takes away (below zero) or adds",
        [](R r) { return r.held_share; }},
-      {"joint_movement", Dimension::share,
-       "largest movement of nodes that several parts share, over the largest of all",
-       [](R r) { return r.joint_movement; }},
+      {"joint_displacement", Dimension::share,
+       "largest displacement of nodes that several parts share, over the largest of all",
+       [](R r) { return r.joint_displacement; }},
       {"joint_coherence", Dimension::share, "1 when these all move one way (sway)",
        [](R r) { return r.joint_coherence; }},
-      {"rigid_share", Dimension::share, "of the section's movement, what a rigid movement explains; low: distortional",
+      {"rigid_share", Dimension::share,
+       "of the section's displacement, what a rigid displacement explains; low: distortional",
        [](R r) { return r.rigid_share; }},
-      {"twist_share", Dimension::share, "of that, what is a turn", [](R r) { return r.twist_share; }},
+      {"twist_share", Dimension::share, "of that, what is a rotation", [](R r) { return r.twist_share; }},
       {"bending_about_y", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_y; }},
       {"bending_about_z", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_z; }},
       {"torsion", Dimension::share, "of the strain energy of members, with warping", [](R r) { return r.torsion; }},
-      {"chord_turn", Dimension::share, "1 when the chords of members turn with the frame, 0 when joints stay",
-       [](R r) { return r.chord_turn; }},
+      {"chord_rotation", Dimension::share, "1 when the chords of members rotation with the frame, 0 when joints stay",
+       [](R r) { return r.chord_rotation; }},
       {"mesh_error", Dimension::share, "of the load factor, estimated", [](R r) { return r.mesh_error; }}};
   return fields;
 }
@@ -100,7 +101,8 @@ const base::Fields<ModeReading>& reading_fields() {
 const base::Fields<EffectiveLength>& effective_length_fields() {
   using L = const EffectiveLength&;
   static const base::Fields<EffectiveLength> fields = {
-      {"mode", Dimension::none, "from 1; where only one is told, the first that takes the member along; 0: none does",
+      {"mode", Dimension::none,
+       "from 1; where only one is reported, the first that takes the member along; 0: none does",
        [](L l) { return l.mode + 1; }},
       {"length", Dimension::length, "of the member", [](L l) { return l.length; }},
       {"share", Dimension::share, "of what drives the mode (about a state of a path: of its strain energy)",

@@ -24,13 +24,14 @@ using Eigen::VectorXd;
 
 constexpr double kBelow = 0.995;  ///< of the critical load: whose tangent is factorised
 constexpr double kLeastReduced = 2e-3,
-                 kMostReduced = 2e-2;   ///< share of a mode's stiffness that amplitudes are chosen for
-constexpr int kSpare = 6;               ///< modes looked for beyond those wanted
-constexpr double kMovesReduced = 1e-4;  ///< of a turn times the size: what moves less is a pattern of turns alone
-constexpr double kBalanced = 1e-10;     ///< work of what is out of balance, of the energy of the amplitudes
-constexpr double kMove = 1e-6;          ///< of the structure's size, for differences of its geometry
+                 kMostReduced = 2e-2;  ///< share of a mode's stiffness that amplitudes are chosen for
+constexpr int kSpare = 6;              ///< modes looked for beyond those wanted
+constexpr double kMovesReduced =
+    1e-4;                            ///< of a rotation times the size: what moves less is a pattern of rotations alone
+constexpr double kBalanced = 1e-10;  ///< work of what is out of balance, of the energy of the amplitudes
+constexpr double kMove = 1e-6;       ///< of the structure's size, for differences of its geometry
 
-/// Derivative of the spin by the rotation vector that a state is turned by (left).
+/// Derivative of the spin by the rotation vector that a state is rotated by (left).
 Eigen::Matrix3d spin_by_vector(const Vec3& v) {
   const double t = v.norm();
   if (t < 1e-8) return Eigen::Matrix3d::Identity();
@@ -44,15 +45,15 @@ double largest_of(const VectorXd& full) {
   return largest;
 }
 
-/// Forces out of balance beside a state of the perfect path, as derivatives by the movements from there.
+/// Forces out of balance beside a state of the perfect path, as derivatives by the displacements from there.
 class Surroundings {
  public:
   Surroundings(const System& system, const PathOptions& options, const Point& point)
-      : system_(system), state_(point.state), factors_(system.factors(options.held)) {
-    const auto growing = system.factors(options.growing);
-    for (std::size_t p = 0; p < factors_.size(); ++p) factors_[p] += point.factor * growing[p];
+      : system_(system), state_(point.state), factors_(system.factors(options.constant)) {
+    const auto variable = system.factors(options.variable);
+    for (std::size_t p = 0; p < factors_.size(); ++p) factors_[p] += point.factor * variable[p];
   }
-  /// \param free  movements of the free freedoms
+  /// \param free  displacements of the free degrees of freedom
   std::optional<VectorXd> force(const VectorXd& free) {
     State state = state_;
     const VectorXd step = system_.to_full(free, state);
@@ -60,7 +61,7 @@ class Surroundings {
     auto balance = out_of_balance(system_, state);
     if (!balance) return {};
     VectorXd& r = *balance;
-    for (Eigen::Index n = 0; n < r.size(); n += model::kNodeFreedoms)
+    for (Eigen::Index n = 0; n < r.size(); n += model::kNodeDofs)
       r.segment<3>(n + 3) = spin_by_vector(step.segment<3>(n + 3)).transpose() * r.segment<3>(n + 3).eval();
     return system_.free_part(r);
   }
@@ -214,7 +215,8 @@ class Maker {
     if (!outcome.regular() || outcome.negative_pivots > 0) return fail("the state below the bifurcation is not stable");
     auto found = modes_of(k, rate, last.state());
     if (static_cast<Eigen::Index>(found.pairs.size()) < wanted_) {
-      // of shells the tangent also changes by patterns of turns that crowd the modes out; what stresses change has none
+      // of shells the tangent also changes by patterns of rotations that crowd the modes out; what stresses change has
+      // none
       rate = last.geometric().plus(-1, first.geometric());
       for (double& v : rate.values) v /= way;
       found = modes_of(k, rate, last.state());
@@ -233,7 +235,7 @@ class Maker {
       result_.mode_factors.push_back(result_.at.back() + pair.factor);
       planes_.col(i) = change.times(modes_.col(i), &system_.executor());
     }
-    // for movements at right angles to the modes, as the change of the tangent measures angles
+    // for displacements at right angles to the modes, as the change of the tangent measures angles
     bordered_ = planes_;
     factorisation.solve(bordered_);
     corner_ = base::inverse_of(planes_.transpose() * bordered_);
@@ -246,16 +248,17 @@ class Maker {
     pencil.k_is_factored = true;
     pencil.executor = &system_.executor();
     auto found = algebra::smallest_positive(k, rate, **lease_, pencil);
-    found.pairs.erase(std::remove_if(found.pairs.begin(), found.pairs.end(),
-                                     [&](const auto& pair) { return only_turns(system_.to_full(pair.shape, state)); }),
-                      found.pairs.end());
+    found.pairs.erase(
+        std::remove_if(found.pairs.begin(), found.pairs.end(),
+                       [&](const auto& pair) { return only_rotations(system_.to_full(pair.shape, state)); }),
+        found.pairs.end());
     if (!(**lease_).factor(k).regular()) found.pairs.clear();  // the search may have left another factor behind
     return found;
   }
-  /// Patterns of turns that cost next to nothing (about the normals of shells) and move nothing are no modes.
-  bool only_turns(const VectorXd& full) const {
-    const double turn = model::largest_rotation(full);
-    return largest_of(full) < kMovesReduced * system_.model().size() * turn;
+  /// Patterns of rotations that cost next to nothing (about the normals of shells) and move nothing are no modes.
+  bool only_rotations(const VectorXd& full) const {
+    const double rotation = model::largest_rotation(full);
+    return largest_of(full) < kMovesReduced * system_.model().size() * rotation;
   }
   MatrixXd reduced(const algebra::SymmetricMatrix& k) const {
     MatrixXd times(modes_.rows(), modes_.cols());
@@ -293,7 +296,7 @@ class Maker {
                            : VectorXd(VectorXd::Zero(way.size()));  // a beginning only
     };
     for (Eigen::Index i = 0; i < m; ++i) {
-      // what the mode's own odd forces are without followers tells how far to go
+      // what the mode's own odd forces are without followers reports how far to go
       h[i] = fitting(
           [&](double w) {
             const VectorXd way = w * modes_.col(i);
@@ -405,7 +408,7 @@ class Maker {
     VectorXd right(left.rows());
     for (std::size_t w = 0; w < ways.size(); ++w) {
       const VectorXd a = ways[w].cwiseQuotient(result_.reach);
-      // what single modes tell is not spoilt by what is left over of mixes
+      // what single modes report is not spoilt by what is left over of mixes
       const double weight = std::pow(1e-3, (a.array() != 0.0).count() - 1);
       for (Eigen::Index i = 0; i < m; ++i) {
         const auto row = static_cast<Eigen::Index>(w) * m + i;

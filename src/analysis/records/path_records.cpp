@@ -12,7 +12,7 @@ const char* to_text(PathEvent event) {
     case PathEvent::none:
       return "";
     case PathEvent::preload:
-      return "held part in place";
+      return "constant part in place";
     case PathEvent::limit_point:
       return "limit point";
     case PathEvent::bifurcation:
@@ -31,15 +31,15 @@ const char* to_text(PathEvent event) {
 
 std::vector<std::string> PathOptions::complaints() const {
   std::vector<std::string> list;
-  if (growing.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
+  if (variable.terms.empty()) list.push_back("nothing grows: name the combination that the load factor multiplies");
   if (!(steps.first > 0)) list.push_back(fmt::format("first_step is {}, it must be above zero", steps.first));
   if (steps.largest < 0 || steps.smallest < 0) list.push_back("steps must not be negative");
   if (stop.increments < 1) list.push_back("at least one increment must be allowed");
   if (stop.drop < 0 || stop.drop >= 1)
     list.push_back(fmt::format("the drop rule is {}, it must lie between 0 and 1", stop.drop));
   if (stop.watch >= static_cast<int>(watch.size()))
-    list.push_back("the movement rule names a watch point that does not exist");
-  if (steps.control == PathControl::movement && (steps.lead < 0 || steps.lead >= static_cast<int>(watch.size())))
+    list.push_back("the displacement rule names a watch point that does not exist");
+  if (steps.control == PathControl::displacement && (steps.lead < 0 || steps.lead >= static_cast<int>(watch.size())))
     list.push_back("control by a watch needs one that exists");
   if (steps.wanted_iterations < 1 || newton.max_iterations < steps.wanted_iterations)
     list.push_back("iterations: 1 <= wanted <= most");

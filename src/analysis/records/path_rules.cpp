@@ -20,7 +20,7 @@ struct Norms {
 };
 Norms norms(const VectorXd& full, double size) {
   Norms sum;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) {
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeDofs) {
     sum.force += full.segment<3>(n).squaredNorm();
     sum.moment += full.segment<3>(n + 3).squaredNorm() + std::pow(full[n + model::warp] / size, 2);
   }
@@ -73,7 +73,7 @@ bool stands_still(const PathResult& so_far, double share) {
   const Increment& last = so_far.increments.back();
   for (auto i = so_far.increments.rbegin(); i != so_far.increments.rend(); ++i) {
     if (std::abs(i->load_factor - last.load_factor) > share * std::abs(last.load_factor)) return false;
-    if (1.5 * i->largest_movement <= last.largest_movement) return i->plastic_strain > 0;
+    if (1.5 * i->largest_displacement <= last.largest_displacement) return i->plastic_strain > 0;
   }
   return false;
 }
@@ -83,13 +83,13 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
   if (const auto& end = options.stop.load_factor;
       end && std::abs(last.load_factor - *end) <= 1e-12 * std::max(std::abs(*end), std::abs(highest)))
     return fmt::format("load factor {:.6g} reached", *end);
-  if (options.stop.watch >= 0 && options.stop.movement != 0.0 &&
-      last.watched[at(options.stop.watch)] / options.stop.movement >=
+  if (options.stop.watch >= 0 && options.stop.displacement != 0.0 &&
+      last.watched[at(options.stop.watch)] / options.stop.displacement >=
           1 - (options.watch[at(options.stop.watch)].of_nodes() ? 1e-9 : 2 * kLocated))
     return fmt::format(
         "{} of '{}' reached {:.6g}",
-        options.watch[at(options.stop.watch)].kind == WatchPoint::Kind::movement ? "movement" : "reading",
-        options.watch[at(options.stop.watch)].name, options.stop.movement);
+        options.watch[at(options.stop.watch)].kind == WatchPoint::Kind::displacement ? "displacement" : "reading",
+        options.watch[at(options.stop.watch)].name, options.stop.displacement);
   if (options.stop.at_loss && so_far.first_loss >= 0)
     return fmt::format("the structure loses its stability at load factor {}",
                        place_text(so_far.increments[at(so_far.first_loss)]));
@@ -100,12 +100,12 @@ std::string reason_to_stop(const PathOptions& options, const PathResult& so_far,
   if (options.stop.plastic_strain > 0 && last.plastic_strain >= options.stop.plastic_strain)
     return fmt::format("a plastic strain of {:.3g} % was reached", 100 * last.plastic_strain);
   if (options.stop.flat > 0 && stands_still(so_far, options.stop.flat))
-    return fmt::format("the load stands still at load factor {:.6g} while the structure moves on", last.load_factor);
+    return fmt::format("the load stays constant at load factor {:.6g} while the structure moves on", last.load_factor);
   if (last.number >= options.stop.increments) return fmt::format("{} increments done", options.stop.increments);
   return "";
 }
 
-double turn_between(const PathPlace& low, const PathPlace& high) {
+double rotation_between(const PathPlace& low, const PathPlace& high) {
   const double h = high.way - low.way;
   // slope of the cubic over t in [0, 1]: a t^2 + b t + c
   const double rise = high.factor - low.factor, m0 = h * low.slope, m1 = h * high.slope;

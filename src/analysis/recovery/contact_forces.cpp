@@ -88,7 +88,7 @@ std::vector<double> pressure_at_nodes(const Geometry& geometry, const State& sta
   for (std::size_t k = 0; k < touches.size(); ++k)
     if (touches[k].force > 0 && !surfaces.knot(static_cast<int>(k)).on_line) {
       double& own = values[base::at(surfaces.knot(static_cast<int>(k)).node)];
-      own = std::max(own, touches[k].force / touches[k].weight);  // a wall may be pressed on both sides
+      own = std::max(own, touches[k].force / touches[k].weight);  // a wall may be pushed on both sides
     }
   return values;
 }

@@ -20,7 +20,7 @@ Eigen::VectorXd pull_on_followers(const System& system, const State& state, cons
   const auto& sets = system.geometry().sets();
   for (std::size_t s = 0; s < sets.size(); ++s) {
     const auto& batch = *sets[s].batch;
-    const Eigen::Index own = batch.freedom_count();
+    const Eigen::Index own = batch.dof_count();
     Eigen::VectorXd force(own);
     const bool corrected = state.correction.size() > 0 && source.linear == nullptr;
     Eigen::MatrixXd tangent(corrected ? own : 0, corrected ? own : 0);
@@ -29,9 +29,9 @@ Eigen::VectorXd pull_on_followers(const System& system, const State& state, cons
     if (corrected) out.tangent = tangent.data();
     for (const auto& [element, local] : system.topology()->set(s).tied) {
       (void)batch.evaluate(system.geometry().trial(state, memory, batch), &element, 1, out, source);
-      const auto freedoms = Topology::freedoms_of(batch, element);
-      if (corrected) force += tangent * state.correction(freedoms);
-      for (std::size_t i = 0; i < freedoms.size(); ++i) pull[freedoms[i]] += force[static_cast<Eigen::Index>(i)];
+      const auto dofs = Topology::dofs_of(batch, element);
+      if (corrected) force += tangent * state.correction(dofs);
+      for (std::size_t i = 0; i < dofs.size(); ++i) pull[dofs[i]] += force[static_cast<Eigen::Index>(i)];
     }
   }
   return pull;

@@ -27,13 +27,13 @@ void touch(const model::Model& model, int node, std::set<int>& nodes) {
     for (const int leader : tie.leaders) touch(model, leader, nodes);
     for (const int leader : tie.alike)
       if (leader >= 0) touch(model, leader, nodes);
-    if (tie.turns_like >= 0) touch(model, tie.turns_like, nodes);
+    if (tie.rotations_like >= 0) touch(model, tie.rotations_like, nodes);
   }
 }
 
 void add_element(const System& system, const elements::Batch& batch, int element, const std::vector<double>& force,
                  Side& side) {
-  const int width = batch.freedoms_per_node();
+  const int width = batch.dofs_per_node();
   for (int k = 0; k < batch.nodes_per_element(); ++k) {
     const int node = batch.nodes(element)[k];
     touch(system.model(), node, side.nodes);
@@ -52,7 +52,7 @@ std::array<Side, 2> sides_of(const System& system, const State& state, const Vec
   for (const auto& set : system.geometry().sets()) {
     const auto& batch = *set.batch;
     if (set.kind == ElementKind::touch) continue;  // obstacles act from outside
-    std::vector<double> force(static_cast<std::size_t>(batch.freedom_count()));
+    std::vector<double> force(static_cast<std::size_t>(batch.dof_count()));
     for (int e = 0; e < batch.size(); ++e) {
       if (!plane.parts.empty() && plane.parts.count(batch.part(e)) == 0) continue;
       const auto x = [&](int k) { return system.model().nodes[static_cast<std::size_t>(batch.nodes(e)[k])]; };
@@ -79,7 +79,7 @@ CutForces cut_forces(const System& system, const State& state, const VectorXd* l
     throw base::InputError("", "the plane leaves all elements on one side", "move it, or name other parts");
   for (const int node : ahead.nodes) {
     if (behind.nodes.count(node) == 0) continue;
-    // what acts on a node from outside belongs to the side that it lies on: the other side's elements tell
+    // what acts on a node from outside belongs to the side that it lies on: the other side's elements report
     const Vec3 lies = system.model().nodes[static_cast<std::size_t>(node)],
                place = linear != nullptr ? lies : state.position[static_cast<std::size_t>(node)];
     const bool in_front = plane.normal.dot(lies - plane.point) > 0;

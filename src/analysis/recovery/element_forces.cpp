@@ -226,11 +226,11 @@ ElementForces sum_of(const ElementForces& a, double factor, const ElementForces&
   return r;
 }
 
-FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& growing) {
+FirstYield first_yield(const model::Model& model, const ElementForces& held, const ElementForces& variable) {
   // every stress is a norm of something linear in the load factor, so the largest utilisation is convex in it
   FirstYield result;
   const auto utilisation = [&](double factor) {
-    const auto peaks = peaks_by_part(model, sum_of(held, factor, growing));
+    const auto peaks = peaks_by_part(model, sum_of(held, factor, variable));
     double most = 0;
     for (std::size_t p = 0; p < peaks.size(); ++p)
       if (peaks[p].utilisation() > most * (1 + 1e-9))

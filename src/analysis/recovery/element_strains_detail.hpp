@@ -4,7 +4,7 @@
 
 namespace archway::analysis::detail {
 
-/// Strain of one element, and whether anything in it is pressed.
+/// Strain of one element, and whether anything in it is in compression.
 struct Strained {
   double strain = 0;
   bool pressed = false;

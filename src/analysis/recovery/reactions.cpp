@@ -16,13 +16,13 @@ std::vector<SupportReaction> reactions_by_support(const model::Model& model, con
   for (const auto& s : model.supports) {
     sums[s.name];
     nodes[s.name].insert(s.node);
-    if (s.freedom < model::warp) holders[{s.node, s.freedom}].insert(s.name);
+    if (s.dof < model::warp) holders[{s.node, s.dof}].insert(s.name);
   }
   for (const auto& [held, names] : holders)
     for (const auto& name : names) {
-      const auto [node, freedom] = held;
-      (freedom < 3 ? sums[name].force : sums[name].moment)[freedom % 3] +=
-          reactions[model::row(node) + freedom] / static_cast<double>(names.size());
+      const auto [node, dof] = held;
+      (dof < 3 ? sums[name].force : sums[name].moment)[dof % 3] +=
+          reactions[model::row(node) + dof] / static_cast<double>(names.size());
     }
   for (std::size_t k = 0; k < spring_forces.size(); ++k) {
     const auto& spring = model.springs[k];

@@ -15,19 +15,19 @@ using Eigen::VectorXd;
 
 using base::at;
 
-/// Adds force and stiffness x direction to the full vectors. \param freedom  full number of each freedom, or -1
-template <class Freedom>
-void add_vectors(int size, const Freedom& freedom, const double* force, const double* tangent,
-                 const AssemblyRequest& request) {
+/// Adds force and stiffness x direction to the full vectors. \param degree of freedom  full number of each degree of
+/// freedom, or -1
+template <class Dof>
+void add_vectors(int size, const Dof& dof, const double* force, const double* tangent, const AssemblyRequest& request) {
   for (int i = 0; request.internal_force != nullptr && i < size; ++i)
-    if (freedom(i) >= 0) (*request.internal_force)[freedom(i)] += force[i];
+    if (dof(i) >= 0) (*request.internal_force)[dof(i)] += force[i];
   if (request.direction == nullptr) return;
   VectorXd d = VectorXd::Zero(size);
   for (int i = 0; i < size; ++i)
-    if (freedom(i) >= 0) d[i] = (*request.direction)[freedom(i)];
+    if (dof(i) >= 0) d[i] = (*request.direction)[dof(i)];
   const VectorXd kd = Eigen::Map<const MatrixXd>(tangent, size, size) * d;
   for (int i = 0; i < size; ++i)
-    if (freedom(i) >= 0) (*request.tangent_times)[freedom(i)] += kd[i];
+    if (dof(i) >= 0) (*request.tangent_times)[dof(i)] += kd[i];
 }
 }  // namespace
 
@@ -54,14 +54,14 @@ base::Verdict ElementContribution::add(const State& state, const AssemblyRequest
 base::Verdict ElementContribution::add_run(const Topology::Run& run, int begin, int end, const State& state,
                                            const AssemblyRequest& request) const {
   const auto& batch = *geometry_.sets()[run.set].batch;
-  const auto own = at(batch.freedom_count());
+  const auto own = at(batch.dof_count());
   Buffers buffers;
   buffers.force.resize(own * kChunk);
   if (request.tangent != nullptr || request.direction != nullptr) buffers.tangent.resize(own * own * kChunk);
   if (request.geometric != nullptr) buffers.geometric.resize(own * own * kChunk);
   const bool own_rows = !buffers.tangent.empty() && !topology_.set(run.set).rigid.empty();
   if (own_rows) {
-    buffers.rigid_stride = static_cast<std::ptrdiff_t>(batch.rigid_rows()) * (batch.freedom_count() + 1);
+    buffers.rigid_stride = static_cast<std::ptrdiff_t>(batch.rigid_rows()) * (batch.dof_count() + 1);
     buffers.rigid.resize(static_cast<std::size_t>(buffers.rigid_stride) * kChunk);
   }
   const bool wants_force = request.internal_force != nullptr || !topology_.set(run.set).tied.empty();
@@ -86,7 +86,7 @@ base::Verdict ElementContribution::add_run(const Topology::Run& run, int begin, 
 void ElementContribution::take(std::size_t set, int element, const Buffers& buffers, int place, const State& state,
                                const AssemblyRequest& request) const {
   const auto& batch = *geometry_.sets()[set].batch;
-  const int own = batch.freedom_count();
+  const int own = batch.dof_count();
   const auto shift = static_cast<std::ptrdiff_t>(own) * place;
   const double* force = buffers.force.data() + shift;
   const double* tangent = buffers.tangent.empty() ? nullptr : buffers.tangent.data() + shift * own;
@@ -97,35 +97,34 @@ void ElementContribution::take(std::size_t set, int element, const Buffers& buff
     return take_tied(set, element, force, tangent, geometric, state, request);
   if (request.tangent != nullptr) topology_.scatter(set, element, tangent, request.tangent->values);
   if (request.geometric != nullptr) topology_.scatter(set, element, geometric, request.geometric->values);
-  const int width = batch.freedoms_per_node();
+  const int width = batch.dofs_per_node();
   const int* nodes = batch.nodes(element);
-  const auto freedom = [&](int i) { return model::kNodeFreedoms * nodes[i / width] + i % width; };
-  add_vectors(own, freedom, force, tangent, request);
+  const auto dof = [&](int i) { return model::kNodeDofs * nodes[i / width] + i % width; };
+  add_vectors(own, dof, force, tangent, request);
 }
 
 void ElementContribution::take_rigid(std::size_t set, int element, const double* rows, const State& state,
                                      const AssemblyRequest& request) const {
   const auto found = topology_.set(set).rigid.find(element);
   if (found == topology_.set(set).rigid.end()) return;
-  const Eigen::Index own = geometry_.sets()[set].batch->freedom_count();
+  const Eigen::Index own = geometry_.sets()[set].batch->dof_count();
   const auto tied = topology_.set(set).tied.find(element);
   const bool follows = tied != topology_.set(set).tied.end();
-  const auto freedoms = follows ? tied->second.freedoms : Topology::freedoms_of(*geometry_.sets()[set].batch, element);
+  const auto dofs = follows ? tied->second.dofs : Topology::dofs_of(*geometry_.sets()[set].batch, element);
   for (int r = 0; r < found->second.count; ++r, rows += own + 1) {
     VectorXd row = Eigen::Map<const VectorXd>(rows, own);
     if (follows) {  // a row goes to the leaders as a force does
-      row.conservativeResizeLike(VectorXd::Zero(static_cast<Eigen::Index>(tied->second.freedoms.size())));
+      row.conservativeResizeLike(VectorXd::Zero(static_cast<Eigen::Index>(tied->second.dofs.size())));
       geometry_.ties().reduce(state, tied->second, row, nullptr, nullptr);
     }
     if (request.tangent != nullptr) topology_.scatter_rigid(set, element, r, row, rows[own], request.tangent->values);
     if (request.direction == nullptr) continue;
     double strain = 0;
-    for (std::size_t i = 0; i < freedoms.size(); ++i)
-      if (freedoms[i] >= 0) strain += row[static_cast<Eigen::Index>(i)] * (*request.direction)[freedoms[i]];
-    for (std::size_t i = 0; i < freedoms.size(); ++i)
-      if (freedoms[i] >= 0)
-        (*request.tangent_times)[freedoms[i]] +=
-            elements::kRigid / rows[own] * strain * row[static_cast<Eigen::Index>(i)];
+    for (std::size_t i = 0; i < dofs.size(); ++i)
+      if (dofs[i] >= 0) strain += row[static_cast<Eigen::Index>(i)] * (*request.direction)[dofs[i]];
+    for (std::size_t i = 0; i < dofs.size(); ++i)
+      if (dofs[i] >= 0)
+        (*request.tangent_times)[dofs[i]] += elements::kRigid / rows[own] * strain * row[static_cast<Eigen::Index>(i)];
   }
 }
 
@@ -133,8 +132,8 @@ void ElementContribution::take_tied(std::size_t set, int element, const double* 
                                     const double* geometric, const State& state, const AssemblyRequest& request) const {
   const auto& local = topology_.set(set).tied.at(element);
   const auto& places = topology_.set(set).tied_places.at(element);
-  const Eigen::Index own = geometry_.sets()[set].batch->freedom_count();
-  const auto size = static_cast<Eigen::Index>(local.freedoms.size());
+  const Eigen::Index own = geometry_.sets()[set].batch->dof_count();
+  const auto size = static_cast<Eigen::Index>(local.dofs.size());
   VectorXd f = VectorXd::Zero(size);
   f.head(own) = Eigen::Map<const VectorXd>(force, own);
   const auto widened = [&](const double* matrix) {
@@ -150,7 +149,7 @@ void ElementContribution::take_tied(std::size_t set, int element, const double* 
   if (request.tangent != nullptr) Topology::scatter(places, k.data(), n, 1, request.tangent->values);
   if (request.geometric != nullptr) Topology::scatter(places, g.data(), n, 1, request.geometric->values);
   add_vectors(
-      n, [&](int i) { return local.freedoms[at(i)]; }, f.data(), k.data(), request);
+      n, [&](int i) { return local.dofs[at(i)]; }, f.data(), k.data(), request);
 }
 
 }  // namespace archway::analysis

@@ -13,7 +13,7 @@ using base::at;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
-std::vector<int> freedoms_of(const std::vector<int>& nodes) {
+std::vector<int> dofs_of(const std::vector<int>& nodes) {
   std::vector<int> list;
   for (const int n : nodes)
     for (int k = 0; k < 3; ++k) list.push_back(static_cast<int>(model::row(n)) + k);
@@ -21,17 +21,17 @@ std::vector<int> freedoms_of(const std::vector<int>& nodes) {
 }
 
 /// Adds force and stiffness x direction to the full vectors.
-void add_vectors(const std::vector<int>& freedoms, const VectorXd& force, const MatrixXd& tangent,
+void add_vectors(const std::vector<int>& dofs, const VectorXd& force, const MatrixXd& tangent,
                  const AssemblyRequest& request) {
-  for (std::size_t i = 0; request.internal_force != nullptr && i < freedoms.size(); ++i)
-    if (freedoms[i] >= 0) (*request.internal_force)[freedoms[i]] += force[static_cast<Eigen::Index>(i)];
+  for (std::size_t i = 0; request.internal_force != nullptr && i < dofs.size(); ++i)
+    if (dofs[i] >= 0) (*request.internal_force)[dofs[i]] += force[static_cast<Eigen::Index>(i)];
   if (request.direction == nullptr) return;
   VectorXd d = VectorXd::Zero(force.size());
-  for (std::size_t i = 0; i < freedoms.size(); ++i)
-    if (freedoms[i] >= 0) d[static_cast<Eigen::Index>(i)] = (*request.direction)[freedoms[i]];
+  for (std::size_t i = 0; i < dofs.size(); ++i)
+    if (dofs[i] >= 0) d[static_cast<Eigen::Index>(i)] = (*request.direction)[dofs[i]];
   const VectorXd kd = tangent * d;
-  for (std::size_t i = 0; i < freedoms.size(); ++i)
-    if (freedoms[i] >= 0) (*request.tangent_times)[freedoms[i]] += kd[static_cast<Eigen::Index>(i)];
+  for (std::size_t i = 0; i < dofs.size(); ++i)
+    if (dofs[i] >= 0) (*request.tangent_times)[dofs[i]] += kd[static_cast<Eigen::Index>(i)];
 }
 }  // namespace
 
@@ -60,16 +60,16 @@ void SurfacePairs::take(const elements::SurfaceContact::Group& group, const Stat
 }
 
 void SurfacePairs::take_free(const elements::SurfaceContact::Group& group, const AssemblyRequest& request) const {
-  const auto freedoms = freedoms_of(group.nodes);
-  add_vectors(freedoms, group.force, group.tangent, request);
+  const auto dofs = dofs_of(group.nodes);
+  add_vectors(dofs, group.force, group.tangent, request);
   if (request.tangent != nullptr) topology_.scatter_blocks(group.nodes, group.tangent, request.tangent->values);
   if (request.geometric != nullptr) topology_.scatter_blocks(group.nodes, group.geometric, request.geometric->values);
 }
 
 void SurfacePairs::take_tied(const elements::SurfaceContact::Group& group, const State& state,
                              const AssemblyRequest& request) const {
-  const auto local = geometry_.ties().localise(freedoms_of(group.nodes));
-  const auto size = static_cast<Eigen::Index>(local.freedoms.size()), own = group.force.size();
+  const auto local = geometry_.ties().localise(dofs_of(group.nodes));
+  const auto size = static_cast<Eigen::Index>(local.dofs.size()), own = group.force.size();
   VectorXd f = VectorXd::Zero(size);
   f.head(own) = group.force;
   const auto widened = [&](const MatrixXd& matrix) {
@@ -79,9 +79,9 @@ void SurfacePairs::take_tied(const elements::SurfaceContact::Group& group, const
   };
   MatrixXd k = widened(group.tangent), g = widened(group.geometric);
   geometry_.ties().reduce(state, local, f, &k, &g);
-  add_vectors(local.freedoms, f, k, request);
+  add_vectors(local.dofs, f, k, request);
   if (request.tangent == nullptr && request.geometric == nullptr) return;
-  const auto places = topology_.places_of(local.freedoms);
+  const auto places = topology_.places_of(local.dofs);
   const int n = static_cast<int>(size);
   if (request.tangent != nullptr) Topology::scatter(places, k.data(), n, 1, request.tangent->values);
   if (request.geometric != nullptr) Topology::scatter(places, g.data(), n, 1, request.geometric->values);

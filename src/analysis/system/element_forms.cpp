@@ -17,7 +17,7 @@ MatrixXd System::forms_by_part(const State& state, const elements::StressSource&
 void System::each_form(const State& state, const elements::StressSource& source, bool geometric, const MatrixXd& shapes,
                        const FormUse& use) const {
   for (const auto& set : geometry_->sets()) {
-    const Eigen::Index n = set.batch->freedom_count();
+    const Eigen::Index n = set.batch->dof_count();
     MatrixXd values(shapes.cols(), set.batch->size());
     executor_->for_range(
         set.batch->size(),
@@ -28,8 +28,8 @@ void System::each_form(const State& state, const elements::StressSource& source,
           if (rigid.cols() > 0) out.rigid = rigid.data();
           for (int e = begin; e < end; ++e) {
             (void)set.batch->evaluate(state, &e, 1, out, source);  // the state was accepted before
-            const auto freedoms = Topology::freedoms_of(*set.batch, e);
-            for (Eigen::Index i = 0; i < n; ++i) own.row(i) = shapes.row(freedoms[static_cast<std::size_t>(i)]);
+            const auto dofs = Topology::dofs_of(*set.batch, e);
+            for (Eigen::Index i = 0; i < n; ++i) own.row(i) = shapes.row(dofs[static_cast<std::size_t>(i)]);
             values.col(e) = own.cwiseProduct(matrix * own).colwise().sum().transpose();
             for (int r = 0; r < (rigid.cols() > 0 ? set.batch->rigid_count(e) : 0); ++r)
               values.col(e) +=

@@ -46,8 +46,8 @@ std::vector<double> Loading::expansion(const std::vector<double>& factors) const
 /// Changes of temperature as loads: the stress is C (strain - free strain), whose second part is taken to the side of
 /// the loads. It does not depend on the strain, so the loads stay linear in the load factors.
 ///
-/// Calls use(freedoms, forces, geometric stiffness) for every element of a part with a free strain: what that strain
-/// alone gives to it. \param stiffness  false: forces only, the matrix has no meaning
+/// Calls use(degrees of freedom, forces, geometric stiffness) for every element of a part with a free strain: what that
+/// strain alone gives to it. \param stiffness  false: forces only, the matrix has no meaning
 template <class Use>
 void Loading::each_warmed(const std::vector<double>& factors, const State& state, bool stiffness,
                           const Use& use) const {
@@ -59,28 +59,28 @@ void Loading::each_warmed(const std::vector<double>& factors, const State& state
   elements::StressSource source;
   source.linear = &still;  // no strain but the free one, in the geometry of the state
   for (const auto& set : geometry_.sets()) {
-    const int n = set.batch->freedom_count();
+    const int n = set.batch->dof_count();
     VectorXd force(n);
     MatrixXd geometric(n, n);
     for (int e = 0; e < set.batch->size(); ++e) {
       if (const int own = set.batch->expands(e); own < 0 || warmed.free_strain(own) == 0.0) continue;
       // cannot fold: no strain is taken from the state
       (void)set.batch->evaluate(warmed, &e, 1, {force.data(), nullptr, stiffness ? geometric.data() : nullptr}, source);
-      use(Topology::freedoms_of(*set.batch, e), force, geometric);
+      use(Topology::dofs_of(*set.batch, e), force, geometric);
     }
   }
 }
 
 void Loading::add_growth_forces(const std::vector<double>& factors, const State& state, VectorXd& nodal) const {
-  each_warmed(factors, state, false, [&](const auto& freedoms, const VectorXd& force, const MatrixXd&) {
-    for (std::size_t i = 0; i < freedoms.size(); ++i) nodal[freedoms[i]] -= force[static_cast<Eigen::Index>(i)];
+  each_warmed(factors, state, false, [&](const auto& dofs, const VectorXd& force, const MatrixXd&) {
+    for (std::size_t i = 0; i < dofs.size(); ++i) nodal[dofs[i]] -= force[static_cast<Eigen::Index>(i)];
   });
 }
 
 void Loading::add_growth_stiffness(const std::vector<double>& factors, const State& state, double scale,
                                    algebra::SymmetricMatrix& matrix) const {
-  each_warmed(factors, state, true, [&](const auto& freedoms, const VectorXd& force, const MatrixXd& geometric) {
-    add_block(state, freedoms, geometric, -scale, matrix, force.data());
+  each_warmed(factors, state, true, [&](const auto& dofs, const VectorXd& force, const MatrixXd& geometric) {
+    add_block(state, dofs, geometric, -scale, matrix, force.data());
   });
 }
 
@@ -122,17 +122,18 @@ VectorXd Loading::loads(const std::vector<double>& factors, const State& state, 
   return nodal;
 }
 
-/// Adds a block on any freedoms, brought down to leaders; for the few that are not in the scatter of an element.
-void Loading::add_block(const State& state, const std::vector<int>& freedoms, const MatrixXd& block, double scale,
+/// Adds a block on any degrees of freedom, brought down to leaders; for the few that are not in the scatter of an
+/// element.
+void Loading::add_block(const State& state, const std::vector<int>& dofs, const MatrixXd& block, double scale,
                         algebra::SymmetricMatrix& matrix, const double* force) const {
-  const auto local = geometry_.ties().localise(freedoms);
-  const auto size = static_cast<Eigen::Index>(local.freedoms.size());
+  const auto local = geometry_.ties().localise(dofs);
+  const auto size = static_cast<Eigen::Index>(local.dofs.size());
   MatrixXd k = MatrixXd::Zero(size, size);
   k.topLeftCorner(block.rows(), block.cols()) = block;
   VectorXd f = VectorXd::Zero(size);
   if (force != nullptr) f.head(block.rows()) = Eigen::Map<const VectorXd>(force, block.rows());
   geometry_.ties().reduce(state, local, f, &k, nullptr);
-  Topology::scatter(topology_.places_of(local.freedoms), k.data(), static_cast<int>(size), scale, matrix.values);
+  Topology::scatter(topology_.places_of(local.dofs), k.data(), static_cast<int>(size), scale, matrix.values);
 }
 
 /// A block on the translations of a shell element goes where the element itself adds to: no place has to be searched.
@@ -174,11 +175,11 @@ void Loading::add_load_stiffness(const std::vector<double>& factors, const State
       elements::add_load_stiffness(model_, model_.actions[p], factors[p], state,
                                    [&](const elements::LoadedNodes& nodes, int width, const elements::LoadBlock& k) {
                                      if (add_to_shell(nodes, k, scale, matrix)) return;
-                                     std::vector<int> freedoms;
+                                     std::vector<int> dofs;
                                      for (const int n : nodes)
                                        for (int i = 0; i < width; ++i)
-                                         freedoms.push_back(static_cast<int>(model::row(n)) + i);
-                                     add_block(state, freedoms, k, scale, matrix);
+                                         dofs.push_back(static_cast<int>(model::row(n)) + i);
+                                     add_block(state, dofs, k, scale, matrix);
                                    });
   if (warmth == Warmth::as_load) add_growth_stiffness(factors, state, scale, matrix);
   add_tie_stiffness(factors, state, scale, matrix);
@@ -187,9 +188,9 @@ void Loading::add_load_stiffness(const std::vector<double>& factors, const State
 Eigen::SparseMatrix<double> Loading::skew_load_stiffness(const std::vector<double>& factors, const State& state) const {
   std::vector<Eigen::Triplet<double>> entries;
   double largest = 0;
-  // what is held neither moves nor feels it; what follows is not told apart here
-  const auto moves = [&](std::ptrdiff_t freedom) {
-    return !geometry_.ties().empty() || topology_.equation(static_cast<int>(freedom)) >= 0;
+  // the constant load neither moves nor feels it; what follows is not reported apart here
+  const auto moves = [&](std::ptrdiff_t dof) {
+    return !geometry_.ties().empty() || topology_.equation(static_cast<int>(dof)) >= 0;
   };
   const auto sink = [&](const elements::LoadedNodes& nodes, int width, const elements::LoadBlock& k) {
     const auto row = [&](Eigen::Index i) { return model::row(nodes.begin()[static_cast<int>(i) / width]) + i % width; };
@@ -208,11 +209,11 @@ Eigen::SparseMatrix<double> Loading::skew_load_stiffness(const std::vector<doubl
   return full.nonZeros() == 0 ? Eigen::SparseMatrix<double>() : full;
 }
 
-VectorXd Loading::movements(const std::vector<double>& factors) const {
+VectorXd Loading::displacements(const std::vector<double>& factors) const {
   VectorXd full = VectorXd::Zero(topology_.full_size());
   for (std::size_t p = 0; p < factors.size(); ++p)
-    for (const auto& movement : model_.actions[p].movements)
-      full[model::row(movement.node) + movement.freedom] += factors[p] * movement.value;
+    for (const auto& displacement : model_.actions[p].displacements)
+      full[model::row(displacement.node) + displacement.dof] += factors[p] * displacement.value;
   return full;
 }
 

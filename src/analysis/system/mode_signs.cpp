@@ -14,12 +14,12 @@ using Eigen::VectorXd;
 namespace {
 constexpr double kAsLarge = 0.9;  ///< share of the largest that counts as the largest
 /// Of the structure's size: places that lie so near count as equal. Of waves that go to and fro the sign hangs on the
-/// place, so it is wide; a group is turned with the place, so the place is as exact as the nodes are.
+/// place, so it is wide; a group is rotated with the place, so the place is as exact as the nodes are.
 constexpr double kAsFar = 0.02, kSamePlace = 1e-6;
 constexpr double kEqual = 1e-5;  ///< relative, of load factors of one group
 }  // namespace
 
-/// Translations, or turns where those move the outline more.
+/// Translations, or rotations where those move the outline more.
 int ModeSigns::offset_of(const std::vector<VectorXd>& shapes) const {
   double size = 0, moves = 0;
   for (const auto& shape : shapes) {

@@ -6,19 +6,20 @@
 namespace archway::analysis::detail {
 
 /// Signs of modes, and axes of modes that share a load factor, by a rule that neither rounding nor small changes of the
-/// mesh decide. Of all nodes that move nine tenths of the largest movement or more (turn, where turns move the outline
-/// more) those with the largest x are taken, of these those with the largest y, of these those with the largest z, to
-/// 2 % of the structure's size each (1e-6 for groups), and of what is left the one that moves most: the telling node.
-/// There the first of the components x, y, z that has nine tenths of the largest component or more is positive.
+/// mesh decide. Of all nodes that move nine tenths of the largest displacement or more (rotation, where rotations move
+/// the outline more) those with the largest x are taken, of these those with the largest y, of these those with the
+/// largest z, to 2 % of the structure's size each (1e-6 for groups), and of what is left the one that moves most: the
+/// reporting node. There the first of the components x, y, z that has nine tenths of the largest component or more is
+/// positive.
 class ModeSigns {
  public:
   ModeSigns(const System& system, const State& state) : system_(system), state_(state), outline_(system.model()) {}
 
-  /// Largest movement of the outline 1, signs by the rule. \param full  a shape
+  /// Largest displacement of the outline 1, signs by the rule. \param full  a shape
   Eigen::VectorXd settled(Eigen::VectorXd full) const;
   /// Pairs whose factors agree to 1e-5 become those mixes of themselves of which the first has all that the group can
-  /// move along the telling component at the telling node of all of them together, the second all that is left at the
-  /// telling node of the rest, and so on. Factors stay in their order; residuals grow by what the factors differ.
+  /// move along the reporting component at the reporting node of all of them together, the second all that is left at
+  /// the reporting node of the rest, and so on. Factors stay in their order; residuals grow by what the factors differ.
   void settle_groups(std::vector<algebra::PencilPair>& pairs) const;
 
  private:

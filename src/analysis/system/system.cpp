@@ -194,7 +194,7 @@ VectorXd System::to_full(const VectorXd& free, const State& state, const VectorX
   return full;
 }
 
-VectorXd System::held_part(const VectorXd& full) const {
+VectorXd System::constant_part(const VectorXd& full) const {
   VectorXd held = full;
   for (int i = 0; i < full_size(); ++i)
     if (equation(i) >= 0 || ties().eliminated(i)) held[i] = 0;

@@ -17,20 +17,20 @@ void make_unique(std::vector<int>& list) {
   std::sort(list.begin(), list.end());
   list.erase(std::unique(list.begin(), list.end()), list.end());
 }
-std::vector<int> nodes_of(const std::vector<int>& freedoms) {
+std::vector<int> nodes_of(const std::vector<int>& dofs) {
   std::vector<int> nodes;
-  for (const int freedom : freedoms)
-    if (freedom >= 0) nodes.push_back(freedom / model::kNodeFreedoms);
+  for (const int dof : dofs)
+    if (dof >= 0) nodes.push_back(dof / model::kNodeDofs);
   make_unique(nodes);
   return nodes;
 }
 /// Nodes, or what they follow.
 std::vector<int> led_by(const std::vector<int>& nodes, const elements::Ties& ties) {
   if (ties.empty() || std::none_of(nodes.begin(), nodes.end(), [&](int n) { return ties.follows(n); })) return nodes;
-  std::vector<int> freedoms;
+  std::vector<int> dofs;
   for (const int n : nodes)
-    for (int k = 0; k < 3; ++k) freedoms.push_back(static_cast<int>(model::row(n)) + k);
-  return nodes_of(ties.localise(freedoms).freedoms);
+    for (int k = 0; k < 3; ++k) dofs.push_back(static_cast<int>(model::row(n)) + k);
+  return nodes_of(ties.localise(dofs).dofs);
 }
 }  // namespace
 
@@ -38,7 +38,7 @@ Topology::Topology(const model::Model& model, const Geometry& geometry, const ba
   for (const auto& set : geometry.sets()) {
     Set own;
     own.nodes_per_element = set.batch->nodes_per_element();
-    own.width = set.batch->freedoms_per_node();
+    own.width = set.batch->dofs_per_node();
     for (int e = 0; e < set.batch->size(); ++e)
       own.nodes.insert(own.nodes.end(), set.batch->nodes(e), set.batch->nodes(e) + own.nodes_per_element);
     sets_.push_back(std::move(own));
@@ -102,10 +102,10 @@ void Topology::scatter_blocks(const std::vector<int>& nodes, const Eigen::Matrix
     }
 }
 
-std::vector<int> Topology::freedoms_of(const elements::Batch& batch, int element) {
+std::vector<int> Topology::dofs_of(const elements::Batch& batch, int element) {
   std::vector<int> list;
-  const int width = batch.freedoms_per_node();
-  for (int i = 0; i < batch.freedom_count(); ++i)
+  const int width = batch.dofs_per_node();
+  for (int i = 0; i < batch.dof_count(); ++i)
     list.push_back(static_cast<int>(model::row(batch.nodes(element)[i / width])) + i % width);
   return list;
 }
@@ -121,27 +121,27 @@ void Topology::find_tied(const Geometry& geometry) {
       std::vector<int> distinct(first, last);
       make_unique(distinct);
       if (follows || static_cast<int>(distinct.size()) < batch.nodes_per_element())
-        sets_[s].tied.emplace(e, ties.localise(freedoms_of(batch, e)));
+        sets_[s].tied.emplace(e, ties.localise(dofs_of(batch, e)));
     }
   }
 }
 
-/// Freedoms that an element gives stiffness to, itself or through a tie.
-std::vector<char> Topology::attached_freedoms(const Geometry& geometry) const {
+/// Degrees of freedom that an element gives stiffness to, itself or through a tie.
+std::vector<char> Topology::attached_dofs(const Geometry& geometry) const {
   std::vector<char> attached(held_.size(), 0);
   for (std::size_t s = 0; s < sets_.size(); ++s) {
     const auto& batch = *geometry.sets()[s].batch;
     for (int e = 0; e < batch.size(); ++e) {
-      const auto own = freedoms_of(batch, e);
+      const auto own = dofs_of(batch, e);
       for (std::size_t i = 0; i < own.size(); ++i)
-        if (batch.uses(e, static_cast<int>(i) % batch.freedoms_per_node())) attached[at(own[i])] = 1;
+        if (batch.uses(e, static_cast<int>(i) % batch.dofs_per_node())) attached[at(own[i])] = 1;
       // what something hangs on through a tie is attached as well
       const auto tied = sets_[s].tied.find(e);
       if (tied == sets_[s].tied.end()) continue;
       const auto& replaced = tied->second.replacements;
       if (std::any_of(replaced.begin(), replaced.end(), [](const auto& r) { return r.tie >= 0; }))
-        for (const int f : tied->second.freedoms)
-          if (f >= 0 && f % model::kNodeFreedoms != model::warp) attached[at(f)] = 1;
+        for (const int f : tied->second.dofs)
+          if (f >= 0 && f % model::kNodeDofs != model::warp) attached[at(f)] = 1;
     }
   }
   const auto& ties = geometry.ties();
@@ -155,24 +155,24 @@ std::vector<char> Topology::attached_freedoms(const Geometry& geometry) const {
   return attached;
 }
 
-std::vector<char> Topology::held_freedoms(const model::Model& model) const {
+std::vector<char> Topology::held_dofs(const model::Model& model) const {
   std::vector<char> held(at(static_cast<int>(model::row(model.nodes.size()))), 0);
-  for (const auto& support : model.supports) held[at(static_cast<int>(model::row(support.node)) + support.freedom)] = 1;
+  for (const auto& support : model.supports) held[at(static_cast<int>(model::row(support.node)) + support.dof)] = 1;
   for (const auto& action : model.actions)
-    for (const auto& movement : action.movements)
-      held[at(static_cast<int>(model::row(movement.node)) + movement.freedom)] = 1;
+    for (const auto& displacement : action.displacements)
+      held[at(static_cast<int>(model::row(displacement.node)) + displacement.dof)] = 1;
   return held;
 }
 
 void Topology::number_equations(const model::Model& model, const Geometry& geometry) {
-  held_ = held_freedoms(model);
-  const auto attached = attached_freedoms(geometry);
+  held_ = held_dofs(model);
+  const auto attached = attached_dofs(geometry);
   equation_.assign(held_.size(), -1);
   first_equation_.assign(model.nodes.size(), -1);
   int next = 0;
   for (std::size_t i = 0; i < equation_.size(); ++i) {
     if (!attached[i] || held_[i] || geometry.ties().eliminated(static_cast<int>(i))) continue;
-    if (int& first = first_equation_[i / model::kNodeFreedoms]; first < 0) first = next;
+    if (int& first = first_equation_[i / model::kNodeDofs]; first < 0) first = next;
     equation_[i] = next++;
   }
 }
@@ -192,19 +192,19 @@ void Topology::find_rigid(const Geometry& geometry) {
 void Topology::place_rigid(std::size_t index) {
   Set& set = sets_[index];
   for (auto& [element, rigid] : set.rigid) {
-    std::vector<int> freedoms;
+    std::vector<int> dofs;
     if (const auto tied = set.tied.find(element); tied != set.tied.end()) {
-      freedoms = tied->second.freedoms;
+      dofs = tied->second.dofs;
     } else {
       const int* nodes = set.nodes.data() + static_cast<std::ptrdiff_t>(element) * set.nodes_per_element;
       for (int i = 0; i < set.nodes_per_element * set.width; ++i)
-        freedoms.push_back(static_cast<int>(model::row(nodes[i / set.width])) + i % set.width);
+        dofs.push_back(static_cast<int>(model::row(nodes[i / set.width])) + i % set.width);
     }
     rigid.places.clear();
     for (int r = 0; r < rigid.count; ++r) {
       const int row = pattern_->own() + rigid.first + r;
       rigid.places.push_back(pattern_->position(row, row));
-      for (const int f : freedoms) {
+      for (const int f : dofs) {
         const int own = f < 0 ? -1 : equation(f);
         rigid.places.push_back(own < 0 ? -1 : pattern_->position(row, own));
       }
@@ -222,7 +222,7 @@ void Topology::scatter_rigid(std::size_t set, int element, int row, const Eigen:
 }
 
 std::vector<int> Topology::nodes_touched(const Set& set, int element) const {
-  if (const auto tied = set.tied.find(element); tied != set.tied.end()) return nodes_of(tied->second.freedoms);
+  if (const auto tied = set.tied.find(element); tied != set.tied.end()) return nodes_of(tied->second.dofs);
   const auto first = set.nodes.begin() + static_cast<std::ptrdiff_t>(element) * set.nodes_per_element;
   return {first, first + set.nodes_per_element};
 }
@@ -234,7 +234,7 @@ void Topology::make_pattern(const Geometry& geometry, const std::vector<std::vec
     const auto first = equation_.begin() + model::row(n);
     graph.block_start.push_back(
         graph.block_start.back() +
-        static_cast<int>(std::count_if(first, first + model::kNodeFreedoms, [](int e) { return e >= 0; })));
+        static_cast<int>(std::count_if(first, first + model::kNodeDofs, [](int e) { return e >= 0; })));
   }
   // multipliers, a block an element, behind all others
   std::vector<int> multiplier_block;
@@ -257,7 +257,7 @@ void Topology::make_pattern(const Geometry& geometry, const std::vector<std::vec
       add_clique(blocks);
     }
   // forces on a follower couple its leaders through the second-order terms
-  for (const auto& columns : tie_columns_) add_clique(nodes_of(geometry.ties().localise(columns).freedoms));
+  for (const auto& columns : tie_columns_) add_clique(nodes_of(geometry.ties().localise(columns).dofs));
   for (const auto& nodes : couplings) add_clique(led_by(nodes, geometry.ties()));
   pattern_ = std::make_shared<algebra::SymmetricPattern>(graph);
 }
@@ -274,7 +274,7 @@ void Topology::make_places(const base::Executor& executor) {
             if (set.tied.count(e) == 0) place_element(set, e);
         },
         256);
-    for (const auto& [element, local] : set.tied) set.tied_places.emplace(element, places_of(local.freedoms));
+    for (const auto& [element, local] : set.tied) set.tied_places.emplace(element, places_of(local.dofs));
   }
   for (std::size_t s = 0; s < sets_.size(); ++s) place_rigid(s);
 }
@@ -316,12 +316,12 @@ void Topology::scatter(std::size_t index, int element, const double* matrix, std
     }
 }
 
-std::vector<algebra::Entry> Topology::places_of(const std::vector<int>& freedoms) const {
+std::vector<algebra::Entry> Topology::places_of(const std::vector<int>& dofs) const {
   std::vector<algebra::Entry> places;
-  places.reserve(freedoms.size() * (freedoms.size() + 1) / 2);
-  const auto number = [&](std::size_t i) { return freedoms[i] < 0 ? -1 : equation(freedoms[i]); };
-  for (std::size_t j = 0; j < freedoms.size(); ++j)
-    for (std::size_t i = j; i < freedoms.size(); ++i)
+  places.reserve(dofs.size() * (dofs.size() + 1) / 2);
+  const auto number = [&](std::size_t i) { return dofs[i] < 0 ? -1 : equation(dofs[i]); };
+  for (std::size_t j = 0; j < dofs.size(); ++j)
+    for (std::size_t i = j; i < dofs.size(); ++i)
       places.push_back(number(j) < 0 || number(i) < 0 ? -1 : pattern_->position(number(i), number(j)));
   return places;
 }
@@ -363,7 +363,7 @@ bool Topology::fits(const model::Model& model, const Geometry& geometry) const {
   for (std::size_t s = 0; s < sets_.size(); ++s) {
     const auto& batch = *geometry.sets()[s].batch;
     const auto count = static_cast<std::size_t>(batch.size()) * at(batch.nodes_per_element());
-    if (batch.freedoms_per_node() != sets_[s].width || count != sets_[s].nodes.size()) return false;
+    if (batch.dofs_per_node() != sets_[s].width || count != sets_[s].nodes.size()) return false;
     for (int e = 0; e < batch.size(); ++e)
       if (!std::equal(batch.nodes(e), batch.nodes(e) + batch.nodes_per_element(),
                       sets_[s].nodes.begin() + static_cast<std::ptrdiff_t>(e) * batch.nodes_per_element()))
@@ -374,8 +374,8 @@ bool Topology::fits(const model::Model& model, const Geometry& geometry) const {
   }
   for (int t = 0; t < geometry.ties().size(); ++t)
     if (geometry.ties().columns(t) != tie_columns_[at(t)]) return false;
-  if (held_freedoms(model) != held_) return false;
-  const auto attached = attached_freedoms(geometry);
+  if (held_dofs(model) != held_) return false;
+  const auto attached = attached_dofs(geometry);
   for (std::size_t i = 0; i < equation_.size(); ++i)
     if ((attached[i] && !held_[i] && !geometry.ties().eliminated(static_cast<int>(i))) != (equation_[i] >= 0))
       return false;

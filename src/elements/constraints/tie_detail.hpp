@@ -15,10 +15,10 @@ inline Vec4 as_vector(const Eigen::Quaterniond& q) {
 }
 
 /// Quaternions of the leaders, all on one side, and their weighted sum.
-struct MeanTurn {
+struct MeanRotation {
   std::vector<Vec4> q;
   Vec4 sum = Vec4::Zero();
-  MeanTurn(const State& state, const model::Tie& tie) {
+  MeanRotation(const State& state, const model::Tie& tie) {
     for (std::size_t i = 0; i < tie.leaders.size(); ++i) {
       q.push_back(as_vector(state.rotation[at(tie.leaders[i])]));
       if (q[i].dot(q[0]) < 0) q[i] = -q[i];
@@ -42,17 +42,19 @@ inline Vec3 mean_in(const State& state, const model::Tie& tie) {
 /// Free directions of a tie with one leader as they point now.
 inline std::vector<Vec3> moves_now(const model::Tie& tie, const State& state) {
   std::vector<Vec3> axes;
-  for (const Vec3& e : tie.free_moves) axes.push_back(tie.arms_turn ? Vec3(state.rotation[at(tie.leaders[0])] * e) : e);
+  for (const Vec3& e : tie.free_moves)
+    axes.push_back(tie.arms_rotation ? Vec3(state.rotation[at(tie.leaders[0])] * e) : e);
   return axes;
 }
 inline Eigen::Quaterniond lead_of(const model::Tie& tie, const State& state) {
   return tie.leaders.empty() ? Eigen::Quaterniond::Identity() : state.rotation[at(tie.leaders[0])];
 }
-/// Rotation of the follower over its leader = swing x twist about the axis across both free turns.
+/// Rotation of the follower over its leader = swing x twist about the axis across both free rotations.
 struct Swing {
   Vec3 axis;
   Eigen::Quaterniond swing, twist, half;  // half: the swing twice
-  Swing(const model::Tie& tie, const State& state) : axis(tie.free_turns[0].cross(tie.free_turns[1]).normalized()) {
+  Swing(const model::Tie& tie, const State& state)
+      : axis(tie.free_rotations[0].cross(tie.free_rotations[1]).normalized()) {
     const Eigen::Quaterniond all = (lead_of(tie, state).conjugate() * state.rotation[at(tie.follower)]).normalized();
     const double along = all.vec().dot(axis), size = std::hypot(all.w(), along);
     twist.setIdentity();
@@ -63,19 +65,19 @@ struct Swing {
     half.normalize();
   }
 };
-inline std::vector<Vec3> turns_now(const model::Tie& tie, const State& state) {
+inline std::vector<Vec3> rotations_now(const model::Tie& tie, const State& state) {
   std::vector<Vec3> axes;
-  if (tie.free_turns.empty()) return axes;
+  if (tie.free_rotations.empty()) return axes;
   Eigen::Quaterniond lead = lead_of(tie, state);
-  if (tie.free_turns.size() == 2) lead = lead * Swing(tie, state).half;
-  for (const Vec3& e : tie.free_turns) axes.push_back(lead * e);
+  if (tie.free_rotations.size() == 2) lead = lead * Swing(tie, state).half;
+  for (const Vec3& e : tie.free_rotations) axes.push_back(lead * e);
   return axes;
 }
 }  // namespace tie_detail
 
 struct Ties::Fit {
   Mat3 rotation;
-  std::vector<Vec3> spread;  // leaders from their mean, reference, turned
+  std::vector<Vec3> spread;  // leaders from their mean, reference, rotated
   Mat3 inverse;              // of sum w (a.y I - a y^T)
   Mat3 product;              // sum w y a^T
   Vec3 arm, mean;            // mean: from the first leader

@@ -98,7 +98,7 @@ Distance FacetTree::distance(const Vec3& place) const {
   const Vec3 way = place - near.place;
   const double r = way.norm();
   Distance d;
-  // on the surface itself, or so near to it that rounding would turn the way, the face tells the normal
+  // on the surface itself, or so near to it that rounding would rotate the way, the face reports the normal
   if (r <= 1e-9 * size_) {
     d.normal = normals_[n][6];
     d.value = d.normal.dot(way);

@@ -8,7 +8,7 @@
 namespace archway::elements {
 
 /// Triangles of a surface with the normals of their faces, edges and corners (weighted by angles,
-/// [BaerentzenAanaes2005]: they tell the side of a place whatever feature of the surface is nearest).
+/// [BaerentzenAanaes2005]: they report the side of a place whatever feature of the surface is nearest).
 class FacetTree {
  public:
   explicit FacetTree(const std::vector<std::array<Vec3, 3>>& facets);

@@ -105,7 +105,8 @@ ObstacleBatch::Answer ObstacleBatch::answer(const Trial& trial, int element) con
   a.gap = a.distance.value - touch.reach - touch.closed;
   const bool touched = a.before.force > 0;
   const double pressing = a.before.force + k * ((touched ? a.before.gap : 0.0) - a.gap);
-  a.touches = touched || pressing >= 0;  // what just lies against it is held as well: a structure may stand on no more
+  a.touches =
+      touched || pressing >= 0;  // what just lies against it is restrained as well: a structure may stand on no more
   a.normal = a.touches ? pressing : 0.0;
   a.after = {std::max(0.0, a.normal), a.normal > 0 ? a.gap : std::max(0.0, a.gap), Vec3::Zero(), x, a.before.lost};
   if (friction > 0 && a.normal > 0) {

@@ -75,7 +75,7 @@ SurfaceContact::Range SurfaceContact::add_faces(const model::Model& model, const
   return range;
 }
 
-/// No stiffer than what the knots of a contact may touch: what is soft gives way, and small differences between one
+/// No stiffer than what the knots of a contact may touch: what is soft yields, and small differences between one
 /// pairing and the next would be large forces.
 void SurfaceContact::soften(const Knots& own, const Range& leaders) {
   double most = 0;
@@ -165,7 +165,7 @@ base::Verdict SurfaceContact::gaps(const Trial& trial, Gaps& g, const base::Exec
     const bool touched = m[0] > 0;
     const double pressing = m[0] + knots_[k].stiffness * ((touched ? m[1] : 0.0) - t.gap);
     // What touched lets go between two steps of the search, not within: else a state foreseen that lies a little off
-    // loses all contact, and the next correction falls through. What just lies against it is held as well.
+    // loses all contact, and the next correction falls through. What just lies against it is restrained as well.
     t.touches = touched || pressing >= 0;
     t.force = t.touches ? pressing : 0.0;
   }

@@ -94,7 +94,7 @@ double SurfaceContact::dissipated(const std::vector<double>& knots) const {
 
 /// What the friction of a knot adds to the stiffness of the nodes of its group.
 void SurfaceContact::add_sticking(const Gaps& g, int knot, const std::vector<std::size_t>& points, Group& group) const {
-  std::map<int, double> moved;  // how much of a node's movement counts as sliding
+  std::map<int, double> moved;  // how much of a node's displacement counts as sliding
   for (const auto i : points) {
     const auto& p = g.points[i];
     const auto &face = faces_[at(p.face)].own, &leader = faces_[at(p.leader)].own;

@@ -15,7 +15,7 @@ constexpr double kClosed = 1e-9;  ///< of a face's size: gaps below it are close
 }  // namespace
 
 /// The cap of friction follows the force. Where the force answers to the cap it would sway around the right one from
-/// round to round: the last two tell how far to go.
+/// round to round: the last two report how far to go.
 bool SurfaceContact::Remembered::follow(double pressing, double least) {
   const double left = pressing - cap;
   double share = 1;

@@ -24,7 +24,7 @@ struct Inner {
 constexpr double kNoStrain = 1e-16;
 
 /// Looks at the residual of one point. States on the way of a path take 2 to 6, rarely 50; more are of corrections gone
-/// astray, which had better be told as failed.
+/// astray, which had better be reported as failed.
 constexpr int kMostLooks = 100;
 
 /// Amplitudes that leave no residual: Newton's method with a search along each correction, since the points that flow

@@ -66,26 +66,26 @@ const std::vector<Outline::Corner>& Outline::corners(int node) const {
   return place < 0 ? none_ : corners_[static_cast<std::size_t>(place)];
 }
 
-double Outline::movement(const Eigen::VectorXd& full, int node) const {
-  const Vec3 move = full.segment<3>(model::row(node)), turn = full.segment<3>(model::row(node) + 3);
+double Outline::displacement(const Eigen::VectorXd& full, int node) const {
+  const Vec3 move = full.segment<3>(model::row(node)), rotation = full.segment<3>(model::row(node) + 3);
   double most = move.norm();
-  for (const Corner& c : corners(node)) most = std::max(most, movement_of(c, move, turn).norm());
+  for (const Corner& c : corners(node)) most = std::max(most, displacement_of(c, move, rotation).norm());
   return most;
 }
 
 double Outline::largest(const Eigen::VectorXd& full) const {
   double most = 0;
-  for (std::size_t n = 0; n < of_node_.size(); ++n) most = std::max(most, movement(full, static_cast<int>(n)));
+  for (std::size_t n = 0; n < of_node_.size(); ++n) most = std::max(most, displacement(full, static_cast<int>(n)));
   return most;
 }
 
 void Outline::append(const Eigen::Matrix<double, 6, 1>& moved, int node, std::vector<double>& values) const {
-  const Vec3 move = moved.head<3>(), turn = moved.tail<3>();
+  const Vec3 move = moved.head<3>(), rotation = moved.tail<3>();
   const auto& own = corners(node);
   const double share = own.empty() ? 1 : std::sqrt(1.0 / static_cast<double>(own.size()));
   const auto add = [&](const Vec3& v) { values.insert(values.end(), v.data(), v.data() + 3); };
   if (own.empty()) add(move);
-  for (const Corner& c : own) add(share * movement_of(c, move, turn));
+  for (const Corner& c : own) add(share * displacement_of(c, move, rotation));
 }
 
 }  // namespace archway::elements

@@ -15,11 +15,11 @@ State State::reference(const model::Model& model) {
 }
 
 namespace {
-/// What the rounded sum of two numbers leaves out ([Neumaier1974]).
+/// What the rounded sum of two numbers omits ([Neumaier1974]).
 double left_out(double a, double b, double sum) {
   return std::abs(a) >= std::abs(b) ? (a - sum) + b : (b - sum) + a;
 }
-/// Adds to a position; what the sum leaves out goes to the remainder.
+/// Adds to a position; what the sum omits goes to the remainder.
 void add(const Vec3& own, Vec3& position, Vec3& remainder) {
   const Vec3 before = position;
   position += own;
@@ -49,7 +49,7 @@ void State::advance(const Eigen::VectorXd& step) {
   }
 }
 
-Eigen::VectorXd State::movement(const model::Model& model) const {
+Eigen::VectorXd State::displacement(const model::Model& model) const {
   Eigen::VectorXd u(model::row(position.size()));
   for (std::size_t n = 0; n < position.size(); ++n) {
     const auto at = model::row(n);

@@ -108,13 +108,13 @@ base::Verdict BarBatch::evaluate(const Trial& trial, const int* elements, int co
       const double foreseen = (before.length + stretch(before, data.nodes, *source.step)) / data.length - 1;
       const Pull ahead = pull(data, foreseen, free, trial, false);
       axial = ahead.force;
-      const bool turns = data.tension_only && (ahead.force == 0.0) != (own.force == 0.0);
-      if (!data.law || turns) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
+      const bool rotations = data.tension_only && (ahead.force == 0.0) != (own.force == 0.0);
+      if (!data.law || rotations) modulus = ahead.modulus / data.length;  // slack or taut as foreseen
     }
     if (left_out) force = axial = modulus = 0;
     if (out.rigid != nullptr && data.rigid) {
       const double soft = data.stiffness / data.length / (1 + kRigid);
-      const Vec3 pulled = modulus != 0.0 ? Vec3(soft * line.direction) : Vec3::Zero();  // slack or left out: none
+      const Vec3 pulled = modulus != 0.0 ? Vec3(soft * line.direction) : Vec3::Zero();  // slack or omitted: none
       Eigen::Map<Eigen::Matrix<double, 7, 1>>(out.rigid + 7 * k) << -pulled, pulled, soft;
       modulus /= 1 + kRigid;
     }

@@ -208,7 +208,7 @@ void stiffness(const Tried& tried, Sums& sums, double* tangent, double* geometri
   if (data.has_arms)
     detail::bring_to_nodes(nodes.arms.data(), sums.gradient_x.data(), 4, kWidth, nullptr, {tangent, geometric});
   if (data.warping) return;
-  for (double* matrix : {tangent, geometric})  // no stiffness to a freedom that is not there
+  for (double* matrix : {tangent, geometric})  // no stiffness to a degree of freedom that is not there
     for (Eigen::Index i = model::warp; matrix != nullptr && i < 28; i += kWidth)
       Eigen::Map<Mat28>(matrix).row(i).setZero(), Eigen::Map<Mat28>(matrix).col(i).setZero();
 }
@@ -236,7 +236,7 @@ Mat3 middle_axes(const model::Model& model, const model::LineElement& element) {
 }
 
 /// Made once at the middle of the element and carried to its nodes without twist, since the direction that `up` gives
-/// turns over where a curved member runs along it.
+/// flips over where a curved member runs along it.
 std::array<Eigen::Quaterniond, 4> nodal_axes(const model::Model& model, const model::LineElement& element) {
   const Mat3 axes = middle_axes(model, element);
   std::array<Eigen::Quaterniond, 4> result;
@@ -364,7 +364,8 @@ FlowRecords BeamBatch::flow_records(int element) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
   const auto& fibres = data.points[0].fibres;
   if (!fibres) return {};
-  // tapered members have as many fibres at every point only where the shape is the same: told point by point otherwise
+  // tapered members have as many fibres at every point only where the shape is the same: reported point by point
+  // otherwise
   const auto of_one = static_cast<std::size_t>(fibres->fibres());
   const std::size_t records = data.memory_size / fibres->law().memory().size();
   return of_one * data.points.size() == records

@@ -13,7 +13,7 @@ using Mat11 = Eigen::Matrix<double, 11, 11>;
 using Mat8x13 = Eigen::Matrix<double, 8, 13>;
 using Mat8x7 = Eigen::Matrix<double, 8, 7>;
 using Mat28 = Eigen::Matrix<double, 28, 28>;
-constexpr int kWidth = model::kNodeFreedoms;
+constexpr int kWidth = model::kNodeDofs;
 using base::skew;
 
 inline Vec4 as_vector(const Eigen::Quaterniond& q) {

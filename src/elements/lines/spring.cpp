@@ -34,7 +34,7 @@ JQuaternion conjugate(JQuaternion q) {
   return q;
 }
 /// conj(q) x q for a unit quaternion.
-J3 turned_back(const JQuaternion& q, const J3& x) {
+J3 reversed_path(const JQuaternion& q, const J3& x) {
   const J3 a = cross(q.v, x), b = cross(q.v, a);
   J3 y;
   for (std::size_t k = 0; k < 3; ++k) y[k] = x[k] - 2.0 * (q.w * a[k]) + 2.0 * b[k];
@@ -99,14 +99,14 @@ std::array<J, 6> strains(const Data& data, const State& state) {
     const J size = sqrt(mean.w * mean.w + dot(mean.v, mean.v));
     mean = {mean.w / size, {mean.v[0] / size, mean.v[1] / size, mean.v[2] / size}};
   }
-  const J3 move = data.fixed_axes ? apart : turned_back(mean, apart);
-  const J3 turn = rotation_vector(data.grounded ? second : product(conjugate(first), second));
+  const J3 move = data.fixed_axes ? apart : reversed_path(mean, apart);
+  const J3 rotation = rotation_vector(data.grounded ? second : product(conjugate(first), second));
   std::array<J, 6> e;
   for (int a = 0; a < 3; ++a) {
     const auto i = static_cast<std::size_t>(a);
     for (int k = 0; k < 3; ++k) {
       e[i] += data.axes(k, a) * move[static_cast<std::size_t>(k)];
-      e[i + 3] += data.axes(k, a) * turn[static_cast<std::size_t>(k)];
+      e[i + 3] += data.axes(k, a) * rotation[static_cast<std::size_t>(k)];
     }
     e[i] -= J(data.distance[a]);
   }
@@ -183,10 +183,10 @@ void SpringBatch::start_memory(double* block) const {
   for (const auto& data : data_) start(data, block + data.memory);
 }
 
-bool SpringBatch::uses(int element, int freedom) const {
+bool SpringBatch::uses(int element, int dof) const {
   const auto& data = data_[static_cast<std::size_t>(element)];
-  // across a distance a force turns its ends as well
-  return freedom < 3 || !data.stiffness.tail<3>().isZero(0.0) || (data.distance.norm() > 0 && !data.fixed_axes);
+  // across a distance a force rotates its ends as well
+  return dof < 3 || !data.stiffness.tail<3>().isZero(0.0) || (data.distance.norm() > 0 && !data.fixed_axes);
 }
 
 SpringBatch::Sides SpringBatch::sides_at_rest(int element, int axis) const {

@@ -138,7 +138,7 @@ class Spreader {
   void some(const model::Action& action, Which which) {
     which_ = which;
     for (const auto& load : action.node_forces)
-      if (has_arm(!load.arm.isZero(0.0))) use_(load.node, load.force, turned(load.node, load.arm), load.moment);
+      if (has_arm(!load.arm.isZero(0.0))) use_(load.node, load.force, rotated(load.node, load.arm), load.moment);
     for (const auto& load : action.member_loads)
       if (has_arm(load.height_y != 0.0 || load.height_z != 0.0))
         line(load.element, load.force_per_length, load.projected, load.height_y, load.height_z, load.change);
@@ -155,7 +155,7 @@ class Spreader {
  private:
   bool has_arm(bool arm) const { return which_ == (arm ? Which::on_arms : Which::dead); }
   bool follows(bool follows) const { return which_ == (follows ? Which::following : Which::dead); }
-  Vec3 turned(int node, const Vec3& arm) const {
+  Vec3 rotated(int node, const Vec3& arm) const {
     return arm.isZero(0.0) ? arm : Vec3(state_.rotation[static_cast<std::size_t>(node)] * arm);
   }
 
@@ -166,7 +166,7 @@ class Spreader {
     arms.fill(Vec3::Zero());
     if (height_y != 0.0 || height_z != 0.0) {
       const auto axes = nodal_axes(model_, own);
-      for (std::size_t i = 0; i < 4; ++i) arms[i] = turned(own.nodes[i], axes[i] * Vec3(0, height_y, height_z));
+      for (std::size_t i = 0; i < 4; ++i) arms[i] = rotated(own.nodes[i], axes[i] * Vec3(0, height_y, height_z));
     }
     for (std::size_t g = 0; g < 4; ++g) {
       const LinePoint p = line_point(model_.nodes, own.nodes, g);
@@ -191,7 +191,7 @@ class Spreader {
       const Vec3 q = load.force_per_area + load.gradient * (p.place - load.about);
       const double size = load.projected ? seen_area(area, q) : area.norm();
       std::size_t i = 0;
-      for (const int n : nodes) use_(n, p.f.n[i++] * size * q, turned(n, arm), Vec3::Zero());
+      for (const int n : nodes) use_(n, p.f.n[i++] * size * q, rotated(n, arm), Vec3::Zero());
     });
   }
   void pressure(const model::SurfacePressure& load) {
@@ -266,13 +266,13 @@ void spread(const model::Model& model, const model::Action& action, double facto
 LoadBlock line_stiffness(const std::vector<Vec3>& x, const std::array<int, 4>& nodes,
                          const model::MemberPressure& load) {
   LoadBlock k = LoadBlock::Zero(12, 12);
-  const Mat3 turn = skew(load.plane_normal);
+  const Mat3 rotation = skew(load.plane_normal);
   for (std::size_t g = 0; g < 4; ++g) {
     const LinePoint p = line_point(x, nodes, g);
     for (int i = 0; i < 4; ++i)
       for (int j = 0; j < 4; ++j)
         k.block<3, 3>(3 * i, 3 * j) += load.force_per_length * p.weight * p.shape.n[static_cast<std::size_t>(i)] *
-                                       p.shape.dn[static_cast<std::size_t>(j)] * turn;
+                                       p.shape.dn[static_cast<std::size_t>(j)] * rotation;
   }
   return k;
 }
@@ -287,8 +287,8 @@ LoadBlock surface_stiffness(const std::vector<Vec3>& x, const LoadedNodes& nodes
     const double pressure = pressures[point++];
     for (Eigen::Index j = 0; j < n; ++j) {
       const auto b = static_cast<std::size_t>(j);
-      const Mat3 turn = pressure * p.weight * skew(p.f.ds[b] * p.gr - p.f.dr[b] * p.gs);
-      for (Eigen::Index i = 0; i < n; ++i) k.block<3, 3>(3 * i, 3 * j) -= p.f.n[static_cast<std::size_t>(i)] * turn;
+      const Mat3 rotation = pressure * p.weight * skew(p.f.ds[b] * p.gr - p.f.dr[b] * p.gs);
+      for (Eigen::Index i = 0; i < n; ++i) k.block<3, 3>(3 * i, 3 * j) -= p.f.n[static_cast<std::size_t>(i)] * rotation;
     }
   });
   return k;
@@ -390,7 +390,7 @@ void add_skew_load_stiffness(const model::Model& model, const model::Action& act
 double unsymmetric_share(const model::Model& model, const model::Action& action, const State& state) {
   std::vector<std::array<bool, 3>> held(model.nodes.size(), {false, false, false});
   for (const auto& s : model.supports)
-    if (s.freedom < 3) held[static_cast<std::size_t>(s.node)][static_cast<std::size_t>(s.freedom)] = true;
+    if (s.dof < 3) held[static_cast<std::size_t>(s.node)][static_cast<std::size_t>(s.dof)] = true;
   // only pairs of nodes of one element are coupled; their 3 x 3 blocks are summed before the skew part is taken
   std::map<std::pair<int, int>, Mat3> sums;
   each_following(model, action, state, [&](const LoadedNodes& nodes, const LoadBlock& k) {

@@ -8,26 +8,26 @@ namespace archway::elements {
 
 using base::at;
 
-model::Model moved(const model::Model& model, const std::vector<Vec3>& movement, const std::vector<Vec3>& turn,
+model::Model moved(const model::Model& model, const std::vector<Vec3>& displacement, const std::vector<Vec3>& rotation,
                    double factor) {
   model::Model own = model;
   for (auto& e : own.line_elements) {
     const auto axes = nodal_axes(model, e);
     if (e.lean.isZero(0.0)) e.lean = middle_axes(model, e).col(2);
-    for (std::size_t k = 0; k < 4 && !turn.empty(); ++k)
-      e.twist[k] += factor * (axes[k] * Vec3::UnitX()).dot(turn[at(e.nodes[k])]);
+    for (std::size_t k = 0; k < 4 && !rotation.empty(); ++k)
+      e.twist[k] += factor * (axes[k] * Vec3::UnitX()).dot(rotation[at(e.nodes[k])]);
   }
-  for (std::size_t n = 0; n < own.nodes.size(); ++n) own.nodes[n] += factor * movement[n];
+  for (std::size_t n = 0; n < own.nodes.size(); ++n) own.nodes[n] += factor * displacement[n];
   return own;
 }
 
 model::Model moved(const model::Model& model, const Eigen::VectorXd& full, double factor) {
-  std::vector<Vec3> movement(model.nodes.size()), turn(model.nodes.size());
+  std::vector<Vec3> displacement(model.nodes.size()), rotation(model.nodes.size());
   for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-    movement[n] = full.segment<3>(model::row(n));
-    turn[n] = full.segment<3>(model::row(n) + 3);
+    displacement[n] = full.segment<3>(model::row(n));
+    rotation[n] = full.segment<3>(model::row(n) + 3);
   }
-  return moved(model, movement, turn, factor);
+  return moved(model, displacement, rotation, factor);
 }
 
 std::vector<Vec3> node_normals(const model::Model& model) {

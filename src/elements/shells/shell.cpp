@@ -15,8 +15,8 @@ Mat3 middle_axes(const Corners& c) {
   return axes;
 }
 
-/// In-plane axis of the middle, carried to a place with another normal by the smallest turn: whichever corner comes
-/// first, all axes of an element turn together.
+/// In-plane axis of the middle, carried to a place with another normal by the smallest rotation: whichever corner comes
+/// first, all axes of an element rotation together.
 Vec3 carried(const Mat3& middle, const Vec3& normal, int axis) {
   return base::rotation_between(middle.col(2), normal) * middle.col(axis);
 }

@@ -99,7 +99,8 @@ inline Vector4d shear_measure(const Corners& c) {
   return g;
 }
 
-/// In-plane turn of the material against the nodes: (g1 . a2 - g2 . a1) / 2, with local derivatives g and nodal axes a.
+/// In-plane rotation of the material against the nodes: (g1 . a2 - g2 . a1) / 2, with local derivatives g and nodal
+/// axes a.
 struct DrillingSample {
   std::array<double, 4> n, d1, d2;
   Vec3 g1, g2, a1, a2;
@@ -119,7 +120,7 @@ inline DrillingSample drilling_sample(const Corners& c, const Sample& p, const M
   return q;
 }
 
-// ---- variations: rows over (translation, spin) of the four nodes; a director turns by spin x d ----
+// ---- variations: rows over (translation, spin) of the four nodes; a director rotations by spin x d ----
 
 inline Rows3 membrane_rows(const Sample& p) {
   Rows3 b = Rows3::Zero();

@@ -57,7 +57,7 @@ Resultants resultants(const Data& data, const Strains& e, const Remembered& r) {
 }
 
 /// Stiffness by the tangents of the points, the modes held; what is left of the elastic element (shear, drilling) comes
-/// from it with its plane stiffness taken out. \return pull of the modes by the freedoms
+/// from it with its plane stiffness taken out. \return pull of the modes by the degrees of freedom
 Rows4 add_uncondensed(const Data& data, const Kinematics& k, const Remembered& r, Eigen::Map<Mat24>& out) {
   shell_detail::add_material(data, k, Matrix3d::Zero(), out);
   Rows4 coupling = Rows4::Zero();
@@ -111,12 +111,12 @@ Eigen::Matrix<double, 28, 28> whole_of_layers(const Data& data, const State& sta
   const Strains e = finite_strains(data, k, state.free_strain(data.part), false);
   std::vector<double> after(memory_of(data));
   const Remembered own = respond(data, e, before, after.data());
-  Mat24 freedoms = Mat24::Zero();
-  Eigen::Map<Mat24> out(freedoms.data());
+  Mat24 dofs = Mat24::Zero();
+  Eigen::Map<Mat24> out(dofs.data());
   Eigen::Matrix<double, 28, 28> whole;
   whole.bottomLeftCorner<4, 24>() = add_uncondensed(data, k, own, out);
   add_geometric(data, k, resultants(data, e, own), out);
-  whole.topLeftCorner<24, 24>() = freedoms;
+  whole.topLeftCorner<24, 24>() = dofs;
   whole.topRightCorner<24, 4>() = whole.bottomLeftCorner<4, 24>().transpose();
   whole.bottomRightCorner<4, 4>() = own.inner;
   return whole;

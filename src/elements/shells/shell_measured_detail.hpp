@@ -11,7 +11,7 @@ namespace archway::elements::measured {
 using Rows3 = Eigen::Matrix<double, 3, Eigen::Dynamic>;
 
 /// Stiffness of points on their measures, from the mean over the element and what varies about it: what the two share
-/// is nothing, and is left out rather than left to rounding.
+/// is nothing, and is omitted rather than left to rounding.
 inline MatrixXd condensed(const Rows3& mean, const std::vector<Point>& varying, Rows3 Point::*rows,
                           const Matrix3d& stiffness) {
   double area = 0;

@@ -102,8 +102,8 @@ Nodes<N> gather(const Element<N>& e, const State& state) {
   Nodes<N> n;
   for (std::size_t i = 0; i < N; ++i) {
     const auto node = static_cast<std::size_t>(e.nodes[i]);
-    const Mat3 turn = state.rotation[node].toRotationMatrix();
-    for (std::size_t k = 0; k < 3; ++k) n.v[k + 1][i] = turn * e.carried[k][i];
+    const Mat3 rotation = state.rotation[node].toRotationMatrix();
+    for (std::size_t k = 0; k < 3; ++k) n.v[k + 1][i] = rotation * e.carried[k][i];
     n.arms[i] = e.offset * n.v[1][i];
     n.v[0][i] = state.between(e.nodes[0], e.nodes[i]) + n.arms[i];
   }
@@ -203,12 +203,12 @@ void add_geometric(const Element<N>& e, const Nodes<N>& n, const Measures<N>& st
   for (std::size_t w = 1; w < 4; ++w)
     for (int j = 0; j < N; ++j) {
       const Vec3& v = n.v[w][static_cast<std::size_t>(j)];
-      const Mat3 turn = base::skew(v);
+      const Mat3 rotation = base::skew(v);
       Vec3 a = Vec3::Zero();
       for (int i = 0; i < N; ++i) {
         a += c[w](i, j) * n.v[0][static_cast<std::size_t>(i)];
-        k.template block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * turn;
-        k.template block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * turn;
+        k.template block<3, 3>(6 * i, 6 * j + 3) -= c[w](i, j) * rotation;
+        k.template block<3, 3>(6 * j + 3, 6 * i) += c[w](i, j) * rotation;
       }
       k.template block<3, 3>(6 * j + 3, 6 * j + 3) += detail::arm_term(a, v);
     }

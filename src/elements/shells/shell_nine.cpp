@@ -56,8 +56,8 @@ Place place_at(const std::array<Vec3, 9>& x, const Mat3& middle, double r, doubl
   Place p;
   p.shape = shape_at(r, s);
   const Vec3 gr = blend<9>(p.shape.r, x), gs = blend<9>(p.shape.s, x);
-  const auto turn = base::rotation_between(middle.col(2), gr.cross(gs));
-  const Vec3 e1 = turn * middle.col(0), e2 = turn * middle.col(1);
+  const auto rotation = base::rotation_between(middle.col(2), gr.cross(gs));
+  const Vec3 e1 = rotation * middle.col(0), e2 = rotation * middle.col(1);
   Matrix2d jacobian;
   jacobian << gr.dot(e1), gr.dot(e2), gs.dot(e1), gs.dot(e2);
   p.area = jacobian.determinant();
@@ -102,9 +102,9 @@ class Maker {
     const Vec3 gr = blend<9>(f.r, x_), normal = gr.cross(blend<9>(f.s, x_)).normalized(), first = gr.normalized();
     e_.axes << first, normal.cross(first), normal;
     for (std::size_t i = 0; i < 9; ++i) {
-      const auto turn = base::rotation_between(normal, directors[i]);
-      e_.carried[1][i] = turn * e_.axes.col(0);
-      e_.carried[2][i] = turn * e_.axes.col(1);
+      const auto rotation = base::rotation_between(normal, directors[i]);
+      e_.carried[1][i] = rotation * e_.axes.col(0);
+      e_.carried[2][i] = rotation * e_.axes.col(1);
     }
   }
 
@@ -215,12 +215,12 @@ class Maker {
     // angle from the element's first axis to the fibres
     const double to_fibres = std::atan2(part_.fibres.dot(e_.axes.col(1)), part_.fibres.dot(e_.axes.col(0)));
     const double c = std::cos(to_fibres), s = std::sin(to_fibres);
-    Matrix3d turn;
-    turn << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
-    Matrix2d turn_shear;
-    turn_shear << c, s, -s, c;
-    return {turn.transpose() * own.membrane * turn, turn.transpose() * own.bending * turn,
-            turn_shear.transpose() * own.shear * turn_shear};
+    Matrix3d rotation;
+    rotation << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
+    Matrix2d rotation_shear;
+    rotation_shear << c, s, -s, c;
+    return {rotation.transpose() * own.membrane * rotation, rotation.transpose() * own.bending * rotation,
+            rotation_shear.transpose() * own.shear * rotation_shear};
   }
 
   void stiffness(Wall law) {

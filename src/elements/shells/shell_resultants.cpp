@@ -164,16 +164,16 @@ void add_material(const Data& data, const Kinematics& k, const Matrix3d& plane, 
 }
 
 namespace {
-/// Second-order terms of products x_i . v_j with coefficients c, where v_j turns with node j.
+/// Second-order terms of products x_i . v_j with coefficients c, where v_j rotations with node j.
 void add_products(const Matrix4d& c, const Corners& corners, const std::array<Vec3, 4>& v, Eigen::Map<Mat24>& out) {
   for (Eigen::Index j = 0; j < 4; ++j) {
     const Vec3& vj = v[static_cast<std::size_t>(j)];
-    const Mat3 turn = skew(vj);
+    const Mat3 rotation = skew(vj);
     Vec3 a = Vec3::Zero();
     for (Eigen::Index i = 0; i < 4; ++i) {
       a += c(i, j) * corners.x[static_cast<std::size_t>(i)];
-      out.block<3, 3>(6 * i, 6 * j + 3) -= c(i, j) * turn;
-      out.block<3, 3>(6 * j + 3, 6 * i) += c(i, j) * turn;
+      out.block<3, 3>(6 * i, 6 * j + 3) -= c(i, j) * rotation;
+      out.block<3, 3>(6 * j + 3, 6 * i) += c(i, j) * rotation;
     }
     out.block<3, 3>(6 * j + 3, 6 * j + 3) +=
         0.5 * (a * vj.transpose() + vj * a.transpose()) - a.dot(vj) * Mat3::Identity();

@@ -41,24 +41,24 @@ Triangle flat(const std::array<Vec3, 3>& x, const Mat3& axes) {
   return t;
 }
 
-/// Share of the normal movement that turns of its two ends give an edge ([Felippa2003] eq. 10: 3/2) where two triangles
-/// meet smoothly. None at free edges, folds and edges to other elements, whose edges stay straight: nodal forces of a
-/// constant stress then agree everywhere.
-constexpr double kEdgeTurn = 1.5;
+/// Share of the normal displacement that rotates of its two ends give an edge ([Felippa2003] eq. 10: 3/2) where two
+/// triangles meet smoothly. None at free edges, folds and edges to other elements, whose edges stay straight: nodal
+/// forces of a constant stress then agree everywhere.
+constexpr double kEdgeRotation = 1.5;
 /// What is left of the drilling stiffness on strongly curved coarse meshes, see Flatness.
 constexpr double kLeastDrilling = 1e-3;
 
-/// How an element lies among its neighbours. On a doubly curved surface the flat facets around a node turn differently
-/// about their own normals when the shell bends: by curvature times h^2 / R. Held by the full drilling stiffness this
-/// would lock as (h^2 / R t)^2 grows, so shares and drilling stiffness fade with it: 1 / (1 + 12 (h angle / t)^2), 1 on
-/// flat panels.
+/// How an element lies among its neighbours. On a doubly curved surface the flat facets around a node rotation
+/// differently about their own normals when the shell bends: by curvature times h^2 / R. Restrained by the full
+/// drilling stiffness this would lock as (h^2 / R t)^2 grows, so shares and drilling stiffness fade with it: 1 / (1 +
+/// 12 (h angle / t)^2), 1 on flat panels.
 struct Flatness {
   std::array<double, 3> shares{};  // of the edges
   double drilling = 1;
 };
 
-/// Mean strain from the three strains and the three drilling measures (the turn of the material less that of the node);
-/// a turn common to all nodes drops out.
+/// Mean strain from the three strains and the three drilling measures (the rotation of the material less that of the
+/// node); a rotation common to all nodes drops out.
 Rows3x6 mean_strain(const Triangle& t, const std::array<double, 3>& shares) {
   Rows3x6 m = Rows3x6::Zero();
   m.leftCols<3>() = detail::to_local_strain(t.inverse_jacobian);
@@ -72,7 +72,7 @@ Rows3x6 mean_strain(const Triangle& t, const std::array<double, 3>& shares) {
   return m;
 }
 
-/// Higher-order strains from the drilling measures at the middles of the edges 1-2, 2-3, 3-1, which stand for a third
+/// Higher-order strains from the drilling measures at the middles of the edges 1-2, 2-3, 3-1, which are for a third
 /// of the area each; their mean is nothing ([Felippa2003] eq. 14-20 with the optimal parameters).
 std::array<Matrix3d, 3> drilling_strains(const Triangle& t, double nu) {
   const double a = t.area;
@@ -89,13 +89,13 @@ std::array<Matrix3d, 3> drilling_strains(const Triangle& t, double nu) {
   q2 << -2, -1, -1, 1, 1, 2, -1, 0, 1;
   q3 << 1, -1, 0, -1, -2, -1, 2, 1, 1;
   for (Matrix3d* q : {&q1, &q2, &q3}) *q = (2 * a / 3) * l.cwiseInverse().asDiagonal() * *q;
-  // measures count turns from the material already; what is common to the three nodes is not strained either way
+  // measures count rotations from the material already; what is common to the three nodes is not strained either way
   const double beta = std::max(0.5 * (1 - 4 * nu * nu), 0.01);
   const Matrix3d scaled = std::sqrt(3 * 0.75 * beta) * te;
   return {0.5 * scaled * (q1 + q2), 0.5 * scaled * (q2 + q3), 0.5 * scaled * (q3 + q1)};
 }
 
-/// Weight of the curvature that the edge measures bring. What they bring in the mean is left out, so that a constant
+/// Weight of the curvature that the edge measures bring. What they bring in the mean is omitted, so that a constant
 /// moment has the same nodal forces as in the four-node shell and mixed meshes pass the patch test (as in the free
 /// formulation [BerganNygard1984]); with 3/2 on the rest a strip in bending is as good as cubic beams, and plates are
 /// closer than with the mean left in.
@@ -198,7 +198,7 @@ std::vector<Flatness> flatness_of(const model::Model& model) {
       for (std::size_t k = 0; k < 3; ++k) {
         const auto& n = model.shell_elements[side->element].nodes;
         if (std::pair<int, int>(std::minmax(n[k], n[(k + 1) % 3])) == edge)
-          list[side->element].shares[k] = kEdgeTurn * std::min(list[a.element].drilling, list[b.element].drilling);
+          list[side->element].shares[k] = kEdgeRotation * std::min(list[a.element].drilling, list[b.element].drilling);
       }
   });
   return list;
@@ -219,9 +219,9 @@ E make(const model::Model& model, const model::ShellElement& element, const std:
   const Vec3 normal = (x[1] - x[0]).cross(x[2] - x[0]).normalized(), first = (x[1] - x[0]).normalized();
   e.axes << first, normal.cross(first), normal;
   for (std::size_t i = 0; i < 3; ++i) {
-    const auto turn = base::rotation_between(normal, directors[i]);
-    e.carried[1][i] = turn * e.axes.col(0);
-    e.carried[2][i] = turn * e.axes.col(1);
+    const auto rotation = base::rotation_between(normal, directors[i]);
+    e.carried[1][i] = rotation * e.axes.col(0);
+    e.carried[2][i] = rotation * e.axes.col(1);
   }
   e.offset = part.offset_z;
   e.part = element.part;

@@ -18,7 +18,7 @@ using Eigen::VectorXd;
 using Modes = SolidBatch::Modes;
 
 /// Strain (11 22 33 12 23 13, shears doubled) in axes whose gradient of old coordinates is a: E' = a E a^T.
-Matrix6 strain_turn(const Mat3& a) {
+Matrix6 strain_rotation(const Mat3& a) {
   Matrix6 t;
   for (int row = 0; row < 6; ++row)
     for (int column = 0; column < 6; ++column) {
@@ -94,12 +94,12 @@ Data make(const model::Model& model, const model::SolidElement& element) {
     return data;
   }
   const Mat3 middle = jacobian(x, base::solid_shape(8, Vec3::Zero()));
-  const Matrix6 turn = strain_turn(middle.inverse());
+  const Matrix6 rotation = strain_rotation(middle.inverse());
   Eigen::Matrix<double, 21, 21> sum = Eigen::Matrix<double, 21, 21>::Zero();
   const auto rule = cube_rule(2);
   for (std::size_t p = 0; p < 8; ++p) {
     auto& point = data.points[p];
-    point.modes = middle.determinant() / point.weight * turn * natural_modes(rule[p].first);
+    point.modes = middle.determinant() / point.weight * rotation * natural_modes(rule[p].first);
     sum += point.weight * point.modes.transpose() * data.material * point.modes;
   }
   data.inverse_enhanced = sum.inverse();
@@ -335,7 +335,7 @@ void SolidBatch::start_memory(double* block) const {
 base::Verdict SolidBatch::evaluate(const Trial& trial, const int* elements, int count, const Outputs& out,
                                    const StressSource& source) const {
   base::Verdict verdict = base::Verdict::good;
-  const std::ptrdiff_t n = freedom_count();
+  const std::ptrdiff_t n = dof_count();
   for (int k = 0; k < count; ++k) {
     const auto& data = data_[static_cast<std::size_t>(elements[k])];
     if (source.linear == nullptr) {

@@ -286,7 +286,7 @@ MeshReport inspect_mesh(model::Model& mesh, double tolerance) {
       use.part = e.part;
     }
   }
-  std::set<int> turned;
+  std::set<int> rotated;
   for (const auto& [edge, use] : edges) {
     if (use.count == 1) {
       ++report.free_edges;
@@ -294,9 +294,9 @@ MeshReport inspect_mesh(model::Model& mesh, double tolerance) {
           (mesh.nodes[static_cast<std::size_t>(edge.first)] - mesh.nodes[static_cast<std::size_t>(edge.second)]).norm();
     }
     if (use.count > 2) ++report.branched_edges;
-    if (use.count == 2 && use.forward != 0 && use.one_part) turned.insert(use.last);  // both run the edge the same way
+    if (use.count == 2 && use.forward != 0 && use.one_part) rotated.insert(use.last);  // both run the edge the same way
   }
-  report.turned_over.assign(turned.begin(), turned.end());
+  report.flipped.assign(rotated.begin(), rotated.end());
   return report;
 }
 

@@ -35,7 +35,7 @@ std::string from_base64(std::string_view text, const std::string& file) {
 class VtuReader {
  public:
   VtuReader(const std::string& text, const std::string& file) : file_(file), maker_(file) {
-    // raw appended data is no XML: what stands before it is
+    // raw appended data is no XML: what is before it is
     const auto appended = text.find("<AppendedData");
     std::string head = text;
     if (appended != std::string::npos) {
@@ -58,7 +58,7 @@ class VtuReader {
     study::NumberTable table{file_, {"x", "y", "z", "ux", "uy", "uz"}, {}};
     const auto mesh = read();
     if (field_.size() != 3 * mesh.nodes.size())
-      bad(0, "its points have no field of three components", "write one, for instance 'movement'");
+      bad(0, "its points have no field of three components", "write one, for instance 'displacement'");
     for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
       const auto& x = mesh.nodes[n];
       table.rows.push_back({x.x(), x.y(), x.z(), field_[3 * n], field_[3 * n + 1], field_[3 * n + 2]});

@@ -57,7 +57,7 @@ ordered_json check_part(const study::CheckReport& r) {
           {"solid_elements", r.solid_elements},
           {"springs", r.springs},
           {"couplings", r.ties},
-          {"freedoms", r.freedoms},
+          {"dofs", r.dofs},
           {"supported_nodes", r.supported_nodes},
           {"lowest_corner", vector(r.low)},
           {"highest_corner", vector(r.high)},

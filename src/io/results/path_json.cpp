@@ -49,7 +49,7 @@ ordered_json other_states_json(const analysis::OtherStates& found, const study::
                     {"potential_energy", number(other.potential)},
                     {"potential_energy_of_path", number(found.potentials[static_cast<std::size_t>(other.beside)])},
                     {"stored_energy", number(s.stored_energy)},
-                    {"largest_movement", number(s.largest_movement)},
+                    {"largest_displacement", number(s.largest_displacement)},
                     {"residual", number(s.residual)},
                     {"watch", std::move(watch)}});
   }

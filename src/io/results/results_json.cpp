@@ -68,10 +68,10 @@ class Writer {
   ordered_json analysis(const study::AnalysisOutcome& o) const {
     ordered_json a;
     a["kind"] = o.spec.kind->word();
-    a["held"] = combination(model_, o.held);
-    a["growing"] = combination(model_, o.growing);
-    a["held_resultant"] = resultant(o.held_total);
-    a["growing_resultant"] = resultant(o.growing_total);
+    a["constant"] = combination(model_, o.constant);
+    a["variable"] = combination(model_, o.variable);
+    a["constant_resultant"] = resultant(o.constant_total);
+    a["variable_resultant"] = resultant(o.variable_total);
     if (o.imperfection) a["imperfection"] = detail::imperfection_json(o);
     if (!o.spec.like.empty()) a["like"] = o.spec.like;
     if (!o.spec.variant.is_base())
@@ -158,7 +158,7 @@ class Writer {
     for (int n = 0; n < model_.node_count(); ++n)
       if (const double size = r.displacement.segment<3>(model::row(n)).norm(); size > largest)
         largest = size, where = n;
-    a["largest_movement"] = {
+    a["largest_displacement"] = {
         {"size", largest}, {"node", where}, {"position", vector(model_.nodes[static_cast<std::size_t>(where)])}};
     a["watch"] = watched(o, r);
     if (!o.plies.empty()) a["plies"] = plies(o.plies);
@@ -282,12 +282,12 @@ class Writer {
     ordered_json all = ordered_json::array();
     for (const auto& m : list) {
       all.push_back(json_of(analysis::mode_fields(), m));
-      all.back()["critical_force"] = vector(o.held_total.force + m.load_factor * o.growing_total.force);
+      all.back()["critical_force"] = vector(o.constant_total.force + m.load_factor * o.variable_total.force);
     }
     return all;
   }
 
-  /// Names of parts with their shares, those below a thousandth left out; the last share is of joints.
+  /// Names of parts with their shares, those below a thousandth omitted; the last share is of joints.
   ordered_json by_part(const std::vector<double>& shares) const {
     ordered_json all = ordered_json::object();
     for (std::size_t p = 0; p < shares.size(); ++p)
@@ -301,7 +301,7 @@ class Writer {
       const auto& r = o.readings[m];
       auto& mode = a["modes"][m];
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
-        mode["load_shares"][model_.actions[static_cast<std::size_t>(o.growing.terms[t].first)].name] =
+        mode["load_shares"][model_.actions[static_cast<std::size_t>(o.variable.terms[t].first)].name] =
             number(r.load_shares[t]);
       mode["energy"] = by_part(r.energy);
       mode["work"] = by_part(r.work);
@@ -334,9 +334,8 @@ class Writer {
         a[s.part < 0 ? "spring_sensitivities" : "sensitivities"][s.part < 0 ? s.springs : part_name(s.part)].push_back(
             number(value));
     if (o.second_mesh) {
-      a["second_mesh"] = {{"refine", o.second_mesh->refine},
-                          {"freedoms", o.second_mesh->freedoms},
-                          {"modes", matches(o.second_mesh->modes)}};
+      a["second_mesh"] = {
+          {"refine", o.second_mesh->refine}, {"dofs", o.second_mesh->dofs}, {"modes", matches(o.second_mesh->modes)}};
       for (const double value : o.second_mesh->extrapolated) a["second_mesh"]["extrapolated"].push_back(number(value));
     }
     for (const auto& v : o.verdicts) a["verdicts"].push_back(json_of(study::verdict_fields(), v));
@@ -350,9 +349,9 @@ class Writer {
     a["left_out"] = modes(o, r.left_out);
     if (!r.left_out_reversed.empty()) a["left_out_reversed"] = modes(o, r.left_out_reversed);
     a["asked_modes"] = r.asked;
-    a["growing_applied"] = resultant(r.growing_applied);
-    a["growing_reacted"] = resultant(r.growing_reacted);
-    a["growing_imbalance"] = number(r.growing_imbalance);
+    a["variable_applied"] = resultant(r.variable_applied);
+    a["variable_reacted"] = resultant(r.variable_reacted);
+    a["variable_imbalance"] = number(r.variable_imbalance);
     a["modes"] = modes(o, r.modes);
     if (o.one_sided) {
       const auto& s = *o.one_sided;
@@ -375,7 +374,7 @@ class Writer {
   }
 
   static const char* control_text(const study::ControlSpec& control) {
-    static const char* const words[] = {"load", "arc-length", "movement"};
+    static const char* const words[] = {"load", "arc-length", "displacement"};
     return control.change ? "automatic" : words[static_cast<int>(control.control)];
   }
 

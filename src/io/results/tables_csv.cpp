@@ -31,7 +31,7 @@ std::string number_cell(double value) {
 
 std::vector<double> translations(const Eigen::VectorXd& full) {
   std::vector<double> list;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms)
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeDofs)
     list.insert(list.end(), full.data() + n, full.data() + n + 3);
   return list;
 }
@@ -94,7 +94,7 @@ std::vector<VtuField> nodal_fields(const model::Model& model, const analysis::Re
 std::string imperfection_table(const model::Model& model, const imperfection::Imperfection& shape) {
   std::string csv = "x,y,z,ux,uy,uz\n";
   for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-    const auto &x = model.nodes[n], &u = shape.movement[n];
+    const auto &x = model.nodes[n], &u = shape.displacement[n];
     csv += fmt::format("{},{},{},{},{},{}\n", x.x(), x.y(), x.z(), u.x(), u.y(), u.z());  // all digits they have
   }
   return csv;
@@ -123,7 +123,8 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   const std::vector<VtuField> parts = {parts_of(model)};
   if (o.imperfection) {
     VtuField seeded{"imperfection", 3, {}};
-    for (const auto& m : o.imperfection->movement) seeded.values.insert(seeded.values.end(), m.data(), m.data() + 3);
+    for (const auto& m : o.imperfection->displacement)
+      seeded.values.insert(seeded.values.end(), m.data(), m.data() + 3);
     folder.write(fmt::format("vtu/{}-imperfection.vtu", name), vtu(base, {seeded}, wall_fields(base, *o.imperfection)));
     for (const auto& s : o.seeded)
       if (!s.height.empty())
@@ -134,7 +135,7 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
     folder.write(fmt::format("vtu/{}-peak-slope.vtu", name), vtu(model, {{"peak_slope", 1, o.slopes->nodes}}, parts));
   if (o.linear && o.linear->usable()) {
     std::vector<VtuField> at_nodes = nodal_fields(model, *o.stresses);
-    at_nodes.insert(at_nodes.begin(), {"movement", 3, translations(o.linear->displacement)});
+    at_nodes.insert(at_nodes.begin(), {"displacement", 3, translations(o.linear->displacement)});
     folder.write(fmt::format("vtu/{}.vtu", name), vtu(model, at_nodes, stress_fields(model, *o.linear)));
   }
   if (o.buckling)
@@ -145,7 +146,7 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
   if (o.other_states)
     for (const auto& other : o.other_states->states)
       folder.write(fmt::format("vtu/{}-other-state-{}.vtu", name, other.state.number + 1),
-                   vtu(model, {{"movement", 3, translations(other.state.movement(model))}}, parts));
+                   vtu(model, {{"displacement", 3, translations(other.state.displacement(model))}}, parts));
   if (o.path && !o.path->increments.empty()) {
     std::vector<std::pair<double, std::string>> series;
     const bool flows = !o.path->increments.back().flow.empty();
@@ -154,7 +155,7 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
     for (const auto& i : o.path->increments) {
       if (!i.kept) continue;
       const std::string file = fmt::format("{}-{:04}.vtu", name, i.number);
-      std::vector<VtuField> fields = {{"movement", 3, translations(i.movement(model))}};
+      std::vector<VtuField> fields = {{"displacement", 3, translations(i.displacement(model))}};
       if (touches)
         fields.push_back(
             {"contact_force", 3, analysis::contact_at_nodes(*geometry, i.kept->state, i.kept->memory.get())});
@@ -182,11 +183,11 @@ void write_vtu(ResultsFolder& folder, const study::AnalysisOutcome& o, const mod
 
 std::string path_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome) {
   const auto& fields = analysis::increment_fields();
-  std::string csv = "growing_force";
+  std::string csv = "variable_force";
   for (const auto& watch : result.spec.watches) csv += "," + quoted(watch.name);
   csv = detail::head_of(fields) + "," + csv + "\n";
   for (const auto& i : outcome.path->increments) {
-    csv += detail::row_of(fields, i) + "," + number_cell(i.load_factor * outcome.growing_total.force.norm());
+    csv += detail::row_of(fields, i) + "," + number_cell(i.load_factor * outcome.variable_total.force.norm());
     for (const double w : i.watched) csv += "," + number_cell(w);
     csv += "\n";
   }
@@ -199,7 +200,7 @@ std::string modes_csv(const study::StudyResult&, const study::AnalysisOutcome& o
   int row = 0;
   for (const auto* list : {&outcome.buckling->modes, &outcome.buckling->negative_modes})
     for (const auto& m : *list) {
-      const auto f = outcome.held_total.force + m.load_factor * outcome.growing_total.force;
+      const auto f = outcome.constant_total.force + m.load_factor * outcome.variable_total.force;
       csv += fmt::format("{},{},{},{},{}\n", ++row, detail::row_of(fields, m), number_cell(f.x()), number_cell(f.y()),
                          number_cell(f.z()));
     }

@@ -38,7 +38,7 @@ class StudyReader : detail::SpotReader {
     detail::read_obstacles(reading_, root_, spec_);
     detail::read_contacts(root_, spec_);
     root_.each("supports", "this support", [&](TableReader& t) { support(t); });
-    root_.each("foundations", "this foundation", [&](TableReader& t) { bedding(t); });
+    root_.each("foundations", "this foundation", [&](TableReader& t) { foundation(t); });
     root_.each("residual_stresses", "these residual stresses",
                [&](TableReader& t) { spec_.residual_stresses.push_back(study::read_residual_stress(t)); });
     root_.each("actions", "this action", [&](TableReader& t) { action(t); });
@@ -177,17 +177,17 @@ class StudyReader : detail::SpotReader {
       for (const auto& item : *list) words.push_back(item.value_or(std::string()));
     for (const auto& word : words) {
       if (word == "all") {
-        s.freedoms = {0, 1, 2, 3, 4, 5, model::warp};
+        s.dofs = {0, 1, 2, 3, 4, 5, model::warp};
         break;
       }
-      s.freedoms.push_back(freedom_of(word));
-      if (s.freedoms.back() < 0) return complain();
+      s.dofs.push_back(dof_of(word));
+      if (s.dofs.back() < 0) return complain();
     }
     if (words.empty()) return complain();
     spec_.supports.push_back(s);
   }
 
-  /// A plane of symmetry is crossed by no move and turns only about its normal; antisymmetry is the other three.
+  /// A plane of symmetry is crossed by no move and rotations only about its normal; antisymmetry is the other three.
   void mirror(TableReader& t, study::SupportSpec& s) {
     const bool same = t.has("symmetry");
     const std::string key = same ? "symmetry" : "antisymmetry";
@@ -200,17 +200,17 @@ class StudyReader : detail::SpotReader {
     const bool global = std::abs(std::abs(normal[main]) - normal.norm()) < 1e-12 * normal.norm();
     const int n = global ? static_cast<int>(main) : 0;
     for (int f = 0; f < 6; ++f)
-      if ((f < 3 ? f == n : f - 3 != n) == same) s.freedoms.push_back(f);
+      if ((f < 3 ? f == n : f - 3 != n) == same) s.dofs.push_back(f);
     if (!global)
       s.axes =
           study::AxesSpec{false, normal, std::abs(normal.z()) < 0.9 * normal.norm() ? Vec3::UnitZ() : Vec3::UnitX()};
     spec_.supports.push_back(s);
   }
 
-  void bedding(TableReader& t) {
-    study::BeddingSpec b;
+  void foundation(TableReader& t) {
+    study::FoundationSpec b;
     b.place = t.place();
-    b.name = t.text("name", fmt::format("bedding {}", spec_.beddings.size() + 1));
+    b.name = t.text("name", fmt::format("foundation {}", spec_.foundations.size() + 1));
     if (t.has("at"))
       b.edge = spot(t, "at");
     else
@@ -224,17 +224,17 @@ class StudyReader : detail::SpotReader {
     if (!b.normal_at) b.normal = t.number("normal", 0.0);
     b.sideways = t.number("transverse", 0.0);
     b.along = t.number("along", 0.0);
-    b.turning = t.number("rotational", 0.0);
-    const double own[] = {b.normal, b.sideways, b.along, b.turning};
+    b.rotating = t.number("rotational", 0.0);
+    const double own[] = {b.normal, b.sideways, b.along, b.rotating};
     if (*std::min_element(own, own + 4) < 0 || *std::min_element(b.stiffness.begin(), b.stiffness.end()) < 0)
-      reading_.complain(t.place(), "a bedding stiffness is negative", "none may be negative");
+      reading_.complain(t.place(), "a foundation stiffness is negative", "none may be negative");
     if (!b.edge && (b.sideways > 0 || b.along > 0))
       reading_.complain(t.place(), "'transverse' and 'along' are directions of an edge of a panel",
                         "lay the bedding 'at' an edge, or give stiffness = [kx, ky, kz]");
     if (!t.has("stiffness") && !t.has("normal") && *std::max_element(own, own + 4) == 0)
-      reading_.complain(t.place(), "this bedding has no stiffness",
+      reading_.complain(t.place(), "this foundation has no stiffness",
                         "add stiffness = [kx, ky, kz], normal = k for a panel, or rotational = k");
-    spec_.beddings.push_back(b);
+    spec_.foundations.push_back(b);
   }
 
   void action(TableReader& t) {
@@ -321,7 +321,7 @@ class StudyReader : detail::SpotReader {
       w.at = spot(t, "at");
       if (t.has("relative_to")) w.from = spot(t, "relative_to");
       if (t.has("about")) {
-        w.kind = Kind::turn;
+        w.kind = Kind::rotation;
         w.direction = t.vector("about");
       } else if (w.from && !t.has("direction")) {
         w.kind = Kind::distance;

@@ -47,7 +47,7 @@ class JointsReader : SpotReader {
       curve.place = c.place();
       curve.axis = c.choice("axis", axes, "");
       auto& points = curve.curve.points;
-      points = c.number_pairs("points", "a movement", "a force", "for instance [[-2, -30], [0, 0], [2, 30]]");
+      points = c.number_pairs("points", "a displacement", "a force", "for instance [[-2, -30], [0, 0], [2, 30]]");
       curve.curve.slips = c.choice("unloading", {"elastic", "along-curve"}, "") == 0;
       if (!points.empty() && points[0] == std::pair(0.0, 0.0)) {  // the other direction is the same
         const auto one_way = points;
@@ -66,7 +66,7 @@ class JointsReader : SpotReader {
     s.name = t.text("name", fmt::format("spring {}", spec_.springs.size() + 1));
     s.from = spot(t, "at");
     if (t.has("to")) s.to = spot(t, "to");
-    s.axes_turn = t.flag("corotational", false);
+    s.axes_rotation = t.flag("corotational", false);
     stiffness(t, s);
     spec_.springs.push_back(s);
   }
@@ -125,11 +125,11 @@ class JointsReader : SpotReader {
     point(t, c);
     c.at = spot(t, "at");
     c.radius = t.number("radius", 0.0);
-    c.turns = t.flag("couple_rotations", true);
+    c.rotations = t.flag("couple_rotations", true);
     spec_.couplings.push_back(c);
   }
 
-  /// A place, or the name of a part's end that is looked for when the structure stands.
+  /// A place, or the name of a part's end that is looked for when the structure is.
   void point(TableReader& t, study::CouplingSpec& c) {
     const auto* point = t.node("point");
     const auto name = point == nullptr ? std::nullopt : point->value_exact<std::string>();
@@ -147,7 +147,7 @@ class JointsReader : SpotReader {
     for (const auto& what : t.texts("dofs")) {
       const auto found = std::find(axes.begin(), axes.end(), what);
       if (what == "rotations")
-        c.share_turns = true;
+        c.share_rotations = true;
       else if (found == axes.end())
         reading_.complain(t.place("dofs"), fmt::format("'dofs' has no '{}'", what),
                           "displacements \"x\", \"y\", \"z\", and \"rotations\" (all three)");
@@ -169,21 +169,21 @@ class JointsReader : SpotReader {
                                "give axes = { along = [..], up = [..] }");
     c.axes = base::axes_from(given.first, given.second);
     if (t.node("factor") != nullptr)
-      reading_.complain(t.place("factor"), "a multiple is shared along global axes only",
-                        "leave out 'factor' or 'axes'");
+      reading_.complain(t.place("factor"), "a multiple is shared along global axes only", "omit 'factor' or 'axes'");
   }
 
   void multiple(TableReader& t, study::CouplingSpec& c) {
     if (t.node("factor") == nullptr) return;
     c.times = t.number("factor", 1.0);
     if (!c.led)
-      reading_.complain(t.place("factor"), "a multiple of whose movement is not said",
+      reading_.complain(t.place("factor"), "a multiple of whose displacement is not said",
                         "add point = [...], or leave 'factor' out");
-    if (c.share_turns)
+    if (c.share_rotations)
       reading_.complain(t.place("factor"), "rotations are shared as they are, not as a multiple",
                         "couple the rotations by a coupling of their own, without 'factor'");
     if (c.times == 0.0)
-      reading_.complain(t.place("factor"), "no times the movement of a point is none", "hold the nodes by a support");
+      reading_.complain(t.place("factor"), "no times the displacement of a point is none",
+                        "hold the nodes by a support");
   }
 
   void bond(TableReader& t) {
@@ -193,7 +193,7 @@ class JointsReader : SpotReader {
     b.follow = spot(t, "dependent");
     b.to = t.text("independent");
     b.tolerance = t.number("largest_gap", 0.0);
-    b.turns = t.flag("couple_rotations", true);
+    b.rotations = t.flag("couple_rotations", true);
     b.during = t.texts("active_in");
     b.contact = t.choice("on_paths", {"bonded", "contact"}, "bonded") == 1;
     spec_.bonds.push_back(b);

@@ -79,7 +79,7 @@ class ObstacleReader : SpotReader {
     const std::string path = t.text("file");
     const double scale = t.number("scale", 1.0);
     const Vec3 shift = t.vector("move", Vec3(Vec3::Zero()));
-    const bool turned = t.flag("flip_normals", false);
+    const bool rotated = t.flag("flip_normals", false);
     try {
       const auto mesh = read_mesh(reading_.beside(path));
       double all = 0;
@@ -91,7 +91,7 @@ class ObstacleReader : SpotReader {
             const std::size_t corner = i == 0 ? 0 : k - 2 + i;
             f[i] = scale * mesh.nodes[static_cast<std::size_t>(e.nodes[corner])] + shift;
           }
-          if (turned) std::swap(f[1], f[2]);
+          if (rotated) std::swap(f[1], f[2]);
           const double area = (f[1] - f[0]).cross(f[2] - f[0]).norm();
           const double longest = std::max({(f[1] - f[0]).norm(), (f[2] - f[1]).norm(), (f[0] - f[2]).norm()});
           if (!(area > 1e-12 * longest * longest)) {

@@ -6,7 +6,8 @@ namespace archway::io::detail {
 
 using study::Vec3;
 
-/// What all parts of a study file are read with: positions, selections, freedoms. Holds the study as far as it is read.
+/// What all parts of a study file are read with: positions, selections, degrees of freedom. Holds the study as far as
+/// it is read.
 class SpotReader {
  public:
   explicit SpotReader(Reading& reading) : reading_(reading) {}
@@ -28,7 +29,7 @@ class SpotReader {
   void positive(TableReader& t, const std::string& key, double value);
   /// axes = { along, up }, or those of a cylinder.
   study::AxesSpec axes(TableReader& t);
-  static int freedom_of(const std::string& name);
+  static int dof_of(const std::string& name);
 
   Reading& reading_;
   study::StudySpec spec_;

@@ -110,7 +110,7 @@ Json table_of(const study::TableDeclaration& table) {
   Json properties = Json::object(), required = Json::array();
   for (const auto& key : table.keys) {
     Json type = type_of(key);
-    if (type.contains("$ref")) type = {{"allOf", Json::array({type})}};  // what stands beside $ref is not read
+    if (type.contains("$ref")) type = {{"allOf", Json::array({type})}};  // what is next to $ref is not read
     type["description"] = described(key);
     properties[key.key] = std::move(type);
     if (key.required()) required.push_back(key.key);

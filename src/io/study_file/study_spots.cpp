@@ -125,9 +125,9 @@ void SpotReader::positive(TableReader& t, const std::string& key, double value) 
   if (value <= 0) reading_.complain(t.place(key), fmt::format("'{}' is {}", key, value), "it must be above zero");
 }
 
-int SpotReader::freedom_of(const std::string& name) {
-  for (std::size_t i = 0; i < model::kFreedomNames.size(); ++i)
-    if (name == model::kFreedomNames[i]) return static_cast<int>(i);
+int SpotReader::dof_of(const std::string& name) {
+  for (std::size_t i = 0; i < model::kDofNames.size(); ++i)
+    if (name == model::kDofNames[i]) return static_cast<int>(i);
   return -1;
 }
 

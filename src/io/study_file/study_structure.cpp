@@ -197,7 +197,7 @@ class StructureReader : SpotReader {
     end(t, "end", m.end);
     using Warping = study::MemberEnd::Warping;
     if (!m.warping && (m.start.warping != Warping::continuous || m.end.warping != Warping::continuous))
-      reading_.complain(t.place(), "the member has no freedom of warping to hold or to free at its ends",
+      reading_.complain(t.place(), "the member has no degree of freedom of warping to hold or to free at its ends",
                         "add warping = true");
     spec_.members.push_back(m);
   }
@@ -233,12 +233,12 @@ class StructureReader : SpotReader {
     const auto* list = found->as_array();
     bool good = list != nullptr;
     for (std::size_t i = 0; good && i < list->size(); ++i) {
-      const int freedom = freedom_of(list->get(i)->value_or(std::string()));
-      good = freedom >= 0 && freedom < 6;
-      if (good) e.released.push_back(freedom);
+      const int dof = dof_of(list->get(i)->value_or(std::string()));
+      good = dof >= 0 && dof < 6;
+      if (good) e.released.push_back(dof);
     }
     if (!good)
-      reading_.complain(t.place(key), fmt::format("'{}' must list freedoms in the member's own axes", key),
+      reading_.complain(t.place(key), fmt::format("'{}' must list degrees of freedom in the member's own axes", key),
                         "for instance [\"ry\", \"rz\"]: a hinge for both bendings; x is along the member");
   }
 

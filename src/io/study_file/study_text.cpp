@@ -53,7 +53,7 @@ void refuse_control_characters(Reading& reading, const toml::node& node) {
 }
 
 namespace {
-/// A table with what stands for itself in it and in the tables inside.
+/// A table with what means itself in it and in the tables inside.
 void spell_out(const toml::table& written, const std::map<const toml::table*, toml::table>& defaults,
                toml::table& full) {
   if (const auto found = defaults.find(&written); found != defaults.end())
@@ -81,7 +81,7 @@ std::string spelled_out(const toml::table& root, const std::map<const toml::tabl
   return fmt::format("# {} with everything that it leaves to the program spelled out\n{}\n", path, out.str());
 }
 
-/// Some values can only be left out: 0 for "never", for instance. \return whether any was
+/// Some values can only be omitted: 0 for "never", for instance. \return whether any was
 bool leave_out_refused(const std::vector<base::Complaint>& wrong, std::map<const toml::table*, toml::table>& defaults) {
   bool any = false;
   for (auto& [table, values] : defaults) {

@@ -14,7 +14,7 @@ using Defaults = std::map<const toml::table*, toml::table>;
 /// A study as TOML with its defaults, and with parameters as the numbers they have come to.
 std::string spelled_out(const toml::table& root, const Defaults& defaults,
                         const std::map<std::string, double>& parameters, const std::string& path);
-/// Takes defaults out that reading refuses when they are written: some values can only be left out, 0 for "never" for
+/// Takes defaults out that reading refuses when they are written: some values can only be omitted, 0 for "never" for
 /// instance. \return whether there was any
 bool leave_out_refused(const std::vector<base::Complaint>& wrong, Defaults& defaults);
 

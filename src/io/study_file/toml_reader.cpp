@@ -51,7 +51,7 @@ std::string oddity(const std::string& expression) {
     if (expression[k] != '=') continue;
     const bool compares = (k > 0 && std::string("=<>!").find(expression[k - 1]) != std::string::npos) ||
                           (k + 1 < expression.size() && expression[k + 1] == '=');
-    if (!compares) return "an expression gives a value, it assigns none: leave out '='";
+    if (!compares) return "an expression gives a value, it assigns none: omit '='";
   }
   return "";
 }
@@ -123,7 +123,7 @@ std::function<double(const Vec3&)> Reading::field(const toml::node& node) {
     double value = NAN;
     try {
       value = field->parser.Eval();
-    } catch (const mu::Parser::exception_type&) {  // told below as what it is: no value there
+    } catch (const mu::Parser::exception_type&) {  // reported below as what it is: no value there
     }
     if (!std::isfinite(value))
       throw base::InputError(

@@ -48,13 +48,13 @@ class Reading {
   std::string file;
   std::map<std::string, double> parameters;
   std::vector<base::Complaint> complaints;
-  /// What was not written and stands for itself: table, key, value. Told where somebody wants it (nullptr: nobody).
+  /// What was not written and means itself: table, key, value. Reported where somebody wants it (nullptr: nobody).
   std::map<const toml::table*, toml::table>* defaults = nullptr;
   template <class Value>
   void stands_for_itself(const toml::table& table, const std::string& key, const Value& value) {
     if (defaults != nullptr) (*defaults)[&table].insert_or_assign(key, value);
   }
-  /// Keys that tables of a kind were asked for, told where somebody wants it.
+  /// Keys that tables of a kind were asked for, reported where somebody wants it.
   std::map<std::string, std::set<std::string>>* asked = nullptr;
   SpotReader* spots = nullptr;  ///< reads selections, once the points of the study are known
 

@@ -11,8 +11,8 @@ namespace {
 std::string watch_label(const study::WatchSpec& watch, const study::Units& u) {
   using Kind = analysis::WatchPoint::Kind;
   switch (watch.kind) {
-    case Kind::turn:
-      return fmt::format("turn of '{}' [rad]", watch.name);
+    case Kind::rotation:
+      return fmt::format("rotation of '{}' [rad]", watch.name);
     case Kind::distance:
       return fmt::format("'{}': two points closer by [{}]", watch.name, u.length);
     case Kind::reaction:
@@ -39,7 +39,7 @@ std::string watch_label(const study::WatchSpec& watch, const study::Units& u) {
     case Kind::plastic_strain:
       return fmt::format("plastic strain '{}'", watch.name);
     default:
-      return fmt::format("movement of '{}' [{}]", watch.name, u.length);
+      return fmt::format("displacement of '{}' [{}]", watch.name, u.length);
   }
 }
 
@@ -52,17 +52,18 @@ std::string watch_unit(const study::WatchSpec& watch, const study::Units& u) {
 /// Some path grows the same load as this buckling analysis.
 bool belongs(const study::StudyResult& result, const study::AnalysisOutcome& buckling) {
   return std::any_of(result.outcomes.begin(), result.outcomes.end(), [&](const auto& o) {
-    return o.path && o.growing.terms == buckling.growing.terms && o.held.terms == buckling.held.terms;
+    return o.path && o.variable.terms == buckling.variable.terms && o.constant.terms == buckling.constant.terms;
   });
 }
 
-/// A force axis beside the factor, where all that is drawn grows one and the same load and nothing is held.
+/// A force axis beside the factor, where all that is drawn grows one and the same load and nothing is restrained.
 void add_force_axis(const std::vector<const study::AnalysisOutcome*>& drawn, const study::Units& units, Chart& c) {
   if (drawn.empty()) return;
-  const double force = drawn[0]->growing_total.force.norm();
+  const double force = drawn[0]->variable_total.force.norm();
   for (const auto* o : drawn)
-    if (!o->held.terms.empty() || o->stage_totals.size() > 1 || o->growing.terms != drawn[0]->growing.terms) return;
-  if (!(force > 0) || force < 1e-9 * drawn[0]->growing_total.moment.norm() / std::max(1e-300, drawn[0]->model->size()))
+    if (!o->constant.terms.empty() || o->stage_totals.size() > 1 || o->variable.terms != drawn[0]->variable.terms)
+      return;
+  if (!(force > 0) || force < 1e-9 * drawn[0]->variable_total.moment.norm() / std::max(1e-300, drawn[0]->model->size()))
     return;
   c.right_label = fmt::format("total force [{}]", units.force);
   c.right_per_left = force;
@@ -113,7 +114,7 @@ Chart of_watch(const study::StudyResult& result, std::size_t watch) {
   c.x_label = watch_label(result.spec.watches[watch], result.spec.units);
   c.y_label = "load factor";
   c.subtitle =
-      "load factor against movement; rings mark first yield, limit points and bifurcations; broken "
+      "load factor against displacement; rings mark first yield, limit points and bifurcations; broken "
       "lines: unstable";
   std::vector<const study::AnalysisOutcome*> drawn;
   for (const auto& o : result.outcomes) {
@@ -133,9 +134,10 @@ Chart of_watch(const study::StudyResult& result, std::size_t watch) {
 Chart stability(const study::StudyResult& result) {
   Chart c;
   c.title = result.spec.title;
-  c.subtitle = "stiffness of the softest direction over that at the beginning: at zero stability is lost";
+  c.subtitle =
+      "stiffness of the lowest eigenvector of the tangent stiffness over that at the beginning: at zero stability is lost";
   c.x_label = "load factor";
-  c.y_label = "softest direction";
+  c.y_label = "lowest eigenvector";
   for (const auto& o : result.outcomes) {
     if (!o.path || o.path->increments.size() < 2 || !std::isfinite(o.path->increments[1].softest)) continue;
     Series s;

@@ -36,7 +36,7 @@ std::vector<int> unstable_behind(const std::vector<analysis::Increment>& increme
 /// \param behind_last  unstable directions behind the increment before
 void add_point(Series& s, const analysis::Increment& i, const Plotted& p, bool after_critical, int behind_last) {
   const auto own = point_of(i, p);
-  if (is_critical(i) && after_critical && behind_last > 0) {  // nothing stands between two critical points to say so
+  if (is_critical(i) && after_critical && behind_last > 0) {  // nothing is between two critical points to say so
     const auto& last = s.points.back();
     s.points.emplace_back(0.5 * (last.first + own.first), 0.5 * (last.second + own.second));
     s.unstable.push_back(1);

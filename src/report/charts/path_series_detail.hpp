@@ -16,7 +16,7 @@ Series path_series(const study::AnalysisOutcome& outcome, const Plotted& plotted
 void add_branches(const analysis::PathResult& path, const std::string& name, const Plotted& plotted,
                   std::vector<Series>& all);
 
-/// All charts of the paths of a study, by file name: one a watch, those that the study asks for, and the softest
+/// All charts of the paths of a study, by file name: one a watch, those that the study asks for, and the lowest
 /// directions where paths were asked for them.
 std::vector<std::pair<std::string, Chart>> path_charts(const study::StudyResult& result);
 

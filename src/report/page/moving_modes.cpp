@@ -90,7 +90,7 @@ ordered_json model_part(const model::Model& model) {
 std::string shape_of(const model::Model& model, const Eigen::VectorXd& shape) {
   const Corners corners(model);
   std::vector<base::Vec3> moves;
-  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeFreedoms) moves.emplace_back(shape.segment<3>(n));
+  for (Eigen::Index n = 0; n < shape.size(); n += model::kNodeDofs) moves.emplace_back(shape.segment<3>(n));
   for (const auto& [node, arm] : corners.points)
     moves.push_back(moves[static_cast<std::size_t>(node)] +
                     Eigen::Vector3d(shape.segment<3>(model::row(node) + 3)).cross(arm));
@@ -126,7 +126,7 @@ ordered_json mode_part(const study::AnalysisOutcome& o, std::size_t m, std::size
       words += "; driven by";
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
         words += fmt::format("{} {} {:.0f} %", t == 0 ? "" : ",",
-                             o.model->actions[static_cast<std::size_t>(o.growing.terms[t].first)].name,
+                             o.model->actions[static_cast<std::size_t>(o.variable.terms[t].first)].name,
                              100 * r.load_shares[t]);
     }
     j["words"] = words;

@@ -112,7 +112,7 @@ class Sketch {
   std::vector<int> piece_;
 };
 
-/// How much of what moves is seen: share of the moving surface in front, share of the movement across the line of
+/// How much of what moves is seen: share of the moving surface in front, share of the displacement across the line of
 /// sight, share of the sheet that is filled.
 double worth(const Subject& s, const std::vector<Piece>& pieces, const base::Mat3& axes) {
   std::vector<Vec3> q(s.drawn.size());

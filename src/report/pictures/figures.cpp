@@ -28,7 +28,7 @@ constexpr int kWidth = 1280, kHeight = 800;
 
 std::vector<double> sizes(const Eigen::VectorXd& full) {
   std::vector<double> list;
-  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeFreedoms) list.push_back(full.segment<3>(n).norm());
+  for (Eigen::Index n = 0; n < full.size(); n += model::kNodeDofs) list.push_back(full.segment<3>(n).norm());
   return list;
 }
 double largest(const std::vector<double>& values) {
@@ -40,10 +40,10 @@ bool at_true_size(double scale, const model::Model& model) {
   return scale < 2 || !model.obstacles.empty() || !model.contacts.empty();
 }
 
-/// A scale of 1, 2 or 5 times a power of ten that makes the largest movement about `share` of the structure.
-double shown_scale(double movement, double size, double share) {
-  if (movement <= 0) return 1;
-  const double raw = share * size / movement, power = std::pow(10, std::floor(std::log10(raw)));
+/// A scale of 1, 2 or 5 times a power of ten that makes the largest displacement about `share` of the structure.
+double shown_scale(double displacement, double size, double share) {
+  if (displacement <= 0) return 1;
+  const double raw = share * size / displacement, power = std::pow(10, std::floor(std::log10(raw)));
   for (const double nice : {5.0, 2.0, 1.0})
     if (nice * power <= raw) return nice * power;
   return power;
@@ -102,20 +102,20 @@ class Planner {
  private:
   const study::Units& units() const { return result_.spec.units; }
 
-  MeshPicture picture(const study::AnalysisOutcome& o, const Eigen::VectorXd& movement, double share) const {
+  MeshPicture picture(const study::AnalysisOutcome& o, const Eigen::VectorXd& displacement, double share) const {
     MeshPicture p;
     p.title = result_.spec.title;
-    p.legend = fmt::format("movement [{}]", units().length);
+    p.legend = fmt::format("displacement [{}]", units().length);
     p.kept = shown_of(o.geometry);
     p.model = p.kept.get();
-    p.movement = movement;
+    p.displacement = displacement;
     p.tell_extremes = true;
-    p.value = sizes(movement);
+    p.value = sizes(displacement);
     p.scale = shown_scale(largest(p.value), o.geometry->size(), share);
     return p;
   }
 
-  /// Without what the study's pictures leave out.
+  /// Without what the study's pictures omit.
   std::shared_ptr<const model::Model> shown_of(const std::shared_ptr<const model::Model>& model) const {
     auto& own = shown_[model.get()];
     if (!own) own = detail::shown(model, result_.spec.pictures);
@@ -125,7 +125,7 @@ class Planner {
   /// What the camera judges a picture by.
   static detail::Subject subject_of(const MeshPicture& p) {
     detail::Subject s{p.model, p.model->nodes, std::vector<double>(p.model->nodes.size(), 1)};
-    for (std::size_t n = 0; n < s.drawn.size(); ++n) s.drawn[n] += p.scale * p.movement.segment<3>(model::row(n));
+    for (std::size_t n = 0; n < s.drawn.size(); ++n) s.drawn[n] += p.scale * p.displacement.segment<3>(model::row(n));
     if (p.value.size() == s.amount.size())
       for (std::size_t n = 0; n < s.amount.size(); ++n)
         s.amount[n] = std::isfinite(p.value[n]) ? std::abs(p.value[n]) : 0;
@@ -149,9 +149,9 @@ class Planner {
 
   void linear(const study::AnalysisOutcome& o) {
     MeshPicture p = picture(o, o.linear->displacement, 0.08);
-    p.subtitle = fmt::format("LA '{}': movements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
+    p.subtitle = fmt::format("LA '{}': displacements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
                              largest(p.value), units().length);
-    plan_.pictures.emplace_back(o.spec.name + "-movement", std::move(p));
+    plan_.pictures.emplace_back(o.spec.name + "-displacement", std::move(p));
   }
 
   /// Equivalent stress of the chosen surface, averaged at nodes; the part closest to its yield stress is named.
@@ -178,7 +178,7 @@ class Planner {
     plan_.pictures.emplace_back(o.spec.name + "-stress", std::move(p));
   }
 
-  /// Diagrams along members. Moments stand off on the side that is pulled, shear along its direction, axial force
+  /// Diagrams along members. Moments stand off on the side that is in tension, shear along its direction, axial force
   /// along the local z.
   void member_diagrams(const study::AnalysisOutcome& o) {
     using Forces = elements::SectionForces;
@@ -235,15 +235,15 @@ class Planner {
     MeshPicture p = picture(o, o.buckling->modes[m].shape, 0.1);
     p.legend = "shape, largest = 1";
     p.tell_extremes = false;
-    // a member that twists shows it by its section: sizes are those of its corners, and no turn beyond 40 degrees
+    // a member that twists shows it by its section: sizes are those of its corners, and no rotation beyond 40 degrees
     const elements::Outline outline(*o.geometry);
-    double turned = 0;
+    double rotated = 0;
     for (int n = 0; n < o.geometry->node_count(); ++n) {
-      p.value[static_cast<std::size_t>(n)] = outline.movement(p.movement, n);
-      if (!outline.corners(n).empty()) turned = std::max(turned, p.movement.segment<3>(model::row(n) + 3).norm());
+      p.value[static_cast<std::size_t>(n)] = outline.displacement(p.displacement, n);
+      if (!outline.corners(n).empty()) rotated = std::max(rotated, p.displacement.segment<3>(model::row(n) + 3).norm());
     }
     p.scale = shown_scale(largest(p.value), o.geometry->size(), 0.1);
-    if (p.scale * turned > 0.7 && largest(sizes(p.movement)) < 0.5) p.scale = 0.7 / turned;
+    if (p.scale * rotated > 0.7 && largest(sizes(p.displacement)) < 0.5) p.scale = 0.7 / rotated;
     return p;
   }
   /// "<before>1234 N", or nothing for loads that balance each other.
@@ -252,7 +252,7 @@ class Planner {
     return std::isfinite(total) ? fmt::format("{}{:.{}g} {}", before, total, digits, units().force) : "";
   }
 
-  /// What part of a mode's strain energy lies in parts that pictures leave out.
+  /// What part of a mode's strain energy lies in parts that pictures omit.
   std::string hidden_share(const study::AnalysisOutcome& o, std::size_t m) const {
     constexpr double kMatters = 0.1;
     const auto& hide = result_.spec.pictures.hide;
@@ -291,8 +291,8 @@ class Planner {
     const auto &own = *result_.find(comparison.analysis), &with = *result_.find(comparison.with);
     detail::Sheet sheet;
     sheet.title = result_.spec.title;
-    sheet.subtitle = fmt::format("top: '{}'; below: what looks most like it in '{}', with likeness of shape",
-                                 comparison.analysis, comparison.with);
+    sheet.subtitle = fmt::format("top: '{}'; below: what looks most like it in '{}', with MAC", comparison.analysis,
+                                 comparison.with);
     const std::size_t shown =
         std::min({comparison.modes.size(), static_cast<std::size_t>(most_modes_), std::size_t{4}});
     sheet.columns = static_cast<int>(shown);
@@ -305,11 +305,11 @@ class Planner {
       const auto& match = comparison.modes[m];
       MeshPicture p = mode(with, static_cast<std::size_t>(std::max(match.other, 0)));
       if (match.other < 0) {
-        p.movement.setZero();
+        p.displacement.setZero();
         p.subtitle = "none is like it";
       } else {
         p.subtitle =
-            fmt::format("mode {}: {:.5g}, likeness {:.2f}", match.other + 1, match.other_load_factor, match.likeness);
+            fmt::format("mode {}: {:.5g}, MAC {:.2f}", match.other + 1, match.other_load_factor, match.likeness);
       }
       sheet.cells.push_back(std::move(p));
     }
@@ -352,7 +352,8 @@ class Planner {
     if (r.load_shares.size() > 1) {
       detail::StackedBar loads{"driven by", {}};
       for (std::size_t t = 0; t < r.load_shares.size(); ++t)
-        loads.shares.emplace_back(m.actions[static_cast<std::size_t>(o.growing.terms[t].first)].name, r.load_shares[t]);
+        loads.shares.emplace_back(m.actions[static_cast<std::size_t>(o.variable.terms[t].first)].name,
+                                  r.load_shares[t]);
       list.push_back(std::move(loads));
     }
     return list;
@@ -366,7 +367,7 @@ class Planner {
                                    *o.imperfection, units()));
   }
 
-  /// What one unit of movement of each node along its normal does to the peak.
+  /// What one unit of displacement of each node along its normal does to the peak.
   void slopes(const study::AnalysisOutcome& o) {
     MeshPicture p = picture(o, Eigen::VectorXd::Zero(model::row(o.model->node_count())), 0);
     p.scale = 0;
@@ -383,7 +384,7 @@ class Planner {
     const auto& r = *o.path;
     const auto state = [&](const analysis::Increment& i, const std::string& what, const std::string& name) {
       if (!i.kept) return;
-      MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
+      MeshPicture p = picture(o, i.displacement(*o.geometry), 0.12);
       p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
       p.subtitle =
           fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", o.spec.kind->word(),
@@ -425,14 +426,14 @@ class Planner {
     plan_.pictures.emplace_back(o.spec.name + "-yield-front", std::move(p));
   }
 
-  /// What is out of balance where a path could not go on, on the structure as it stands there.
+  /// What is out of balance where a path could not go on, on the structure as it is there.
   void residual(const study::AnalysisOutcome& o) {
     const auto& stuck = o.path->stuck;
     if (stuck.node < 0 || stuck.residual.size() == 0 || !o.path->increments.back().kept) return;
-    MeshPicture p = picture(o, o.path->increments.back().movement(*o.geometry), 0.12);
+    MeshPicture p = picture(o, o.path->increments.back().displacement(*o.geometry), 0.12);
     for (std::size_t n = 0; n < p.value.size(); ++n) p.value[n] = stuck.residual.segment<3>(model::row(n)).norm();
     p.legend = fmt::format("force out of balance [{}]", units().force);
-    p.subtitle = fmt::format("'{}' could not be continued: what is left out of balance, largest {:.3g} {}", o.spec.name,
+    p.subtitle = fmt::format("'{}' could not be continued: what is omitted of balance, largest {:.3g} {}", o.spec.name,
                              stuck.force, units().force);
     plan_.pictures.emplace_back(o.spec.name + "-stuck", std::move(p));
   }
@@ -445,7 +446,7 @@ class Planner {
     auto strains = analysis::plastic_strain_at_nodes(analysis::Geometry(*o.geometry), *o.geometry, i,
                                                      static_cast<analysis::WallPlace>(place));
     if (strains.empty()) return;
-    MeshPicture p = picture(o, i.movement(*o.geometry), 0.12);
+    MeshPicture p = picture(o, i.displacement(*o.geometry), 0.12);
     p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
     p.value = std::move(strains);
     for (double& v : p.value) v *= 100;

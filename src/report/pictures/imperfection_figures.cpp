@@ -26,7 +26,7 @@ namespace {
 Sheet wall_sheet(const model::Model& model, const imperfection::Imperfection& shape, const study::Units& units) {
   MeshPicture cell;
   cell.model = &model;
-  cell.movement = Eigen::VectorXd::Zero(model::row(model.node_count()));
+  cell.displacement = Eigen::VectorXd::Zero(model::row(model.node_count()));
   cell.scale = 0;
   cell.subtitle = "thickness of walls with it";
   for (std::size_t e = 0; e < model.shell_elements.size(); ++e)
@@ -50,17 +50,17 @@ Sheet imperfection_sheet(const model::Model& model, const std::string& title, co
   }
   MeshPicture cell;
   cell.model = &model;
-  cell.movement = imperfection::full_of(shape);
+  cell.displacement = imperfection::full_of(shape);
   const bool panels = std::max(m.outward, m.inward) > 0.5 * m.largest;
   cell.value = m.along_normal;
   if (panels)
     cell.signed_up_to = std::max(m.outward, m.inward);
   else
-    for (std::size_t n = 0; n < shape.movement.size(); ++n) cell.value[n] = shape.movement[n].norm();
+    for (std::size_t n = 0; n < shape.displacement.size(); ++n) cell.value[n] = shape.displacement[n].norm();
   Sheet sheet;
   sheet.title = title;
   sheet.subtitle = fmt::format("imperfection {}: {}", name, size_text(m, units, 4));
-  sheet.legend = fmt::format("{} [{}]", panels ? "outwards" : "movement", units.length);
+  sheet.legend = fmt::format("{} [{}]", panels ? "outwards" : "displacement", units.length);
   sheet.columns = 2;
   const double wanted = 0.08 * model.size() / m.largest, decade = std::pow(10, std::floor(std::log10(wanted)));
   const double magnified = wanted >= 5 * decade ? 5 * decade : wanted >= 2 * decade ? 2 * decade : decade;

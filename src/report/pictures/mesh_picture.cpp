@@ -43,7 +43,7 @@ base::Mat3 view_axes(const model::Model& model) {
   const bool thin_x = extent.x() < 0.02 * extent.maxCoeff(), thin_y = extent.y() < 0.02 * extent.maxCoeff();
   if (thin_y && !thin_x) towards = Vec3(0, -1, 0);
   if (thin_x && !thin_y)
-    towards = Vec3(1, 0, 0);  // a single line is seen from the side: it shows how its section turns
+    towards = Vec3(1, 0, 0);  // a single line is seen from the side: it shows how its section rotates
   return axes_towards(towards);
 }
 
@@ -101,7 +101,7 @@ void draw_faces(Raster& raster, const MeshPicture& p, const std::vector<Vec3>& m
   std::size_t at = 0;  // shell elements come first
   const Vec3 lamp = view.axes * Vec3(-0.35, 0.5, 0.79);
   const auto faces = faces_of(*p.model);
-  const bool show_mesh = faces.size() <= 3000;  // finer meshes turn into noise
+  const bool show_mesh = faces.size() <= 3000;  // finer meshes rotation into noise
   for (const auto& face : faces) {
     const std::size_t n = face.nodes.size();
     std::vector<Pixel> pixel;
@@ -128,7 +128,7 @@ std::array<base::Mat3, 4> moved_axes(const MeshPicture& p, const model::LineElem
   std::array<base::Mat3, 4> out;
   for (std::size_t k = 0; k < 4; ++k) {
     const Vec3 before = axes[k] * Vec3::UnitX(), after = x(std::min<std::size_t>(k + 1, 3)) - x(k == 0 ? 0 : k - 1);
-    const double twist = p.scale * p.movement.segment<3>(model::row(e.nodes[k]) + 3).dot(before);
+    const double twist = p.scale * p.displacement.segment<3>(model::row(e.nodes[k]) + 3).dot(before);
     out[k] = (base::exponential(twist * after.normalized()) * base::rotation_between(before, after) * axes[k])
                  .toRotationMatrix();
   }
@@ -189,10 +189,10 @@ void draw_undeformed(Canvas& canvas, const model::Model& model, const View& view
   for (const auto& e : model.line_elements)
     for (std::size_t k = 0; k < 3; ++k) piece(e.nodes[k], e.nodes[k + 1]);
   for (const auto& e : model.bar_elements) piece(e.nodes[0], e.nodes[1]);
-  std::map<int, std::set<int>> held;  // directions of movement
+  std::map<int, std::set<int>> held;  // directions of displacement
   for (const auto& support : model.supports)
-    if (support.name != study::kPlaneSupport)  // it stands at every node
-      if (support.freedom < 3) held[support.node].insert(support.freedom);
+    if (support.name != study::kPlaneSupport)  // it is at every node
+      if (support.dof < 3) held[support.node].insert(support.dof);
   if (held.size() >= 200) return;
   const Colour dark{0.35, 0.35, 0.38, 1};
   for (const auto& [node, directions] : held) {
@@ -307,7 +307,7 @@ struct ColourRange {
   bool cut_off = false;  // values beyond have the colour of the end
 };
 
-/// Of the colours: where one peak in a hundred values stands far above all others, these have the colours to
+/// Of the colours: where one peak in a hundred values is far above all others, these have the colours to
 /// themselves.
 ColourRange range_of(const MeshPicture& p) {
   constexpr double far = 2.5;
@@ -393,7 +393,7 @@ void draw_extremes(Canvas& canvas, const MeshPicture& p, const std::vector<Vec3>
 /// Faces, members, outline and all marks, without words. \return the view and the range of the colours
 std::pair<View, ColourRange> draw_body(Canvas& canvas, const MeshPicture& p, const Box& box) {
   std::vector<Vec3> moved = p.model->nodes;
-  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.movement.segment<3>(model::row(n));
+  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] += p.scale * p.displacement.segment<3>(model::row(n));
   std::vector<Vec3> seen = moved;
   for (const auto& piece : p.diagram) seen.insert(seen.end(), piece.tip.begin(), piece.tip.end());
   const LineNet obstacles = obstacle_lines(*p.model);

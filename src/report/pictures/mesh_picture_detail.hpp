@@ -8,35 +8,35 @@
 
 namespace archway::report::detail {
 
-/// More arrows than this would cover the structure: some are left out then.
+/// More arrows than this would cover the structure: some are omitted then.
 constexpr std::size_t kMostArrows = 350;
 
-/// A piece of a force diagram: places on a member and how far the diagram stands off there, in the model's lengths.
+/// A piece of a force diagram: places on a member and how far the diagram is off there, in the model's lengths.
 struct Ordinates {
   std::vector<Eigen::Vector3d> place, tip;
   bool pressed = false;  ///< drawn in the other colour
 };
-/// A short line with a letter at its end, the same length on paper wherever it stands.
+/// A short line with a letter at its end, the same length on paper wherever it is.
 struct AxisMark {
   Eigen::Vector3d place, direction;
   std::string letter;
   Colour colour;
 };
 
-/// Named shares of a whole, drawn as one bar of stacked pieces; a negative share is told in words only.
+/// Named shares of a whole, drawn as one bar of stacked pieces; a negative share is reported in words only.
 struct StackedBar {
   std::string label;
   std::vector<std::pair<std::string, double>> shares;
 };
 
-/// A structure with a movement and a value at every node.
+/// A structure with a displacement and a value at every node.
 struct MeshPicture {
   std::string title, subtitle, legend;  ///< legend: what the colours show, with unit
   const model::Model* model = nullptr;
   std::shared_ptr<const model::Model> kept{};             ///< owns the model, where nobody else does
   std::optional<base::Mat3> view{};                       ///< see view_axes; nothing: that
-  Eigen::VectorXd movement;                               ///< full: 6 values a node
-  double scale = 1;                                       ///< times the movement
+  Eigen::VectorXd displacement;                           ///< full: 6 values a node
+  double scale = 1;                                       ///< times the displacement
   std::vector<double> value;                              ///< one a node; empty: plain grey
   std::vector<double> face_value{};                       ///< one a shell element, instead of those of its nodes
   std::vector<int> marks{};                               ///< nodes to mark

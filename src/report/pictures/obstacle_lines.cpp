@@ -60,9 +60,9 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
   Vec3 middle = Vec3::Zero();
   for (const auto& x : near) middle += x - o.place;
   middle -= o.axis * o.axis.dot(middle);
-  const double turn = middle.norm() > 0 ? std::atan2(v.dot(middle), u.dot(middle)) : 0;
+  const double rotation = middle.norm() > 0 ? std::atan2(v.dot(middle), u.dot(middle)) : 0;
   for (const auto& x : near) {
-    const double angle = std::atan2(v.dot(x - o.place), u.dot(x - o.place)) - turn;
+    const double angle = std::atan2(v.dot(x - o.place), u.dot(x - o.place)) - rotation;
     around.add(std::remainder(angle, 2 * M_PI));
   }
   around.widen(margin / o.radius);
@@ -70,7 +70,8 @@ void add_cylinder(const model::Obstacle& o, const std::vector<Vec3>& near, doubl
   add_net(
       along, 4, around, 32,
       [&, a = u, b = v](double x, double angle) {
-        return Vec3(o.place + x * o.axis + o.radius * (std::cos(turn + angle) * a + std::sin(turn + angle) * b));
+        return Vec3(o.place + x * o.axis +
+                    o.radius * (std::cos(rotation + angle) * a + std::sin(rotation + angle) * b));
       },
       net);
 }

@@ -24,7 +24,7 @@ MeshPicture still(const study::StudySpec& spec, const model::Model& model, const
   p.kept = detail::shown({std::shared_ptr<void>(), &model}, spec.pictures);  // the caller's, where all of it is
   p.model = p.kept.get();
   if (spec.pictures.from) p.view = detail::axes_towards(*spec.pictures.from);
-  p.movement = Eigen::VectorXd::Zero(model::row(model.node_count()));
+  p.displacement = Eigen::VectorXd::Zero(model::row(model.node_count()));
   return p;
 }
 
@@ -141,13 +141,13 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
   for (const auto& e : p.model->shell_elements) p.face_value.push_back(model.thickness(e));
   if (!model.shell_elements.empty()) p.legend = fmt::format("thickness [{}]", spec.units.length);
   std::vector<Figure> figures = {drawn("structure.png", p), drawn("axes.png", axes_picture(spec, model))};
-  if (report.has_mechanism && report.free_movement.size() > 0) {
+  if (report.has_mechanism && report.mechanism_shape.size() > 0) {
     MeshPicture q = still(spec, model, "the structure can move freely: " + report.mechanism);
-    q.movement = report.free_movement;
+    q.displacement = report.mechanism_shape;
     q.scale = 0.12 * model.size();
-    for (Eigen::Index n = 0; n < q.movement.size(); n += model::kNodeFreedoms)
-      q.value.push_back(q.movement.segment<3>(n).norm());
-    q.legend = "free movement, largest = 1";
+    for (Eigen::Index n = 0; n < q.displacement.size(); n += model::kNodeDofs)
+      q.value.push_back(q.displacement.segment<3>(n).norm());
+    q.legend = "mechanism, largest = 1";
     figures.push_back(drawn("free-movement.png", q));
   }
   for (const auto& m : spec.materials)

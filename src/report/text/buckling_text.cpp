@@ -29,7 +29,7 @@ std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& s
   if (!o.second_mesh) return "";
   const auto& second = *o.second_mesh;
   Table table({"mode", "this mesh", fmt::format("{:g} times finer", second.refine), "change", "without end",
-               "this mesh off by", "likeness (MAC)"},
+               "this mesh off by", "MAC (MAC)"},
               "rrrrrrr");
   for (std::size_t m = 0; m < second.modes.size(); ++m) {
     const auto& match = second.modes[m];
@@ -40,7 +40,7 @@ std::string second_mesh_text(const study::AnalysisOutcome& o, const TextStyle& s
                found ? number(limit) : "", found ? change_of(match.load_factor / limit - 1, 3) : "",
                fmt::format("{:.2f}", match.likeness)});
   }
-  return fmt::format("  second mesh with {} freedoms:\n", second.freedoms) + table.text(style);
+  return fmt::format("  second mesh with {} degrees of freedom:\n", second.dofs) + table.text(style);
 }
 
 namespace {
@@ -87,8 +87,8 @@ std::string pressed_members_text(const study::Units& units, const study::Analysi
   if (!principal.empty())
     out += fmt::format("  about the major and the minor principal axis, not y and z: {}\n", fmt::join(principal, ", "));
   if (left > 0)
-    out +=
-        fmt::format("  and {} more: all of them, in every mode, in tables/{}-pressed-members.csv\n", left, o.spec.name);
+    out += fmt::format("  and {} more: all of them, in every mode, in tables/{}-in compression-members.csv\n", left,
+                       o.spec.name);
   return out;
 }
 }  // namespace
@@ -99,13 +99,13 @@ std::string readings_text(const study::Units& units, const study::AnalysisOutcom
   std::string out;
   if (!o.readings.empty()) {
     std::vector<std::string> head = {"mode", "strain energy in; waves; what moves"};
-    for (const auto& [action, factor] : o.growing.terms)
-      if (o.growing.terms.size() > 1) head.push_back("by " + model.actions[static_cast<std::size_t>(action)].name);
+    for (const auto& [action, factor] : o.variable.terms)
+      if (o.variable.terms.size() > 1) head.push_back("by " + model.actions[static_cast<std::size_t>(action)].name);
     Table table(head, "rl" + std::string(head.size() - 2, 'r'));
     for (std::size_t m = 0; m < o.readings.size(); ++m) {
       std::vector<std::string> row = {fmt::format("{}", m + 1), study::mode_in_words(model, o.readings[m])};
       for (const double share : o.readings[m].load_shares)
-        if (o.growing.terms.size() > 1) row.push_back(fmt::format("{:.0f} %", 100 * share));
+        if (o.variable.terms.size() > 1) row.push_back(fmt::format("{:.0f} %", 100 * share));
       table.row(row);
     }
     out += table.text(style);
@@ -156,7 +156,7 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
   std::string out;
   for (const auto& c : result.shapes) {
     Table table({fmt::format("mode of {}", c.analysis), "load factor", fmt::format("mode of {}", c.with), "load factor",
-                 "change", "likeness (MAC)"},
+                 "change", "MAC (MAC)"},
                 "rrrrrr");
     for (const auto& m : c.modes) {
       const bool found = m.other >= 0;
@@ -176,7 +176,7 @@ std::string shapes_text(const study::StudyResult& result, const TextStyle& style
 }  // namespace
 
 namespace {
-/// Modes from `first` on that are one and the same number to the digits that are told.
+/// Modes from `first` on that are one and the same number to the digits that are reported.
 std::size_t equal_from(const std::vector<analysis::Mode>& modes, std::size_t first, int digits) {
   std::size_t last = first;
   while (modes[first].repeated && last + 1 < modes.size() && modes[last + 1].repeated &&
@@ -202,7 +202,7 @@ Table factors_table(const study::StudySpec& spec, const study::AnalysisOutcome& 
     for (std::size_t m = 0; m < modes.size(); ++m) {
       const int digits = style.verbose ? 10 : sign > 0 ? believed_digits(o, m) : 6;
       const std::size_t last = style.verbose ? m : equal_from(modes, m, 6);
-      const Vec3 force = o.held_total.force + modes[m].load_factor * o.growing_total.force;
+      const Vec3 force = o.constant_total.force + modes[m].load_factor * o.variable_total.force;
       const char* minus = sign < 0 ? "-" : "";
       std::vector<std::string> row = {
           last > m ? fmt::format("{0}{1} .. {0}{2}", minus, m + 1, last + 1) : fmt::format("{}{}", minus, m + 1),
@@ -229,22 +229,22 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
                                const analysis::BucklingResult& r, const TextStyle& style) {
   if (!r.usable()) return "";
   std::string out;
-  if (std::isfinite(r.growing_imbalance))
-    out += fmt::format("  growing loads {} are met by reactions {} {}, to {:.1g} of the largest force\n",
-                       vector(r.growing_applied.force), vector(r.growing_reacted.force), spec.units.force,
-                       std::max(r.growing_imbalance, 1e-16));
+  if (std::isfinite(r.variable_imbalance))
+    out += fmt::format("  variable loads {} are met by reactions {} {}, to {:.1g} of the largest force\n",
+                       vector(r.variable_applied.force), vector(r.variable_reacted.force), spec.units.force,
+                       std::max(r.variable_imbalance, 1e-16));
   if (r.no_compression || r.empty_window) return out + fmt::format("  {}\n", r.message);
   // loads that balance each other have no resultant to read
-  const bool balanced = o.growing_total.force.isZero(0);
+  const bool balanced = o.variable_total.force.isZero(0);
   out += factors_table(spec, o, r, balanced, style).text(style);
-  if (!o.held.terms.empty())
+  if (!o.constant.terms.empty())
     out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
-  if (balanced) out += "  the growing loads balance each other: their resultant is zero, read the load factor\n";
+  if (balanced) out += "  the variable loads balance each other: their resultant is zero, read the load factor\n";
   out += r.complete()
              ? fmt::format("  complete: {} {}{} below {} by inertia, all of them {} ({} factorisations, {} solves)\n",
                            r.proof.counted_below_cut, r.proof.counted_below_cut == 1 ? "factor lies" : "factors lie",
                            o.spec.above > 0 ? fmt::format(" above {} and", number(o.spec.above)) : "",
-                           number(r.proof.cut), r.left_out.empty() ? "listed" : "listed or left out",
+                           number(r.proof.cut), r.left_out.empty() ? "listed" : "listed or omitted",
                            r.cost.factorisations, r.cost.right_hand_sides)
              : fmt::format("  NOT proved complete: {}\n", r.proof.message);
   if (!r.sought_negative && o.spec.negative == analysis::Negative::when_none)
@@ -274,11 +274,11 @@ std::string comparison_text(const study::StudyResult& result, const TextStyle& s
   if (result.comparison.empty()) return preloads;
   const auto& u = result.spec.units;
   Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
-               fmt::format("movement [{}]", u.length), ""},
+               fmt::format("displacement [{}]", u.length), ""},
               "lllrrrrl");
   for (const auto& r : result.comparison)
     table.row({r.analysis, r.kind, r.meaning, number(r.load_factor), number(r.force),
-               std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.movement, 4), r.note});
+               std::isfinite(r.ratio) ? fmt::format("{:.3f}", r.ratio) : "-", number(r.displacement, 4), r.note});
   std::string text = preloads + heading("Comparison", style) + table.text(style) + shapes_text(result, style) +
                      hand_checks_text(result, style);
   if (style.verbose)

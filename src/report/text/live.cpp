@@ -90,8 +90,9 @@ class Live {
     if (!has_last_) return 0;
     double most = static_cast<double>(last_.number) / path.stop.increments;
     if (path.stop.load_factor.value_or(0) != 0.0) most = std::max(most, last_.load_factor / *path.stop.load_factor);
-    if (path.stop.watch >= 0 && path.stop.movement != 0.0)
-      most = std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop.watch)] / path.stop.movement));
+    if (path.stop.watch >= 0 && path.stop.displacement != 0.0)
+      most =
+          std::max(most, std::abs(last_.watched[static_cast<std::size_t>(path.stop.watch)] / path.stop.displacement));
     return most;
   }
   analysis::Next answer() const {

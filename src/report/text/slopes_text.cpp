@@ -16,10 +16,10 @@ std::string post_buckling_text(const analysis::PostBuckling& p, const study::Uni
       "{} / {}, b = {} / {}^2 (from states up to w = {} {})\n",
       number(p.load_factor), number(p.a, 4), units.length, number(p.b, 4), units.length, number(p.span, 3),
       units.length);
-  const auto share = [&](double w) { return analysis::foretold_share(p.a, p.b, w); };
+  const auto share = [&](double w) { return analysis::predicted_share(p.a, p.b, w); };
   if (share(p.span) < 1)
     text += fmt::format(
-        "  it foretells {:.3g} and {:.3g} of the critical load with {} and {} {} of imperfection in the mode's "
+        "  it predicts {:.3g} and {:.3g} of the critical load with {} and {} {} of imperfection in the mode's "
         "shape,\n  "
         "while higher terms are small\n",
         share(0.1 * p.span), share(p.span), number(0.1 * p.span, 3), number(p.span, 3), units.length);

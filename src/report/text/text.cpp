@@ -99,7 +99,7 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   std::size_t where = 0;
   for (std::size_t n = 0; n < model.nodes.size(); ++n)
     if (const double size = r.displacement.segment<3>(model::row(n)).norm(); size > largest) largest = size, where = n;
-  out += fmt::format("  largest movement {} {} at {}\n", number(largest), u.length, vector(model.nodes[where]));
+  out += fmt::format("  largest displacement {} {} at {}\n", number(largest), u.length, vector(model.nodes[where]));
   Table table({"", fmt::format("force [{}]", u.force), fmt::format("moment about origin [{}]", u.moment())}, "lll");
   table.row({"loads", vector(r.applied.force), vector(r.applied.moment)});
   table.row({"reactions", vector(r.reacted.force), vector(r.reacted.moment)});
@@ -108,7 +108,8 @@ std::string linear_text(const study::StudySpec& spec, const model::Model& model,
   out += reactions_text(spec, model, r, style);
   out += parts_text(spec, model, r, style);
   if (const auto slack = std::count(r.slack.begin(), r.slack.end(), 1); slack > 0)
-    out += fmt::format("  {} of {} bars are slack: tension-only, they would be pressed\n", slack, r.slack.size());
+    out +=
+        fmt::format("  {} of {} bars are slack: tension-only, they would be in compression\n", slack, r.slack.size());
   return out;
 }
 
@@ -157,10 +158,10 @@ std::string branches_text(const analysis::PathResult& r, const study::StudySpec&
     const auto& end = own.back();
     out += fmt::format(
         "{}branch from increment {} at {}, {}: load {}, to {} after {} increments (largest "
-        "movement {} {}); {}; ended: {}\n",
+        "displacement {} {}); {}; ended: {}\n",
         indent, branch.increment, analysis::place_text(own.front()), analysis::way_text(branch),
         own[1].load_factor >= own[0].load_factor ? "rises" : "falls", number(end.load_factor), own.size() - 1,
-        number(end.largest_movement, 4), spec.units.length,
+        number(end.largest_displacement, 4), spec.units.length,
         stable ? "stable"
                : fmt::format("{} unstable directions at its beginning, {} at its end", own[1].negative_pivots,
                              end.negative_pivots),
@@ -170,7 +171,7 @@ std::string branches_text(const analysis::PathResult& r, const study::StudySpec&
   return out;
 }
 
-/// Moments of pressed members by linear theory, amplified, and by the path.
+/// Moments of members in compression by linear theory, amplified, and by the path.
 std::string second_order_text(const study::StudySpec& spec, const study::AnalysisOutcome& o, const TextStyle& style) {
   constexpr std::size_t most = 12;
   const auto& u = spec.units;
@@ -191,7 +192,7 @@ std::string second_order_text(const study::StudySpec& spec, const study::Analysi
                "1/(1-f/fcr)", "amplified", "by this path"},
               "llrrrrr");
   for (std::size_t k = 0; k < std::min(most, rows.size()); ++k) table.row(rows[k].second);
-  return fmt::format("  moments of pressed members at load factor {}, fcr of '{}':\n",
+  return fmt::format("  moments of members in compression at load factor {}, fcr of '{}':\n",
                      number(o.second_order[0].load_factor), o.second_order[0].buckling) +
          table.text(style);
 }
@@ -212,13 +213,14 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
                                        : fmt::format("first loss of stability: {}", analysis::to_text(loss.event)),
                          analysis::place_text(loss), in_total(loss));
     }
-    out += fmt::format("  {} at load factor {}{}, largest movement {} {}\n",
-                       r.levels_off            ? "plastic limit load: it stands still"
-                       : r.peak_is_unstable()  ? r.peak_is_limit_point ? "limit point of the unstable path"
-                                                                       : "largest load reached, unstable"
-                       : r.peak_is_limit_point ? "peak: limit point"
-                                               : "largest load reached",
-                       number(r.peak_load_factor), in_total(peak), number(peak.largest_movement), spec.units.length);
+    out +=
+        fmt::format("  {} at load factor {}{}, largest displacement {} {}\n",
+                    r.levels_off ? "plastic limit load: it stays constant"
+                    : r.peak_is_unstable()
+                        ? r.peak_is_limit_point ? "limit point of the unstable path" : "largest load reached, unstable"
+                    : r.peak_is_limit_point ? "peak: limit point"
+                                            : "largest load reached",
+                    number(r.peak_load_factor), in_total(peak), number(peak.largest_displacement), spec.units.length);
   }
   for (std::size_t k = 0; k < r.stages.size() && r.stages.size() > 1; ++k) {
     const auto& stage = r.stages[k];
@@ -228,8 +230,9 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
                        stage.load, in_total(end), stage.reason.empty() ? "" : ": " + stage.reason);
   }
   if (!r.increments.empty() && std::isfinite(r.increments.back().softest)) {
-    out += fmt::format("  the softest direction has {:.3g} of its stiffness at the beginning left",
-                       r.increments.back().softest);
+    out += fmt::format(
+        "  the lowest eigenvector of the tangent stiffness has {:.3g} of its stiffness at the beginning left",
+        r.increments.back().softest);
     const double loss = analysis::foreseen_loss(r.increments);
     out += std::isfinite(loss) ? fmt::format(": critical at about {:.4g} by the last three increments\n", loss) : "\n";
   }
@@ -291,9 +294,9 @@ std::string stands_text(const study::CheckReport& r, const TextStyle& style) {
 std::string check_text(const study::StudySpec& spec, const study::CheckReport& r, const TextStyle& style) {
   const auto& u = spec.units;
   std::string out = heading(spec.title, style);
-  out += fmt::format("  units {}, {}, s (mass in {}); {}, {}; {} nodes, {}, {} free freedoms\n", u.force, u.length,
-                     u.mass(), counted(r.members, "member"), counted(r.panels, "panel"), r.nodes, elements_text(r),
-                     r.freedoms);
+  out += fmt::format("  units {}, {}, s (mass in {}); {}, {}; {} nodes, {}, {} free degrees of freedom\n", u.force,
+                     u.length, u.mass(), counted(r.members, "member"), counted(r.panels, "panel"), r.nodes,
+                     elements_text(r), r.dofs);
   if (r.ties > 0) out += fmt::format("  {} nodes follow others in couplings, bonds and joints\n", r.ties);
   out += fmt::format("  extent {} to {} {}; {} nodes supported\n", vector(r.low), vector(r.high), u.length,
                      r.supported_nodes);
@@ -335,13 +338,13 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   };
   if (const auto other = study::to_text(o.spec.variant); !other.empty()) out += fmt::format("  structure: {}\n", other);
   if (o.spec.kind->gives() == study::AnalysisKind::Gives::load)
-    out += fmt::format("  load: {}\n", terms(model, o.growing));
+    out += fmt::format("  load: {}\n", terms(model, o.variable));
   else
     out += fmt::format("  {}: {};  growing: {}\n",
                        o.in_place ? fmt::format("in place at increment {} of '{}', with large displacements",
                                                 o.spec.increment, o.spec.source)
                                   : "held",
-                       with_total(o.held, o.held_total), with_total(o.growing, o.growing_total));
+                       with_total(o.constant, o.constant_total), with_total(o.variable, o.variable_total));
   for (const auto& shape : o.seeded) out += imperfection_text(shape, spec);
   if (o.seeded.size() > 1)
     out += fmt::format("  together, {}: largest {} {}, rms {} {}\n", study::imperfections_text(o.spec),
@@ -364,23 +367,23 @@ std::string outcome_text(const study::StudySpec& spec, const model::Model& model
 }
 
 namespace detail {
-/// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
+/// Two or more linear analyses side by side: largest displacement, and stress (share of yield) of every part.
 std::string preloads_text(const study::StudyResult& result, const TextStyle& style) {
   std::vector<const study::AnalysisOutcome*> list;
   for (const auto& o : result.outcomes)
     if (o.linear && o.linear->usable() && list.size() < 6) list.push_back(&o);
   if (list.size() < 2) return "";
   const auto& u = result.spec.units;
-  std::vector<std::string> head = {""}, movement = {fmt::format("largest movement [{}]", u.length)};
+  std::vector<std::string> head = {""}, displacement = {fmt::format("largest displacement [{}]", u.length)};
   std::vector<std::vector<analysis::PartPeak>> peaks;
   for (const auto* o : list) {
     head.push_back(o->spec.name);
     const double most = model::largest_translation(o->linear->displacement);
-    movement.push_back(number(most, 4));
+    displacement.push_back(number(most, 4));
     peaks.push_back(analysis::peaks_by_part(*o->model, *o->linear));
   }
   Table table(head, "l" + std::string(list.size(), 'r'));
-  table.row(movement);
+  table.row(displacement);
   // a variant may have other parts than the study's own structure: by their names
   std::vector<std::string> parts;
   for (const auto* o : list)

@@ -43,7 +43,7 @@ std::string heading(const std::string& text, const TextStyle& style);
 std::string paragraph(const std::string& sign, const std::string& text, const TextStyle& style);
 std::string warnings_text(const std::vector<std::string>& warnings, const TextStyle& style);
 
-/// Two or more linear analyses side by side: largest movement, and stress (share of yield) of every part.
+/// Two or more linear analyses side by side: largest displacement, and stress (share of yield) of every part.
 std::string preloads_text(const study::StudyResult& result, const TextStyle& style);
 /// How large an imperfection is, and where.
 std::string size_text(const imperfection::Measured& measured, const study::Units& units, int digits = 6);

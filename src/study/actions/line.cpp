@@ -8,7 +8,7 @@ namespace archway::study::detail {
 
 namespace {
 /// The load of a length of member, put on the node of its cross-section that is closest to where it acts; what is left
-/// between the two is an arm that turns with the node.
+/// between the two is an arm that rotates with the node.
 void add_lines_on_plates(LoadBuilder& b, model::Action& action, const LoadSpec& l, const MemberSpec& m) {
   const auto& all = b.model().groups.at(m.name);
   const double step = m.line.length() / m.elements;

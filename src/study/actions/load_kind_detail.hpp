@@ -11,7 +11,7 @@ const LoadKind& pressure_kind();
 const LoadKind& member_pressure_kind();
 const LoadKind& acceleration_kind();
 const LoadKind& gravity_kind();
-const LoadKind& movement_kind();
+const LoadKind& displacement_kind();
 const LoadKind& temperature_kind();
 const LoadKind& pretension_kind();
 const LoadKind& lack_of_fit_kind();

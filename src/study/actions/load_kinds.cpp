@@ -9,10 +9,10 @@ namespace archway::study {
 
 const std::vector<const LoadKind*>& load_kinds() {
   using namespace detail;
-  static const std::vector<const LoadKind*> kinds = {&force_kind(),        &line_kind(),       &edge_kind(),
-                                                     &surface_kind(),      &pressure_kind(),   &member_pressure_kind(),
-                                                     &acceleration_kind(), &movement_kind(),   &temperature_kind(),
-                                                     &gravity_kind(),      &pretension_kind(), &lack_of_fit_kind()};
+  static const std::vector<const LoadKind*> kinds = {
+      &force_kind(),           &line_kind(),         &edge_kind(),         &surface_kind(),     &pressure_kind(),
+      &member_pressure_kind(), &acceleration_kind(), &displacement_kind(), &temperature_kind(), &gravity_kind(),
+      &pretension_kind(),      &lack_of_fit_kind()};
   return kinds;
 }
 

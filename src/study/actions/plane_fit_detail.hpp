@@ -26,7 +26,7 @@ struct Fit {
       values.row(i) = v.transpose();
     }
     middle = values.colwise().mean().transpose();
-    // threshold: a flat face tells nothing about growth off its plane
+    // threshold: a flat face reports nothing about growth off its plane
     gradient = base::least_squares(arms, values, 1e-6).transpose();
   }
 

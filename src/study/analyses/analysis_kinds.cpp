@@ -11,7 +11,7 @@ namespace archway::study {
 const std::vector<const AnalysisKind*>& analysis_kinds() {
   static const std::vector<const AnalysisKind*> kinds = {&linear_static_kind(),
                                                          &linear_buckling_kind(),
-                                                         &path_kind(PathOf::small_movements, false),
+                                                         &path_kind(PathOf::small_displacements, false),
                                                          &path_kind(PathOf::elastic, false),
                                                          &path_kind(PathOf::yielding, false),
                                                          &path_kind(PathOf::elastic, true),
@@ -31,8 +31,8 @@ void Run::resolve_totals(AnalysisOutcome& outcome) {
   const auto total = [&](const model::Combination& combination) {
     return own.resultant(own.factors(combination), state);
   };
-  outcome.held_total = total(outcome.held);
-  outcome.growing_total = total(outcome.growing);
+  outcome.constant_total = total(outcome.constant);
+  outcome.variable_total = total(outcome.variable);
 }
 
 std::string with_article(const AnalysisKind& kind) {
@@ -53,14 +53,14 @@ const char* source_key(AnalysisKind::Gives gives) {
 }
 }  // namespace
 
-void GrowingKind::read_loads(Keys& keys, AnalysisSpec& spec) const {
+void VariableKind::read_loads(Keys& keys, AnalysisSpec& spec) const {
   std::string given;
   for (const char* const key : {"preload_of", "loads_of", "state_of"}) {
     // a buckling analysis has no loads of modes to take, a path does not go on from the state of another
     if (std::string(key) == (gives() == Gives::modes ? "loads_of" : "state_of") || !keys.has(key)) continue;
     if (!given.empty())
       keys.complain(keys.place(key), fmt::format("'{}' and '{}' both say what the analysis starts from", given, key),
-                    "leave one of them out");
+                    "omit one of them");
     given = key;
     spec.source = keys.text(key);
     spec.source_key = key;
@@ -69,22 +69,22 @@ void GrowingKind::read_loads(Keys& keys, AnalysisSpec& spec) const {
   if (keys.has("preload")) {
     if (!given.empty())
       keys.complain(keys.place("preload"), fmt::format("'{}' and 'preload' both give the constant load", given),
-                    "leave one of them out");
+                    "omit one of them");
     spec.preload = keys.text("preload");
     if (given.empty()) spec.source.clear();
   }
   spec.load = keys.text("load", spec.load);
 }
 
-void GrowingKind::read_tolerance(Keys& keys, AnalysisSpec& spec) {
+void VariableKind::read_tolerance(Keys& keys, AnalysisSpec& spec) {
   spec.tolerance = keys.number("tolerance", spec.tolerance);
   if (!(spec.tolerance >= 1e-12 && spec.tolerance < 0.1))
     keys.complain(keys.place("tolerance"), fmt::format("'tolerance' is {:g}", spec.tolerance),
                   "it must lie between 1e-12, which rounding allows, and 0.1");
 }
 
-void GrowingKind::check_loads(const AnalysisSpec& a, References& references, AnalysisKind::Gives unfit,
-                              const char* remedy) const {
+void VariableKind::check_loads(const AnalysisSpec& a, References& references, AnalysisKind::Gives unfit,
+                               const char* remedy) const {
   references.load_exists(a.place, a.load);
   references.load_exists(a.place, a.preload);
   const AnalysisSpec* from = a.source.empty() ? nullptr : references.spec.find_analysis(a.source);
@@ -109,40 +109,40 @@ void GrowingKind::check_loads(const AnalysisSpec& a, References& references, Ana
                         "name an action or combination with load = \"...\"");
 }
 
-void GrowingKind::resolve_loads(Run& run, AnalysisOutcome& outcome) {
+void VariableKind::resolve_loads(Run& run, AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
   if (const auto* from = run.result.find(spec.source)) {
     if (from->spec.kind->gives() == Gives::load) {
-      outcome.held = from->growing;
+      outcome.constant = from->variable;
     } else {
-      outcome.held = from->held;
-      outcome.growing = from->growing;
+      outcome.constant = from->constant;
+      outcome.variable = from->variable;
     }
   }
-  if (!spec.preload.empty()) outcome.held = run.stage.model->load_named(spec.preload);
-  if (!spec.load.empty()) outcome.growing = run.stage.model->load_named(spec.load);
+  if (!spec.preload.empty()) outcome.constant = run.stage.model->load_named(spec.preload);
+  if (!spec.load.empty()) outcome.variable = run.stage.model->load_named(spec.load);
   run.resolve_totals(outcome);
 }
 
 void read_surface(Keys& keys, AnalysisSpec& spec) {
   static const std::vector<std::string> surfaces = {"larger", "top", "middle", "bottom"};
-  spec.surface =
-      static_cast<StressSurface>(keys.choice("result_face", surfaces, surfaces[static_cast<std::size_t>(spec.surface)]));
+  spec.surface = static_cast<StressSurface>(
+      keys.choice("result_face", surfaces, surfaces[static_cast<std::size_t>(spec.surface)]));
 }
 
 ComparisonRow row_of(const AnalysisOutcome& outcome) {
   ComparisonRow row;
   row.analysis = outcome.spec.name;
   row.kind = outcome.spec.kind->word();
-  row.held_force = outcome.held_total.force.norm();
-  row.growing_force = outcome.growing_total.force.norm();
+  row.constant_force = outcome.constant_total.force.norm();
+  row.variable_force = outcome.variable_total.force.norm();
   return row;
 }
 
 void add_row(const StudyResult& result, const AnalysisOutcome& outcome, ComparisonRow row,
              std::vector<ComparisonRow>& rows) {
   row.force = total_load(outcome, row.load_factor, row.stage);
-  // what grows in a stage need not be what grew in the buckling analysis
+  // the variable load in a stage need not be what grew in the buckling analysis
   if (!std::isfinite(row.ratio) && !outcome.buckling && outcome.stage_totals.size() < 2)
     row.ratio = row.load_factor / critical_factor(result, outcome.spec);
   if (const auto other = to_text(outcome.spec.variant); !other.empty())

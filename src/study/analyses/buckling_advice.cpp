@@ -41,18 +41,18 @@ double first_factor(const analysis::BucklingResult& r) {
   return r.modes.empty() ? 0.0 : r.modes[0].load_factor;
 }
 
-/// Movements before buckling count where they turn the structure: plain shortening changes nothing.
-void advise_on_turning(const model::Model& model, const analysis::BucklingResult& r, Advice& list) {
+/// Displacements before buckling count where they rotate the structure: plain shortening changes nothing.
+void advise_on_rotating(const model::Model& model, const analysis::BucklingResult& r, Advice& list) {
   constexpr double small = 0.04;  // radians
-  Eigen::VectorXd u = first_factor(r) * r.growing_displacement;
-  if (r.held_displacement.size() > 0) u += r.held_displacement;
-  double turned = 0;
+  Eigen::VectorXd u = first_factor(r) * r.variable_displacement;
+  if (r.constant_displacement.size() > 0) u += r.constant_displacement;
+  double rotated = 0;
   const auto look = [&](const int* nodes, std::initializer_list<std::pair<int, int>> edges) {
     for (const auto& [a, b] : edges) {
       const int p = nodes[a], q = nodes[b];
       const Vec3 along = model.nodes[static_cast<std::size_t>(q)] - model.nodes[static_cast<std::size_t>(p)],
                  way = u.segment<3>(model::row(q)) - u.segment<3>(model::row(p));
-      if (along.norm() > 0) turned = std::max(turned, way.cross(along.normalized()).norm() / along.norm());
+      if (along.norm() > 0) rotated = std::max(rotated, way.cross(along.normalized()).norm() / along.norm());
     }
   };
   for (const auto& e : model.line_elements) look(e.nodes.data(), {{0, 1}, {1, 2}, {2, 3}});
@@ -63,11 +63,11 @@ void advise_on_turning(const model::Model& model, const analysis::BucklingResult
       look(e.begin(), {{0, 1}, {1, 2}, {2, 0}});
   for (const auto& e : model.bar_elements) look(e.nodes.data(), {{0, 1}});
   for (const auto& e : model.solid_elements) look(e.begin(), {{0, 1}, {1, 2}, {0, 4}});
-  if (turned > small)
-    list.push_back(
-        fmt::format("movements before buckling are not small: parts turn by up to {:.2g} degrees at the critical "
-                    "load by linear theory; follow the path",
-                    turned * 180 / M_PI));
+  if (rotated > small)
+    list.push_back(fmt::format(
+        "displacements before buckling are not small: parts rotation by up to {:.2g} degrees at the critical "
+        "load by linear theory; follow the path",
+        rotated * 180 / M_PI));
 }
 
 /// Torsional modes of members that cannot warp crowd at one factor, G J / i0^2.
@@ -96,10 +96,10 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
   if (r.no_compression) {
     list.push_back(
         r.no_forces
-            ? "nothing to buckle: the growing loads cause no forces in the structure. Strings and cables need a "
-              "held part that stretches them"
+            ? "nothing to buckle: the variable loads cause no forces in the structure. Strings and cables need a "
+              "constant part that stretches them"
         : r.left_out.empty()
-            ? "no positive load factor exists: the growing load makes nothing unstable. Is the load's direction right?"
+            ? "no positive load factor exists: the variable load makes nothing unstable. Is the load's direction right?"
             : r.message);
     if (!r.negative_modes.empty())
       list.push_back(
@@ -108,15 +108,15 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
   }
   if (!r.left_out_reversed.empty())
     list.push_back(fmt::format(
-        "{} factors of the load reversed (from {:.4g} on) are left out: they need strains of {:.2g} and more in parts "
-        "that are only pulled then",
+        "{} factors of the load reversed (from {:.4g} on) are omitted: they need strains of {:.2g} and more in parts "
+        "that are only in tension then",
         r.left_out_reversed.size(), r.left_out_reversed[0].load_factor, r.left_out_reversed[0].strain));
   if (r.modes.empty()) return;
   const analysis::Mode& first = r.modes[0];
   if (!r.left_out.empty())
     list.push_back(
-        fmt::format("{} further factors (from {:.4g} on) are left out: they need strains of {:.2g} and more in "
-                    "parts that are only pulled",
+        fmt::format("{} further factors (from {:.4g} on) are omitted: they need strains of {:.2g} and more in "
+                    "parts that are only in tension",
                     r.left_out.size(), r.left_out[0].load_factor, r.left_out[0].strain));
   if (first.strain > analysis::kSenselessStrain)
     list.push_back(
@@ -128,14 +128,14 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
       "a critical load factor from LBA is an upper estimate; mode sizes mean nothing, only their shape does");
   if (outcome.in_place)
     list.push_back(
-        "the geometry is that of the state, what it still changes until buckling is left out: near a limit point of "
+        "the geometry is that of the state, what it still changes until buckling is omitted: near a limit point of "
         "the "
-        "path this factor is far too high. The path tells the peak");
+        "path this factor is far too high. The path reports the peak");
   if (!r.negative_modes.empty())
-    list.push_back(
-        fmt::format("negative factors ({:.4g} first) belong to the growing load reversed; the governing factor for the "
-                    "load as given is {:.6g}",
-                    r.negative_modes[0].load_factor, first.load_factor));
+    list.push_back(fmt::format(
+        "negative factors ({:.4g} first) belong to the variable load reversed; the governing factor for the "
+        "load as given is {:.6g}",
+        r.negative_modes[0].load_factor, first.load_factor));
   if (r.modes.size() > 1 && first.close_to_next)
     list.push_back(
         fmt::format("modes 1 and 2 are {} ({:.6g}, {:.6g}): the collapse load may be touchy, and one mode may not be "
@@ -153,9 +153,9 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
     list.push_back(fmt::format("{} modes were asked for, only {} exist", r.asked, r.modes.size()));
   if (r.unsymmetric_load_share > 0.05)
     list.push_back(
-        fmt::format("{:.0f} % of the load stiffness of the following pressure is unsymmetric (free edges) and left out",
+        fmt::format("{:.0f} % of the load stiffness of the following pressure is unsymmetric (free edges) and omitted",
                     100 * r.unsymmetric_load_share));
-  if (!(first.strain > analysis::kSenselessStrain)) advise_on_turning(model, r, list);
+  if (!(first.strain > analysis::kSenselessStrain)) advise_on_rotating(model, r, list);
   advise_on_fineness(outcome, list);
   if (outcome.base && outcome.base->yield.load_factor < first.load_factor) {
     const auto& yield = outcome.base->yield;
@@ -175,8 +175,8 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
                                 "{:.4g}: ask for more modes, or for all below = {:.4g}",
                                 v.group, r.modes.back().load_factor, v.required, v.required));
   // a unit load is there to be multiplied, nobody has it on the structure
-  const bool unit = std::abs(outcome.growing_total.force.norm() - 1) < 1e-9;
-  if (first.load_factor > 1 && first.load_factor < kSecondOrderMatters && outcome.held.terms.empty() && !unit)
+  const bool unit = std::abs(outcome.variable_total.force.norm() - 1) < 1e-9;
+  if (first.load_factor > 1 && first.load_factor < kSecondOrderMatters && outcome.constant.terms.empty() && !unit)
     list.push_back(
         fmt::format("second order matters at the load as given: the critical load factor {:.4g} is below {:g}; moments "
                     "in the shape "

@@ -19,8 +19,8 @@ namespace archway::study {
 analysis::BucklingOptions in_systems_of(PreparedModel& stage, const AnalysisOutcome& outcome,
                                         analysis::BucklingOptions options) {
   const auto acting = Run::acting(outcome);
-  options.held_system = stage.alike({"constant"}, {"buckling"}) ? nullptr : &stage.system(acting, {"constant"});
-  options.growing_system = stage.alike({"variable"}, {"buckling"}) ? nullptr : &stage.system(acting, {"variable"});
+  options.constant_system = stage.alike({"constant"}, {"buckling"}) ? nullptr : &stage.system(acting, {"constant"});
+  options.variable_system = stage.alike({"variable"}, {"buckling"}) ? nullptr : &stage.system(acting, {"variable"});
   return options;
 }
 
@@ -63,10 +63,10 @@ bool stand_on_path(Run& run, AnalysisOutcome& outcome) {
   outcome.in_place->state = at->kept->state;
   outcome.in_place->memory = at->kept->memory;
   const auto& stage = from->path->stages[static_cast<std::size_t>(at->stage)];
-  outcome.held = stage.held;
-  for (const auto& [action, factor] : stage.growing.terms)
-    outcome.held.terms.emplace_back(action, at->load_factor * factor);
-  outcome.in_place->loads = outcome.held;
+  outcome.constant = stage.constant;
+  for (const auto& [action, factor] : stage.variable.terms)
+    outcome.constant.terms.emplace_back(action, at->load_factor * factor);
+  outcome.in_place->loads = outcome.constant;
   run.resolve_totals(outcome);
   return true;
 }
@@ -76,7 +76,7 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
   constexpr double told = 0.05;
   const auto& path = *run.result.find(outcome.spec.source);
   const double linear = critical_factor(run.result, path.spec);
-  if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.growing.terms != path.growing.terms ||
+  if (outcome.buckling->modes.empty() || !std::isfinite(linear) || outcome.variable.terms != path.variable.terms ||
       path.path->stages.size() > 1)
     return "";
   double at = 0;
@@ -87,7 +87,7 @@ std::string where_bases_differ(Run& run, const AnalysisOutcome& outcome) {
   return fmt::format(
       "about increment {} of '{}' the structure buckles at {:.5g} + {:.5g} = {:.5g} times the growing load, about "
       "the "
-      "linear preload at {:.5g}: movements before buckling matter here, trust the path",
+      "linear preload at {:.5g}: displacements before buckling matter here, trust the path",
       outcome.spec.increment, outcome.spec.source, at, here - at, here, linear);
 }
 
@@ -112,7 +112,7 @@ std::optional<OtherMesh> repeat_finer(Run& run, AnalysisOutcome& outcome, analys
   }
   auto second = std::make_shared<SecondMesh>();
   second->refine = outcome.spec.second_mesh;
-  second->freedoms = system.free_count();
+  second->dofs = system.free_count();
   auto finer = modes_on(run, outcome, stage, std::move(options));
   second->modes = finer.matches;
   second->extrapolated = extrapolated(*run.stage.model, outcome.readings, *second);
@@ -134,8 +134,8 @@ RequirementVerdict with_one_sided(RequirementVerdict v, const RequirementSpec& r
 void solve(Run& run, AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
   analysis::BucklingOptions options;
-  if (!outcome.in_place) options.held = outcome.held;
-  options.growing = outcome.growing;
+  if (!outcome.in_place) options.constant = outcome.constant;
+  options.variable = outcome.variable;
   options.mode_count = spec.modes;
   options.lower = spec.above;
   options.upper = spec.below;
@@ -166,7 +166,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
     outcome.buckling = std::make_shared<analysis::BucklingResult>(
         analysis::linear_buckling(buckling_system(run.stage, outcome), options, run.watch.buckling));
     const auto& system = buckling_system(run.stage, outcome);
-    if (options.held_system == nullptr && options.growing_system == nullptr)
+    if (options.constant_system == nullptr && options.variable_system == nullptr)
       outcome.one_sided =
           std::make_shared<analysis::OneSidedResult>(analysis::one_sided_buckling(system, options, *outcome.buckling));
     if (outcome.one_sided && !outcome.one_sided->found && outcome.one_sided->message.empty()) outcome.one_sided.reset();
@@ -188,7 +188,7 @@ void solve(Run& run, AnalysisOutcome& outcome) {
   if (result.modes.empty() || outcome.in_place) return;
   judge_mesh(run, outcome, options,
              spec.second_mesh > 0 ? repeat_finer(run, outcome, options) : std::optional<OtherMesh>());
-  const bool one_system = options.held_system == nullptr && options.growing_system == nullptr;
+  const bool one_system = options.constant_system == nullptr && options.variable_system == nullptr;
   if (spec.sensitivities && one_system) find_sensitivities(run, outcome, options);
   if (spec.sensitivities && !one_system)
     outcome.warnings.push_back(
@@ -243,7 +243,7 @@ ComparisonRow hand_check_row(const AnalysisOutcome& outcome, const HandCheck& h)
   row.ratio = 1 / (1 + h.deviation);
   row.note = !h.note.empty()                       ? "not comparable"
              : h.failed                            ? fmt::format("FAILED: LBA is {:.4g} times that", 1 + h.deviation)
-             : std::abs(100 * h.deviation) < 0.005 ? "LBA is the same"  // to the digits told
+             : std::abs(100 * h.deviation) < 0.005 ? "LBA is the same"  // to the digits reported
                                                    : fmt::format("LBA is {:+.2f} %", 100 * h.deviation);
   return row;
 }
@@ -261,7 +261,7 @@ ComparisonRow design_row(const AnalysisOutcome& outcome, const HandCheck& h) {
   return row;
 }
 
-class LinearBuckling final : public GrowingKind {
+class LinearBuckling final : public VariableKind {
  public:
   const char* word() const override { return "LBA"; }
   const char* title() const override { return "linear buckling analysis"; }
@@ -297,13 +297,13 @@ class LinearBuckling final : public GrowingKind {
 
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::modes,
-                "start from an LA (its load is held), or from a path (its state at an increment)");
+                "start from an LA (its load is restrained), or from a path (its state at an increment)");
     if (const auto* from = references.spec.find_analysis(a.source); from != nullptr && from->kind->yields())
       references.complain(a.place,
                           fmt::format("analysis '{}' cannot start from '{}', {}: buckling about a state that has "
                                       "yielded is not offered",
                                       a.name, a.source, with_article(*from->kind)),
-                          "its own path tells where it loses its stability; start from an elastic analysis");
+                          "its own path reports where it loses its stability; start from an elastic analysis");
     if (a.modes > kMostModes)
       references.complain(a.place,
                           fmt::format("analysis '{}' asks for {} modes, the limit is {}", a.name, a.modes, kMostModes),

@@ -13,7 +13,7 @@ analysis::BucklingOptions in_systems_of(PreparedModel& stage, const AnalysisOutc
                                         analysis::BucklingOptions options);
 const analysis::System& buckling_system(PreparedModel& stage, const AnalysisOutcome& outcome);
 
-constexpr double kSureMatch = 0.5;  ///< likeness from which on two modes of two meshes are one
+constexpr double kSureMatch = 0.5;  ///< MAC from which on two modes of two meshes are one
 
 /// Modes on another mesh of the same structure beside those of the analysis.
 struct OtherMesh {

@@ -41,7 +41,7 @@ std::optional<PreparedModel> coarser_stage(Run& run, const AnalysisOutcome& outc
 }
 
 /// How many times the elements of half the mesh a part has along the direction in which that is least: half of three
-/// elements is two, half of one is one (which tells nothing of that direction).
+/// elements is two, half of one is one (which reports nothing of that direction).
 double ratio_to_half(const StudySpec& spec, const std::string& part) {
   double least = 2;
   const auto count = [&](int n) {
@@ -70,10 +70,10 @@ class MeshJudge {
   MeshJudge(Run& run, AnalysisOutcome& outcome, const analysis::BucklingOptions& options)
       : run_(run), outcome_(outcome), options_(options) {}
 
-  /// The error of every factor. What half the elements change tells it (of preload and curved surfaces too) where that
-  /// mesh still shows the mode; else, and where it is large, twice the elements, as long as that is a small problem.
-  /// Stresses of the mode see only what is smooth, and tell least.
-  /// \param finer  a finer mesh that was asked for
+  /// The error of every factor. What half the elements change reports it (of preload and curved surfaces too) where
+  /// that mesh still shows the mode; else, and where it is large, twice the elements, as long as that is a small
+  /// problem. Stresses of the mode see only what is smooth, and report least. \param finer  a finer mesh that was asked
+  /// for
   void judge(std::optional<OtherMesh> finer) {
     const bool doubtful = by_half();
     double times = outcome_.spec.second_mesh;

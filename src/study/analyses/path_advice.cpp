@@ -38,7 +38,7 @@ std::string stuck_text(const analysis::StuckAt& stuck, const model::Model& model
   for (int k = 0; k < 3; ++k)
     if (std::abs(x[k]) < 1e-9 * model.size()) x[k] = 0;  // rounding is no place
   std::string text =
-      fmt::format("; what is left out of balance is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
+      fmt::format("; what is omitted of balance is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
   if (stuck.part >= 0) text += fmt::format(" in '{}'", model.parts[static_cast<std::size_t>(stuck.part)].name);
   return text + fmt::format(", {:.2g}, which is {:.2g} % of all of it", stuck.force, 100 * stuck.share);
 }
@@ -116,13 +116,13 @@ void advise_on_sense(const AnalysisOutcome& outcome, std::vector<std::string>& l
   const auto& r = *outcome.path;
   const auto say = [&](const StopSpec& stop) {
     for (std::size_t w = 0; w < outcome.watch.size() && !r.increments.empty(); ++w) {
-      if (outcome.watch[w].name != stop.watch || stop.movement == 0.0) continue;
+      if (outcome.watch[w].name != stop.watch || stop.displacement == 0.0) continue;
       const double last = r.increments.back().watched[w];
-      if (last / stop.movement < -1)
+      if (last / stop.displacement < -1)
         list.push_back(
             fmt::format("'{}' was to stop the path at {:.5g} and has moved in the opposite direction, to {:.5g}: give "
                         "value = {:.5g}, or reverse its direction",
-                        stop.watch, stop.movement, last, -stop.movement));
+                        stop.watch, stop.displacement, last, -stop.displacement));
     }
   };
   if (outcome.spec.stages.empty()) say(outcome.spec.stop);
@@ -161,7 +161,7 @@ void advise_on_path(const AnalysisOutcome& outcome, std::vector<std::string>& li
                       outcome.imperfection->largest / model.size()));
   }
   if (outcome.spec.kind->yields()) {
-    if (!outcome.spec.kind->small_movements()) advise_on_flow(outcome, list);
+    if (!outcome.spec.kind->small_displacements()) advise_on_flow(outcome, list);
   } else if (r.first_yield.part >= 0 && !r.increments.empty() && std::isfinite(r.peak_load_factor)) {
     list.push_back(
         fmt::format("the elastic stress of '{}' reaches yield at load factor {:.5g}: beyond it this path, which "
@@ -248,7 +248,7 @@ void add_losses(const StudyResult& result, const AnalysisOutcome& outcome, std::
                               : fmt::format("first loss of stability ({})", analysis::to_text(loss.event));
   if (r.unsymmetric) row.note = "loads make the tangent unsymmetric";
   row.load_factor = loss.load_factor;
-  row.movement = loss.largest_movement;
+  row.displacement = loss.largest_displacement;
   row.stage = loss.stage;
   add_row(result, outcome, std::move(row), rows);
 }
@@ -276,7 +276,7 @@ ComparisonRow peak_row(const AnalysisOutcome& outcome) {
                 : past                  ? "largest reached, unstable"
                                         : "largest reached";
   row.load_factor = r.peak_load_factor;
-  if (r.peak >= 0) row.movement = r.increments[static_cast<std::size_t>(r.peak)].largest_movement;
+  if (r.peak >= 0) row.displacement = r.increments[static_cast<std::size_t>(r.peak)].largest_displacement;
   row.note = doubt_about_peak(r);
   return row;
 }
@@ -295,7 +295,7 @@ void add_stages(const StudyResult& result, const AnalysisOutcome& outcome, std::
       ComparisonRow row = row_of(outcome);
       row.meaning = fmt::format("stage {}: {}", stage.name, number == stage.last ? "end" : "peak (limit point)");
       row.load_factor = i.load_factor;
-      row.movement = i.largest_movement;
+      row.displacement = i.largest_displacement;
       row.note = fmt::format("of '{}'", stage.load);
       row.stage = i.stage;
       add_row(result, outcome, std::move(row), rows);
@@ -312,7 +312,7 @@ void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome
     if (check.increment >= 0) {
       const auto& here = outcome.path->increments[static_cast<std::size_t>(check.increment)];
       row.load_factor = check.load_factor;
-      row.movement = here.largest_movement;
+      row.displacement = here.largest_displacement;
       row.stage = here.stage;
     }
     row.note = check.increment >= 0
@@ -325,9 +325,9 @@ void add_strain_limits(const StudyResult& result, const AnalysisOutcome& outcome
   }
 }
 
-/// Where a movement that was asked for is first reached.
-void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
-  for (const auto& [name, value] : outcome.spec.output_movements)
+/// Where a displacement that was asked for is first reached.
+void add_displacements(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
+  for (const auto& [name, value] : outcome.spec.output_displacements)
     for (std::size_t w = 0; w < outcome.watch.size(); ++w) {
       if (outcome.watch[w].name != name) continue;
       ComparisonRow row = row_of(outcome);
@@ -336,7 +336,7 @@ void add_movements(const StudyResult& result, const AnalysisOutcome& outcome, st
       for (const auto& i : outcome.path->increments) {
         if (std::abs(i.watched[w] - value) > 2 * analysis::kLocated * std::abs(value)) continue;
         row.load_factor = i.load_factor;
-        row.movement = i.largest_movement;
+        row.displacement = i.largest_displacement;
         row.stage = i.stage;
         row.note = "";
         break;
@@ -384,7 +384,7 @@ void add_knee(const StudyResult& result, const AnalysisOutcome& outcome, std::ve
     ComparisonRow row = row_of(outcome);
     row.meaning = fmt::format("knee of '{}'", outcome.watch[w].name);
     row.load_factor = knee->first;
-    row.movement = std::abs(knee->second);
+    row.displacement = std::abs(knee->second);
     row.note = "tangent stiffness half of the first";
     add_row(result, outcome, std::move(row), rows);
     return;
@@ -397,8 +397,8 @@ void total_stages(Run& run, AnalysisOutcome& outcome) {
   const auto state = elements::State::reference(*run.stage.model);
   const auto& system = run.system(outcome, "variable");
   for (const auto& stage : outcome.path->stages)
-    outcome.stage_totals.emplace_back(system.resultant(system.factors(stage.held), state),
-                                      system.resultant(system.factors(stage.growing), state));
+    outcome.stage_totals.emplace_back(system.resultant(system.factors(stage.constant), state),
+                                      system.resultant(system.factors(stage.variable), state));
 }
 
 void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std::vector<ComparisonRow>& rows) {
@@ -421,7 +421,7 @@ void compare_path(const StudyResult& result, const AnalysisOutcome& outcome, std
     add_row(result, outcome, std::move(row), rows);
   }
   add_strain_limits(result, outcome, rows);
-  add_movements(result, outcome, rows);
+  add_displacements(result, outcome, rows);
 }
 
 }  // namespace archway::study::detail

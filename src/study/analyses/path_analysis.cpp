@@ -26,7 +26,7 @@ void check_yielding(const AnalysisSpec& a, References& references) {
     return std::any_of(spec.materials.begin(), spec.materials.end(),
                        [&](const auto& m) { return m.material.name == material && m.flow.flows(); });
   };
-  if (!a.kind->small_movements() && none_flows(spec))
+  if (!a.kind->small_displacements() && none_flows(spec))
     references.complain(
         a.place, fmt::format("no material yields, so '{}' is no {}", a.name, a.kind->word()),
         "give a material yielding = { model = \"perfect\" }, for instance, or ask for the elastic kind");
@@ -42,7 +42,7 @@ void check_yielding(const AnalysisSpec& a, References& references) {
   }
 }
 
-/// Rigid strains drown in movements that are made as small as those of an MNA.
+/// Rigid strains drown in displacements that are made as small as those of an MNA.
 void check_rigid(const AnalysisSpec& a, References& references) {
   for (const auto& m : references.spec.members)
     if (m.rigid.axial || m.rigid.bending || m.rigid.torsion)
@@ -110,8 +110,9 @@ std::vector<Eigen::VectorXd> modes_before(const Run& run, const AnalysisOutcome&
   return shapes;
 }
 
-/// GNA, with an imperfection GNIA; GMNA and GMNIA, whose materials flow; MNA, with small movements.
-/// Forces and stresses in the last state of a path, as an LA has them; stresses of walls that flow are told elsewhere.
+/// GNA, with an imperfection GNIA; GMNA and GMNIA, whose materials flow; MNA, with small displacements.
+/// Forces and stresses in the last state of a path, as an LA has them; stresses of walls that flow are reported
+/// elsewhere.
 void tell_end(AnalysisOutcome& outcome, const analysis::System& system) {
   const auto& path = *outcome.path;
   if (path.increments.empty() || !path.increments.back().kept) return;
@@ -142,15 +143,15 @@ void seek_other_states(AnalysisOutcome& outcome, const analysis::PathStage& stag
       analysis::other_states(*stage.system, stage.options, *outcome.path, factors, outcome.spec.other_states, quiet));
 }
 
-class Path final : public GrowingKind {
+class Path final : public VariableKind {
  public:
   Path(PathOf what, bool imperfect) : what_(what), imperfect_(imperfect) {}
   const char* word() const override {
-    if (what_ == PathOf::small_movements) return "MNA";
+    if (what_ == PathOf::small_displacements) return "MNA";
     return yields() ? imperfect_ ? "GMNIA" : "GMNA" : imperfect_ ? "GNIA" : "GNA";
   }
   const char* title() const override {
-    if (what_ == PathOf::small_movements) return "yielding structure, small displacements";
+    if (what_ == PathOf::small_displacements) return "yielding structure, small displacements";
     if (yields())
       return imperfect_ ? "yielding imperfect structure, large displacements"
                         : "yielding perfect structure, large displacements";
@@ -158,7 +159,7 @@ class Path final : public GrowingKind {
   }
   Gives gives() const override { return Gives::states; }
   bool yields() const override { return what_ != PathOf::elastic; }
-  bool small_movements() const override { return what_ == PathOf::small_movements; }
+  bool small_displacements() const override { return what_ == PathOf::small_displacements; }
 
   void read(Keys& keys, AnalysisSpec& a) const override {
     read_loads(keys, a);
@@ -171,10 +172,10 @@ class Path final : public GrowingKind {
 
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::states,
-                "start from an LA (its load is held) or an LBA (same held and growing parts)");
+                "start from an LA (its load is restrained) or an LBA (same constant and variable parts)");
     if (imperfect_) check_imperfections_of(a, references);
     if (yields()) check_yielding(a, references);
-    if (what_ == PathOf::small_movements) check_rigid(a, references);
+    if (what_ == PathOf::small_displacements) check_rigid(a, references);
     detail::check_path(a, references);
   }
 
@@ -183,12 +184,12 @@ class Path final : public GrowingKind {
     if (imperfect_ && !seed(run, outcome)) return false;
     if (yields())
       outcome.geometry = std::make_shared<const model::Model>(
-          with_flow(*outcome.geometry, flows_of(run.stage.spec, small_movements())));
+          with_flow(*outcome.geometry, flows_of(run.stage.spec, small_displacements())));
     return true;
   }
 
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
-    const bool small = what_ == PathOf::small_movements;
+    const bool small = what_ == PathOf::small_displacements;
     auto stages = detail::stages_of(run, outcome, small ? analysis::stiffened(*outcome.geometry) : *outcome.geometry);
     if (small && none_flows(run.stage.spec) && !outcome.spec.stop.given && outcome.spec.stages.empty())
       stages.back().options.stop.load_factor = 1;  // a straight line for ever: to the load as it is given
@@ -196,7 +197,7 @@ class Path final : public GrowingKind {
     if (run.watch.path)
       watch = [&](const analysis::PathProgress& p) { return run.watch.path(outcome, stages.back().options, p); };
     outcome.path = std::make_shared<analysis::PathResult>(
-        small ? analysis::follow_small_movements(stages, *outcome.geometry, watch)
+        small ? analysis::follow_small_displacements(stages, *outcome.geometry, watch)
               : analysis::follow_stages(stages, watch));
     detail::total_stages(run, outcome);
     if (outcome.spec.other_states > 0) seek_other_states(outcome, stages.back(), watch);
@@ -217,8 +218,8 @@ class Path final : public GrowingKind {
 
   void advise(const StudySpec& spec, const AnalysisOutcome& outcome, std::vector<std::string>& list) const override {
     if (!yields() && !spec.residual_stresses.empty())
-      list.push_back("residual stresses are left out: this analysis is elastic");
-    if (what_ == PathOf::small_movements && none_flows(spec))
+      list.push_back("residual stresses are omitted: this analysis is elastic");
+    if (what_ == PathOf::small_displacements && none_flows(spec))
       list.push_back(
           "no material yields: this MNA is linear, finds no plastic limit load and ends at load factor 1 unless "
           "'stop' says otherwise; give a material "
@@ -238,9 +239,9 @@ class Path final : public GrowingKind {
 }  // namespace
 
 const AnalysisKind& path_kind(PathOf what, bool imperfect) {
-  static const Path small(PathOf::small_movements, false), perfect(PathOf::elastic, false),
+  static const Path small(PathOf::small_displacements, false), perfect(PathOf::elastic, false),
       seeded(PathOf::elastic, true), yielding(PathOf::yielding, false), yielding_seeded(PathOf::yielding, true);
-  if (what == PathOf::small_movements) return small;
+  if (what == PathOf::small_displacements) return small;
   if (what == PathOf::elastic) return imperfect ? seeded : perfect;
   return imperfect ? yielding_seeded : yielding;
 }

@@ -17,7 +17,7 @@ ComparisonRow row_at(const AnalysisOutcome& outcome, const Increment& i, std::st
   row.meaning = std::move(meaning);
   row.note = std::move(note);
   row.load_factor = i.load_factor;
-  row.movement = i.largest_movement;
+  row.displacement = i.largest_displacement;
   row.stage = i.stage;
   return row;
 }
@@ -59,7 +59,7 @@ std::string motion_text(const AnalysisOutcome& outcome, const Increment& i) {
       return fmt::format(
           "; at rest after {:.3g} s in {} steps of time, {:.3g} of critical damping at {:.3g} Hz, largest "
           "displacement on the way {:.4g}",
-          swing.seconds, swing.steps, swing.damping, swing.frequency, swing.largest_movement);
+          swing.seconds, swing.steps, swing.damping, swing.frequency, swing.largest_displacement);
   return "";
 }
 

@@ -39,7 +39,7 @@ void read_branching(Keys& keys, AnalysisSpec& a) {
                    "branches = { increments = 8, depth = 1 }");
     });
   if (a.branch_increments > 0 && a.control.control != analysis::PathControl::arc_length)
-    keys.complain(keys.place("branches"), "branches are followed by arc length only", "leave out control");
+    keys.complain(keys.place("branches"), "branches are followed by arc length only", "omit control");
   if (a.at_bifurcation != Branching::primary && a.control.control != analysis::PathControl::arc_length)
     keys.complain(keys.place("at_bifurcation"), "a branch is followed by arc length only",
                   "leave out control = \"load\"");
@@ -51,10 +51,10 @@ void read_control(Keys& keys, ControlSpec& control) {
   if (keys.has("control")) {
     const auto word = keys.choice("control", words, "");
     control.change = word == 3;
-    control.control = word == 1 ? PathControl::load : word == 2 ? PathControl::movement : PathControl::arc_length;
+    control.control = word == 1 ? PathControl::load : word == 2 ? PathControl::displacement : PathControl::arc_length;
   }
   control.lead = keys.text("control_watch", control.lead);
-  if (control.control == PathControl::movement && control.lead.empty())
+  if (control.control == PathControl::displacement && control.lead.empty())
     keys.complain(keys.place("control"), "control by a displacement needs the watch that leads",
                   "add control_watch = \"...\"");
   control.first_step = keys.number("first_step", control.first_step);
@@ -68,13 +68,13 @@ void read_stop(Keys& s, StopSpec& stop) {
   if (s.has("load_factor")) stop.load_factor = s.number("load_factor");
   stop.watch = s.text("watch", "");
   stop.plastic_strain = s.number("plastic_strain", 0.0);
-  stop.movement = stop.watch.empty() ? 0 : s.number("value");
+  stop.displacement = stop.watch.empty() ? 0 : s.number("value");
   stop.seconds = s.number("seconds", 0.0);
   stop.factorisations = s.whole("factorisations", 0);
   if (s.has("value") && stop.watch.empty())
     s.complain(s.place("value"), "'value' needs the watch that reads it", "add watch = \"...\"");
   for (const auto& [key, value] :
-       {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("value", stop.movement),
+       {std::pair("load_factor", stop.load_factor.value_or(1)), std::pair("value", stop.displacement),
         std::pair("plastic_strain", stop.plastic_strain), std::pair("seconds", stop.seconds),
         std::pair("factorisations", static_cast<double>(stop.factorisations))})
     if (s.has(key) && !(value > 0)) {
@@ -103,7 +103,7 @@ void read_stage(Keys& keys, AnalysisSpec& a) {
   stage.name = keys.text("name", fmt::format("stage-{}", a.stages.size() + 1));
   const bool off = keys.has("unload");
   if (off && (keys.has("load") || keys.has("to_load_factor")))
-    keys.complain(keys.place("unload"), "'unload' means load and to_load_factor = 0", "leave these out");
+    keys.complain(keys.place("unload"), "'unload' means load and to_load_factor = 0", "omit these");
   stage.load = keys.text(off ? "unload" : "load");
   if (off) stage.to = 0;
   if (keys.has("to_load_factor")) stage.to = keys.number("to_load_factor");
@@ -112,7 +112,7 @@ void read_stage(Keys& keys, AnalysisSpec& a) {
   stop_of(keys, stage.stop);
   if (stage.to && stage.stop.load_factor)
     keys.complain(keys.place("to_load_factor"), "'to_load_factor' and stop = { load_factor } say the same",
-                  "leave one of them out");
+                  "omit one of them");
   if (stage.stop.load_factor) stage.to = stage.stop.load_factor;
   a.stages.push_back(std::move(stage));
 }
@@ -124,9 +124,9 @@ void read_path(Keys& keys, AnalysisSpec& a) {
   read_surface(keys, a);
   stop_of(keys, a.stop);
   if (keys.has("output_load_factors")) a.output_factors = keys.number_list("output_load_factors");
-  if (keys.has("output_values")) a.output_movements.clear();
+  if (keys.has("output_values")) a.output_displacements.clear();
   keys.tables("output_values", "this output",
-              [&](Keys& o) { a.output_movements.emplace_back(o.text("watch"), o.number("value")); });
+              [&](Keys& o) { a.output_displacements.emplace_back(o.text("watch"), o.number("value")); });
   if (keys.has("strain_limits")) a.strain_limits.clear();
   keys.tables("strain_limits", "this limit", [&](Keys& l) {
     StrainLimitSpec limit;
@@ -144,7 +144,8 @@ void read_path(Keys& keys, AnalysisSpec& a) {
   if (a.stages.empty()) return;
   if (keys.has("load") || keys.has("stop"))
     keys.complain(keys.place(keys.has("load") ? "load" : "stop"),
-                  "with stages every stage says what grows and when it ends", "write load and stop in the stages");
+                  "with stages every stage says the variable load and when it ends",
+                  "write load and stop in the stages");
   a.stop = {};
   a.load = a.stages[0].load;
 }
@@ -161,7 +162,7 @@ void check_watch(const std::string& name, const SourceLocation& place, Reference
 void check_path(const AnalysisSpec& a, References& references) {
   check_watch(a.stop.watch, a.place, references);
   check_watch(a.control.lead, a.place, references);
-  for (const auto& [watch, value] : a.output_movements) check_watch(watch, a.place, references);
+  for (const auto& [watch, value] : a.output_displacements) check_watch(watch, a.place, references);
   if (a.other_states > 0 && (a.kind->yields() || !a.stages.empty()))
     references.complain(a.place,
                         fmt::format("'{}' {}, and other states of equilibrium are sought at loads that decide "

@@ -15,19 +15,20 @@ namespace {
 constexpr double kShareOfStage = 0.1;
 
 /// A first step of a quarter of what first yields by linear theory; where a critical load is known, of no more than a
-/// tenth of that. Near a plastic limit load the steps stay such that the load still tells.
+/// tenth of that. Near a plastic limit load the steps stay such that the load still reports.
 void begin_below_yield(Run& run, const AnalysisOutcome& outcome, bool is_known, analysis::PathOptions& options) {
-  model::Combination acting = outcome.held;
-  acting.terms.insert(acting.terms.end(), options.growing.terms.begin(), options.growing.terms.end());
+  model::Combination acting = outcome.constant;
+  acting.terms.insert(acting.terms.end(), options.variable.terms.begin(), options.variable.terms.end());
   const auto& system = run.stage.system(acting, {"variable"});
-  const auto growing = analysis::linear_static(system, options.growing);
-  if (!growing.usable()) return;
-  const auto nothing = sum_of(growing, -1, growing);
-  const auto held =
-      outcome.held.terms.empty() ? nothing : static_cast<analysis::ElementForces>(linear_static(system, outcome.held));
-  double yield = analysis::first_yield(*outcome.model, held, growing).load_factor;
-  // where the held part alone yields, what grows is measured by itself
-  if (!(yield > 0)) yield = analysis::first_yield(*outcome.model, nothing, growing).load_factor;
+  const auto variable = analysis::linear_static(system, options.variable);
+  if (!variable.usable()) return;
+  const auto nothing = sum_of(variable, -1, variable);
+  const auto held = outcome.constant.terms.empty()
+                        ? nothing
+                        : static_cast<analysis::ElementForces>(linear_static(system, outcome.constant));
+  double yield = analysis::first_yield(*outcome.model, held, variable).load_factor;
+  // where the constant part alone yields, the variable load is measured by itself
+  if (!(yield > 0)) yield = analysis::first_yield(*outcome.model, nothing, variable).load_factor;
   if (!(yield > 0) || !std::isfinite(yield)) return;
   options.steps.first = is_known ? std::min(options.steps.first, 0.25 * yield) : 0.25 * yield;
 }
@@ -46,7 +47,7 @@ int watch_index(const StudySpec& spec, const std::string& name) {
 
 void set_stop(const Run& run, const AnalysisOutcome& outcome, const StopSpec& stop, analysis::PathOptions& options) {
   options.stop.watch = watch_index(run.result.spec, stop.watch);
-  options.stop.movement = stop.movement;
+  options.stop.displacement = stop.displacement;
   if (stop.load_factor) options.stop.load_factor = stop.load_factor;
   options.stop.plastic_strain = stop.plastic_strain;
   options.stop.drop = stop.drop;
@@ -57,7 +58,7 @@ void set_stop(const Run& run, const AnalysisOutcome& outcome, const StopSpec& st
   if (stop.given) return;
   options.stop.drop = detail::kClearDrop;
   options.stop.after_peak = detail::kClearIncrements;
-  if (!outcome.spec.kind->small_movements()) return;
+  if (!outcome.spec.kind->small_displacements()) return;
   options.stop.flat = kStandsStill;
   if (hardens(*outcome.geometry)) options.stop.plastic_strain = kLimitStrain;
 }
@@ -71,11 +72,11 @@ void set_control(const Run& run, const ControlSpec& control, analysis::PathOptio
 }
 
 /// Critical factor that the analysis starts from, where it is one of this load.
-double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
+double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::Combination& variable) {
   const double critical = critical_factor(run.result, outcome.spec);
   const bool own = std::any_of(run.result.outcomes.begin(), run.result.outcomes.end(), [&](const auto& o) {
     return o.buckling && !o.buckling->modes.empty() && o.buckling->modes[0].load_factor == critical &&
-           o.growing.terms == growing.terms;
+           o.variable.terms == variable.terms;
   });
   return own || outcome.spec.stages.empty() ? critical : analysis::kUnset;
 }
@@ -83,23 +84,23 @@ double critical_of(const Run& run, const AnalysisOutcome& outcome, const model::
 /// A tenth of the critical load factor by a buckling analysis of its own, where none has been asked for: the size of a
 /// load may be anything. Where nothing buckles, or displacements are prescribed, the load that moves the structure by a
 /// thousandth of its size.
-std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& growing) {
+std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, const model::Combination& variable) {
   constexpr double kShare = 0.1, kMoved = 1e-3;
-  model::Combination acting = outcome.held;
-  acting.terms.insert(acting.terms.end(), growing.terms.begin(), growing.terms.end());
+  model::Combination acting = outcome.constant;
+  acting.terms.insert(acting.terms.end(), variable.terms.begin(), variable.terms.end());
   const auto& system = run.stage.system(acting, {"variable"});
   analysis::BucklingOptions options;
-  options.held = outcome.held;
-  options.growing = growing;
+  options.constant = outcome.constant;
+  options.variable = variable;
   options.mode_count = 1;
   // a displacement that is prescribed says itself how large a step is, through whatever springs it acts
-  const bool prescribed = !system.movements(system.factors(growing)).isZero(0.0);
+  const bool prescribed = !system.displacements(system.factors(variable)).isZero(0.0);
   try {
     if (!prescribed) {
       const auto buckling = analysis::linear_buckling(system, options);
       if (buckling.usable() && !buckling.modes.empty()) return kShare * buckling.modes[0].load_factor;
     }
-    const auto answer = analysis::linear_static(system, growing);
+    const auto answer = analysis::linear_static(system, variable);
     const double most = model::largest_translation(answer.displacement);
     if (answer.usable() && most > 0) return kMoved * outcome.model->size() / most;
   } catch (const base::InputError&) {  // what is wrong with the loads the path itself says
@@ -111,14 +112,14 @@ std::optional<double> step_by_answer(Run& run, const AnalysisOutcome& outcome, c
 void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec& control,
                     analysis::PathOptions& options) {
   constexpr double kUnknown = 0.1;
-  const double critical = critical_of(run, outcome, options.growing);
+  const double critical = critical_of(run, outcome, options.variable);
   std::optional<double> known;
   if (std::isfinite(critical))
     known = 0.1 * critical;
   else if (control.first_step > 0)
     known = control.first_step;
   else
-    known = step_by_answer(run, outcome, options.growing);
+    known = step_by_answer(run, outcome, options.variable);
   options.steps.first = known.value_or(kUnknown);
   if (outcome.spec.kind->yields() && !(control.first_step > 0))
     begin_below_yield(run, outcome, known.has_value(), options);
@@ -128,8 +129,8 @@ void set_first_step(Run& run, const AnalysisOutcome& outcome, const ControlSpec&
 analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   const auto& spec = outcome.spec;
   analysis::PathOptions options;
-  options.held = outcome.held;
-  options.growing = outcome.growing;
+  options.constant = outcome.constant;
+  options.variable = outcome.variable;
   options.branches.at_bifurcation = spec.at_bifurcation;
   options.branches.increments = spec.branch_increments;
   options.branches.depth = spec.branch_depth;
@@ -140,19 +141,19 @@ analysis::PathOptions common_options(Run& run, const AnalysisOutcome& outcome) {
   options.newton.residual_tolerance = spec.tolerance;
   options.record.factors_wanted = spec.output_factors;
   options.watch = outcome.watch;
-  for (const auto& [name, value] : spec.output_movements)
+  for (const auto& [name, value] : spec.output_displacements)
     options.record.readings_wanted.emplace_back(watch_index(run.result.spec, name), value);
   return options;
 }
 
-/// The held part under supports of its own, put on by load control before the load grows.
-analysis::PathStage held_stage(const AnalysisOutcome& outcome, const analysis::PathOptions& common) {
+/// The constant part under supports of its own, put on by load control before the load grows.
+analysis::PathStage constant_stage(const AnalysisOutcome& outcome, const analysis::PathOptions& common) {
   analysis::PathStage stage;
   stage.name = "constant";
-  stage.load = "what is held";
+  stage.load = "the constant load";
   stage.options = common;
-  stage.options.held = {};
-  stage.options.growing = outcome.held;
+  stage.options.constant = {};
+  stage.options.variable = outcome.constant;
   stage.options.stop.load_factor = 1;
   stage.options.record.factors_wanted.clear();
   stage.options.steps.first = 0.25;
@@ -166,7 +167,7 @@ analysis::PathStage stage_of(Run& run, const AnalysisOutcome& outcome, const Sta
   stage.name = spec.name;
   stage.load = spec.load;
   stage.options = common;
-  stage.options.growing = run.stage.model->load_named(spec.load);
+  stage.options.variable = run.stage.model->load_named(spec.load);
   set_first_step(run, outcome, spec.control, stage.options);
   if (spec.to) stage.options.stop.load_factor = spec.to;
   if (spec.to && std::abs(*spec.to - from) > 0)
@@ -184,11 +185,11 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
   const auto& spec = outcome.spec;
   const auto common = common_options(run, outcome);
   std::vector<analysis::PathStage> stages;
-  model::Combination acting = outcome.held;  // everything whose prescribed movements are in place by then
+  model::Combination acting = outcome.constant;  // everything whose prescribed displacements are in place by then
   During last;
   const auto add = [&](analysis::PathStage stage, const During& when) {
     const std::size_t before = acting.terms.size();
-    const auto& terms = stage.options.growing.terms;
+    const auto& terms = stage.options.variable.terms;
     acting.terms.insert(acting.terms.end(), terms.begin(), terms.end());
     if (!stages.empty() && run.stage.alike(last, when) && !run.stage.moves_more(acting, before))
       stage.system = stages.back().system;
@@ -198,8 +199,8 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
     stages.push_back(std::move(stage));
   };
   const During first = spec.stages.empty() ? During{"variable", kPath} : During{"variable", kPath, spec.stages[0].name};
-  if (!outcome.held.terms.empty() && !run.stage.alike({"constant", kPath}, first))
-    add(held_stage(outcome, common), {"constant", kPath});
+  if (!outcome.constant.terms.empty() && !run.stage.alike({"constant", kPath}, first))
+    add(constant_stage(outcome, common), {"constant", kPath});
   if (spec.stages.empty()) {
     analysis::PathStage only;
     only.load = spec.load;
@@ -210,7 +211,7 @@ std::vector<analysis::PathStage> stages_of(Run& run, const AnalysisOutcome& outc
     only.name = stages.empty() ? "" : "variable";
     add(std::move(only), first);
   }
-  std::map<std::string, double> factors;  // where the loads stand
+  std::map<std::string, double> factors;  // where the loads are
   for (const auto& stage : spec.stages) {
     add(stage_of(run, outcome, stage, factors[stage.load], common), {"variable", kPath, stage.name});
     factors[stage.load] = stage.to.value_or(factors[stage.load]);

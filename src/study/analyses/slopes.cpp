@@ -9,16 +9,16 @@
 namespace archway::study {
 
 namespace {
-/// Slope for a full shape, a unit of its largest movement.
+/// Slope for a full shape, a unit of its largest displacement.
 double along(const analysis::PeakSlope& slope, const model::Model& model, const Eigen::VectorXd& full) {
   const double largest = elements::Outline(model).largest(full);
   if (!(largest > 0)) return 0;
-  std::vector<Vec3> movement(model.nodes.size()), turn(model.nodes.size());
+  std::vector<Vec3> displacement(model.nodes.size()), rotation(model.nodes.size());
   for (std::size_t n = 0; n < model.nodes.size(); ++n) {
-    movement[n] = full.segment<3>(model::row(n)) / largest;
-    turn[n] = full.segment<3>(model::row(n) + 3) / largest;
+    displacement[n] = full.segment<3>(model::row(n)) / largest;
+    rotation[n] = full.segment<3>(model::row(n) + 3) / largest;
   }
-  return slope.along(movement, turn);
+  return slope.along(displacement, rotation);
 }
 /// Slope for an imperfection, a unit of its largest.
 double along(const analysis::PeakSlope& slope, const model::Model& model, const imperfection::Imperfection& shape) {

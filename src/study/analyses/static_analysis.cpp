@@ -25,14 +25,14 @@ class LinearStatic final : public AnalysisKind {
   }
 
   bool prepare(Run& run, AnalysisOutcome& outcome) const override {
-    outcome.growing = run.stage.model->load_named(outcome.spec.load);
+    outcome.variable = run.stage.model->load_named(outcome.spec.load);
     run.resolve_totals(outcome);
     return true;
   }
 
   void carry_out(Run& run, AnalysisOutcome& outcome) const override {
     const auto& system = run.system(outcome, "constant");
-    outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.growing));
+    outcome.linear = std::make_shared<analysis::LinearStaticResult>(analysis::linear_static(system, outcome.variable));
     if (const auto text = mean_stiffness_text(system, outcome.linear.get()); !text.empty())
       outcome.warnings.push_back(text + ": for the springs as they are follow a path (GNA)");
     if (outcome.linear->usable()) outcome.plies = ply_failures(run.stage.spec, system, *outcome.linear);

@@ -167,7 +167,7 @@ void ContactBuilder::contacts() {
     if (bond.contact) add_contact(in_place_of(bond));
   if (!model_.contacts.empty())
     model_.remarks.push_back(
-        "contact between parts acts on paths with large movements; LA, LBA from the unloaded structure and MNA do not "
+        "contact between parts acts on paths with large displacements; LA, LBA from the unloaded structure and MNA do not "
         "see it");
 }
 
@@ -227,7 +227,7 @@ void ContactBuilder::add_contact(const ContactSpec& spec) {
   model_.contacts.push_back(std::move(contact));
 }
 
-/// What overlaps before anything acts is refused, or free of force, and told.
+/// What overlaps before anything acts is refused, or free of force, and reported.
 void ContactBuilder::look_at_gaps(const ContactSpec& spec, model::Contact& contact) {
   model::Model alone = model_;
   alone.contacts = {contact};

@@ -58,7 +58,7 @@ void JointBuilder::member_end(const MemberSpec& m, const MemberEnd& end, std::si
   model::EndJoint joint;
   joint.offset = end.offset;
   joint.own_warping = free_warping || !m.warping;
-  for (const int f : end.released) (f < 3 ? joint.free_moves : joint.free_turns).push_back(axes.col(f % 3));
+  for (const int f : end.released) (f < 3 ? joint.free_moves : joint.free_rotations).push_back(axes.col(f % 3));
   const int leader = model::join_end(model_, element, place, joint, group);
   model_.groups[group] = {leader};
   auto& all = model_.groups[m.name];
@@ -167,7 +167,8 @@ void JointBuilder::move_alike(const CouplingSpec& c, const std::vector<int>& nod
   for (const int n : nodes)
     if (!c.led && before(n, leader)) leader = n;
   model_.groups[c.name] = {leader};
-  if (is_there(c.during)) model::move_alike(model_, leader, nodes, {c.share, c.share_turns, c.times, c.axes}, c.name);
+  if (is_there(c.during))
+    model::move_alike(model_, leader, nodes, {c.share, c.share_rotations, c.times, c.axes}, c.name);
 }
 
 void JointBuilder::couple(const CouplingSpec& c) {
@@ -194,7 +195,7 @@ void JointBuilder::couple(const CouplingSpec& c) {
                       "move the point off the surface, or choose the nodes without it");
     if (is_there(c.during)) model_.ties.push_back(model::spread_coupling(model_, point, nodes, c.name));
   } else {
-    const auto ties = model::rigid_coupling(model_, point, nodes, c.turns, c.name);
+    const auto ties = model::rigid_coupling(model_, point, nodes, c.rotations, c.name);
     if (ties.empty())
       return complain(c.place, fmt::format("coupling '{}' couples node {} to itself", c.name, point),
                       "choose other nodes than its point");
@@ -218,7 +219,7 @@ model::SpringElement JointBuilder::spring_of(const Spec& s) {
   return spring;
 }
 
-/// A point of the study that nothing else stands on is a node where a spring wants one.
+/// A point of the study that nothing else is on is a node where a spring wants one.
 void JointBuilder::node_at_point(const Spot& spot) {
   const auto point = spec_.points.find(spot.selection.group);
   if (point == spec_.points.end() || model_.groups.count(point->first) > 0) return;
@@ -237,7 +238,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
     }
     return;
   }
-  spring.as_if_in_one_place = !s.axes_turn;
+  spring.as_if_in_one_place = !s.axes_rotation;
   const auto to = nodes_at(*s.to, "this spring");
   if (from.size() != to.size())
     return complain(
@@ -260,7 +261,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
     spring.second = best;
     model_.springs.push_back(spring);
   }
-  if (apart > 0 && !s.axes_turn)
+  if (apart > 0 && !s.axes_rotation)
     model_.remarks.push_back(
         fmt::format("spring '{}' joins nodes {:.4g} {} apart: it acts as if they lay in one place, along "
                     "axes that stay (corotational = true: as a link that turns with them)",
@@ -270,8 +271,8 @@ void JointBuilder::add_springs(const SpringSpec& s) {
 void JointBuilder::remark_on(const SpringSpec& s, std::size_t count) {
   if (count > 1)
     model_.remarks.push_back(
-        fmt::format("spring '{}' stands at each of {} nodes: a finer mesh has more of them, and so a "
-                    "stiffer support (a bedding is given per length or area)",
+        fmt::format("spring '{}' is at each of {} nodes: a finer mesh has more of them, and so a "
+                    "stiffer support (a foundation is given per length or area)",
                     s.name, count));
 }
 
@@ -342,7 +343,7 @@ void JointBuilder::bonds() {
     at(b.place, [&] {
       const auto nodes = nodes_at(b.follow, "this bond");
       if (nodes.empty()) return;
-      const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.turns, b.name);
+      const auto ties = model::bond(model_, nodes, b.to, b.tolerance, b.rotations, b.name);
       if (is_there(b)) model_.ties.insert(model_.ties.end(), ties.begin(), ties.end());
     });
 }

@@ -28,7 +28,7 @@ class Builder : public detail::LoadBuilder {
     member_ends();
     joints();
     stop_if_wrong();
-    beddings();
+    foundations();
     supports();
     keep_plane();
     bonds();
@@ -157,7 +157,7 @@ class Builder : public detail::LoadBuilder {
     }
   }
 
-  /// What pictures leave out is there.
+  /// What pictures omit is there.
   void hidden_parts() {
     const auto names = detail::names_of(model_.parts);
     for (const auto& word : spec_.pictures.hide)
@@ -270,7 +270,8 @@ std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const mode
     point.direction = watch.direction;
     point.kind = watch.kind;
     const bool of_support = watch.kind == Kind::reaction || watch.kind == Kind::reaction_moment;
-    const bool of_node = watch.kind == Kind::movement || watch.kind == Kind::turn || watch.kind == Kind::distance;
+    const bool of_node =
+        watch.kind == Kind::displacement || watch.kind == Kind::rotation || watch.kind == Kind::distance;
     if (of_node) point.node = node(watch.at, watch.name);
     if (of_node && watch.from) point.other = node(*watch.from, watch.name);
     std::vector<std::string> names;
@@ -279,7 +280,7 @@ std::vector<analysis::WatchPoint> watch_points(const StudySpec& spec, const mode
       for (const auto& s : spec.supports) names.push_back(s.name);
       for (const auto& s : spec.springs)
         if (!s.to) names.push_back(s.name);
-      for (const auto& b : spec.beddings) names.push_back(b.name);
+      for (const auto& b : spec.foundations) names.push_back(b.name);
       for (const auto& o : spec.obstacles) names.push_back(o.body.name);
       for (const auto& c : spec.contacts) names.push_back(c.name);
     } else if (!of_node) {

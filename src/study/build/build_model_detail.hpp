@@ -190,30 +190,30 @@ class ContactBuilder : public ObstacleBuilder {
   void look_at_gaps(const ContactSpec& spec, model::Contact& contact);
 };
 
-/// Supports in global and in own axes, and beddings.
+/// Supports in global and in own axes, and foundations.
 class SupportBuilder : public ContactBuilder {
  public:
   using ContactBuilder::ContactBuilder;
 
  protected:
   void supports();
-  void beddings();
-  /// A frame in a plane: everything else is held.
+  void foundations();
+  /// A frame in a plane: everything else is restrained.
   void keep_plane();
-  /// Last step: nodes held in axes of their own get one that stands in for the ground.
+  /// Last step: nodes restrained in axes of their own get one that is in for the ground.
   void anchor();
 
  private:
   struct Hold {
     base::Mat3 axes;
-    std::set<int> freedoms;
+    std::set<int> dofs;
     const SupportSpec* support;
     bool ever;  ///< at some time it holds more than warping
   };
   void hold(const SupportSpec& support);
   void keep_in_plane(model::Tie& tie, int across);
-  void lay(const BeddingSpec& bedding);
-  void spring_up(const BeddingSpec& bedding, int node, double share, const Vec3& normal, const Vec3& along);
+  void lay(const FoundationSpec& foundation);
+  void spring_up(const FoundationSpec& foundation, int node, double share, const Vec3& normal, const Vec3& along);
   base::Mat3 axes_at(const AxesSpec& axes, int node);
   /// The node has no radial direction, and the support asks for one.
   bool on_axis(const SupportSpec& support, int node) const;

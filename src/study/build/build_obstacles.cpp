@@ -89,10 +89,10 @@ std::vector<int> ObstacleBuilder::parts_of(const ObstacleSpec& spec) {
           "say how far it reaches from its nodes: contact_offset = ..., or touches = \"nodes\"");
     for (const auto& e : model_.solid_elements)
       if (e.part == p && e.count != 8) {
-        complain(
-            spec.place,
-            fmt::format("'{}' has solids of {} nodes, whose corners pull where a face is pressed", part.name, e.count),
-            "give it elements of eight nodes");
+        complain(spec.place,
+                 fmt::format("'{}' has solids of {} nodes, whose corners pull where a face is in compression",
+                             part.name, e.count),
+                 "give it elements of eight nodes");
         break;
       }
   }
@@ -160,7 +160,7 @@ void ObstacleBuilder::add_obstacle(const ObstacleSpec& spec) {
                                          widest, gaps, spec.body.name));
   if (spec.body.degenerate > 0)
     model_.remarks.push_back(
-        fmt::format("{} faces of obstacle '{}' have no area and are left out", spec.body.degenerate, spec.body.name));
+        fmt::format("{} faces of obstacle '{}' have no area and are omitted", spec.body.degenerate, spec.body.name));
 }
 
 std::vector<std::string> overlaps(const model::Model& model) {
@@ -177,7 +177,7 @@ std::vector<std::string> overlaps(const model::Model& model) {
     if (inside.nodes > 0)
       list.push_back(
           fmt::format("{} nodes of the imperfect structure lie up to {:.4g} inside of obstacle '{}' and are "
-                      "pressed out of it before anything acts",
+                      "pushed out of it before anything acts",
                       inside.nodes, inside.deepest, model.obstacles[o].name));
   }
   return list;

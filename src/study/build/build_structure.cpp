@@ -159,7 +159,7 @@ void StructureBuilder::add_plates(const MemberSpec& m, model::Part part) {
                      m.start.offset.isZero(0.0) && m.end.offset.isZero(0.0) && m.offset_y == 0 && m.offset_z == 0;
   if (!plain)
     return complain(m.place, fmt::format("member '{}' cannot be modelled with plates as it is", m.name),
-                    "leave out corners, tapers, releases and offsets, or model it as a line");
+                    "omit corners, tapers, releases and offsets, or model it as a line");
   const auto walls = walls_of(m.profile, m.place);
   if (walls.empty()) return;
   const auto words = [&](const MemberEnd& end) {
@@ -319,8 +319,8 @@ void StructureBuilder::add_panel(const PanelSpec& p, const model::Spacing& spaci
                             p.faces, spacing);
   });
   if (p.thickness_at) vary_thickness(p, first);
-  if (p.turned_over)
-    for (std::size_t e = first; e < model_.shell_elements.size(); ++e) model::turn_over(model_.shell_elements[e]);
+  if (p.flipped)
+    for (std::size_t e = first; e < model_.shell_elements.size(); ++e) model::flip(model_.shell_elements[e]);
 }
 
 void StructureBuilder::add_solid(const SolidSpec& s) {
@@ -353,8 +353,8 @@ void StructureBuilder::add_solid(const SolidSpec& s) {
                       const double a = model::along_lines(lines[0], even_a), b = model::along_lines(lines[1], even_b),
                                    c = model::along_lines(lines[2], even_c);
                       if (block) return s.corner + a * s.along + b * s.across + c * s.up;
-                      const Eigen::AngleAxisd turn(a * s.angle_degrees * M_PI / 180, axis.normalized());
-                      return s.axis_from + turn * (arm + c * s.wall * out.normalized()) + b * axis;
+                      const Eigen::AngleAxisd rotation(a * s.angle_degrees * M_PI / 180, axis.normalized());
+                      return s.axis_from + rotation * (arm + c * s.wall * out.normalized()) + b * axis;
                     });
   });
 }

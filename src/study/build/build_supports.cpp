@@ -18,8 +18,8 @@ void SupportBuilder::hold(const SupportSpec& support) {
   for (const int node : nodes_at(support.at, "this support")) {
     const bool there = is_there(support.during);
     if (!support.axes) {
-      for (const int freedom : support.freedoms)
-        if (there) model_.supports.push_back({node, freedom, support.name});
+      for (const int dof : support.dofs)
+        if (there) model_.supports.push_back({node, dof, support.name});
       continue;
     }
     const base::Mat3 axes = axes_at(*support.axes, node);
@@ -31,25 +31,23 @@ void SupportBuilder::hold(const SupportSpec& support) {
     const auto entry = own_axes_.try_emplace(node, Hold{axes, {}, &support, false}).first;
     if ((entry->second.axes - axes).norm() > 1e-6)
       return complain(support.at.place,
-                      fmt::format("node {} is held in two different sets of axes ('{}' and '{}')", node,
+                      fmt::format("node {} is restrained in two different sets of axes ('{}' and '{}')", node,
                                   entry->second.support->name, support.name),
                       "give the node to one of them, or hold it in one set of axes");
-    for (const int f : support.freedoms) {
+    for (const int f : support.dofs) {
       entry->second.ever = entry->second.ever || f != model::warp;
       if (!there) continue;
       if (f == model::warp)
         model_.supports.push_back({node, f, support.name});
       else
-        entry->second.freedoms.insert(f);
+        entry->second.dofs.insert(f);
     }
   }
 }
 
 bool SupportBuilder::on_axis(const SupportSpec& support, int node) const {
   const AxesSpec& axes = *support.axes;
-  const auto held = [&](int f) {
-    return std::find(support.freedoms.begin(), support.freedoms.end(), f) != support.freedoms.end();
-  };
+  const auto held = [&](int f) { return std::find(support.dofs.begin(), support.dofs.end(), f) != support.dofs.end(); };
   if (!axes.cylindrical || (held(0) == held(1) && held(3) == held(4))) return false;
   const Vec3 arm = model_.nodes[static_cast<std::size_t>(node)] - axes.first;
   return arm.cross((axes.second - axes.first).normalized()).norm() <= kOnAxis * model_.size();
@@ -60,7 +58,7 @@ base::Mat3 SupportBuilder::axes_at(const AxesSpec& axes, int node) {
   const Vec3 axis = (axes.second - axes.first).normalized();
   const Vec3 arm = model_.nodes[static_cast<std::size_t>(node)] - axes.first, out = arm - arm.dot(axis) * axis;
   base::Mat3 result;
-  // a node on the axis has no radial direction of its own: any pair will do where both or none are held
+  // a node on the axis has no radial direction of its own: any pair will do where both or none are restrained
   const Vec3 radial = out.norm() > kOnAxis * model_.size() ? Vec3(out.normalized())
                                                            : base::axes_from(axis, Vec3::UnitZ()).col(2).eval();
   result << radial, axis.cross(radial), axis;
@@ -70,19 +68,19 @@ base::Mat3 SupportBuilder::axes_at(const AxesSpec& axes, int node) {
 void SupportBuilder::absorb(int node, Hold& own) {
   auto& list = model_.supports;
   for (const auto& s : list) {
-    if (s.node != node || s.freedom == model::warp) continue;
-    const Vec3 along = own.axes.transpose() * Vec3::Unit(s.freedom % 3);
+    if (s.node != node || s.dof == model::warp) continue;
+    const Vec3 along = own.axes.transpose() * Vec3::Unit(s.dof % 3);
     Eigen::Index main;
     if (along.cwiseAbs().maxCoeff(&main) < 1 - 1e-9)
       return complain(
           own.support->at.place,
-          fmt::format("node {} is held in axes of its own by '{}' and in {} by '{}', which is none of them", node,
-                      own.support->name, model::kFreedomNames[static_cast<std::size_t>(s.freedom)], s.name),
+          fmt::format("node {} is restrained in axes of its own by '{}' and in {} by '{}', which is none of them", node,
+                      own.support->name, model::kDofNames[static_cast<std::size_t>(s.dof)], s.name),
           "hold it in one set of axes");
-    own.freedoms.insert(static_cast<int>(main) + s.freedom / 3 * 3);
+    own.dofs.insert(static_cast<int>(main) + s.dof / 3 * 3);
   }
   list.erase(std::remove_if(list.begin(), list.end(),
-                            [&](const model::Support& s) { return s.node == node && s.freedom != model::warp; }),
+                            [&](const model::Support& s) { return s.node == node && s.dof != model::warp; }),
              list.end());
 }
 
@@ -91,25 +89,24 @@ void SupportBuilder::anchor() {
     absorb(node, own);
     // a prescribed displacement holds what it displaces, in the axes of the support as in global ones
     for (const auto& action : model_.actions)
-      for (const auto& m : action.movements)
-        if (m.node == node && m.freedom != model::warp) own.freedoms.insert(m.freedom);
-    if (own.freedoms.empty()) {
+      for (const auto& m : action.displacements)
+        if (m.node == node && m.dof != model::warp) own.dofs.insert(m.dof);
+    if (own.dofs.empty()) {
       if (own.ever) model_.nodes.push_back(model_.nodes[static_cast<std::size_t>(node)]);
       if (own.ever) model_.anchors.push_back(model_.node_count() - 1);
       continue;
     }
-    const int anchor = model::hold_in_axes(model_, node, own.axes, own.freedoms, own.support->name);
+    const int anchor = model::hold_in_axes(model_, node, own.axes, own.dofs, own.support->name);
     for (auto& action : model_.actions) {
-      std::vector<model::Movement> list;
-      for (const auto& m : action.movements) {
-        if (m.node != node || own.freedoms.count(m.freedom) == 0) {
+      std::vector<model::Displacement> list;
+      for (const auto& m : action.displacements) {
+        if (m.node != node || own.dofs.count(m.dof) == 0) {
           list.push_back(m);
           continue;
         }
-        for (int k = 0; k < 3; ++k)
-          list.push_back({anchor, m.freedom / 3 * 3 + k, m.value * own.axes(k, m.freedom % 3)});
+        for (int k = 0; k < 3; ++k) list.push_back({anchor, m.dof / 3 * 3 + k, m.value * own.axes(k, m.dof % 3)});
       }
-      action.movements = std::move(list);
+      action.displacements = std::move(list);
     }
   }
 }
@@ -135,10 +132,10 @@ void SupportBuilder::keep_plane() {
   std::vector<const model::Tie*> tied(model_.nodes.size(), nullptr);
   for (const auto& tie : model_.ties) tied[base::at(tie.follower)] = &tie;
   for (std::size_t n = 0; n < model_.nodes.size(); ++n)
-    for (const int freedom : {across, 3 + (across + 1) % 3, 3 + (across + 2) % 3})
-      if (tied[n] == nullptr || !tied[n]->gives(freedom))
-        model_.supports.push_back({static_cast<int>(n), freedom, kPlaneSupport});
-  model_.remarks.push_back(name + ": what leads out of it is held at every node");
+    for (const int dof : {across, 3 + (across + 1) % 3, 3 + (across + 2) % 3})
+      if (tied[n] == nullptr || !tied[n]->gives(dof))
+        model_.supports.push_back({static_cast<int>(n), dof, kPlaneSupport});
+  model_.remarks.push_back(name + ": what leads out of it is restrained at every node");
 }
 
 /// Releases lie in the plane, or they let go nothing.
@@ -149,24 +146,24 @@ void SupportBuilder::keep_in_plane(model::Tie& tie, int across) {
       const double share = std::abs(d[across]);
       if (share > kInPlane && share < 1 - kInPlane)
         complain(spec_.plane_place, fmt::format("'{}' is released about axes that are oblique to the plane", tie.name),
-                 "turn the member's profile into the plane with 'up'");
+                 "rotation the member's profile into the plane with 'up'");
       if ((share > 0.5) == across_is_free) kept.push_back(d);
     }
     free = std::move(kept);
   };
   keep(tie.free_moves, false);
-  keep(tie.free_turns, true);
+  keep(tie.free_rotations, true);
 }
 
 namespace {
-/// What a bedding lies under: how much of it belongs to every node, which way it faces and runs there.
+/// What a foundation lies under: how much of it belongs to every node, which way it faces and runs there.
 struct Ground {
   Eigen::VectorXd share, normal, along;
 };
 
 Ground ground_under(const model::Model& model, const model::Action& even, const model::Action& pressed,
                     const std::vector<std::pair<int, int>>& lines) {
-  // consistent loads of one per area or length tell how much of it belongs to every node, and its normal
+  // consistent loads of one per area or length report how much of it belongs to every node, and its normal
   const auto state = elements::State::reference(model);
   Ground ground;
   ground.share = ground.normal = ground.along = Eigen::VectorXd::Zero(model::row(model.node_count()));
@@ -183,15 +180,15 @@ Ground ground_under(const model::Model& model, const model::Action& even, const 
 }
 }  // namespace
 
-void SupportBuilder::beddings() {
-  for (const auto& b : spec_.beddings) at(b.place, [&] { lay(b); });
+void SupportBuilder::foundations() {
+  for (const auto& b : spec_.foundations) at(b.place, [&] { lay(b); });
 }
 
-void SupportBuilder::lay(const BeddingSpec& b) {
+void SupportBuilder::lay(const FoundationSpec& b) {
   model::Action even, pressed;
   std::vector<std::pair<int, int>> lines;
   if (b.edge) {
-    const auto nodes = nodes_at(*b.edge, "this bedding");
+    const auto nodes = nodes_at(*b.edge, "this foundation");
     const std::set<int> on_edge(nodes.begin(), nodes.end());
     lines = model::edges_among(model_, nodes);
     for (const auto& [first, second] : lines) even.edge_loads.push_back({first, second, Vec3::UnitX()});
@@ -214,27 +211,27 @@ void SupportBuilder::lay(const BeddingSpec& b) {
   const Ground ground = ground_under(model_, even, pressed, lines);
   const bool normal = b.normal > 0 || b.normal_at;
   if (ground.share.isZero(0.0))
-    return complain(b.place, fmt::format("bedding '{}' lies under nothing", b.name),
+    return complain(b.place, fmt::format("foundation '{}' lies under nothing", b.name),
                     "'on' takes a panel or a member, 'at' an edge of a panel");
   if (normal && ground.normal.isZero(0.0))
-    return complain(b.place, fmt::format("bedding '{}' asks for a normal, but lies under no panel", b.name),
+    return complain(b.place, fmt::format("foundation '{}' asks for a normal, but lies under no panel", b.name),
                     "use stiffness = [kx, ky, kz]");
-  if (b.turning > 0 && lines.empty())
-    return complain(b.place, fmt::format("bedding '{}' holds against turning, but lies under a panel", b.name),
-                    "'turning' belongs to members and to edges ('at')");
+  if (b.rotating > 0 && lines.empty())
+    return complain(b.place, fmt::format("foundation '{}' holds against rotation, but lies under a panel", b.name),
+                    "'rotation' belongs to members and to edges ('at')");
   for (int n = 0; n < model_.node_count(); ++n)
     if (const double share = ground.share[model::row(n)]; share != 0.0)
       spring_up(b, n, share, ground.normal.segment<3>(model::row(n)), ground.along.segment<3>(model::row(n)));
 }
 
-/// The springs of a bedding at one node. \param share  area or length \param normal  of a panel, as long as its area
-void SupportBuilder::spring_up(const BeddingSpec& b, int node, double share, const Vec3& normal, const Vec3& along) {
+/// The springs of a foundation at one node. \param share  area or length \param normal  of a panel, as long as its area
+void SupportBuilder::spring_up(const FoundationSpec& b, int node, double share, const Vec3& normal, const Vec3& along) {
   const Vec3& x = model_.nodes[base::at(node)];
   const auto put = [&](const base::Mat3& axes, const std::array<double, 6>& stiffness) {
     if (*std::min_element(stiffness.begin(), stiffness.end()) < 0)
-      return complain(b.place,
-                      fmt::format("bedding '{}' is negative at ({:.6g}, {:.6g}, {:.6g})", b.name, x.x(), x.y(), x.z()),
-                      "none may be negative");
+      return complain(
+          b.place, fmt::format("foundation '{}' is negative at ({:.6g}, {:.6g}, {:.6g})", b.name, x.x(), x.y(), x.z()),
+          "none may be negative");
     if (*std::max_element(stiffness.begin(), stiffness.end()) == 0) return;
     model::SpringElement spring;
     spring.name = b.name;
@@ -251,7 +248,7 @@ void SupportBuilder::spring_up(const BeddingSpec& b, int node, double share, con
   if (along.isZero(0.0)) return;
   const Vec3 lean = normal.isZero(0.0) ? Vec3(along.normalized().unitOrthogonal()) : normal;
   put(base::axes_from(along, lean),
-      {share * b.along, share * b.sideways, b.edge ? share * pressed : 0.0, share * b.turning, 0, 0});
+      {share * b.along, share * b.sideways, b.edge ? share * pressed : 0.0, share * b.rotating, 0, 0});
 }
 
 }  // namespace archway::study::detail

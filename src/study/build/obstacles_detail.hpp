@@ -6,8 +6,8 @@
 
 namespace archway::study::detail {
 
-/// Obstacles that nodes lie inside of before anything acts, told in words; the overlaps that the study lets be free of
-/// force do not count.
+/// Obstacles that nodes lie inside of before anything acts, reported in words; the overlaps that the study lets be free
+/// of force do not count.
 std::vector<std::string> overlaps(const model::Model& model);
 
 }  // namespace archway::study::detail

@@ -75,15 +75,15 @@ class ReferenceCheck {
     }
     if (!alike(chart))
       complain(chart.place, fmt::format("chart '{}' shows watches of different kinds along one axis", chart.name),
-               "movements together, turns together, forces together: one chart each");
+               "displacements together, rotations together, forces together: one chart each");
   }
-  /// Watches of a chart are of one kind (movements and distances count alike).
+  /// Watches of a chart are of one kind (displacements and distances count alike).
   bool alike(const ChartSpec& chart) const {
     using Kind = analysis::WatchPoint::Kind;
     std::vector<Kind> kinds;
     for (const auto& watch : spec_.watches)
       if (std::find(chart.watches.begin(), chart.watches.end(), watch.name) != chart.watches.end())
-        kinds.push_back(watch.kind == Kind::distance ? Kind::movement : watch.kind);
+        kinds.push_back(watch.kind == Kind::distance ? Kind::displacement : watch.kind);
     return std::all_of(kinds.begin(), kinds.end(), [&](Kind kind) { return kind == kinds.front(); });
   }
   void look_at(const SweepSpec& sweep) {
@@ -136,9 +136,9 @@ class ReferenceCheck {
       return word;
     };
     static const std::vector<std::string> ends = {
-        "mode",      "modes", "negative", "imperfection", "path",    "movement",    "stress", "stresses",
-        "moment",    "shear", "axial",    "member",       "bar",     "joint",       "shell",  "solid",
-        "averaged",  "peak",  "end",      "state",        "sheet",   "temperature", "stuck",  "yield",
+        "mode",      "modes", "negative", "imperfection", "path",    "displacement", "stress", "stresses",
+        "moment",    "shear", "axial",    "member",       "bar",     "joint",        "shell",  "solid",
+        "averaged",  "peak",  "end",      "state",        "sheet",   "temperature",  "stuck",  "yield",
         "reactions", "parts", "joints",   "couplings",    "pressed", "second"};
     const std::string name = lower(a.name);
     for (const auto& other : spec_.analyses) {

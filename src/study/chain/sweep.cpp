@@ -57,7 +57,7 @@ StudySpec Sweep::shared_part(const StudySpec& spec, const SweepSpec& sweep) {
       for (const auto& name : sweep.imperfections) a.imperfections.emplace_back(name, 1.0);
   auto wanted = paths;
   if (!sweep.worst_of.empty()) wanted.push_back(sweep.worst_of);
-  // what tells the coefficients of the branch of the perfect structure
+  // what reports the coefficients of the branch of the perfect structure
   if (const auto* path = spec.find_analysis(sweep.analysis))
     for (const auto& a : spec.analyses)
       if (a.post_buckling && a.source == path->source) wanted.push_back(a.name);
@@ -159,11 +159,11 @@ namespace {
 /// sample's deviation to the true one, sqrt(n - 1) q a chi variable of n - 1, the k for which the mean of
 /// Phi(sqrt(n) (k q - 1.645)) is 0.75 ([ISO16269-6]).
 double tolerance_factor(int n) {
-  const double freedoms = n - 1, z = 1.6448536269514722;
+  const double dofs = n - 1, z = 1.6448536269514722;
   const auto confidence = [&](double k) {
     double sum = 0, all = 0;
     for (double q = 0.0005; q < 4; q += 0.001) {
-      const double weight = std::exp((freedoms - 1) * std::log(q) - 0.5 * freedoms * (q * q - 1));
+      const double weight = std::exp((dofs - 1) * std::log(q) - 0.5 * dofs * (q * q - 1));
       all += weight;
       sum += weight * 0.5 * std::erfc(-std::sqrt(n) * (k * q - z) / std::sqrt(2.0));
     }

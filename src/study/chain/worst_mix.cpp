@@ -19,7 +19,7 @@ VectorXd vector_of(const std::vector<double>& list) {
   return Eigen::Map<const VectorXd>(list.data(), static_cast<Eigen::Index>(list.size()));
 }
 
-/// Mixes of one largest movement by the reduced model.
+/// Mixes of one largest displacement by the reduced model.
 class Screen {
  public:
   Screen(const analysis::ReducedModel& model, const model::Model& structure, const analysis::BucklingResult& source,
@@ -27,7 +27,7 @@ class Screen {
       : model_(model), outline_(structure), amplitude_(amplitude), shapes_(source.modes[0].shape.size(), count) {
     for (int k = 0; k < count; ++k) shapes_.col(k) = source.modes[static_cast<std::size_t>(k)].shape;
   }
-  Mix foretold(const VectorXd& way) const {
+  Mix predicted(const VectorXd& way) const {
     const VectorXd mix = way / way.cwiseAbs().maxCoeff();
     const double largest = outline_.largest(shapes_ * mix);
     VectorXd of_all = VectorXd::Zero(model_.forcing.front().cols());
@@ -44,9 +44,9 @@ class Screen {
           VectorXd way = vector_of(best.factors);
           way[static_cast<Eigen::Index>(k)] += sense;
           if (!(way.cwiseAbs().maxCoeff() > 0)) continue;
-          if (const Mix next = foretold(way); next.foretold < best.foretold) best = next;
+          if (const Mix next = predicted(way); next.predicted < best.predicted) best = next;
         }
-      if (!(best.foretold < before.foretold * (1 - 1e-4))) step *= 0.5;
+      if (!(best.predicted < before.predicted * (1 - 1e-4))) step *= 0.5;
     }
     return best;
   }
@@ -81,7 +81,7 @@ std::vector<Mix> unlike(const std::vector<Mix>& mixes, int count) {
     const bool new_one = std::all_of(chosen.begin(), chosen.end(), [&](const Mix& other) {
       return way.dot(vector_of(other.factors).normalized()) < 0.9;
     });
-    if (new_one && std::isfinite(mix.foretold)) chosen.push_back(mix);
+    if (new_one && std::isfinite(mix.predicted)) chosen.push_back(mix);
   }
   return chosen;
 }
@@ -118,21 +118,21 @@ Sweep::Screening Sweep::screened() {
   result.evaluations = outcome.reduced->evaluations;
   const Screen screen(*outcome.reduced, *outcome.model, *source->buckling, count, sweep_.amplitudes.front());
   for (int k = 0; k < count; ++k)
-    for (const double sign : {1.0, -1.0}) result.mixes.push_back(screen.foretold(sign * VectorXd::Unit(count, k)));
+    for (const double sign : {1.0, -1.0}) result.mixes.push_back(screen.predicted(sign * VectorXd::Unit(count, k)));
   Directions directions;
-  for (int n = 0; n < sweep_.screen; ++n) result.mixes.push_back(screen.foretold(directions.next(count)));
-  const auto by_load = [](const Mix& a, const Mix& b) { return a.foretold < b.foretold; };
+  for (int n = 0; n < sweep_.screen; ++n) result.mixes.push_back(screen.predicted(directions.next(count)));
+  const auto by_load = [](const Mix& a, const Mix& b) { return a.predicted < b.predicted; };
   std::stable_sort(result.mixes.begin(), result.mixes.end(), by_load);
   for (const auto& mix : unlike(result.mixes, kTakenOn)) result.mixes.push_back(screen.taken_on(mix));
   std::stable_sort(result.mixes.begin(), result.mixes.end(), by_load);
   return result;
 }
 
-Sweep::WorstStep Sweep::followed(const std::vector<double>& mix, double foretold, const std::vector<WorstStep>& before,
+Sweep::WorstStep Sweep::followed(const std::vector<double>& mix, double predicted, const std::vector<WorstStep>& before,
                                  std::vector<double>& slopes) {
   const auto own = mode_mix(sweep_.worst_of, mix, sweep_.amplitudes.front());
   std::vector<std::pair<std::string, double>> by_mode;
-  WorstStep step{mix, carried_out(path_of(""), own, &by_mode), false, foretold};
+  WorstStep step{mix, carried_out(path_of(""), own, &by_mode), false, predicted};
   step.result.critical = critical("");
   step.better = step.result.usable;
   for (const auto& other : before)
@@ -148,8 +148,8 @@ std::vector<Sweep::WorstStep> Sweep::worst(const std::vector<Mix>& screened,
   std::vector<WorstStep> steps;
   VectorXd best;
   std::vector<double> slopes, best_slopes;
-  const auto run = [&](const VectorXd& mix, double foretold) {
-    steps.push_back(followed({mix.data(), mix.data() + mix.size()}, foretold, steps, slopes));
+  const auto run = [&](const VectorXd& mix, double predicted) {
+    steps.push_back(followed({mix.data(), mix.data() + mix.size()}, predicted, steps, slopes));
     const bool better = steps.back().better;
     if (better) best = mix, best_slopes = slopes;
     if (told) told(steps.back());
@@ -158,7 +158,7 @@ std::vector<Sweep::WorstStep> Sweep::worst(const std::vector<Mix>& screened,
   const VectorXd first = VectorXd::Unit(static_cast<Eigen::Index>(count), 0);
   (void)run(first, analysis::kUnset);
   (void)run(-first, analysis::kUnset);
-  for (const auto& mix : screened) (void)run(vector_of(mix.factors), mix.foretold);
+  for (const auto& mix : screened) (void)run(vector_of(mix.factors), mix.predicted);
   double way = screened.empty() ? 1 : 0.5;
   for (int k = 0; k < sweep_.worst_steps && best_slopes.size() >= count; ++k) {
     const VectorXd g = vector_of(best_slopes).head(best.size());

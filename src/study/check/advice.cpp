@@ -59,7 +59,7 @@ void advise_on_panels(const model::Model& model, Advice& list) {
   }
 }
 
-/// Members along `up`, where the default decided how a section with two different axes stands.
+/// Members along `up`, where the default decided how a section with two different axes is.
 void advise_on_standing(const StudySpec& spec, const model::Model& model, Advice& list) {
   std::map<std::string, std::vector<std::string>> names;
   for (const auto& m : spec.members) {
@@ -106,7 +106,7 @@ std::vector<std::string> advice_on_model(const StudySpec& spec, const model::Mod
           share > 0.05)
         list.push_back(
             fmt::format("action '{}': following pressure with free edges; {:.0f} % of its load stiffness is "
-                        "unsymmetric, which factors and stability verdicts leave out (a path's Newton steps do not)",
+                        "unsymmetric, which factors and stability verdicts omit (a path's Newton steps do not)",
                         action.name, 100 * share));
   return list;
 }

@@ -18,7 +18,7 @@ namespace archway::study {
 
 namespace {
 constexpr double kLeastElements = 4;  // along an expected half wave
-constexpr int kThorough = 200000;     // freedoms up to which the check may factorise
+constexpr int kThorough = 200000;     // degrees of freedom up to which the check may factorise
 /// Where the local z axis of a member points at its first element.
 std::string stands(const model::Model& model, int part) {
   for (const auto& e : model.line_elements) {
@@ -73,7 +73,7 @@ std::vector<std::string> loose_parts(const StudySpec& spec, const model::Model& 
     const auto back = mutual.find({e.second, e.first});
     const int others = e.kind == model::Encounter::Kind::touch && back != mutual.end() ? back->second : 0;
     if (others > e.count || (others == e.count && others > 0 && e.second < e.first))
-      continue;  // told from the other side
+      continue;  // reported from the other side
     const auto& first = model.parts[static_cast<std::size_t>(e.first)].name;
     const auto& second = model.parts[static_cast<std::size_t>(e.second)].name;
     const bool one_place = (e.high - e.low).norm() < 1e-6 * model.size();
@@ -138,7 +138,7 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   report.solid_elements = static_cast<int>(model.solid_elements.size());
   report.springs = static_cast<int>(model.springs.size());
   report.ties = static_cast<int>(model.ties.size());
-  report.freedoms = system.free_count() - system.pattern()->multipliers();
+  report.dofs = system.free_count() - system.pattern()->multipliers();
   report.low = report.high = model.nodes.front();
   for (const auto& node : model.nodes) {
     report.low = report.low.cwiseMin(node);
@@ -166,15 +166,15 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
   }
   for (const auto& combination : model.combinations) report.combinations.push_back(row(combination.name, combination));
   if (look_for_mechanism && system.free_count() > kThorough) {
-    const auto movement = analysis::find_rigid_movement(model);
-    report.has_mechanism = movement.exists;
-    report.mechanism = movement.description;
-    report.free_movement = movement.movement;
-    if (!movement.exists)
-      report.warnings.push_back(
-          fmt::format("over {} freedoms: looked for pieces that move as a whole only; hinges that let go inside the "
-                      "structure show when it is solved",
-                      kThorough));
+    const auto displacement = analysis::find_mechanism(model);
+    report.has_mechanism = displacement.exists;
+    report.mechanism = displacement.description;
+    report.mechanism_shape = displacement.displacement;
+    if (!displacement.exists)
+      report.warnings.push_back(fmt::format(
+          "over {} degrees of freedom: looked for pieces that move as a whole only; hinges that let go inside the "
+          "structure show when it is solved",
+          kThorough));
   } else if (look_for_mechanism && system.free_count() > 0) {
     // what lies against each other holds each other
     const auto memory = system.geometry().virgin_memory();
@@ -194,14 +194,14 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
       (void)own.assemble(pulled, request);
       if (analysis::find_mechanism(own, stiffness, *factorisation).exists) continue;
       report.warnings.push_back(
-          fmt::format("it stands only when '{}' has pulled it tight (before: {}): run paths that hold it or put it on "
+          fmt::format("it is only when '{}' has in tension it tight (before: {}): run paths that hold it or put it on "
                       "first; linear analyses have no answer, and an LBA needs the state of a path",
                       model.actions[a].name, mechanism.description));
       mechanism = {};
     }
     report.has_mechanism = mechanism.exists;
     report.mechanism = mechanism.description;
-    report.free_movement = mechanism.movement;
+    report.mechanism_shape = mechanism.displacement;
   }
   if (const std::string coarse = coarse_parts(report, spec.units.length); !coarse.empty())
     report.warnings.push_back(coarse);

@@ -8,7 +8,7 @@ namespace archway::study {
 using base::Vec3;
 
 namespace {
-constexpr double kFold = 20 * M_PI / 180;  // neighbours that turn more than this meet at a fold
+constexpr double kFold = 20 * M_PI / 180;  // neighbours that rotate more than this meet at a fold
 
 struct Piece {
   Vec3 normal, middle;
@@ -36,7 +36,7 @@ struct Survey {
   }
 };
 
-/// Edges of every part: how its elements turn across them, and which have no neighbour of any part.
+/// Edges of every part: how its elements rotation across them, and which have no neighbour of any part.
 std::vector<Survey> survey(const model::Model& m) {
   struct Use {
     int part, count;

@@ -97,7 +97,7 @@ void check_amplitude(const ImperfectionSpec& i, References& references) {
     return;
   const bool thick = i.amplitude_kind == AmplitudeKind::share_of_thickness;
   auto parts = thick ? names_of(spec.panels) : names_of(spec.members);
-  if (!spec.meshes.empty()) return;  // parts of meshes are known when the structure stands
+  if (!spec.meshes.empty()) return;  // parts of meshes are known when the structure is
   if (std::find(parts.begin(), parts.end(), i.part) == parts.end())
     references.complain(i.place,
                         fmt::format("the amplitude of '{}' is a share of part '{}', which is not a {}", i.name, i.part,
@@ -212,7 +212,7 @@ imperfection::StandardAmplitude standard_of(const ShapeSite& site) {
   if (rule == "frame-sway")
     return imperfection::frame_sway(in.needed("height"), metre,
                                     static_cast<int>(in.number("columns", [] { return 1.0; })));
-  if (rule == "flange") return imperfection::flange_turn(in.number("width", [&] { return in.frame().width(); }));
+  if (rule == "flange") return imperfection::flange_rotation(in.number("width", [&] { return in.frame().width(); }));
   if (rule == "panel" || rule == "stiffener") {
     const double a = in.number("a", [&] { return in.frame().length(); }),
                  b = in.number("b", [&] { return in.frame().width(); });

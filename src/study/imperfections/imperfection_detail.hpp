@@ -17,7 +17,7 @@ const MemberSpec* member_named(const StudySpec& spec, const std::string& name);
 void read_amplitude(Keys& keys, ImperfectionSpec& imperfection);
 /// What is wrong with it.
 void check_amplitude(const ImperfectionSpec& imperfection, References& references);
-/// Factor of the raw shape, with a note of the rule. \param largest  of the raw shape, movement of the outline
+/// Factor of the raw shape, with a note of the rule. \param largest  of the raw shape, displacement of the outline
 struct Size {
   double factor = 1;
   std::string note;
@@ -26,7 +26,7 @@ Size size_of(const ShapeSite& site, const imperfection::ShapeField& field, doubl
 /// Amplitude as a length; of modes each with its own too.
 double amplitude_of(const ShapeSite& site, std::string& note);
 
-/// A mix of modes, made of the program's own accord. \param largest  movement of the mix
+/// A mix of modes, made of the program's own accord. \param largest  displacement of the mix
 ImperfectionSpec mode_mix(const std::string& analysis, const std::vector<double>& factors, double largest);
 
 /// By file.

@@ -31,7 +31,7 @@ const ImperfectionKind* kind_of(Keys& keys) {
     if (kind->key() != nullptr && keys.has(kind->key())) {
       if (keys.has("shape") && keys.text("shape") != kind->word())
         keys.complain(keys.place("shape"), fmt::format("'{}' makes it a shape of another kind", kind->key()),
-                      "leave one of the two out");
+                      "omit one of the two");
       return kind;
     }
   if (!keys.has("shape")) {
@@ -46,9 +46,9 @@ const ImperfectionKind* kind_of(Keys& keys) {
 void read_gives(Keys& keys, ImperfectionSpec& i) {
   i.gives = static_cast<ShapeGives>(
       keys.choice("quantity", {"displacement", "thickness-change", "thickness"}, "displacement"));
-  if (i.gives == ShapeGives::movement) return;
+  if (i.gives == ShapeGives::displacement) return;
   if (!i.direction.isZero(0.0))
-    keys.complain(keys.place("direction"), "a wall is thicker on both faces alike, in no direction", "leave it out");
+    keys.complain(keys.place("direction"), "a wall is thicker on both faces alike, in no direction", "omit it");
   if (i.gives == ShapeGives::thickness && !i.kind->may_give_thickness())
     keys.complain(keys.place("quantity"),
                   fmt::format("a shape of kind '{}' has no thicknesses of its own", i.kind->word()),
@@ -97,7 +97,7 @@ void check_imperfections_of(const AnalysisSpec& a, References& references) {
       continue;
     }
     if (factor == 0.0)
-      references.complain(a.place, fmt::format("imperfection '{}' is taken zero times", name), "leave it out");
+      references.complain(a.place, fmt::format("imperfection '{}' is taken zero times", name), "omit it");
     if (!i->made_from.empty() && !references.comes_before(i->made_from + a.suffix))
       references.complain(i->place,
                           fmt::format("imperfection '{}' is made from '{}', which does not come before analysis '{}'",
@@ -114,7 +114,7 @@ void check_imperfection(const ImperfectionSpec& i, References& references) {
     if (source == nullptr || source->kind->gives() == AnalysisKind::Gives::modes)
       references.complain(
           i.place,
-          fmt::format("imperfection '{}' is the movement of '{}', which is no LA and no path", i.name, i.made_from),
+          fmt::format("imperfection '{}' is the displacement of '{}', which is no LA and no path", i.name, i.made_from),
           "name one with displacement_of = \"...\"");
     return;
   }
@@ -152,21 +152,21 @@ std::vector<int> numbers_of(const model::Model& model, const std::vector<std::st
   return list;
 }
 
-/// Supported nodes that it moves: told, since supports hold them where the imperfect structure has them.
+/// Supported nodes that it moves: reported, since supports hold them where the imperfect structure has them.
 void look_at_supports(const model::Model& model, const imperfection::Imperfection& shape, SeededShape& seeded) {
   std::vector<char> moved(model.nodes.size(), 0);
   double most = 0;
   int count = 0;
   for (const auto& s : model.supports) {
-    if (s.freedom >= 3) continue;
+    if (s.dof >= 3) continue;
     const auto n = static_cast<std::size_t>(s.node);
-    const double way = std::abs(shape.movement[n][s.freedom]);
+    const double way = std::abs(shape.displacement[n][s.dof]);
     if (way > 1e-3 * shape.largest && moved[n] == 0) moved[n] = 1, ++count;
     most = std::max(most, way);
   }
   if (count > 0)
     seeded.notes.push_back(
-        fmt::format("moves {} supported nodes in held directions, by up to {:.4g}: the supports hold "
+        fmt::format("moves {} supported nodes in restrained directions, by up to {:.4g}: the supports hold "
                     "them where the imperfect structure has them",
                     count, most));
 }
@@ -176,12 +176,12 @@ SeededShape made(const ShapeSite& site) {
   SeededShape seeded;
   seeded.name = spec.name;
   const auto raw = spec.make(site);
-  const auto field = spec.gives == ShapeGives::movement ? raw : imperfection::on_walls(site.model, raw);
+  const auto field = spec.gives == ShapeGives::displacement ? raw : imperfection::on_walls(site.model, raw);
   const double largest = imperfection::largest_of(site.model, field);
   if (largest == 0.0)
     throw base::InputError("",
                            fmt::format("imperfection '{}' does not {} anything", spec.name,
-                                       spec.gives == ShapeGives::movement ? "move" : "change"),
+                                       spec.gives == ShapeGives::displacement ? "move" : "change"),
                            spec.modes.empty() ? "look at where its shape lies, and on which parts"
                                               : "choose another mode or other factors");
   const Size size = size_of(site, field, largest);

@@ -101,9 +101,9 @@ class Map final : public ImperfectionKind {
   ShapeMaker read(Keys& keys, ImperfectionSpec& spec) const override {
     const auto table = keys.table_file("map");
     const auto options = options_of(keys);
-    if (spec.gives != ShapeGives::movement && options.take_off_best_fit)
+    if (spec.gives != ShapeGives::displacement && options.take_off_best_fit)
       keys.complain(keys.place("remove_best_fit"), "a best fit is a place of the surface, and this map is of its wall",
-                    "leave it out");
+                    "omit it");
     const bool inwards = keys.flag("inwards_positive", false);
     auto rows = table.has("deviation") ? list_of(table) : grid_of(table);
     if (inwards)
@@ -159,7 +159,7 @@ class Scan final : public ImperfectionKind {
   }
 };
 
-/// The movement of a linear analysis, or of an increment of a path.
+/// The displacement of a linear analysis, or of an increment of a path.
 class Moved final : public ImperfectionKind {
  public:
   const char* word() const override { return "moved"; }
@@ -172,7 +172,7 @@ class Moved final : public ImperfectionKind {
     return [=](const ShapeSite& site) {
       const auto* source = site.find(site.spec.made_from);
       if (source == nullptr || !(source->linear || source->path))
-        throw base::InputError("", fmt::format("'{}' has no movement to take", site.spec.made_from),
+        throw base::InputError("", fmt::format("'{}' has no displacement to take", site.spec.made_from),
                                "name an LA or a path that comes before");
       return source->linear ? of_full(site, source->linear->displacement) : of_path(site, *source, increment);
     };
@@ -185,8 +185,8 @@ class Moved final : public ImperfectionKind {
     if (full.size() != model::row(site.model.node_count()))
       throw base::InputError("", fmt::format("'{}' was done on another mesh", site.spec.made_from), "");
     for (const int n : imperfection::nodes_of(site.model, site.parts)) {
-      field.movement[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n));
-      field.turn[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n) + 3);
+      field.displacement[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n));
+      field.rotation[static_cast<std::size_t>(n)] = full.segment<3>(model::row(n) + 3);
     }
     return field;
   }
@@ -196,8 +196,8 @@ class Moved final : public ImperfectionKind {
     if (which < 0 || which >= static_cast<int>(path.increments.size()))
       throw base::InputError("", fmt::format("'{}' has no increment {}", source.spec.name, which),
                              fmt::format("it has 0 to {}", path.increments.size() - 1));
-    auto field = of_full(site, path.increments[static_cast<std::size_t>(which)].movement(*source.geometry));
-    field.notes.push_back(fmt::format("movement at increment {}, load factor {:.6g}", which,
+    auto field = of_full(site, path.increments[static_cast<std::size_t>(which)].displacement(*source.geometry));
+    field.notes.push_back(fmt::format("displacement at increment {}, load factor {:.6g}", which,
                                       path.increments[static_cast<std::size_t>(which)].load_factor));
     return field;
   }

@@ -6,7 +6,7 @@
 namespace archway::study {
 
 namespace {
-/// from, to: ends of the line; left out: those of the member that `on` names.
+/// from, to: ends of the line; omitted: those of the member that `on` names.
 struct Ends {
   std::optional<Vec3> from, to;
   static Ends read(Keys& keys) {

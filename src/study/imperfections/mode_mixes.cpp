@@ -42,8 +42,8 @@ class Modes final : public ImperfectionKind {
     }
     const auto mix = imperfection::from_amplitudes(site.model, terms);
     imperfection::ShapeField field(site.model);
-    field.movement = mix.movement;
-    field.turn = mix.turn;
+    field.displacement = mix.displacement;
+    field.rotation = mix.rotation;
     field.terms = mix.amplitudes;
     return field;
   }

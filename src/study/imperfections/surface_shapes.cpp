@@ -30,7 +30,7 @@ void need_revolved(const PartFrame& frame, const char* what) {
                            "name a cylinder or cone, or give its axis = [[...], [...]]");
 }
 
-/// height, or movement along the global axes, as expressions.
+/// height, or displacement along the global axes, as expressions.
 class Formula final : public ImperfectionKind {
  public:
   const char* word() const override { return "formula"; }
@@ -49,7 +49,7 @@ class Formula final : public ImperfectionKind {
   }
 };
 
-class Movement final : public ImperfectionKind {
+class Displacement final : public ImperfectionKind {
  public:
   const char* word() const override { return "displacement"; }
   const char* key() const override { return "displacement"; }
@@ -62,7 +62,7 @@ class Movement final : public ImperfectionKind {
       field.parts = site.parts;
       field.parts.insert(field.parts.end(), site.carried.begin(), site.carried.end());
       for (const int n : imperfection::nodes_of(site.model, field.parts))
-        field.movement[static_cast<std::size_t>(n)] = way(site.model.nodes[static_cast<std::size_t>(n)]);
+        field.displacement[static_cast<std::size_t>(n)] = way(site.model.nodes[static_cast<std::size_t>(n)]);
       return field;
     };
   }
@@ -79,7 +79,7 @@ class Waves final : public ImperfectionKind {
     const double phase = keys.number("phase_deg", 0.0) * kDegree, start = keys.number("start_phase_deg", 0.0) * kDegree;
     if (keys.has("waves_around") && keys.has("half_waves_across"))
       keys.complain(keys.place("half_waves_across"), "waves go across a flat panel or around an axis, not both",
-                    "leave one of them out");
+                    "omit one of them");
     return [=](const ShapeSite& site) {
       const auto frame = site.frame();
       if (!flat) need_revolved(frame, "a number of waves around");
@@ -220,7 +220,7 @@ class Random final : public ImperfectionKind {
 
 std::vector<const ImperfectionKind*> surface_imperfections() {
   static const Formula formula;
-  static const Movement movement;
+  static const Displacement displacement;
   static const Waves waves;
   static const Dimple dimple;
   static const WeldDepression depression;
@@ -228,7 +228,7 @@ std::vector<const ImperfectionKind*> surface_imperfections() {
   static const Ovality ovality;
   static const FlangeTilt tilt;
   static const Random random;
-  return {&formula, &movement, &waves, &dimple, &depression, &roof, &ovality, &tilt, &random};
+  return {&formula, &displacement, &waves, &dimple, &depression, &roof, &ovality, &tilt, &random};
 }
 
 }  // namespace archway::study

@@ -24,16 +24,16 @@ double critical_factor(const StudyResult& result, const AnalysisSpec& spec) {
 }
 
 double total_load(const AnalysisOutcome& outcome, double load_factor) {
-  if (outcome.growing_total.force.isZero(0)) return analysis::kUnset;
-  return (outcome.held_total.force + load_factor * outcome.growing_total.force).norm();
+  if (outcome.variable_total.force.isZero(0)) return analysis::kUnset;
+  return (outcome.constant_total.force + load_factor * outcome.variable_total.force).norm();
 }
 
 double total_load(const AnalysisOutcome& outcome, double load_factor, int stage) {
   if (outcome.stage_totals.size() < 2) return total_load(outcome, load_factor);
   if (stage < 0) return analysis::kUnset;
-  const auto& [held, growing] = outcome.stage_totals[static_cast<std::size_t>(stage)];
-  const double size = (held.force + load_factor * growing.force).norm();
-  return held.force.isZero(0) && growing.force.isZero(0) ? analysis::kUnset : size;
+  const auto& [held, variable] = outcome.stage_totals[static_cast<std::size_t>(stage)];
+  const double size = (held.force + load_factor * variable.force).norm();
+  return held.force.isZero(0) && variable.force.isZero(0) ? analysis::kUnset : size;
 }
 
 std::vector<ComparisonRow> comparison(const StudyResult& result) {

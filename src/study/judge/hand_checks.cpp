@@ -46,12 +46,12 @@ double of_section(const theory::SectionProperties& s, const std::string& name, c
   return found == values.end() ? std::nan("") : s.*found->second;
 }
 
-/// A formula of members that takes ends, about a member, and nobody said how they are held.
+/// A formula of members that takes ends, about a member, and nobody said how they are restrained.
 bool ends_are_open(const HandCheckSpec& check) {
   if (check.member.empty() || check.words.count("ends") != 0) return false;
   for (const auto& input : theory::formula_named(check.formula).inputs)
     if (input.name == "ends" && std::find(input.words.begin(), input.words.end(), "pinned-pinned") != input.words.end())
-      return check.numbers.count("start_turning") + check.numbers.count("end_turning") +
+      return check.numbers.count("start_rotational_stiffness") + check.numbers.count("end_rotational_stiffness") +
                  check.numbers.count("end_sideways") ==
              0;
   return false;
@@ -75,7 +75,7 @@ std::vector<theory::FormulaValue> values_of(const StudySpec& spec, const HandChe
     check.words["ends"] = ends_of_member(*model, check.member, check.about);
     if (check.words["ends"].empty())
       throw InputError(
-          "", fmt::format("how the ends of '{}' are held is not told by supports alone", check.member),
+          "", fmt::format("how the ends of '{}' are restrained is not reported by supports alone", check.member),
           "say it with inputs = { ends = \"...\" } in the words of 'archway theory column', or with springs");
   }
   const auto& formula = theory::formula_named(check.formula);
@@ -204,7 +204,7 @@ void compare(HandCheck& h, const AnalysisOutcome& outcome, const theory::Formula
   const bool is_factor = value.unit.force == 0 && value.unit.length == 0;
   const double one = h.spec.at_factor_one != 0 ? h.spec.at_factor_one
                      : is_factor               ? 1.0
-                                               : outcome.growing_total.force.norm();
+                                               : outcome.variable_total.force.norm();
   h.load_factor = value.value / one;
   h.design_load_factor = h.design / one;
   h.deviation = load_factor / h.load_factor - 1;
@@ -214,7 +214,7 @@ void compare(HandCheck& h, const AnalysisOutcome& outcome, const theory::Formula
     h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
                          mode_in_words(*outcome.model, outcome.readings[mode]));
   else if (one == 0)
-    h.note = "the growing loads balance each other: say with at_factor_one what the formula's load is at factor 1";
+    h.note = "the variable loads balance each other: say with at_factor_one what the formula's load is at factor 1";
   else if (!(ratio <= far && ratio >= 1 / far))
     h.failed = true, h.warning = fmt::format(
                          "FAILED: the analysis gives {:.4g} times the formula. Check units, whether a load is a total "

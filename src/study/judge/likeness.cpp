@@ -15,7 +15,7 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 constexpr double kTogether = 1e-3;  ///< relative distance of factors that count as equal
 constexpr int kFarCells = 4;        ///< cells, each about two elements wide, in which a node is looked for
-constexpr double kAlike = 0.25;     ///< least likeness of a match
+constexpr double kAlike = 0.25;     ///< least MAC of a match
 
 /// Nodes of a model by cells of space, to find the nearest ones.
 class Cells {
@@ -66,8 +66,8 @@ class Cells {
   std::unordered_map<std::uint64_t, std::vector<int>> cells_;
 };
 
-/// Movements of `modes` at the nodes of `at` and at the corners of the sections there, one mode a column.
-MatrixXd movements(const model::Model& at, const model::Model& model, const std::vector<analysis::Mode>& modes) {
+/// Displacements of `modes` at the nodes of `at` and at the corners of the sections there, one mode a column.
+MatrixXd displacements(const model::Model& at, const model::Model& model, const std::vector<analysis::Mode>& modes) {
   const bool same = &at == &model;
   const Cells cells(model);
   const elements::Outline outline(at);
@@ -96,7 +96,7 @@ std::vector<ModeMatch> match_modes(const model::Model& model, const std::vector<
     list[m].load_factor = modes[m].load_factor;
   }
   if (modes.empty() || others.empty()) return list;
-  const MatrixXd own = movements(model, model, modes), theirs = movements(model, other_model, others);
+  const MatrixXd own = displacements(model, model, modes), theirs = displacements(model, other_model, others);
   // groups of equal factors, each with an orthonormal basis
   for (std::size_t from = 0; from < others.size();) {
     std::size_t to = from + 1;
@@ -135,7 +135,7 @@ std::vector<double> extrapolated(const model::Model& model, const std::vector<an
 }
 
 namespace {
-/// Held and growing loads are the same, so that load factors stand for the same thing.
+/// Constant and variable loads are the same, so that load factors are for the same thing.
 bool same_loads(const AnalysisOutcome& a, const AnalysisOutcome& b) {
   const auto alike = [&](const model::Combination& x, const model::Combination& y) {
     const auto terms = [](const AnalysisOutcome& o, const model::Combination& c) {
@@ -146,7 +146,7 @@ bool same_loads(const AnalysisOutcome& a, const AnalysisOutcome& b) {
     };
     return terms(a, x) == terms(b, y);
   };
-  return alike(a.held, b.held) && alike(a.growing, b.growing);
+  return alike(a.constant, b.constant) && alike(a.variable, b.variable);
 }
 }  // namespace
 

@@ -62,7 +62,7 @@ class Findings {
           fmt::format("the first critical load factor is {:.4g}: the load is {:.3g} times the critical load", critical,
                       1 / critical),
           1 / critical);
-    const auto forces = analysis::sum_of(o.base->held, 1, o.base->growing);
+    const auto forces = analysis::sum_of(o.base->constant, 1, o.base->variable);
     bars(o, forces);
     auto lost = o.buckling->slack;
     lost.resize(forces.bar_forces.size(), 0);
@@ -120,7 +120,7 @@ class Findings {
   void ropes(const AnalysisOutcome& o, const std::vector<char>& lost) {
     const auto& m = *o.model;
     std::set<int> tightened;
-    for (const auto* combination : {&o.held, &o.growing})
+    for (const auto* combination : {&o.constant, &o.variable})
       for (const auto& [action, factor] : combination->terms)
         for (const auto& t : m.actions[static_cast<std::size_t>(action)].temperatures)
           if (factor * t.strain < 0) tightened.insert(t.part);
@@ -154,13 +154,13 @@ std::vector<LoadFinding> load_findings(const StudyResult& result) {
 std::string bars_before_mode(const Units& units, const AnalysisOutcome& o) {
   if (!o.buckling || !o.base || o.buckling->modes.empty()) return "";
   const double critical = o.buckling->modes[0].load_factor;
-  const auto &held = o.base->held.bar_forces, &growing = o.base->growing.bar_forces;
+  const auto &held = o.base->constant.bar_forces, &variable = o.base->variable.bar_forces;
   double first = critical, euler = 0;
   int part = -1, count = 0;
-  for (std::size_t b = 0; b < held.size() && b < growing.size(); ++b) {
+  for (std::size_t b = 0; b < held.size() && b < variable.size(); ++b) {
     const auto& element = o.model->bar_elements[b];
-    if (o.model->parts[static_cast<std::size_t>(element.part)].tension_only || !(growing[b] < 0)) continue;
-    const double own = euler_load(*o.model, element), factor = (-own - held[b]) / growing[b];
+    if (o.model->parts[static_cast<std::size_t>(element.part)].tension_only || !(variable[b] < 0)) continue;
+    const double own = euler_load(*o.model, element), factor = (-own - held[b]) / variable[b];
     if (!(factor < critical)) continue;
     ++count;
     if (factor < first) first = factor, euler = own, part = element.part;
@@ -177,13 +177,13 @@ std::string bars_before_mode(const Units& units, const AnalysisOutcome& o) {
 std::string ropes_before_mode(const AnalysisOutcome& o) {
   if (!o.buckling || !o.base || o.buckling->modes.empty()) return "";
   const double critical = o.buckling->modes[0].load_factor;
-  const auto &held = o.base->held.bar_forces, &growing = o.base->growing.bar_forces;
+  const auto &held = o.base->constant.bar_forces, &variable = o.base->variable.bar_forces;
   double first = critical;
   int part = -1, count = 0;
-  for (std::size_t b = 0; b < held.size() && b < growing.size(); ++b) {
+  for (std::size_t b = 0; b < held.size() && b < variable.size(); ++b) {
     const int own = o.model->bar_elements[b].part;
-    if (!o.model->parts[static_cast<std::size_t>(own)].tension_only || !(held[b] > 0) || !(growing[b] < 0)) continue;
-    const double slack_at = -held[b] / growing[b];
+    if (!o.model->parts[static_cast<std::size_t>(own)].tension_only || !(held[b] > 0) || !(variable[b] < 0)) continue;
+    const double slack_at = -held[b] / variable[b];
     if (!(slack_at < critical)) continue;
     ++count;
     if (slack_at < first) first = slack_at, part = own;

@@ -17,12 +17,12 @@ int axis_along(const Vec3& direction) {
   return -1;
 }
 
-bool supported(const model::Model& model, int node, int freedom) {
+bool supported(const model::Model& model, int node, int dof) {
   return std::any_of(model.supports.begin(), model.supports.end(),
-                     [&](const auto& s) { return s.node == node && s.freedom == freedom; });
+                     [&](const auto& s) { return s.node == node && s.dof == dof; });
 }
 
-/// The freedom is held at every node of a member: it cannot bend that way.
+/// The degree of freedom is restrained at every node of a member: it cannot bend that way.
 bool held_throughout(const model::Model& model, int part, const Vec3& sideways) {
   const int move = axis_along(sideways);
   if (move < 0) return false;
@@ -47,21 +47,22 @@ bool joined_to_others(const model::Model& model, int node, int part) {
 }
 
 /// "fixed", "pinned", "guided", "free", or nothing where supports alone do not say.
-std::string end_of(const model::Model& model, int part, int node, const Vec3& sideways, const Vec3& turning) {
-  const int move = axis_along(sideways), turn = axis_along(turning);
-  if (move < 0 || turn < 0) return "";
-  bool turns_freely = false;
+std::string end_of(const model::Model& model, int part, int node, const Vec3& sideways, const Vec3& rotating) {
+  const int move = axis_along(sideways), rotation = axis_along(rotating);
+  if (move < 0 || rotation < 0) return "";
+  bool rotations_freely = false;
   int root = node;
   for (const auto& tie : model.ties)  // a released end: what it hangs on
     if (tie.follower == node && tie.kind == model::Tie::Kind::carried && tie.leaders.size() == 1 && tie.moves &&
         tie.free_moves.empty()) {
       root = tie.leaders[0];
-      turns_freely = !tie.turns || std::any_of(tie.free_turns.begin(), tie.free_turns.end(),
-                                               [&](const Vec3& t) { return std::abs(t.dot(turning)) > 1 - 1e-6; });
+      rotations_freely =
+          !tie.rotations || std::any_of(tie.free_rotations.begin(), tie.free_rotations.end(),
+                                        [&](const Vec3& t) { return std::abs(t.dot(rotating)) > 1 - 1e-6; });
     }
-  const bool place = supported(model, root, move), held = supported(model, root, 3 + turn) && !turns_freely;
+  const bool place = supported(model, root, move), held = supported(model, root, 3 + rotation) && !rotations_freely;
   if (place && held) return "fixed";
-  if (place && turns_freely) return "pinned";
+  if (place && rotations_freely) return "pinned";
   if (root != node || joined_to_others(model, node, part)) return "";
   return place ? "pinned" : held ? "guided" : "free";
 }
@@ -101,13 +102,13 @@ std::string ends_of_member(const model::Model& model, const std::string& member,
   const auto f = find_member(model, member);
   if (!f) return "";
   const auto axis = about.empty() ? bending_axis_of_member(model, member) : about;
-  if (axis.empty()) {  // the same whichever way it goes, if it is held so
+  if (axis.empty()) {  // the same whichever way it goes, if it is restrained so
     const auto y = ends_of_member(model, member, "y"), z = ends_of_member(model, member, "z");
     return y == z ? y : "";
   }
-  const Vec3 sideways = f->axes.col(axis == "y" ? 2 : 1), turning = f->axes.col(axis == "y" ? 1 : 2);
-  const auto start = end_of(model, f->part, f->first->nodes[0], sideways, turning),
-             end = end_of(model, f->part, f->last->nodes[3], sideways, turning);
+  const Vec3 sideways = f->axes.col(axis == "y" ? 2 : 1), rotating = f->axes.col(axis == "y" ? 1 : 2);
+  const auto start = end_of(model, f->part, f->first->nodes[0], sideways, rotating),
+             end = end_of(model, f->part, f->last->nodes[3], sideways, rotating);
   return start.empty() || end.empty() ? "" : start + "-" + end;
 }
 

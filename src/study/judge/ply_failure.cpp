@@ -42,9 +42,9 @@ std::vector<PlyFailure> ply_failures(const StudySpec& spec, const analysis::Syst
     if (laminate == nullptr) continue;
     const auto& part = model.parts[static_cast<std::size_t>(element.part)];
     const auto axes = system.shell_axes(static_cast<int>(e));
-    const double turn = std::atan2(part.fibres.dot(axes.col(1)), part.fibres.dot(axes.col(0)));
+    const double rotation = std::atan2(part.fibres.dot(axes.col(1)), part.fibres.dot(axes.col(0)));
     const auto uses =
-        theory::ply_use(laminate->plies, forces.shell_stresses[e].membrane, forces.shell_stresses[e].moment, turn);
+        theory::ply_use(laminate->plies, forces.shell_stresses[e].membrane, forces.shell_stresses[e].moment, rotation);
     for (std::size_t k = 0; k < uses.size(); ++k)
       for (const bool hill : {false, true}) {
         auto& worst = list[2 * static_cast<std::size_t>(element.part) + (hill ? 1 : 0)];

@@ -54,8 +54,8 @@ bool same(const model::Combination& a, const model::Combination& b) {
 const AnalysisOutcome* buckling_of(const std::vector<AnalysisOutcome>& before, const AnalysisOutcome& path) {
   const AnalysisOutcome* found = nullptr;
   for (const auto& o : before)
-    if (o.buckling && !o.in_place && o.model == path.model && o.held.terms.empty() && same(o.growing, path.growing) &&
-        !o.lengths.empty())
+    if (o.buckling && !o.in_place && o.model == path.model && o.constant.terms.empty() &&
+        same(o.variable, path.variable) && !o.lengths.empty())
       found = &o;
   return found;
 }
@@ -76,13 +76,13 @@ const analysis::Increment* at_full_load(const analysis::PathResult& path) {
 std::vector<SecondOrder> second_order(const std::vector<AnalysisOutcome>& before, const AnalysisOutcome& path,
                                       const analysis::System& system) {
   std::vector<SecondOrder> list;
-  if (!path.path || !path.held.terms.empty() || path.stage_totals.size() > 1 || !path.geometry ||
+  if (!path.path || !path.constant.terms.empty() || path.stage_totals.size() > 1 || !path.geometry ||
       path.geometry->line_elements.empty())
     return list;
   const auto* buckling = buckling_of(before, path);
   const auto* increment = at_full_load(*path.path);
   if (buckling == nullptr || increment == nullptr) return list;
-  const auto linear = analysis::linear_static(system, path.growing);
+  const auto linear = analysis::linear_static(system, path.variable);
   const double factor = increment->load_factor;
   const auto peaks = analysis::peaks_by_part(*path.geometry, analysis::sum_of(linear, factor - 1, linear));
   for (const auto& e : buckling->lengths) {

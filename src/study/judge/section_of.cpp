@@ -32,7 +32,7 @@ std::pair<analysis::CutForces, std::string> forces_through(const AnalysisOutcome
       plane.parts.insert(static_cast<int>(p));
   const auto forces = [&](const base::Vec3& about) {
     if (outcome.linear)
-      return analysis::cut_forces(system, system.warmed_reference(system.factors(outcome.growing)),
+      return analysis::cut_forces(system, system.warmed_reference(system.factors(outcome.variable)),
                                   &outcome.linear->displacement, nullptr, plane, about);
     const auto& last = outcome.path->increments.back();
     const auto factors = detail::factors_at(system, *outcome.path, last);

@@ -106,7 +106,8 @@ std::string axis_of(const analysis::ModeReading& r) {
 }
 
 ModeKind kind_of_members(const analysis::ModeReading& r) {
-  if (r.chord_turn > kJointsMove && r.joint_coherence > kSway && r.joint_movement > kJointsMove) return ModeKind::sway;
+  if (r.chord_rotation > kJointsMove && r.joint_coherence > kSway && r.joint_displacement > kJointsMove)
+    return ModeKind::sway;
   if (r.torsion > kTorsional) return ModeKind::torsional;
   if (r.torsion < kFlexural) return ModeKind::flexural;
   return r.bent ? ModeKind::lateral_torsional : ModeKind::flexural_torsional;
@@ -116,18 +117,18 @@ ModeKind kind_of_members(const analysis::ModeReading& r) {
 std::string kind_in_words(const model::Model& model, const analysis::ModeReading& r) {
   const ModeKind kind = mode_kind(model, r);
   const bool members = r.in_members > 0.5, one_part = r.together < 2;
-  const std::string joints = one_part ? "" : fmt::format("; joints move ({:.2f})", r.joint_movement);
+  const std::string joints = one_part ? "" : fmt::format("; joints move ({:.2f})", r.joint_displacement);
   const auto section = [&](const char* word) {
     return members ? fmt::format("{}{} (torsion {:.0f} %)", word, axis_of(r), 100 * r.torsion)
-                   : fmt::format("{}: sections move as a whole ({:.2f}), turning {:.0f} %", word, r.rigid_share,
+                   : fmt::format("{}: sections move as a whole ({:.2f}), rotation {:.0f} %", word, r.rigid_share,
                                  100 * r.twist_share);
   };
   switch (kind) {
     case ModeKind::local:
-      return fmt::format("local: joints stand still ({:.2f})", r.joint_movement);
+      return fmt::format("local: joints stay fixed ({:.2f})", r.joint_displacement);
     case ModeKind::distortional:
-      return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})", r.joint_movement,
-                         r.rigid_share);
+      return fmt::format("distortional: joints move ({:.2f}), sections change shape (rigid {:.2f})",
+                         r.joint_displacement, r.rigid_share);
     case ModeKind::flexural:
       return section("flexural") + (members ? joints : "");
     case ModeKind::torsional:
@@ -137,10 +138,11 @@ std::string kind_in_words(const model::Model& model, const analysis::ModeReading
     case ModeKind::lateral_torsional:
       return section("lateral-torsional");
     case ModeKind::sway:
-      return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_movement);
+      return fmt::format("sway: joints move one way ({:.2f} of {:.2f})", r.joint_coherence, r.joint_displacement);
     case ModeKind::overall:
-      return r.joint_movement < kJointsMove ? fmt::format("joints move by less than half ({:.2f})", r.joint_movement)
-                                            : fmt::format("overall: joints move along ({:.2f})", r.joint_movement);
+      return r.joint_displacement < kJointsMove
+                 ? fmt::format("joints move by less than half ({:.2f})", r.joint_displacement)
+                 : fmt::format("overall: joints move along ({:.2f})", r.joint_displacement);
     case ModeKind::plain:
       break;
   }
@@ -151,13 +153,13 @@ std::string kind_in_words(const model::Model& model, const analysis::ModeReading
 ModeKind mode_kind(const model::Model& model, const analysis::ModeReading& r) {
   const bool one_part = r.together < 2;
   if (r.in_members > 0.5) {
-    if (!one_part && r.joint_movement < kJointsStand && std::isfinite(r.torsion) && members_of(model) > 1)
+    if (!one_part && r.joint_displacement < kJointsStand && std::isfinite(r.torsion) && members_of(model) > 1)
       return r.torsion > kTorsional ? ModeKind::torsional : ModeKind::local;
     return std::isfinite(r.torsion) ? kind_of_members(r) : ModeKind::plain;
   }
   if (one_part) return ModeKind::plain;  // a single panel: its waves say all
   const bool rigid = std::isfinite(r.rigid_share) && r.rigid_share > kMovesRigidly;
-  if (!rigid && r.joint_movement < kJointsStand) return ModeKind::local;
+  if (!rigid && r.joint_displacement < kJointsStand) return ModeKind::local;
   if (!std::isfinite(r.rigid_share)) return ModeKind::overall;
   if (!rigid) return ModeKind::distortional;
   if (r.twist_share > kTorsional) return ModeKind::torsional;

@@ -15,12 +15,12 @@ const base::Fields<ComparisonRow>& comparison_fields() {
       {"kind", Dimension::none, "LA, LBA, MNA, GNA, GMNA, GNIA, GMNIA; theory: a hand check",
        [](R r) { return r.kind; }},
       {"meaning", Dimension::none, "what the row is about", [](R r) { return r.meaning; }},
-      {"load_factor", Dimension::load_factor, "of the growing loads", [](R r) { return r.load_factor; }},
+      {"load_factor", Dimension::load_factor, "of the variable loads", [](R r) { return r.load_factor; }},
       {"total_force", Dimension::force, "resultant of held + factor x growing; null: it is nothing at any factor",
        [](R r) { return r.force; }},
       {"ratio_to_linear", Dimension::share, "load factor over that of the linear buckling analysis it belongs to",
        [](R r) { return r.ratio; }},
-      {"largest_movement", Dimension::length, "at that state, of paths", [](R r) { return r.movement; }},
+      {"largest_displacement", Dimension::length, "at that state, of paths", [](R r) { return r.displacement; }},
       {"note", Dimension::none, "in words", [](R r) { return r.note; }}};
   return fields;
 }
@@ -81,7 +81,7 @@ std::string fields_in_words() {
   return table("An increment of a path", analysis::increment_fields()) + table("A mode", analysis::mode_fields()) +
          table("What a mode is read as", analysis::reading_fields()) +
          table("Effective length of a member", analysis::effective_length_fields()) +
-         table("Moments of a pressed member by second order", second_order_fields()) +
+         table("Moments of a member in compression by second order", second_order_fields()) +
          table("A requirement", verdict_fields()) + table("Two modes side by side", match_fields()) +
          table("A row of the closing table", comparison_fields());
 }

@@ -10,36 +10,36 @@
 namespace archway::study {
 
 namespace {
-/// Actions with prescribed movements that take part: only these hold the freedoms they move.
+/// Actions with prescribed displacements that take part: only these hold the degrees of freedom they move.
 std::set<int> movers(const model::Model& model, const model::Combination& acting) {
   std::set<int> list;
   for (const auto& [action, factor] : acting.terms)
-    if (!model.actions[static_cast<std::size_t>(action)].movements.empty()) list.insert(action);
+    if (!model.actions[static_cast<std::size_t>(action)].displacements.empty()) list.insert(action);
   return list;
 }
 
 std::set<int> all_movers(const model::Model& model) {
   std::set<int> list;
   for (std::size_t a = 0; a < model.actions.size(); ++a)
-    if (!model.actions[a].movements.empty()) list.insert(static_cast<int>(a));
+    if (!model.actions[a].displacements.empty()) list.insert(static_cast<int>(a));
   return list;
 }
 
-/// \param topology  of the same mesh under the same movements; nullptr: made anew
+/// \param topology  of the same mesh under the same displacements; nullptr: made anew
 std::shared_ptr<const analysis::System> system_for(const model::Model& model, const std::set<int>& moving,
                                                    const Threads& threads, const SharedTopology& topology = nullptr) {
   auto own = std::make_shared<model::Model>(model);
   for (std::size_t a = 0; a < own->actions.size(); ++a)
-    if (moving.count(static_cast<int>(a)) == 0) own->actions[a].movements.clear();
+    if (moving.count(static_cast<int>(a)) == 0) own->actions[a].displacements.clear();
   return std::make_shared<const analysis::System>(std::move(own), threads, topology);
 }
 
-/// A movement of a support that is not there would move nothing.
+/// A displacement of a support that is not there would move nothing.
 void require_moved_supports(const model::Model& model, const std::set<int>& moving, const During& when) {
   std::set<int> held;
   for (const auto& tie : model.ties) held.insert(tie.leaders.begin(), tie.leaders.end());
   for (const int action : moving)
-    for (const auto& m : model.actions[static_cast<std::size_t>(action)].movements)
+    for (const auto& m : model.actions[static_cast<std::size_t>(action)].displacements)
       if (std::find(model.anchors.begin(), model.anchors.end(), m.node) != model.anchors.end() &&
           held.count(m.node) == 0)
         throw base::InputError(fmt::format("action '{}'", model.actions[static_cast<std::size_t>(action)].name),
@@ -118,7 +118,7 @@ PreparedModel stage_of(const StudySpec& study, const Variant& variant, const Thr
   if (check.has_mechanism)
     throw base::InputError(
         study.file, check.mechanism,
-        "add supports that stop this movement; parts 1e12 times stiffer than others also hide what those resist");
+        "add supports that stop this displacement; parts 1e12 times stiffer than others also hide what those resist");
   return stage;
 }
 
@@ -128,7 +128,7 @@ bool same_problem(const model::Model& a, const model::Model& b) {
     std::map<std::pair<std::string, int>, std::pair<Vec3, Vec3>> list;
     for (const auto& s : m.supports) {
       const Vec3& x = m.nodes[static_cast<std::size_t>(s.node)];
-      const auto [entry, fresh] = list.try_emplace({s.name, s.freedom}, x, x);
+      const auto [entry, fresh] = list.try_emplace({s.name, s.dof}, x, x);
       if (!fresh) entry->second = {entry->second.first.cwiseMin(x), entry->second.second.cwiseMax(x)};
     }
     return list;

@@ -17,7 +17,8 @@ struct PreparedModel {
   std::shared_ptr<const model::Model> model;  ///< with every support, coupling and bond there is
   std::vector<analysis::WatchPoint> watch;
   Threads threads;
-  SharedTopology checked;  ///< with every support and every prescribed movement, as the check made it; nullptr: none
+  SharedTopology
+      checked;  ///< with every support and every prescribed displacement, as the check made it; nullptr: none
 
   /// With the supports, couplings and bonds that are there `when`, held where the actions move something.
   const analysis::System& system(const model::Combination& acting, const During& when);
@@ -42,8 +43,8 @@ struct PreparedModel {
 /// \throws base::InputError when the study cannot be varied, or the variant can move freely
 PreparedModel stage_of(const StudySpec& study, const Variant& variant, const Threads& threads);
 
-/// Whether two meshes of one structure are held at the same places and carry the same loads: selections by nearness may
-/// catch other nodes on another mesh.
+/// Whether two meshes of one structure are restrained at the same places and carry the same loads: selections by
+/// nearness may catch other nodes on another mesh.
 bool same_problem(const model::Model& a, const model::Model& b);
 
 }  // namespace archway::study

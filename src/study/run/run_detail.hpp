@@ -18,8 +18,8 @@ class Run {
     return stage.system(acting(outcome), {when});
   }
   static model::Combination acting(const AnalysisOutcome& outcome) {
-    model::Combination all = outcome.held;
-    all.terms.insert(all.terms.end(), outcome.growing.terms.begin(), outcome.growing.terms.end());
+    model::Combination all = outcome.constant;
+    all.terms.insert(all.terms.end(), outcome.variable.terms.begin(), outcome.variable.terms.end());
     return all;
   }
   PreparedModel variant(const Variant& variant) const { return stage_of(result.spec, variant, threads_); }
@@ -38,7 +38,7 @@ class Run {
 std::string with_article(const AnalysisKind& kind);
 
 /// An analysis whose load grows: what LBA, GNA and GNIA share.
-class GrowingKind : public AnalysisKind {
+class VariableKind : public AnalysisKind {
  protected:
   /// from, grow.
   void read_loads(Keys& keys, AnalysisSpec& spec) const;
@@ -64,7 +64,7 @@ void add_row(const StudyResult& result, const AnalysisOutcome& outcome, Comparis
 /// One a kind, each in its own file.
 const AnalysisKind& linear_static_kind();
 const AnalysisKind& linear_buckling_kind();
-enum class PathOf { small_movements, elastic, yielding };
+enum class PathOf { small_displacements, elastic, yielding };
 const AnalysisKind& path_kind(PathOf what, bool imperfect);
 
 }  // namespace archway::study

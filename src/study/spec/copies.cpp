@@ -18,14 +18,14 @@ Motion motion_of(const CopySpec& c, int k) {
   Motion m;
   if (c.mirror) {
     const Vec3 n = c.mirror->second.normalized();
-    m.turn = base::Mat3::Identity() - 2 * n * n.transpose();
-    m.shift = c.mirror->first - m.turn * c.mirror->first;
+    m.rotation = base::Mat3::Identity() - 2 * n * n.transpose();
+    m.shift = c.mirror->first - m.rotation * c.mirror->first;
     m.mirrored = true;
   }
   if (c.axis) {
-    const Eigen::AngleAxisd turn(k * c.angle_degrees * M_PI / 180, (c.axis->second - c.axis->first).normalized());
-    m.turn = turn * m.turn;
-    m.shift = turn * Vec3(m.shift - c.axis->first) + c.axis->first;
+    const Eigen::AngleAxisd rotation(k * c.angle_degrees * M_PI / 180, (c.axis->second - c.axis->first).normalized());
+    m.rotation = rotation * m.rotation;
+    m.shift = rotation * Vec3(m.shift - c.axis->first) + c.axis->first;
   }
   m.shift += k * c.move;
   return m;
@@ -137,10 +137,10 @@ class Copier {
     if (!m.line.via && m.through.empty()) m.up = base::leaning(m.line.to - m.line.from, m.up);
     m.line = to.line(m.line);
     for (Vec3& p : m.through) p = to.point(p);
-    m.up = to.turn * m.up;
+    m.up = to.rotation * m.up;
     if (to.mirrored) m.offset_y = -m.offset_y;
-    m.start.offset = to.turn * m.start.offset;
-    m.end.offset = to.turn * m.end.offset;
+    m.start.offset = to.rotation * m.start.offset;
+    m.end.offset = to.rotation * m.end.offset;
   }
   /// Name of the profile seen in a mirror, which is made where it is another one.
   std::string mirror_of(const std::string& profile) {
@@ -164,29 +164,29 @@ class Copier {
   void move(PanelSpec& p, const Motion& to, const CopySpec& c) {
     if (c.thickness) p.thickness = *c.thickness;
     if (!c.profile.empty()) p.profile = c.profile;
-    if (p.surface == Surface::cylinder) {  // as a line that is turned, which can be mirrored
+    if (p.surface == Surface::cylinder) {  // as a line that is rotated, which can be mirrored
       p.line = {p.start, p.start + p.axis_to - p.axis_from, {}};
       p.surface = Surface::revolution;
     }
     p.corner = to.point(p.corner);
-    p.along = to.turn * p.along;
-    p.across = to.turn * p.across;
+    p.along = to.rotation * p.along;
+    p.across = to.rotation * p.across;
     for (Vec3& x : p.corners) x = to.point(x);
     p.axis_from = to.point(p.axis_from);
     p.axis_to = to.point(p.axis_to);
     if (p.surface == Surface::extrusion) p.up = base::leaning(p.line.to - p.line.from, p.up);
     p.line = to.line(p.line);
-    p.up = to.turn * p.up;
+    p.up = to.rotation * p.up;
     if (!to.mirrored) return;
-    std::swap(p.axis_from, p.axis_to);  // a turn seen in a mirror goes the other way
-    if (p.surface != Surface::extrusion) p.turned_over = !p.turned_over;
+    std::swap(p.axis_from, p.axis_to);  // a rotation seen in a mirror goes the other way
+    if (p.surface != Surface::extrusion) p.flipped = !p.flipped;
     if (p.surface == Surface::extrusion) p.profile = mirror_of(p.profile);
   }
   void move(SolidSpec& s, const Motion& to, const CopySpec& c) {
     if (to.mirrored && s.body == Body::tube && s.angle_degrees < 360 - 1e-9)
-      complain(c, fmt::format("part of a tube, '{}', cannot be mirrored", s.name), "turn it instead, or describe it");
+      complain(c, fmt::format("part of a tube, '{}', cannot be mirrored", s.name), "flip it instead, or describe it");
     s.corner = to.point(s.corner);
-    for (Vec3* v : {&s.along, &s.across, &s.up}) *v = to.turn * *v;
+    for (Vec3* v : {&s.along, &s.across, &s.up}) *v = to.rotation * *v;
     for (Vec3* v : {&s.axis_from, &s.axis_to, &s.start}) *v = to.point(*v);
   }
 

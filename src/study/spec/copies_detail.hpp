@@ -8,14 +8,14 @@
 
 namespace archway::study::detail {
 
-/// Where a copy goes: x -> turn x + shift; turn may be a reflection.
+/// Where a copy goes: x -> rotation x + shift; rotation may be a reflection.
 struct Motion {
-  base::Mat3 turn = base::Mat3::Identity();
+  base::Mat3 rotation = base::Mat3::Identity();
   Vec3 shift = Vec3::Zero();
   bool mirrored = false;
-  Vec3 point(const Vec3& x) const { return turn * x + shift; }
-  Vec3 back(const Vec3& x) const { return turn.transpose() * (x - shift); }
-  bool shifts_only() const { return (turn - base::Mat3::Identity()).norm() < 1e-12; }
+  Vec3 point(const Vec3& x) const { return rotation * x + shift; }
+  Vec3 back(const Vec3& x) const { return rotation.transpose() * (x - shift); }
+  bool shifts_only() const { return (rotation - base::Mat3::Identity()).norm() < 1e-12; }
   model::Line line(const model::Line& l) const {
     model::Line moved{point(l.from), point(l.to), {}};
     if (l.via) moved.via = point(*l.via);
@@ -23,7 +23,7 @@ struct Motion {
   }
 };
 
-/// What goes along with copied parts: fasteners, springs, couplings, bonds, supports, beddings, and the loads of
+/// What goes along with copied parts: fasteners, springs, couplings, bonds, supports, foundations, and the loads of
 /// actions.
 class Companions {
  public:
@@ -45,7 +45,7 @@ class Companions {
   void move(CouplingSpec& c);
   void move(BondSpec& b);
   void move(SupportSpec& s);
-  void move(BeddingSpec& b);
+  void move(FoundationSpec& b);
   LoadSpec moved(LoadSpec l, const std::string& action);
   void actions();
 

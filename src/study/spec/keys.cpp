@@ -23,7 +23,7 @@ double NumberTable::heading(std::size_t column) const {
     std::size_t end = 0;
     const double value = std::stod(columns[column], &end);
     if (end == columns[column].size()) return value;
-  } catch (const std::logic_error&) {  // told below
+  } catch (const std::logic_error&) {  // reported below
   }
   throw base::InputError(file, fmt::format("the heading '{}' is no angle", columns[column]),
                          "a grid has heights in its first column and an angle over each of the others; a list has the "

@@ -16,8 +16,7 @@ const char* const kTableExample = "for instance points = [[0.00169, 355], [0.02,
 double read_share(Keys& keys) {
   if (!keys.has("hardening")) return keys.number("kinematic_ratio", 0.0);
   if (keys.has("kinematic_ratio"))
-    keys.complain(keys.place("kinematic_ratio"), "'hardening' and 'kinematic_ratio' say the same",
-                  "leave one of them out");
+    keys.complain(keys.place("kinematic_ratio"), "'hardening' and 'kinematic_ratio' say the same", "omit one of them");
   return keys.choice("hardening", {"isotropic", "kinematic"}, "") == 1 ? 1.0 : 0.0;
 }
 
@@ -37,7 +36,7 @@ Yielding bilinear(Keys& keys, const model::Material& material) {
   const bool by_share = keys.has("tangent_ratio");
   if (by_share && keys.has("tangent_modulus"))
     keys.complain(keys.place("tangent_ratio"), "'tangent_modulus' and 'tangent_ratio' say the same",
-                  "leave one of them out");
+                  "omit one of them");
   const double tangent = by_share ? e * keys.number("tangent_ratio") : keys.number("tangent_modulus");
   return alike(material::bilinear_flow(e, yield_of(keys, material), tangent, read_share(keys)));
 }
@@ -100,7 +99,7 @@ Yielding read_yielding(Keys& keys, model::Material& material) {
       flow = by_clause(keys, material, word - 4);
     return flow;
   } catch (const std::invalid_argument& wrong) {
-    // what was missing has been told already
+    // what was missing has been reported already
     if (keys.complaints() == before)
       keys.complain(keys.place(keys.has("points") ? "points" : "law"), wrong.what(), "correct the table 'yielding'");
     return {};
