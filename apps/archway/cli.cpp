@@ -15,8 +15,10 @@
 #include "archway/io/study_file.hpp"
 #include "archway/report/figures.hpp"
 #include "archway/report/live.hpp"
+#include "archway/study/sweep.hpp"
 #include "assignment.hpp"
 #include "keys_command.hpp"
+#include "manual_command.hpp"
 #include "measure_command.hpp"
 #include "mesh_command.hpp"
 #include "migrate_command.hpp"
@@ -63,6 +65,8 @@ struct Options {
   KeysOptions keys;
   MeasureOptions measure;
   MigrateOptions migrate;
+  std::vector<std::string> only;
+  std::string from, shell;
 };
 
 std::map<std::string, double> overrides(const std::vector<std::string>& sets) {
@@ -118,9 +122,31 @@ int run_study(const study::StudySpec& spec, const Options& options, Console& con
   return requirements_met(result) ? done : requirement_failed;
 }
 
+/// Leaves of a study what --only or --from name, and what that needs from earlier analyses.
+void choose_analyses(study::StudySpec& spec, const Options& options) {
+  std::vector<std::string> known, wanted = options.only;
+  for (const auto& a : spec.analyses) known.push_back(a.name);
+  if (!options.from.empty()) wanted.push_back(options.from);
+  for (const auto& name : wanted)
+    if (std::find(known.begin(), known.end(), name) == known.end())
+      throw base::InputError(spec.file, fmt::format("the study has no analysis '{}'", name),
+                             base::suggestion(name, known));
+  if (!options.from.empty())
+    wanted.insert(wanted.end(), std::find(known.begin(), known.end(), options.from), known.end());
+  spec.analyses = study::with_sources(spec, wanted);
+  const auto is_left = [&](const std::string& name) { return spec.find_analysis(name) != nullptr; };
+  auto& checks = spec.hand_checks;
+  checks.erase(std::remove_if(checks.begin(), checks.end(), [&](const auto& h) { return !is_left(h.of); }),
+               checks.end());
+}
+
 int command_run(Options options, Console& console) {
-  const auto spec = io::read_study(options.study, overrides(options.sets));
-  if (options.out.empty()) options.out = fs::path(options.study).stem().string() + "-results";
+  auto spec = io::read_study(options.study, overrides(options.sets));
+  const bool some = !options.only.empty() || !options.from.empty();
+  if (some) choose_analyses(spec, options);
+  // results of a part of the chain do not replace those of all of it
+  if (options.out.empty())
+    options.out = fs::path(options.study).stem().string() + (some ? "-results-partial" : "-results");
   return run_study(spec, options, console);
 }
 
@@ -156,7 +182,7 @@ int command_check(const Options& options, Console& console) {
     if (!options.json)
       console.err << base::to_text(
                          {spec.file, report.mechanism,
-                          "add supports that stop this displacement; parts 1e12 times stiffer than others also "
+                          "add supports that prevent this mechanism; parts 1e12 times stiffer than others also "
                           "hide what those resist",
                           ""})
                   << "\n";
@@ -232,7 +258,7 @@ void describe_shapes(CLI::App& app, Options& options) {
   sweep->add_option("--cases", options.sweep.cases, "these only, for instance 3,7,40:80");
   sweep->add_option("-j,--jobs", options.sweep.jobs, "cases side by side (default: one a core)");
   sweep->add_option("--merge", options.sweep.merge, "join the cases of these folders, done elsewhere");
-  sweep->add_flag("--status", options.sweep.status, "report what is done, run nothing");
+  sweep->add_flag("--status", options.sweep.status, "list what is done, run nothing");
   sweep->add_option("--slurm", options.sweep.slurm, "write the missing cases as an array job for Slurm to this file");
   sweep->add_flag("--submit", options.sweep.submit, "and send it");
   sweep->add_option("--parts", options.sweep.parts, "tasks of the array job")->capture_default_str();
@@ -246,17 +272,21 @@ void describe(CLI::App& app, Options& options) {
       "archway: when does a slender structure or a thin shell go unstable, and at what load does it collapse?");
   app.footer(kFooter);
   app.require_subcommand(1);
-  app.set_version_flag("--version", "archway " + io::program_version());
+  app.set_version_flag("--version", io::version_text());
   auto* run = app.add_subcommand("run", "carry out the chain of analyses of a study and write its results folder");
   add_common(run, options);
   run->add_option(
       "-o,--out", options.out,
       "results folder (default: name of the study + -results); older results in it are replaced, nothing else");
+  run->add_option("--only", options.only, "these analyses only, and what they need (may be repeated)")
+      ->take_all()
+      ->allow_extra_args(false);
+  run->add_option("--from", options.from, "this analysis and those after it, and what they need");
   run->add_flag("--no-figures", options.no_figures, "write data only");
   run->add_option("--modes-drawn", options.modes_drawn, "mode shapes drawn for each buckling analysis")
       ->capture_default_str();
   auto* check = app.add_subcommand(
-      "check", "look at a study without solving it: parts, masses, load totals, mechanisms, suspicious numbers");
+      "check", "check a study without solving it: parts, masses, load totals, mechanisms, suspicious numbers");
   add_common(check, options);
   check->add_option("--pictures", options.pictures,
                     "draw the structure (thickness, supports, free edges) and every action to this folder");
@@ -290,6 +320,8 @@ void describe(CLI::App& app, Options& options) {
   auto* show = app.add_subcommand("show", "what a selection catches, or all names of a study");
   show->add_option("study", options.show.study, "study file")->required();
   show->add_option("what", options.show.what, "a name, or rules as in the study file: '{ on = \"skin\", z = 0 }'");
+  show->add_option("--names", options.show.names, "list names of the study only, one a line")
+      ->check(CLI::IsMember({"analyses", "profiles", "materials", "imperfections", "sweeps", "watches"}));
   show->add_option("--picture", options.show.picture, "draw what is caught to this file (.png or .svg)");
   show->add_option("--set", options.sets, "give a parameter another value: NAME=NUMBER (may be repeated)")
       ->take_all()
@@ -306,6 +338,11 @@ void describe(CLI::App& app, Options& options) {
   auto* keys = app.add_subcommand("keys", "the reference of the study file: every key, searched for a word");
   keys->add_option("word", options.keys.word, "what to look for (default: all)");
   keys->add_flag("--markdown", options.keys.markdown, "the whole reference as a page of documentation");
+  auto* completion = app.add_subcommand("completion", "a completion script for the shell, to be sourced");
+  completion->add_option("shell", options.shell, "bash, zsh or fish")
+      ->required()
+      ->check(CLI::IsMember({"bash", "zsh", "fish"}));
+  app.add_subcommand("manual", "the manual page, for man: archway manual > archway.1");
   app.add_subcommand("schema", "the study format as a JSON Schema, for editors");
   describe_shapes(app, options);
   auto* mesh = app.add_subcommand("mesh", "look at a mesh made elsewhere, and write it in another format");
@@ -318,7 +355,7 @@ void describe(CLI::App& app, Options& options) {
   migrate->add_flag("--print", options.migrate.print, "print the converted text and write nothing");
   auto* theory = app.add_subcommand("theory", "hand formulas for critical loads: a list, what one takes, its values");
   theory->add_option("formula", options.theory.formula, "name of a formula (default: list them all)");
-  theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: report what the formula takes)");
+  theory->add_option("inputs", options.theory.inputs, "NAME=VALUE (default: list what the formula takes)");
   theory->add_option("--force", options.theory.force, "force unit to print")->capture_default_str();
   theory->add_option("--length", options.theory.length, "length unit to print")->capture_default_str();
   theory->add_option("--study", options.theory.study, "take a material and a profile from this study");
@@ -341,6 +378,10 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   if (app.got_subcommand("show")) return command_show(options.show, overrides(options.sets), options.force, console);
   if (app.got_subcommand("keys")) return command_keys(options.keys, console);
   if (app.got_subcommand("schema")) return command_schema(console);
+  if (app.got_subcommand("completion") || app.got_subcommand("manual")) {
+    console.out << (app.got_subcommand("manual") ? manual_page(app) : completion_script(app, options.shell));
+    return done;
+  }
   if (app.got_subcommand("measure")) return command_measure(options.measure, overrides(options.sets), console);
   if (app.got_subcommand("shape")) return command_shape(options.shape, overrides(options.sets), options.force, console);
   if (app.got_subcommand("sweep")) return command_sweep(options.sweep, overrides(options.sets), options.force, console);
@@ -351,9 +392,10 @@ int dispatch(const CLI::App& app, const Options& options, Console& console) {
   return command_demo(options, console);
 }
 
-/// Complaints as text, or as JSON on the output for scripts that asked for it.
-void tell(const base::InputError& error, Console& console) {
+/// Complaints as text; for scripts that asked for JSON as records on the output as well.
+void report_errors(const base::InputError& error, bool json, Console& console) {
   console.err << error.what() << "\n";
+  if (json) console.out << io::errors_json(error);
 }
 }  // namespace
 
@@ -380,6 +422,10 @@ int run(const std::vector<std::string>& arguments, Console& console) {
 }
 
 namespace {
+bool asked_for_json(const Options& options) {
+  return options.json || options.section.json || options.theory.json;
+}
+
 int run_and_tell(const std::vector<std::string>& arguments, Console& console) {
   Options options;
   CLI::App app;
@@ -391,10 +437,10 @@ int run_and_tell(const std::vector<std::string>& arguments, Console& console) {
   } catch (const CLI::ParseError& error) {
     return app.exit(error, console.out, console.err) == 0 ? done : bad_command_line;
   } catch (const WriteFailure& failure) {
-    tell(failure.error, console);
+    report_errors(failure.error, asked_for_json(options), console);
     return cannot_write;
   } catch (const base::InputError& error) {
-    tell(error, console);
+    report_errors(error, asked_for_json(options), console);
     return bad_study;
   } catch (const base::OutOfMemory& error) {
     console.err << "out of memory: " << error.what()

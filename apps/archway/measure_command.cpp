@@ -109,7 +109,8 @@ void tell_distance(const WhatStands& study, const std::vector<int>& first, const
 
 int command_measure(const MeasureOptions& options, const std::map<std::string, double>& overrides, Console& console) {
   const auto study = what_stands(options.study, overrides);
-  if (study.wrong > 0) console.err << "something in this study is wrong (archway check reports): measured is what is\n";
+  if (study.wrong > 0)
+    console.err << "the study has errors (archway check lists them): only its valid parts are measured\n";
   if (options.what.empty()) {
     tell_parts(study, "", console);
     return done;

@@ -64,6 +64,22 @@ std::string extent(const model::Model& model, const std::vector<int>& nodes) {
                                    low.z(), high.x(), high.y(), high.z());
 }
 
+template <class List>
+void print_names(const List& list, Console& console) {
+  for (const auto& one : list) console.out << one.name << "\n";
+}
+
+/// Names that the study gives, one a line, for completion in a shell.
+void names_of_kind(const study::StudySpec& spec, const std::string& kind, Console& console) {
+  if (kind == "analyses") print_names(spec.analyses, console);
+  if (kind == "profiles") print_names(spec.profiles, console);
+  if (kind == "materials")
+    for (const auto& one : spec.materials) console.out << one.material.name << "\n";
+  if (kind == "imperfections") print_names(spec.imperfections, console);
+  if (kind == "sweeps") print_names(spec.sweeps, console);
+  if (kind == "watches") print_names(spec.watches, console);
+}
+
 void list_names(const model::Model& model, Console& console) {
   std::size_t width = 0;
   for (const auto& [name, nodes] : model.groups) width = std::max(width, name.size());
@@ -97,11 +113,16 @@ void tell(const study::StudySpec& spec, const model::Model& model, const std::st
 
 int command_show(const ShowOptions& options, const std::map<std::string, double>& overrides, bool force,
                  Console& console) {
+  if (!options.names.empty()) {
+    std::vector<base::Complaint> wrong;
+    names_of_kind(io::read_what_stands(options.study, overrides, wrong), options.names, console);
+    return done;
+  }
   const auto stands = what_stands(options.study, overrides);
   const auto& [spec, model, wrong] = stands;
   if (wrong > 0)
-    console.err << fmt::format("{} thing{} in this study {} wrong (archway check reports): shown is what is\n", wrong,
-                               wrong == 1 ? "" : "s", wrong == 1 ? "is" : "are");
+    console.err << fmt::format("{} error{} in this study (archway check lists {}): only the valid parts are shown\n",
+                               wrong, wrong == 1 ? "" : "s", wrong == 1 ? "it" : "them");
   if (options.what.empty()) {
     list_names(model, console);
     return done;

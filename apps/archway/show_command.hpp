@@ -10,6 +10,7 @@ namespace archway::app {
 struct ShowOptions {
   std::string study, what;  ///< what: a name or { rules }; empty: list all names
   std::string picture;      ///< file to draw to; empty: none
+  std::string names;        ///< list the names of this kind, one a line: "analyses", "profiles" ...
 };
 
 /// A study that may not be finished, and the structure as far as it can be made.

@@ -244,7 +244,7 @@ class Work {
       return "[" + text + "]";
     };
     const auto mixes = sweep_.screen > 0 ? screened(sweep) : std::vector<study::Mix>();
-    std::string csv = "run,load_factor,better,foretold,mix\n";
+    std::string csv = "run,load_factor,better,predicted,mix\n";
     int run = 0;
     const auto steps = sweep.worst(mixes, [&](const study::Sweep::WorstStep& step) {
       const bool known = std::isfinite(step.predicted);

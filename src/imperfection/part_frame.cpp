@@ -144,7 +144,7 @@ bool PartFrame::find_flat(const model::Model& model, const FrameHint& hint) {
   if (!(along.norm() > kSame)) {
     const auto& size = cloud.axes.eigenvalues();
     if (size[2] - size[1] < 1e-3 * size[2])
-      throw base::InputError("", "the part is as wide as it is long: which way its shape runs cannot be reported",
+      throw base::InputError("", "the part is as wide as it is long: the direction of its shape cannot be found",
                              "add along = [1, 0, 0], for instance");
     along = with_sense(cloud.axes.eigenvectors().col(2));
   }
@@ -169,7 +169,7 @@ void PartFrame::find_revolved(const model::Model& model, const std::vector<int>&
     // normals of a cylinder or cone have one component along the axis in common
     const auto normals = normals_of(model, parts);
     if (normals.size() < 4)
-      throw base::InputError("", fmt::format("the axis of {} cannot be reported", names(model, parts)),
+      throw base::InputError("", fmt::format("the axis of {} cannot be found", names(model, parts)),
                              "add axis = [[0, 0, 0], [0, 0, 1]], for instance");
     const Cloud cloud(normals);
     axis_.second = with_sense(cloud.axes.eigenvectors().col(0));

@@ -71,7 +71,7 @@ StandardAmplitude stiffener_bow(double a, double b) {
 }
 StandardAmplitude flange_rotation(double width) {
   return {width / 50, "EN 1993-1-5 Table C.2",
-          fmt::format("local stiffener or flange: rotation 1/50 x width {:.6g}", width)};
+          fmt::format("local stiffener or flange: twist 1/50 x width {:.6g}", width)};
 }
 
 StandardAmplitude shell_dimple(const ShellWall& w) {

@@ -34,6 +34,7 @@ archway_folder(io study_file
     study_spots.cpp
     study_structure.cpp
     study_text.cpp
+    table_paths.cpp
     toml_reader.cpp)
 archway_folder(io results
   USES files mesh

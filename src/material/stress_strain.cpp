@@ -57,8 +57,7 @@ void check_order(const StressStrain& table) {
     if (k == 0 && e == 0.0 && s == 0.0 && !table.plastic) continue;
     require(e > strain, fmt::format("{}: strains must grow from point to point, from above {:g}", where(), strain));
     require(s >= stress && s > 0,
-            fmt::format("{}: the stress falls; a curve ends at its largest stress and is restrained level from there",
-                        where()));
+            fmt::format("{}: the stress falls; the curve ends at its largest stress and is level beyond it", where()));
     strain = e, stress = s;
   }
 }

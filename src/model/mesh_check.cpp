@@ -192,7 +192,7 @@ void check_normals(const Model& model, Complaints& warnings) {
         warnings.push_back(
             {fmt::format("part '{}', shell element {}", model.parts[static_cast<std::size_t>(element.part)].name, e),
              "its normal is opposite to its neighbour's",
-             "a pressure would push the two in opposite directions: rotation one", ""});
+             "a pressure would push the two in opposite directions: reverse one", ""});
   }
 }
 
@@ -257,7 +257,7 @@ class TieCheck {
     const Vec3 size = base::PrincipalAxes(spread).eigenvalues();
     if (!(size[1] > 1e-12 * size[2]) || !(size[2] > 0))
       complain(tie,
-               fmt::format("its {} nodes lie on one line or in one point: they cannot give a direction of rotation",
+               fmt::format("its {} nodes lie on one line or in one point: they cannot define an axis of rotation",
                            tie.leaders.size()),
                "choose nodes that span an area, or enlarge the radius");
   }

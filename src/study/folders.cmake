@@ -13,6 +13,7 @@ archway_folder(study spec
     load_kind.hpp
     obstacle_spec.hpp
     pictures.hpp
+    quantity.hpp
     residual_stress.hpp
     spec.hpp
     units.hpp
@@ -23,6 +24,7 @@ archway_folder(study spec
     everyday.cpp
     keys.cpp
     limits.cpp
+    quantity.cpp
     residual_stress.cpp
     units.cpp
     variants.cpp
@@ -94,6 +96,7 @@ archway_folder(study judge
     ply_failure.hpp
     second_order.hpp
     section_of.hpp
+    summary.hpp
     verdicts.hpp
   SOURCES
     comparison.cpp
@@ -105,6 +108,7 @@ archway_folder(study judge
     second_order.cpp
     section_of.cpp
     strain_limit.cpp
+    summary.cpp
     verdicts.cpp)
 archway_folder(study run
   USES spec build check outcome judge

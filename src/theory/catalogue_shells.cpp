@@ -270,7 +270,7 @@ void add_standards(std::vector<Formula>& list) {
        {kYoung, kPoisson, kThickness, number("width", "from root to tip", kLength),
         number("ratio", "least over largest stress, compression positive; below 0: one is tension", kPlain, 1),
         word("largest", "where the largest compression is", {"tip", "root"})},
-       {"the root keeps its place and rotations freely", "long against its width"},
+       {"the root keeps its place and rotates freely", "long against its width"},
        outstand});
 }
 

@@ -1,5 +1,6 @@
 // The study format: its declarations, the reader, the JSON Schema and the converter of older files say the same.
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <fstream>
 #include <map>
@@ -20,6 +21,7 @@
 #include "archway/io/study_file.hpp"
 #include "archway/io/study_schema.hpp"
 #include "archway/study/format.hpp"
+#include "archway/study/quantity.hpp"
 #include "support/studies.hpp"
 
 using namespace archway;
@@ -87,63 +89,6 @@ std::string reader_says(const std::string& text, const std::string& file) {
   } catch (const base::InputError& error) {
     return error.what();
   }
-}
-
-/// Path of the declaration that the reader's word for a table stands for.
-const std::map<std::string, std::string>& paths() {
-  static const std::map<std::string, std::string> list = {
-      {"the study", ""},
-      {"[study]", "study"},
-      {"'units'", "study.units"},
-      {"material", "materials"},
-      {"'yielding'", "materials.yielding"},
-      {"profile", "profiles"},
-      {"ply", "plies"},
-      {"laminate", "laminates"},
-      {"this ply", "laminates.layup"},
-      {"this member", "members"},
-      {"this bar", "bars"},
-      {"this panel", "panels"},
-      {"this refinement", "solids.grading"},
-      {"this solid", "solids"},
-      {"this mesh", "meshes"},
-      {"these copies", "copies"},
-      {"'rotate'", "copies.rotate"},
-      {"'mirror'", "plane"},
-      {"this selection", "selection"},
-      {"this coupling", "couplings"},
-      {"this spring", "springs"},
-      {"this curve", "springs.curves"},
-      {"this fastener", "fasteners"},
-      {"this bond", "bonds"},
-      {"this support", "supports"},
-      {"these axes", "axes"},
-      {"this foundation", "foundations"},
-      {"this obstacle", "obstacles"},
-      {"this sphere", "obstacles.sphere"},
-      {"this contact", "contacts"},
-      {"these residual stresses", "residual_stresses"},
-      {"this action", "actions"},
-      {"this load", "actions.loads"},
-      {"this watch point", "watches"},
-      {"this chart", "charts"},
-      {"these pictures", "pictures"},
-      {"this cut", "pictures.clip"},
-      {"this imperfection", "imperfections"},
-      {"this amplitude", "imperfections.amplitude"},
-      {"this analysis", "analyses"},
-      {"this requirement", "analyses.required"},
-      {"these branches", "analyses.branches"},
-      {"'stop'", "analyses.stop"},
-      {"this stage", "analyses.stages"},
-      {"this output", "analyses.output_values"},
-      {"this", "analyses.post_buckling"},
-      {"this limit", "analyses.strain_limits"},
-      {"this design", "designs"},
-      {"this sweep", "sweeps"},
-      {"this hand check", "hand_checks"},
-  };
-  return list;
 }
 
 /// One mistake that a schema can see, made somewhere in a study.
@@ -223,14 +168,11 @@ std::string written(const toml::table& study) {
 TEST_CASE("study format: every key that the reader asks for is declared, and so is every table", "[io][fast]") {
   for (const auto& [file, text] : studies()) {
     CAPTURE(file);
-    for (const auto& [what, keys] : io::keys_asked_for(text)) {
-      CAPTURE(what);
-      if (what == "'parts'" || what == "this part" || what == "this cylinder" || what == "this plane") continue;
-      const auto path = paths().find(what);
-      REQUIRE(path != paths().end());
-      const auto* table = study::format_of(path->second);
+    for (const auto& [path, keys] : io::keys_asked_for(text)) {
+      CAPTURE(path);
+      const auto* table = study::format_of(path);
       REQUIRE(table != nullptr);
-      if (path->second == "hand_checks" || table->open) continue;
+      if (table->open) continue;
       std::set<std::string> declared;
       for (const auto& key : table->keys) declared.insert(key.key);
       for (const auto& key : keys) {
@@ -269,6 +211,72 @@ TEST_CASE("study format: the schema accepts every study that the reader accepts"
   }
   CHECK(schema_accepts(as_json(toml::parse(io::starter_study()))));
   CHECK(schema_accepts(as_json(toml::parse(test::small_study()))));
+}
+
+TEST_CASE("study format: numbers may carry their units", "[io][fast]") {
+  const auto value = [](const std::string& text, const std::string& force, const std::string& length) {
+    return study::quantity(text, study::units_of(force, length)).value;
+  };
+  // converted by powers of ten: the digits stay
+  CHECK(value("75 kN", "N", "mm") == 75000);
+  CHECK(value("235 MPa", "N", "mm") == 235);
+  CHECK(value("235 N/mm2", "kN", "m") == 235000);
+  CHECK(value("210 GPa", "MN", "m") == 210000);
+  CHECK(value("0.1 kN/m", "N", "mm") == 0.1);
+  CHECK(value("0.75 kN/m^2", "N", "mm") == 0.75e-3);
+  CHECK(value("7850 kg/m3", "N", "mm") == Approx(7.85e-9).epsilon(1e-15));
+  CHECK(value("7.85 t/m3", "kN", "m") == 7.85);
+  CHECK(value("3.3 m", "N", "mm") == 3300);
+  CHECK(value("40mm", "kN", "m") == 0.04);
+  CHECK(value("12 kN.m", "N", "mm") == 12e6);
+  CHECK(value("12 kNm", "kN", "cm") == 1200);
+  CHECK(value("1.2e-5 1/K", "N", "mm") == 1.2e-5);
+  CHECK(value("1.2e-5 /K", "N", "mm") == 1.2e-5);
+  CHECK(value("9.81 m/s2", "N", "mm") == 9810);
+  CHECK(value("0.5 rad", "N", "mm") == Approx(0.5 * 180 / M_PI).epsilon(1e-15));
+  CHECK(value("5 %", "N", "mm") == 0.05);
+  CHECK(value("-3 cm4", "N", "mm") == -30000);
+  for (const char* expression : {"3 * 4", "span", "2 / 3", "1e3", "-5", "3 - m", "(3)"})
+    CHECK(!study::has_unit(expression));
+  for (const auto& table : study::study_format())
+    for (const auto& key : table.keys) {
+      CAPTURE(table.path, key.key, key.unit);
+      if (key.type == study::KeyType::number && std::string(key.unit).find("of the") == std::string::npos &&
+          std::string(table.path) != "foundations")
+        CHECK(study::dimension_of(key.unit).has_value());
+    }
+}
+
+TEST_CASE("study format: a study with units is the study without them, and wrong dimensions are refused",
+          "[io][fast]") {
+  const auto with_units = [](const std::string& before, const std::string& after) {
+    return test::with(test::small_study(), before, after);
+  };
+  const auto plain = io::parse_study(test::small_study(), "t.toml");
+  CHECK(io::parse_study(with_units("height = 1200", "height = \"1.2 m\""), "t.toml").points.at("head").z() == 1200);
+  CHECK(io::parse_study(with_units("youngs_modulus = 70000", "youngs_modulus = \"70 GPa\""), "t.toml")
+            .materials[0]
+            .material.youngs_modulus == 70000);
+  CHECK(io::parse_study(with_units("density = 2.7e-9", "density = \"2700 kg/m3\""), "t.toml")
+            .materials[0]
+            .material.density == Approx(plain.materials[0].material.density).epsilon(1e-15));
+  CHECK(io::parse_study(with_units("force = [0, 0, -1]", "force = [0, 0, \"-2 kN\"]"), "t.toml")
+            .actions[1]
+            .loads[0]
+            .value.z() == -2000);
+  for (const auto& [before, after, words] : std::vector<std::array<std::string, 3>>{
+           {"youngs_modulus = 70000", "youngs_modulus = \"70 kN\"", "give it in N/mm^2"},
+           {"force = [0, 0, -1]", "force = [0, 0, \"-1 kN/m\"]", "give it in N,"},
+           {"poisson_ratio = 0.33", "poisson_ratio = \"0.33 mm\"", "without a unit"},
+           {"modes = 2", "modes = \"2 kN\"", "without a unit"},
+           {"height = 20", "height = \"20 mmm\"", "unknown unit 'mmm'"},
+           {"height = 20", "height = \"20 kn\"", "did you mean 'kN'?"},
+           {"elements = 6", "elements = \"6 mm\"", "without a unit"},
+           {"length_ratio = 0.002", "length_ratio = \"2 mm\"", "without a unit"}}) {
+    CAPTURE(after);
+    CHECK_THAT(reader_says(with_units(before, after), "t.toml"), Catch::Contains(words) && Catch::Contains("t.toml:"));
+  }
+  CHECK(reader_says(with_units("length_ratio = 0.002", "length_ratio = \"0.2 %\""), "t.toml") == "");
 }
 
 TEST_CASE("study format: schema and reader refuse the same mistakes", "[io][fast]") {

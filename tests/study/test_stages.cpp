@@ -500,7 +500,7 @@ TEST_CASE("couplings: one that comes later ties what has moved as it lies", "[st
 
 TEST_CASE("couplings: what nodes cannot share is reported", "[study][fast]") {
   const auto [more, told] = GENERATE(Catch::Generators::table<std::string, std::string>({
-      {"dofs = [\"turn\"]", "'dofs' has no 'rotation'"},
+      {"dofs = [\"turn\"]", "'dofs' has no 'turn'"},
       {"dofs = [\"z\"]\nfactor = 2", "a multiple of whose displacement is not said"},
       {"dofs = [\"z\", \"rotations\"]\npoint = [0, 0, 9]\nfactor = 2", "rotations are shared as they are"},
       {"dofs = [\"z\"]\npoint = [0, 0, 9]\nfactor = 0", "no times the displacement of a point is none"},

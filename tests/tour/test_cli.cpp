@@ -364,7 +364,7 @@ TEST_CASE("cli: a mesh goes out and comes back into a study, with drawings befor
   loose.replace(loose.find("restrain = \"all\""), 16, "restrain = [\"x\", \"y\"]");
   desk.write("loose.toml", loose);
   CHECK(desk.run("archway check loose.toml --pictures free").code == 3);
-  CHECK(desk.read("free/free-movement.png").substr(1, 3) == "PNG");
+  CHECK(desk.read("free/mechanism.png").substr(1, 3) == "PNG");
   desk.write("deck.obj", "v 0 0 0\nv 1 0 0\nf 1 2 3\n");
   const auto broken = desk.run("archway check back.toml");
   CHECK(broken.code == 3);

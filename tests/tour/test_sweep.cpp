@@ -167,7 +167,7 @@ TEST_CASE("sweep: samples have a spread, and a worst mix is no better than the f
   INFO(screened.out << screened.err);
   CHECK(screened.code == 0);
   CHECK(says(screened.out, "mixes by a reduced model of 3 modes"));
-  CHECK(says(desk.read("arch-sweep-screened/worst.csv"), "run,load_factor,better,foretold,mix\n"));
+  CHECK(says(desk.read("arch-sweep-screened/worst.csv"), "run,load_factor,better,predicted,mix\n"));
   std::string negative = kArch;
   desk.write("arch.toml", negative.replace(negative.find("screen = 50"), 11, "screen = -1"));
   CHECK(says(desk.run("archway sweep arch.toml screened").err, "screen = 500"));

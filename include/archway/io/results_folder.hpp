@@ -54,12 +54,17 @@ class ResultsFolder {
 
 /// Program version and hash of what went in.
 std::string program_version();
+/// Version, study format, compiler, linear algebra and instruction set in use, one a line.
+std::string version_text();
 std::string sha256(const std::string& text);
 
 /// results.json, schema in docs/results.md. Numbers with 17 digits; what does not exist is null, never NaN.
 std::string results_json(const study::StudyResult& result);
 /// The check alone, as JSON.
 std::string check_json(const study::StudySpec& spec, const study::CheckReport& report);
+
+/// { "errors": [ { "file", "line", "column", "place", "problem", "remedy" } ] }; line and column where they are known.
+std::string errors_json(const base::InputError& error);
 
 /// Tables as CSV with a header line, numbers with 17 digits.
 std::string path_csv(const study::StudyResult& result, const study::AnalysisOutcome& outcome);

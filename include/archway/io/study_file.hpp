@@ -31,8 +31,8 @@ study::StudySpec parse_study(const std::string& text, const std::string& file,
 /// overrides are written in, keys of a table are in the order of the alphabet. \throws base::InputError as read_study
 std::string study_in_full(const std::string& path, const std::map<std::string, double>& overrides = {});
 
-/// Keys that reading a study looks for, by what the program calls their table ("the study", "this member", "material"):
-/// what docs/keys.md must list. \param text  of a study file
+/// Keys that reading a study looks for, by the path of their table in study::study_format(). \param text  of a study
+/// file
 std::map<std::string, std::set<std::string>> keys_asked_for(const std::string& text);
 
 /// A selection as `at` takes it in a study file: a name, or { rules }. \throws base::InputError

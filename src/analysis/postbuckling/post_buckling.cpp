@@ -121,7 +121,7 @@ PostBuckling post_buckling(const System& system, const PathOptions& options, con
   result.increment = null->increment;
   if (null->multiplicity > 1) {
     result.message =
-        fmt::format("{} modes lose their stability together: one coefficient does not report it", null->multiplicity);
+        fmt::format("{} modes lose their stability together: one coefficient does not describe it", null->multiplicity);
     return result;
   }
   Branch branch(system, options, path, *null);

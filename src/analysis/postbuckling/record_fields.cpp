@@ -43,7 +43,7 @@ const base::Fields<Increment>& increment_fields() {
       {"step", Dimension::arc, "arc length, or change of load factor, that led here", [](I i) { return i.step; }},
       {"negative_pivots", Dimension::none, "directions in which the tangent is unstable; 0: stable",
        [](I i) { return i.negative_pivots; }},
-      {"softest", Dimension::share,
+      {"lowest_eigenvalue", Dimension::share,
        "least eigenvalue of the tangent over that of the first state; null: not asked for (watch_stability)",
        [](I i) { return std::isfinite(i.softest) ? FieldValue(i.softest) : FieldValue(); }},
       {"given_off", Dimension::work,
@@ -88,11 +88,11 @@ const base::Fields<ModeReading>& reading_fields() {
       {"rigid_share", Dimension::share,
        "of the section's displacement, what a rigid displacement explains; low: distortional",
        [](R r) { return r.rigid_share; }},
-      {"twist_share", Dimension::share, "of that, what is a rotation", [](R r) { return r.twist_share; }},
+      {"twist_share", Dimension::share, "of that, rigid-body rotation", [](R r) { return r.twist_share; }},
       {"bending_about_y", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_y; }},
       {"bending_about_z", Dimension::share, "of the strain energy of members", [](R r) { return r.bend_z; }},
       {"torsion", Dimension::share, "of the strain energy of members, with warping", [](R r) { return r.torsion; }},
-      {"chord_rotation", Dimension::share, "1 when the chords of members rotation with the frame, 0 when joints stay",
+      {"chord_rotation", Dimension::share, "1 when the chords of members rotate with the frame, 0 when joints stay",
        [](R r) { return r.chord_rotation; }},
       {"mesh_error", Dimension::share, "of the load factor, estimated", [](R r) { return r.mesh_error; }}};
   return fields;
@@ -101,8 +101,7 @@ const base::Fields<ModeReading>& reading_fields() {
 const base::Fields<EffectiveLength>& effective_length_fields() {
   using L = const EffectiveLength&;
   static const base::Fields<EffectiveLength> fields = {
-      {"mode", Dimension::none,
-       "from 1; where only one is reported, the first that takes the member along; 0: none does",
+      {"mode", Dimension::none, "from 1; where only one is reported, the first in which the member takes part; 0: none",
        [](L l) { return l.mode + 1; }},
       {"length", Dimension::length, "of the member", [](L l) { return l.length; }},
       {"share", Dimension::share, "of what drives the mode (about a state of a path: of its strain energy)",

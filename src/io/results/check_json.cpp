@@ -1,3 +1,5 @@
+#include <regex>
+
 #include "archway/io/results_folder.hpp"
 #include "results/check_json_detail.hpp"
 #include "results/records_detail.hpp"
@@ -78,6 +80,23 @@ std::string check_json(const study::StudySpec& spec, const study::CheckReport& r
   root["study"] = detail::provenance(spec);
   root["model"] = detail::check_part(report);
   return root.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
+std::string errors_json(const base::InputError& error) {
+  using nlohmann::ordered_json;
+  ordered_json list = ordered_json::array();
+  for (const auto& c : error.complaints()) {
+    ordered_json one = {{"place", c.place}, {"problem", c.problem}, {"remedy", c.remedy}};
+    static const std::regex kPlace("^(.*?):([0-9]+)(?::([0-9]+))?$");
+    std::smatch found;
+    if (std::regex_match(c.place, found, kPlace)) {
+      one["file"] = found[1].str();
+      one["line"] = std::stoi(found[2].str());
+      if (found[3].matched) one["column"] = std::stoi(found[3].str());
+    }
+    list.push_back(std::move(one));
+  }
+  return ordered_json{{"errors", std::move(list)}}.dump(2) + "\n";
 }
 
 }  // namespace archway::io

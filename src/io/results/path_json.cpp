@@ -17,7 +17,7 @@ std::string part_name(const model::Model& model, int part) {
 ordered_json contacts_json(const std::vector<analysis::ContactForce>& contacts, const model::Model& model) {
   ordered_json list = ordered_json::object();
   for (const auto& c : contacts)
-    list[analysis::name_of(model, c)] = {{"nodes", c.touching},           {"pressed", number(c.pressed)},
+    list[analysis::name_of(model, c)] = {{"nodes", c.touching},           {"normal_force", number(c.pressed)},
                                          {"force", vector_json(c.force)}, {"moment", vector_json(c.moment)},
                                          {"largest", number(c.largest)},  {"gap", number(c.gap)},
                                          {"area", number(c.area)},        {"pressure", number(c.pressure)},

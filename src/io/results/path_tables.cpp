@@ -34,7 +34,7 @@ std::string couplings(const analysis::PathResult& path) {
 
 std::string contacts(const analysis::PathResult& path, const model::Model& model) {
   std::string csv =
-      "increment,load_factor,contact,nodes,pressed,force_x,force_y,force_z,moment_x,moment_y,moment_z,largest,gap,"
+      "increment,load_factor,contact,nodes,normal_force,force_x,force_y,force_z,moment_x,moment_y,moment_z,largest,gap,"
       "area,pressure\n";
   for (const auto& i : path.increments)
     for (const auto& c : i.contacts)

@@ -1,14 +1,31 @@
 #include <array>
 #include <openssl/evp.h>
 
+#include <Eigen/Core>
 #include <fmt/format.h>
 
+#include "archway/elements/kernels.hpp"
 #include "archway/io/results_folder.hpp"
+#include "archway/io/study_file.hpp"
 
 namespace archway::io {
 
 std::string program_version() {
   return ARCHWAY_VERSION;
+}
+
+std::string version_text() {
+  return fmt::format(
+      "archway {}\n  study format {}\n  compiled by {} {}, C++ {}\n  Eigen {}.{}.{}, MUMPS, OpenBLAS\n  element "
+      "kernels for {}",
+      program_version(), kStudyFormat,
+#ifdef __clang__
+      "clang", __clang_version__,
+#else
+      "gcc", __VERSION__,
+#endif
+      __cplusplus / 100 % 100, EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION, EIGEN_MINOR_VERSION,
+      elements::machine_kernels());
 }
 
 std::string sha256(const std::string& text) {

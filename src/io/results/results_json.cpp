@@ -10,6 +10,7 @@
 #include "archway/elements/kernels.hpp"
 #include "archway/io/results_folder.hpp"
 #include "archway/study/outcome_fields.hpp"
+#include "archway/study/summary.hpp"
 #include "archway/study/verdicts.hpp"
 #include "results/check_json_detail.hpp"
 #include "results/imperfection_json_detail.hpp"
@@ -50,6 +51,13 @@ class Writer {
       root["analyses"][outcome.spec.name] = Writer(result_, *outcome.model).analysis(outcome);
     root["comparison"] = ordered_json::array();
     for (const auto& row : result_.comparison) root["comparison"].push_back(json_of(study::comparison_fields(), row));
+    root["carried"] = study::to_text(study::carried(result_));
+    root["summary"] = ordered_json::array();
+    for (const auto& line : study::summary(result_))
+      root["summary"].push_back({{"carried", study::to_text(line.carried)},
+                                 {"analysis", line.analysis},
+                                 {"kind", line.kind},
+                                 {"text", line.text}});
     root["load_as_given"] = ordered_json::array();
     for (const auto& f : result_.load_findings)
       root["load_as_given"].push_back(

@@ -359,7 +359,7 @@ void write_data(ResultsFolder& folder, const study::StudyResult& result) {
       write_forces(folder, o, *o.end_forces);
     if (o.buckling) folder.write(fmt::format("tables/{}-modes.csv", o.spec.name), modes_csv(result, o));
     if (!o.lengths_by_mode.empty())
-      folder.write(fmt::format("tables/{}-pressed-members.csv", o.spec.name), pressed_members_csv(o));
+      folder.write(fmt::format("tables/{}-members-in-compression.csv", o.spec.name), pressed_members_csv(o));
     if (!o.second_order.empty())
       folder.write(fmt::format("tables/{}-second-order.csv", o.spec.name), second_order_csv(o));
     if (o.path) {

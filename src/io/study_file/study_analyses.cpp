@@ -88,7 +88,7 @@ class AnalysisReader : SpotReader {
                           "modes = 5, steps = 4");
       if (s.amplitudes.size() != 1 || s.times)
         reading_.complain(t.place(), fmt::format("sweep '{}' looks for the worst shape of one size", s.name),
-                          "give amplitudes = [0.5], the largest movement it may have");
+                          "give amplitudes = [0.5], the largest displacement it may have");
     }
     s.both_signs = t.flag("both_signs", false);
     s.designs = t.texts("designs");
@@ -100,7 +100,7 @@ class AnalysisReader : SpotReader {
     if (s.amplitudes.empty() && s.seeds == 0)
       reading_.complain(
           t.place(), fmt::format("sweep '{}' has no amplitudes", s.name),
-          "add amplitudes = [0.5, 1, 2] (largest movements), or amplitude_factors = [0.5, 1] (of their own amplitudes)");
+          "add amplitudes = [0.5, 1, 2] (largest displacements), or amplitude_factors = [0.5, 1] (of their own amplitudes)");
     for (const double a : s.amplitudes)
       if (!(a > 0))
         reading_.complain(t.place(), fmt::format("an amplitude of sweep '{}' is {:g}", s.name, a),

@@ -29,6 +29,7 @@ class StudyReader : detail::SpotReader {
   StudySpec read(const std::map<std::string, double>& overrides) {
     spec_.file = reading_.file;
     spec_.overrides = overrides;
+    expect_units();
     parameters(overrides);
     head();
     points();
@@ -53,7 +54,23 @@ class StudyReader : detail::SpotReader {
   }
 
  private:
+  /// Units are known before the first number is read; what is wrong with them is complained about in its place.
+  void expect_units() {
+    const auto text = [&](const char* key) { return root_.raw()["study"]["units"][key].value_or(std::string()); };
+    const auto known = [](const std::vector<std::string>& names, const std::string& name) {
+      return std::find(names.begin(), names.end(), name) != names.end();
+    };
+    if (known(study::force_names(), text("force")) && known(study::length_names(), text("length")))
+      reading_.units = study::units_of(text("force"), text("length"));
+  }
+
   void parameters(const std::map<std::string, double>& overrides) {
+    reading_.any_unit = true;  // their dimension is what they are used for
+    read_parameters(overrides);
+    reading_.any_unit = false;
+  }
+
+  void read_parameters(const std::map<std::string, double>& overrides) {
     std::vector<std::string> names;
     if (const auto* found = root_.node("parameters")) {
       const auto* table = found->as_table();
@@ -230,7 +247,7 @@ class StudyReader : detail::SpotReader {
       reading_.complain(t.place(), "a foundation stiffness is negative", "none may be negative");
     if (!b.edge && (b.sideways > 0 || b.along > 0))
       reading_.complain(t.place(), "'transverse' and 'along' are directions of an edge of a panel",
-                        "lay the bedding 'at' an edge, or give stiffness = [kx, ky, kz]");
+                        "put the foundation 'at' an edge, or give stiffness = [kx, ky, kz]");
     if (!t.has("stiffness") && !t.has("normal") && *std::max_element(own, own + 4) == 0)
       reading_.complain(t.place(), "this foundation has no stiffness",
                         "add stiffness = [kx, ky, kz], normal = k for a panel, or rotational = k");
@@ -413,7 +430,7 @@ std::map<std::string, std::set<std::string>> keys_asked_for(const std::string& t
   reading.asked = &keys;
   const toml::table root = toml::parse(text);
   (void)StudyReader(reading, root).read({});
-  keys.erase("combination");  // its keys are names of actions
+  keys.erase("combinations");  // its keys are names of actions
   return keys;
 }
 

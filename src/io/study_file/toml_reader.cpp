@@ -1,11 +1,14 @@
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <memory>
 #include <muParser.h>
 #include <sstream>
 
 #include <fmt/format.h>
 
+#include "archway/study/format.hpp"
+#include "archway/study/quantity.hpp"
 #include "study_file/study_reader_detail.hpp"
 
 namespace archway::io::detail {
@@ -212,10 +215,27 @@ std::optional<double> Reading::number(const toml::node& node, const std::string&
     return {};
   }
   if (const auto value = node.value_exact<int64_t>()) return static_cast<double>(*value);
-  if (const auto value = node.value_exact<std::string>()) return evaluate(*value, place(node));
+  if (const auto value = node.value_exact<std::string>())
+    return study::has_unit(*value) ? converted(*value, place(node), what) : evaluate(*value, place(node));
   complain(place(node), fmt::format("{} must be a number or an expression in quotes", what),
            "for instance 12.5 or \"span / 4\"");
   return {};
+}
+
+double Reading::converted(const std::string& text, const SourceLocation& where, const std::string& what) {
+  try {
+    const auto q = study::quantity(text, units);
+    const auto wanted = study::dimension_of(declared_unit);
+    if (any_unit || (wanted && *wanted == q.dimension)) return checked(q.value, where, what);
+    const std::string own = study::unit_text(declared_unit, units);
+    complain(where, fmt::format("{} is '{}'", what, text),
+             !wanted              ? fmt::format("its unit depends on other keys: give a number in {}", own)
+             : wanted->is_plain() ? "it takes a number without a unit"
+                                  : fmt::format("give it in {}, or in another unit of the same kind", own));
+  } catch (const base::InputError& error) {
+    complain(where, error.complaints().front().problem, error.complaints().front().remedy);
+  }
+  return NAN;
 }
 
 std::optional<Vec3> Reading::vector(const toml::node& node, const std::string& what) {
@@ -229,6 +249,23 @@ std::optional<Vec3> Reading::vector(const toml::node& node, const std::string& w
   return v;
 }
 
+namespace {
+/// Unit of the force or the value of a load by its kind.
+std::string unit_of_load(const toml::table& load, const std::string& key) {
+  const auto kind = load["kind"].value_or(std::string());
+  const bool total = load["distribution"].value_or(std::string()) == "total";
+  if (key == "force") return total || kind == "force" ? "force" : kind == "surface" ? "force/length^2" : "force/length";
+  static const std::map<std::string, std::string> kValues = {
+      {"pressure", "force/length^2"}, {"member-pressure", "force/length"},
+      {"acceleration", "length/s^2"}, {"temperature", "K"},
+      {"pretension", "force"},        {"lack-of-fit", "length"}};
+  if (kind == "displacement")
+    return load["dof"].value_or(std::string()).substr(0, 1) == "r" ? "rotation [rad]" : "length";
+  const auto found = kValues.find(kind);
+  return found == kValues.end() ? "by kind" : found->second;
+}
+}  // namespace
+
 TableReader::TableReader(Reading& reading, const toml::table& table, std::string what)
     : reading_(reading), table_(table), what_(std::move(what)) {}
 
@@ -239,11 +276,21 @@ SourceLocation TableReader::place(const std::string& key) const {
 
 const toml::node* TableReader::node(const std::string& key) {
   asked_.insert(key);
+  reading_.declared_unit = unit_of(key);
   return table_.get(key);
 }
 
 bool TableReader::has(const std::string& key) {
   return node(key) != nullptr;
+}
+
+std::string TableReader::unit_of(const std::string& key) const {
+  const std::string path = path_of_table(what_);
+  if (path == "actions.loads" && (key == "force" || key == "value")) return unit_of_load(table_, key);
+  if (const auto* declared = study::format_of(path))
+    for (const auto& one : declared->keys)
+      if (key == one.key) return one.unit;
+  return "";
 }
 
 void TableReader::missing(const std::string& key, const std::string& kind) {
@@ -481,7 +528,7 @@ void TableReader::forgive() {
 void TableReader::finish() {
   if (reading_.asked != nullptr) {
     const auto name = what_.find(" '");
-    (*reading_.asked)[what_.substr(0, name)].insert(asked_.begin(), asked_.end());
+    (*reading_.asked)[path_of_table(what_.substr(0, name))].insert(asked_.begin(), asked_.end());
   }
   const std::vector<std::string> known(asked_.begin(), asked_.end());
   for (const auto& [key, value] : table_) {

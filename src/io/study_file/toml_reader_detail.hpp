@@ -22,6 +22,9 @@ bool is_function(const std::string& word);
 
 class SpotReader;
 
+/// Path of the declaration (study::study_format) of a table by the word that the reader has for it.
+std::string path_of_table(const std::string& what);
+
 /// One study file being read: its lines, its parameters and everything found wrong so far.
 class Reading {
  public:
@@ -54,11 +57,16 @@ class Reading {
   void stands_for_itself(const toml::table& table, const std::string& key, const Value& value) {
     if (defaults != nullptr) (*defaults)[&table].insert_or_assign(key, value);
   }
-  /// Keys that tables of a kind were asked for, reported where somebody wants it.
+  /// Keys that tables were asked for, by the path of their declaration; reported where somebody wants it.
   std::map<std::string, std::set<std::string>>* asked = nullptr;
+  study::Units units;           ///< of the study, once they are read
+  std::string declared_unit;    ///< of the key that is being read: "force/length^2"
+  bool any_unit = false;        ///< the value has no dimension of its own: a parameter
   SpotReader* spots = nullptr;  ///< reads selections, once the points of the study are known
 
  private:
+  /// A number with its unit, converted; complains when its dimension is not that of the key.
+  double converted(const std::string& text, const SourceLocation& where, const std::string& what);
   double checked(double value, const SourceLocation& where, const std::string& what);
   std::vector<std::string> lines_;
 };
@@ -118,6 +126,8 @@ class TableReader final : public study::Keys {
   void each_pair(const std::string& key, const std::string& what, const std::string& example,
                  const std::function<void(const toml::node&, const toml::node&)>& use);
   void missing(const std::string& key, const std::string& kind);
+  /// The unit that the declaration of a key gives; of loads it depends on their kind.
+  std::string unit_of(const std::string& key) const;
   void wrong_type(const toml::node& node, const std::string& key, const std::string& wanted);
   Reading& reading_;
   const toml::table& table_;

@@ -134,8 +134,7 @@ Chart of_watch(const study::StudyResult& result, std::size_t watch) {
 Chart stability(const study::StudyResult& result) {
   Chart c;
   c.title = result.spec.title;
-  c.subtitle =
-      "stiffness of the lowest eigenvector of the tangent stiffness over that at the beginning: at zero stability is lost";
+  c.subtitle = "lowest eigenvalue of the tangent stiffness over that at the beginning: at zero stability is lost";
   c.x_label = "load factor";
   c.y_label = "lowest eigenvector";
   for (const auto& o : result.outcomes) {

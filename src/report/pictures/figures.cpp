@@ -149,7 +149,7 @@ class Planner {
 
   void linear(const study::AnalysisOutcome& o) {
     MeshPicture p = picture(o, o.linear->displacement, 0.08);
-    p.subtitle = fmt::format("LA '{}': displacements, shown {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
+    p.subtitle = fmt::format("LA '{}': displacements, magnified {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
                              largest(p.value), units().length);
     plan_.pictures.emplace_back(o.spec.name + "-displacement", std::move(p));
   }
@@ -267,7 +267,7 @@ class Planner {
     const std::size_t drawn = std::min(list.size(), static_cast<std::size_t>(std::max(most_modes_, 0)));
     for (std::size_t m = 0; m < drawn; ++m) {
       MeshPicture p = mode(o, m);
-      p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.6g}{}; sizes of modes mean nothing", o.spec.name,
+      p.subtitle = fmt::format("LBA '{}': mode {}, load factor {:.6g}{}; mode amplitudes are arbitrary", o.spec.name,
                                m + 1, list[m].load_factor, critical_load(", critical load ", o, m, 6));
       p.subtitle += hidden_share(o, m);
       if (m < o.readings.size()) p.bars = bars(o, o.readings[m]);
@@ -276,7 +276,7 @@ class Planner {
     if (drawn < 2) return;
     detail::Sheet sheet;
     sheet.title = result_.spec.title;
-    sheet.subtitle = fmt::format("LBA '{}': modes side by side; sizes mean nothing", o.spec.name);
+    sheet.subtitle = fmt::format("LBA '{}': modes side by side; arbitrary amplitude", o.spec.name);
     for (std::size_t m = 0; m < std::min<std::size_t>(drawn, 12); ++m) {
       MeshPicture p = mode(o, m);
       p.subtitle = fmt::format("{}: {:.5g}{}", m + 1, list[m].load_factor, critical_load(", ", o, m, 5));
@@ -387,7 +387,7 @@ class Planner {
       MeshPicture p = picture(o, i.displacement(*o.geometry), 0.12);
       p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
       p.subtitle =
-          fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest {:.4g} {}", o.spec.kind->word(),
+          fmt::format("{} '{}': {} at load factor {:.5g}; magnified {:g} times, largest {:.4g} {}", o.spec.kind->word(),
                       o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
@@ -433,8 +433,8 @@ class Planner {
     MeshPicture p = picture(o, o.path->increments.back().displacement(*o.geometry), 0.12);
     for (std::size_t n = 0; n < p.value.size(); ++n) p.value[n] = stuck.residual.segment<3>(model::row(n)).norm();
     p.legend = fmt::format("force out of balance [{}]", units().force);
-    p.subtitle = fmt::format("'{}' could not be continued: what is omitted of balance, largest {:.3g} {}", o.spec.name,
-                             stuck.force, units().force);
+    p.subtitle = fmt::format("'{}' could not be continued: the largest residual is {:.3g} {}", o.spec.name, stuck.force,
+                             units().force);
     plan_.pictures.emplace_back(o.spec.name + "-stuck", std::move(p));
   }
 
@@ -451,7 +451,7 @@ class Planner {
     p.value = std::move(strains);
     for (double& v : p.value) v *= 100;
     p.legend = fmt::format("equivalent plastic strain{} [%]", places[place]);
-    p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; shown {:g} times, largest plastic strain {:.3g} %",
+    p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; magnified {:g} times, largest plastic strain {:.3g} %",
                              o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);
     plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
   }

@@ -148,7 +148,7 @@ std::vector<Figure> structure_figures(const study::StudySpec& spec, const model:
     for (Eigen::Index n = 0; n < q.displacement.size(); n += model::kNodeDofs)
       q.value.push_back(q.displacement.segment<3>(n).norm());
     q.legend = "mechanism, largest = 1";
-    figures.push_back(drawn("free-movement.png", q));
+    figures.push_back(drawn("mechanism.png", q));
   }
   for (const auto& m : spec.materials)
     if (m.flow.flows()) figures.push_back(stress_strain_figure(m, spec.units));

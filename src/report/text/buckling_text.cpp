@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "archway/study/comparison.hpp"
+#include "archway/study/summary.hpp"
 #include "archway/study/verdicts.hpp"
 #include "text/text_detail.hpp"
 
@@ -87,7 +88,7 @@ std::string pressed_members_text(const study::Units& units, const study::Analysi
   if (!principal.empty())
     out += fmt::format("  about the major and the minor principal axis, not y and z: {}\n", fmt::join(principal, ", "));
   if (left > 0)
-    out += fmt::format("  and {} more: all of them, in every mode, in tables/{}-in compression-members.csv\n", left,
+    out += fmt::format("  and {} more: all of them, in every mode, in tables/{}-members-in-compression.csv\n", left,
                        o.spec.name);
   return out;
 }
@@ -238,7 +239,7 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
   const bool balanced = o.variable_total.force.isZero(0);
   out += factors_table(spec, o, r, balanced, style).text(style);
   if (!o.constant.terms.empty())
-    out += "  total load = held part + load factor x growing part; the critical load is the resultant of both\n";
+    out += "  total load = constant load + load factor x variable load; the critical load is the resultant of both\n";
   if (balanced) out += "  the variable loads balance each other: their resultant is zero, read the load factor\n";
   out += r.complete()
              ? fmt::format("  complete: {} {}{} below {} by inertia, all of them {} ({} factorisations, {} solves)\n",
@@ -255,25 +256,33 @@ std::string detail::modes_text(const study::StudySpec& spec, const study::Analys
 }
 
 namespace {
-/// What says that the structure does not carry the load at factor 1; nothing when nothing does.
-std::string load_findings_text(const study::StudyResult& result, const TextStyle& style) {
-  constexpr std::size_t most = 12;
-  const auto& list = result.load_findings;
-  if (list.empty()) return "";
-  std::string out = heading("The load as given is NOT carried", style);
-  for (std::size_t k = 0; k < std::min(most, list.size()); ++k)
-    out += paragraph("!", fmt::format("{}: {}", list[k].analysis, list[k].text), style);
-  if (list.size() > most)
-    out += fmt::format("  and {} more: all of them in results.json, load_as_given\n", list.size() - most);
+/// The answer first: whether the load as given is carried, and what says so, the worst first.
+std::string summary_text(const study::StudyResult& result, const TextStyle& style) {
+  using study::Carried;
+  const std::size_t most = style.verbose ? 100000 : 12;
+  const auto lines = study::summary(result);
+  if (lines.empty()) return "";
+  const auto all = study::carried(result);
+  std::string out = heading(all == Carried::no    ? "The load as given is NOT carried"
+                            : all == Carried::yes ? "The load as given is carried"
+                                                  : "It is not answered whether the load as given is carried",
+                            style);
+  for (std::size_t k = 0; k < std::min(most, lines.size()); ++k) {
+    const auto& line = lines[k];
+    const char* mark = line.carried == Carried::no ? "!" : line.carried == Carried::yes ? "-" : "?";
+    out += paragraph(mark, fmt::format("{} ({}): {}", line.analysis, line.kind, line.text), style);
+  }
+  if (lines.size() > most)
+    out += fmt::format("  and {} more: -v prints all of them; results.json, summary\n", lines.size() - most);
   return out + "\n";
 }
 }  // namespace
 
 std::string comparison_text(const study::StudyResult& result, const TextStyle& style) {
-  const std::string preloads = load_findings_text(result, style) + detail::preloads_text(result, style);
+  const std::string preloads = summary_text(result, style) + detail::preloads_text(result, style);
   if (result.comparison.empty()) return preloads;
   const auto& u = result.spec.units;
-  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "of linear",
+  Table table({"analysis", "kind", "what", "load factor", fmt::format("total load [{}]", u.force), "ratio to LBA",
                fmt::format("displacement [{}]", u.length), ""},
               "lllrrrrl");
   for (const auto& r : result.comparison)

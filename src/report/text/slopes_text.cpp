@@ -11,7 +11,7 @@ using detail::number;
 std::string post_buckling_text(const analysis::PostBuckling& p, const study::Units& units) {
   if (!p.found) return fmt::format("  no coefficients of the branch: {}\n", p.message);
   std::string text = fmt::format(
-      "  just after the bifurcation at {}: load / critical = 1 + a w + b w^2, w the largest movement of the mode,\n  a "
+      "  just after the bifurcation at {}: load / critical = 1 + a w + b w^2, w the largest displacement of the mode,\n  a "
       "= "
       "{} / {}, b = {} / {}^2 (from states up to w = {} {})\n",
       number(p.load_factor), number(p.a, 4), units.length, number(p.b, 4), units.length, number(p.span, 3),

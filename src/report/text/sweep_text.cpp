@@ -9,7 +9,7 @@ namespace archway::report {
 std::string sweep_text(const std::vector<study::CaseResult>& results, const study::Units& units) {
   using detail::number;
   detail::Table table({"case", "imperfection", fmt::format("largest [{}]", units.length), "of t", "load factor",
-                       "of linear", "decided by"},
+                       "ratio to LBA", "decided by"},
                       "rlrrrrl");
   const study::CaseResult* worst = nullptr;
   for (const auto& r : results) {

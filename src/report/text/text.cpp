@@ -230,9 +230,8 @@ std::string path_text(const study::StudySpec& spec, const study::AnalysisOutcome
                        stage.load, in_total(end), stage.reason.empty() ? "" : ": " + stage.reason);
   }
   if (!r.increments.empty() && std::isfinite(r.increments.back().softest)) {
-    out += fmt::format(
-        "  the lowest eigenvector of the tangent stiffness has {:.3g} of its stiffness at the beginning left",
-        r.increments.back().softest);
+    out += fmt::format("  the lowest eigenvalue of the tangent stiffness is {:.3g} of that at the beginning",
+                       r.increments.back().softest);
     const double loss = analysis::foreseen_loss(r.increments);
     out += std::isfinite(loss) ? fmt::format(": critical at about {:.4g} by the last three increments\n", loss) : "\n";
   }
@@ -340,10 +339,10 @@ std::string start_text(const study::StudySpec& spec, const study::AnalysisOutcom
   if (o.spec.kind->gives() == study::AnalysisKind::Gives::load)
     out += fmt::format("  load: {}\n", terms(model, o.variable));
   else
-    out += fmt::format("  {}: {};  growing: {}\n",
+    out += fmt::format("  {}: {};  variable load: {}\n",
                        o.in_place ? fmt::format("in place at increment {} of '{}', with large displacements",
                                                 o.spec.increment, o.spec.source)
-                                  : "held",
+                                  : "constant load",
                        with_total(o.constant, o.constant_total), with_total(o.variable, o.variable_total));
   for (const auto& shape : o.seeded) out += imperfection_text(shape, spec);
   if (o.seeded.size() > 1)

@@ -39,7 +39,7 @@ void add_misfits(LoadBuilder& b, model::Action& action, const LoadSpec& l, doubl
     if (!is_spring(b, name)) continue;
     for (const auto& s : b.model().springs)
       if (s.name == name && s.curves[0] < 0 && !(s.stiffness[0] > 0))
-        return b.complain(l.place, fmt::format("'{}' has no stiffness along its axis 1 to be in tension by", name),
+        return b.complain(l.place, fmt::format("'{}' has no stiffness along its axis 1 for a pretension", name),
                           "give stiffness = [k1, ..] above zero, and 'along' the way it is pulled");
     action.misfits.push_back({name, longer, pull});
   }
@@ -66,7 +66,7 @@ void shorten(LoadBuilder& b, model::Action& action, const LoadSpec& l) {
   }
   add_misfits(b, action, l, 0, l.amount);
   action.notes.push_back(
-      fmt::format("pretension of {:.6g} in {} while its ends stay fixed; what they give way is "
+      fmt::format("pretension of {:.6g} in {} while its ends stay fixed; the loss by displacement of the ends is "
                   "lost; no resultant",
                   l.amount, l.names()));
 }

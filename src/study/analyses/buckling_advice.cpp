@@ -64,10 +64,10 @@ void advise_on_rotating(const model::Model& model, const analysis::BucklingResul
   for (const auto& e : model.bar_elements) look(e.nodes.data(), {{0, 1}});
   for (const auto& e : model.solid_elements) look(e.begin(), {{0, 1}, {1, 2}, {0, 4}});
   if (rotated > small)
-    list.push_back(fmt::format(
-        "displacements before buckling are not small: parts rotation by up to {:.2g} degrees at the critical "
-        "load by linear theory; follow the path",
-        rotated * 180 / M_PI));
+    list.push_back(
+        fmt::format("displacements before buckling are not small: parts rotate by up to {:.2g} degrees at the critical "
+                    "load by linear theory; follow the path",
+                    rotated * 180 / M_PI));
 }
 
 /// Torsional modes of members that cannot warp crowd at one factor, G J / i0^2.
@@ -97,7 +97,7 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
     list.push_back(
         r.no_forces
             ? "nothing to buckle: the variable loads cause no forces in the structure. Strings and cables need a "
-              "constant part that stretches them"
+              "preload that stretches them"
         : r.left_out.empty()
             ? "no positive load factor exists: the variable load makes nothing unstable. Is the load's direction right?"
             : r.message);
@@ -109,7 +109,7 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
   if (!r.left_out_reversed.empty())
     list.push_back(fmt::format(
         "{} factors of the load reversed (from {:.4g} on) are omitted: they need strains of {:.2g} and more in parts "
-        "that are only in tension then",
+        "that are only in tension there",
         r.left_out_reversed.size(), r.left_out_reversed[0].load_factor, r.left_out_reversed[0].strain));
   if (r.modes.empty()) return;
   const analysis::Mode& first = r.modes[0];
@@ -125,10 +125,10 @@ void advise_on_modes(const StudySpec& spec, const AnalysisOutcome& outcome, Advi
                     100 * first.strain));
   advise_on_torsion(model, outcome, list);
   list.push_back(
-      "a critical load factor from LBA is an upper estimate; mode sizes mean nothing, only their shape does");
+      "a critical load factor from LBA is an upper estimate; mode amplitudes are arbitrary, only the shape counts does");
   if (outcome.in_place)
     list.push_back(
-        "the geometry is that of the state, what it still changes until buckling is omitted: near a limit point of "
+        "the geometry is that of the state; its change until buckling is neglected: near a limit point of "
         "the "
         "path this factor is far too high. The path reports the peak");
   if (!r.negative_modes.empty())

@@ -297,7 +297,7 @@ class LinearBuckling final : public VariableKind {
 
   void check(const AnalysisSpec& a, References& references) const override {
     check_loads(a, references, Gives::modes,
-                "start from an LA (its load is restrained), or from a path (its state at an increment)");
+                "preload_of an LA (its load stays constant), or state_of a path (its state at an increment)");
     if (const auto* from = references.spec.find_analysis(a.source); from != nullptr && from->kind->yields())
       references.complain(a.place,
                           fmt::format("analysis '{}' cannot start from '{}', {}: buckling about a state that has "

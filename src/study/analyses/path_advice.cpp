@@ -37,8 +37,7 @@ std::string stuck_text(const analysis::StuckAt& stuck, const model::Model& model
   Vec3 x = stuck.place;
   for (int k = 0; k < 3; ++k)
     if (std::abs(x[k]) < 1e-9 * model.size()) x[k] = 0;  // rounding is no place
-  std::string text =
-      fmt::format("; what is omitted of balance is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
+  std::string text = fmt::format("; the residual is is largest at ({:.5g}, {:.5g}, {:.5g})", x.x(), x.y(), x.z());
   if (stuck.part >= 0) text += fmt::format(" in '{}'", model.parts[static_cast<std::size_t>(stuck.part)].name);
   return text + fmt::format(", {:.2g}, which is {:.2g} % of all of it", stuck.force, 100 * stuck.share);
 }

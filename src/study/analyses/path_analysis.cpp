@@ -171,8 +171,7 @@ class Path final : public VariableKind {
   }
 
   void check(const AnalysisSpec& a, References& references) const override {
-    check_loads(a, references, Gives::states,
-                "start from an LA (its load is restrained) or an LBA (same constant and variable parts)");
+    check_loads(a, references, Gives::states, "preload_of an LA (its load stays constant), or loads_of an LBA");
     if (imperfect_) check_imperfections_of(a, references);
     if (yields()) check_yielding(a, references);
     if (what_ == PathOf::small_displacements) check_rigid(a, references);

@@ -271,7 +271,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
 void JointBuilder::remark_on(const SpringSpec& s, std::size_t count) {
   if (count > 1)
     model_.remarks.push_back(
-        fmt::format("spring '{}' is at each of {} nodes: a finer mesh has more of them, and so a "
+        fmt::format("spring '{}' acts at each of {} nodes: a finer mesh has more of them, and so a "
                     "stiffer support (a foundation is given per length or area)",
                     s.name, count));
 }

@@ -219,7 +219,7 @@ void LoadBuilder::panel_stresses(const ResidualStressSpec& r, const std::vector<
     largest = std::max(largest, std::abs(stress));
   }
   model_.remarks.push_back(fmt::format(
-      "residual stresses of '{}': up to {:.4g} {} along ({:.3g}, {:.3g}, {:.3g}); together {} of what is in tension and "
+      "residual stresses of '{}': up to {:.4g} {} along ({:.3g}, {:.3g}, {:.3g}); together {} of the tension and "
       "in compression is out of balance before the panels deform",
       fmt::join(r.parts, "', '"), largest, spec_.units.stress(), r.along.x(), r.along.y(), r.along.z(),
       percent(sum / std::max(sizes, 1e-300))));

@@ -146,7 +146,7 @@ void SupportBuilder::keep_in_plane(model::Tie& tie, int across) {
       const double share = std::abs(d[across]);
       if (share > kInPlane && share < 1 - kInPlane)
         complain(spec_.plane_place, fmt::format("'{}' is released about axes that are oblique to the plane", tie.name),
-                 "rotation the member's profile into the plane with 'up'");
+                 "rotate the member's profile into the plane with 'up'");
       if ((share > 0.5) == across_is_free) kept.push_back(d);
     }
     free = std::move(kept);

@@ -64,7 +64,7 @@ class OpenChain::Chain {
     if (result_.check.has_mechanism)
       throw base::InputError(
           result_.spec.file, result_.check.mechanism,
-          "add supports that stop this displacement; parts 1e12 times stiffer than others also hide what those resist");
+          "add supports that prevent this mechanism; parts 1e12 times stiffer than others also hide what those resist");
     if (watcher_.checked) watcher_.checked(result_.check);
     stages_.emplace(Variant{}, std::move(base));
   }

@@ -139,7 +139,7 @@ class ReferenceCheck {
         "mode",      "modes", "negative", "imperfection", "path",    "displacement", "stress", "stresses",
         "moment",    "shear", "axial",    "member",       "bar",     "joint",        "shell",  "solid",
         "averaged",  "peak",  "end",      "state",        "sheet",   "temperature",  "stuck",  "yield",
-        "reactions", "parts", "joints",   "couplings",    "pressed", "second"};
+        "reactions", "parts", "joints",   "couplings",    "members", "second"};
     const std::string name = lower(a.name);
     for (const auto& other : spec_.analyses) {
       if (&other == &a) continue;

@@ -194,7 +194,7 @@ CheckReport check_model(const StudySpec& spec, const model::Model& model, bool l
       (void)own.assemble(pulled, request);
       if (analysis::find_mechanism(own, stiffness, *factorisation).exists) continue;
       report.warnings.push_back(
-          fmt::format("it is only when '{}' has in tension it tight (before: {}): run paths that hold it or put it on "
+          fmt::format("it is stiff only once '{}' has tensioned it (before: {}): run paths that hold it or put it on "
                       "first; linear analyses have no answer, and an LBA needs the state of a path",
                       model.actions[a].name, mechanism.description));
       mechanism = {};

@@ -129,7 +129,7 @@ std::vector<TableDeclaration> joints_format() {
       {"foundations",
        "[[foundations]]",
        "Elastic (Winkler) foundation of a panel, a member or the edge of a panel.",
-       {{"name", T::text, "", "bedding N", ""},
+       {{"name", T::text, "", "foundation N", ""},
         {"on", T::name, "", "", "a panel (stiffness per area) or a member (per length)"},
         {"at", T::nodes, "", "", "an edge of a panel (per length)"},
         {"stiffness", T::fields, "force/length^3 or ^2", "", "[kx, ky, kz], global; may depend on x, y, z"},

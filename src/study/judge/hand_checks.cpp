@@ -75,7 +75,7 @@ std::vector<theory::FormulaValue> values_of(const StudySpec& spec, const HandChe
     check.words["ends"] = ends_of_member(*model, check.member, check.about);
     if (check.words["ends"].empty())
       throw InputError(
-          "", fmt::format("how the ends of '{}' are restrained is not reported by supports alone", check.member),
+          "", fmt::format("how the ends of '{}' are restrained cannot be read from the supports alone", check.member),
           "say it with inputs = { ends = \"...\" } in the words of 'archway theory column', or with springs");
   }
   const auto& formula = theory::formula_named(check.formula);
@@ -214,7 +214,7 @@ void compare(HandCheck& h, const AnalysisOutcome& outcome, const theory::Formula
     h.note = fmt::format("mode {} is of another kind: {}", h.spec.mode,
                          mode_in_words(*outcome.model, outcome.readings[mode]));
   else if (one == 0)
-    h.note = "the variable loads balance each other: say with at_factor_one what the formula's load is at factor 1";
+    h.note = "the variable loads balance each other: give load_at_factor_one: what the formula's load is at factor 1";
   else if (!(ratio <= far && ratio >= 1 / far))
     h.failed = true, h.warning = fmt::format(
                          "FAILED: the analysis gives {:.4g} times the formula. Check units, whether a load is a total "

@@ -120,7 +120,7 @@ std::string kind_in_words(const model::Model& model, const analysis::ModeReading
   const std::string joints = one_part ? "" : fmt::format("; joints move ({:.2f})", r.joint_displacement);
   const auto section = [&](const char* word) {
     return members ? fmt::format("{}{} (torsion {:.0f} %)", word, axis_of(r), 100 * r.torsion)
-                   : fmt::format("{}: sections move as a whole ({:.2f}), rotation {:.0f} %", word, r.rigid_share,
+                   : fmt::format("{}: sections move as a whole ({:.2f}), torsion {:.0f} %", word, r.rigid_share,
                                  100 * r.twist_share);
   };
   switch (kind) {

@@ -118,7 +118,7 @@ PreparedModel stage_of(const StudySpec& study, const Variant& variant, const Thr
   if (check.has_mechanism)
     throw base::InputError(
         study.file, check.mechanism,
-        "add supports that stop this displacement; parts 1e12 times stiffer than others also hide what those resist");
+        "add supports that prevent this mechanism; parts 1e12 times stiffer than others also hide what those resist");
   return stage;
 }
 
