@@ -135,9 +135,13 @@ void choose_analyses(study::StudySpec& spec, const Options& options) {
     wanted.insert(wanted.end(), std::find(known.begin(), known.end(), options.from), known.end());
   spec.analyses = study::with_sources(spec, wanted);
   const auto is_left = [&](const std::string& name) { return spec.find_analysis(name) != nullptr; };
-  auto& checks = spec.hand_checks;
-  checks.erase(std::remove_if(checks.begin(), checks.end(), [&](const auto& h) { return !is_left(h.of); }),
-               checks.end());
+  const auto drop = [](auto& list, const auto& unwanted) {
+    list.erase(std::remove_if(list.begin(), list.end(), unwanted), list.end());
+  };
+  drop(spec.hand_checks, [&](const auto& h) { return !is_left(h.of); });
+  drop(spec.imperfections, [&](const auto& i) { return !i.made_from.empty() && !is_left(i.made_from); });
+  drop(spec.sweeps, [&](const auto&) { return true; });  // archway sweep runs them
+  for (auto& chart : spec.pictures.charts) drop(chart.analyses, [&](const auto& name) { return !is_left(name); });
 }
 
 int command_run(Options options, Console& console) {

@@ -78,7 +78,7 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "loads and reactions agree to",
                             "axial force [N]",
                             "LBA  buckling (linear buckling analysis)",
-                            "held: 1 x weight = (0, 0, -19.0641) N;  growing: 1 x press = (0, 0, -1) N",
+                            "constant load: 1 x weight = (0, 0, -19.0641) N;  variable load: 1 x press = (0, 0, -1) N",
                             "critical load [N]",
                             "complete: 2 factors lie below",
                             "! a critical load factor from LBA is an upper estimate",
@@ -87,6 +87,8 @@ TEST_CASE("text: a study as it runs, in order and in plain words", "[report][fas
                             "load factor        middle   iter       step  state",
                             "constant part in place, stable",
                             "ended: displacement of 'middle' reached 60",
+                            "The load as given is",
+                            "buckling (LBA): lowest critical load factor",
                             "Comparison",
                             "buckling",
                             "collapse"}) {

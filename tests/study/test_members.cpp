@@ -138,7 +138,7 @@ TEST_CASE("hand checks: a member brings its length, profile, material and ends",
   const auto open =
       check("\"all\"", "", "\n[[springs]]\nname = \"s\"\nat = \"c.end\"\nstiffness = [1, 1, 0, 0, 0, 0]\n");
   REQUIRE(open.hand_checks.size() == 1);
-  CHECK(open.hand_checks[0].note.find("is not reported by supports alone") != std::string::npos);
+  CHECK(open.hand_checks[0].note.find("cannot be read from the supports alone") != std::string::npos);
   CHECK(complaint_of(head() + kProfile + member("c", "[0, 0, 0]", "[0, 0, 2500]") + support("\"c.start\"", "\"all\"") +
                      action("p", force("\"c.end\"", "[0, 0, -1]")) + step("b", "LBA", "load = \"p\"") +
                      "\n[[hand_checks]]\nanalysis = \"b\"\nformula = \"column\"\nmember = \"d\"\n")
@@ -298,7 +298,7 @@ TEST_CASE("pretension: a net of bars alone is by it, form found before growth", 
             "to_load_factor = 10 }]"));
   const auto& path = path_of(r);
   REQUIRE(path.usable());
-  CHECK(told(r.check.warnings, "it is only when 'pull' has in tension it tight"));
+  CHECK(told(r.check.warnings, "it is stiff only once 'pull' has tensioned it"));
   const double stiffness = kE * kPi * 16, length = 2000;
   int looked = 0;
   for (const auto& i : path.increments) {

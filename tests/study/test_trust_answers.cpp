@@ -479,7 +479,7 @@ TEST_CASE("advice: said when needed, silent when not", "[study][fast]") {
                               support("\"s.start\"", "\"all\"") +
                               "\n[[springs]]\nname = \"k\"\nat = \"s.end\"\nstiffness = [0, 0, 10, 0, 0, 0]\n" +
                               action("p", "{ kind = \"gravity\" }");
-  CHECK(told(warnings(head() + springs), "is at each of 5 nodes"));
+  CHECK(told(warnings(head() + springs), "acts at each of 5 nodes"));
   // an arch with clamped ends under pressure that follows: nothing is free there
   const std::string arch =
       profile("r", kFlat) + member("a", "[0, 0, 0]", "[1000, 0, 0]", "via = [500, 0, 200]") +

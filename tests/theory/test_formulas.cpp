@@ -171,7 +171,7 @@ TEST_CASE("theory: laws between formulas", "[theory][fast]") {
                     {{"load", "lateral-pressure"}})[0] == Approx(ring).epsilon(1e-3));
   // the constant load takes its share: along and across of a square plate with one half wave each way
   const double free = critical_of("plate", with(kPlate, {{"modes", 1}}), {})[0];
-  CHECK(critical_of("plate", with(kPlate, {{"held_across", free / 4}, {"modes", 1}}), {})[0] ==
+  CHECK(critical_of("plate", with(kPlate, {{"constant_across", free / 4}, {"modes", 1}}), {})[0] ==
         Approx(0.75 * free).epsilon(1e-9));
   // a cone that hardly tapers is a cylinder
   const Numbers can = {{"youngs_modulus", 71000}, {"poisson_ratio", 0.3}, {"thickness", 1}};
@@ -241,7 +241,7 @@ TEST_CASE("theory: every formula reports what it takes, and refuses what it cann
   CHECK_THROWS_WITH(formula_named("colum"), Catch::Contains("column"));
   CHECK_THROWS_WITH(evaluate(formula_named("column"), kUnit, {{"ends", "welded"}}), Catch::Contains("fixed-free"));
   CHECK_THROWS_AS(evaluate(formula_named("column"), kUnit, {{"ends", "free-free"}}), archway::base::InputError);
-  CHECK_THROWS_WITH(evaluate(formula_named("plate"), with(kPlate, {{"held_along", 1e6}}), {}),
+  CHECK_THROWS_WITH(evaluate(formula_named("plate"), with(kPlate, {{"constant_along", 1e6}}), {}),
                     Catch::Contains("unstable"));
   CHECK(unit_text({1, -2}, "kN", "m") == "kN/m^2");
   CHECK(unit_text({1, 2}, "N", "mm") == "N mm^2");

@@ -3,12 +3,12 @@
 #include <set>
 #include <string>
 
+#include "archway/study/format.hpp"
 #include "archway/study/spec.hpp"
 
 namespace archway::io {
 
-/// The version of the study format that this program reads.
-constexpr int kStudyFormat = 1;
+using study::kStudyFormat;
 
 /// Reads a study file (TOML, schema in docs/study-file.md).
 /// \param overrides  parameters given from outside, by name; they win over the file

@@ -4,6 +4,9 @@
 
 namespace archway::study {
 
+/// The version of the study format that this program reads.
+constexpr int kStudyFormat = 1;
+
 /// What a key of the study file takes. Wherever a number is asked for, an expression or a quantity with its unit, in
 /// quotes, will do.
 enum class KeyType {

@@ -76,7 +76,7 @@ ordered_json check_part(const study::CheckReport& r) {
 
 std::string check_json(const study::StudySpec& spec, const study::CheckReport& report) {
   nlohmann::ordered_json root;
-  root["archway"] = {{"version", program_version()}, {"schema", 1}};
+  root["archway"] = {{"version", program_version()}, {"schema", 2}};
   root["study"] = detail::provenance(spec);
   root["model"] = detail::check_part(report);
   return root.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";

@@ -6,7 +6,7 @@
 
 #include "archway/elements/kernels.hpp"
 #include "archway/io/results_folder.hpp"
-#include "archway/io/study_file.hpp"
+#include "archway/study/format.hpp"
 
 namespace archway::io {
 
@@ -18,7 +18,7 @@ std::string version_text() {
   return fmt::format(
       "archway {}\n  study format {}\n  compiled by {} {}, C++ {}\n  Eigen {}.{}.{}, MUMPS, OpenBLAS\n  element "
       "kernels for {}",
-      program_version(), kStudyFormat,
+      program_version(), study::kStudyFormat,
 #ifdef __clang__
       "clang", __clang_version__,
 #else

@@ -41,7 +41,7 @@ class Writer {
 
   ordered_json all() const {
     ordered_json root;
-    root["archway"] = {{"version", program_version()}, {"schema", 1}, {"kernels", elements::machine_kernels()}};
+    root["archway"] = {{"version", program_version()}, {"schema", 2}, {"kernels", elements::machine_kernels()}};
     root["study"] = provenance(result_.spec);
     root["stopped"] = result_.stopped;
     root["complete"] = result_.complete();

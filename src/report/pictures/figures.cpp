@@ -21,6 +21,11 @@
 namespace archway::report {
 
 namespace {
+/// "magnified 5 times", "true scale": how many times displacements are drawn.
+std::string scale_text(double scale) {
+  return scale == 1.0 ? "true scale" : fmt::format("magnified {:g} times", scale);
+}
+
 using base::Vec3;
 using detail::Chart;
 using detail::MeshPicture;
@@ -149,7 +154,7 @@ class Planner {
 
   void linear(const study::AnalysisOutcome& o) {
     MeshPicture p = picture(o, o.linear->displacement, 0.08);
-    p.subtitle = fmt::format("LA '{}': displacements, magnified {:g} times; largest {:.4g} {}", o.spec.name, p.scale,
+    p.subtitle = fmt::format("LA '{}': displacements, {}; largest {:.4g} {}", o.spec.name, scale_text(p.scale),
                              largest(p.value), units().length);
     plan_.pictures.emplace_back(o.spec.name + "-displacement", std::move(p));
   }
@@ -386,9 +391,8 @@ class Planner {
       if (!i.kept) return;
       MeshPicture p = picture(o, i.displacement(*o.geometry), 0.12);
       p.scale = at_true_size(p.scale, *o.geometry) ? 1 : p.scale;
-      p.subtitle =
-          fmt::format("{} '{}': {} at load factor {:.5g}; magnified {:g} times, largest {:.4g} {}", o.spec.kind->word(),
-                      o.spec.name, what, i.load_factor, p.scale, largest(p.value), units().length);
+      p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; {}, largest {:.4g} {}", o.spec.kind->word(),
+                               o.spec.name, what, i.load_factor, scale_text(p.scale), largest(p.value), units().length);
       plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
     };
     if (r.peak >= 0) {
@@ -451,8 +455,9 @@ class Planner {
     p.value = std::move(strains);
     for (double& v : p.value) v *= 100;
     p.legend = fmt::format("equivalent plastic strain{} [%]", places[place]);
-    p.subtitle = fmt::format("{} '{}': {} at load factor {:.5g}; magnified {:g} times, largest plastic strain {:.3g} %",
-                             o.spec.kind->word(), o.spec.name, what, i.load_factor, p.scale, 100 * i.plastic_strain);
+    p.subtitle =
+        fmt::format("{} '{}': {} at load factor {:.5g}; {}, largest plastic strain {:.3g} %", o.spec.kind->word(),
+                    o.spec.name, what, i.load_factor, scale_text(p.scale), 100 * i.plastic_strain);
     plan_.pictures.emplace_back(o.spec.name + name, std::move(p));
   }
 

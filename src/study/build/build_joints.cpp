@@ -264,7 +264,7 @@ void JointBuilder::add_springs(const SpringSpec& s) {
   if (apart > 0 && !s.axes_rotation)
     model_.remarks.push_back(
         fmt::format("spring '{}' joins nodes {:.4g} {} apart: it acts as if they lay in one place, along "
-                    "axes that stay (corotational = true: as a link that turns with them)",
+                    "axes that stay (corotational = true: as a link whose axes rotate with it)",
                     s.name, apart, spec_.units.length));
 }
 
