@@ -35,6 +35,7 @@ archway_folder(io study_file
     study_structure.cpp
     study_text.cpp
     table_paths.cpp
+    table_reader.cpp
     toml_reader.cpp)
 archway_folder(io results
   USES files mesh

@@ -7,7 +7,7 @@ namespace archway::analysis {
 
 /// The state the modes belong to, by linear theory.
 struct BaseState {
-  ElementForces constant, variable;       ///< of the constant part, and of the variable part at factor 1
+  ElementForces constant, variable;   ///< of the constant part, and of the variable part at factor 1
   std::vector<PartPeak> at_critical;  ///< one a part, at the first critical load
   FirstYield yield;                   ///< of constant + f x variable
 };

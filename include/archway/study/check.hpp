@@ -41,7 +41,7 @@ struct CheckReport {
   std::vector<ActionRow> actions, combinations;
   bool has_mechanism = false;
   std::string mechanism;              ///< the mechanism in words
-  Eigen::VectorXd mechanism_shape;          ///< full, when there is one
+  Eigen::VectorXd mechanism_shape;    ///< full, when there is one
   std::vector<std::string> remarks;   ///< what was done that nobody wrote down
   std::vector<std::string> warnings;  ///< suspicious numbers, in plain words
 };

@@ -124,8 +124,8 @@ model::Model changed(const model::Model& model, const Sensitivity& by, double fa
 
 /// The preload of the modes: constant part and the variable load.
 struct SensitivityPreload {
-  std::vector<double> constant, variable;     ///< factors of the actions
-  Eigen::VectorXd constant_displacement;  ///< full; zero without a constant part
+  std::vector<double> constant, variable;  ///< factors of the actions
+  Eigen::VectorXd constant_displacement;   ///< full; zero without a constant part
   const BucklingResult& result;
   SensitivityPreload(const System& system, const BucklingOptions& options, const BucklingResult& r)
       : constant(system.factors(options.constant)), variable(system.factors(options.variable)), result(r) {

@@ -159,10 +159,9 @@ Mechanism find_mechanism(const model::Model& model) {
     Mechanism mechanism;
     mechanism.exists = true;
     const bool shifts = motion.tail<3>().norm() < 1e-6 * motion.head<3>().norm();
-    mechanism.description =
-        fmt::format("the piece with part '{}' can {} {} without resistance", part_of_node(model, root),
-                    shifts ? "move along" : "rotate about an axis along",
-                    axis_name((shifts ? motion.head<3>() : motion.tail<3>()).normalized()));
+    mechanism.description = fmt::format("the piece with part '{}' can {} {} without resistance",
+                                        part_of_node(model, root), shifts ? "move along" : "rotate about an axis along",
+                                        axis_name((shifts ? motion.head<3>() : motion.tail<3>()).normalized()));
     return mechanism;
   }
   return {};

@@ -25,7 +25,6 @@ namespace {
 std::string scale_text(double scale) {
   return scale == 1.0 ? "true scale" : fmt::format("magnified {:g} times", scale);
 }
-
 using base::Vec3;
 using detail::Chart;
 using detail::MeshPicture;
