@@ -419,3 +419,30 @@ TEST_CASE("cli: results of a study with joints hold every table", "[tour]") {
   CHECK(root["analyses"]["push"]["imbalance"].get<double>() < 1e-8);
   CHECK(root["analyses"]["push"]["stresses"]["rail"]["equivalent_corners"].get<double>() > 0);
 }
+
+TEST_CASE("cli: a part of the chain runs with what it needs and leaves the results of all of it", "[tour]") {
+  const Desk desk;
+  desk.write("bench.toml", test::small_study());
+  CHECK(desk.run("archway run bench.toml --no-figures -q").code == 0);
+  const auto whole = desk.read("bench-results/results.json");
+  CHECK(desk.run("archway run bench.toml --only standing --no-figures -q").code == 0);
+  auto part = json::parse(desk.read("bench-results-partial/results.json"));
+  CHECK(part["analyses"].size() == 1);
+  CHECK(part["analyses"].contains("standing"));
+  CHECK(desk.run("archway run bench.toml --only buckling --no-figures -q").code == 0);
+  part = json::parse(desk.read("bench-results-partial/results.json"));
+  CHECK(part["analyses"].size() == 2);  // and the preload it needs
+  CHECK(part["analyses"]["buckling"]["modes"][0]["load_factor"] ==
+        json::parse(whole)["analyses"]["buckling"]["modes"][0]["load_factor"]);
+  CHECK(desk.run("archway run bench.toml --from buckling --no-figures -q").code == 0);
+  CHECK(json::parse(desk.read("bench-results-partial/results.json"))["analyses"].size() == 3);
+  CHECK(desk.read("bench-results/results.json") == whole);
+  CHECK(contains(desk.run("archway run bench.toml --only bukling").err, "did you mean 'buckling'?"));
+  const auto wrong = desk.run("archway check nothere.toml --json");
+  CHECK(wrong.code == 3);
+  CHECK(json::parse(wrong.out)["errors"][0]["place"] == "nothere.toml");
+  CHECK(desk.run("archway show bench.toml --names analyses").out == "standing\nbuckling\ncollapse\n");
+  for (const char* shell : {"bash", "zsh", "fish"})
+    CHECK(contains(desk.run(std::string("archway completion ") + shell).out, "migrate"));
+  CHECK(contains(desk.run("archway manual").out, ".SH COMMANDS"));
+}

@@ -21,7 +21,6 @@
 namespace archway::report {
 
 namespace {
-/// "magnified 5 times", "true scale": how many times displacements are drawn.
 std::string scale_text(double scale) {
   return scale == 1.0 ? "true scale" : fmt::format("magnified {:g} times", scale);
 }

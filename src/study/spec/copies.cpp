@@ -184,7 +184,7 @@ class Copier {
   }
   void move(SolidSpec& s, const Motion& to, const CopySpec& c) {
     if (to.mirrored && s.body == Body::tube && s.angle_degrees < 360 - 1e-9)
-      complain(c, fmt::format("part of a tube, '{}', cannot be mirrored", s.name), "flip it instead, or describe it");
+      complain(c, fmt::format("part of a tube, '{}', cannot be mirrored", s.name), "rotate it instead, or describe it");
     s.corner = to.point(s.corner);
     for (Vec3* v : {&s.along, &s.across, &s.up}) *v = to.rotation * *v;
     for (Vec3* v : {&s.axis_from, &s.axis_to, &s.start}) *v = to.point(*v);
