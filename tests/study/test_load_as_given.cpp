@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "archway/study/load_as_given.hpp"
+#include "archway/study/summary.hpp"
 #include "support/pieces.hpp"
 
 namespace load_as_given_tests {
@@ -40,6 +41,29 @@ TEST_CASE("load as given: critical factor below 1 and stress above yield, on eit
     for (std::size_t k = 1; k < row.said.size(); ++k)
       CHECK(result.load_findings[k - 1].use >= result.load_findings[k].use);
   }
+}
+
+TEST_CASE("load as given: the summary is no better than what was computed", "[study][fast]") {
+  using study::Carried;
+  const auto stocky = [](double load, double yield, const std::string& steps) {
+    auto text = column(load, steps);
+    return run(text.replace(text.find("235"), 3, fmt::format("{}", yield)));
+  };
+  const std::string path = kBuckling + shape("i", "mode_of = \"b\"\namplitude = 1") +
+                           step("g", "GNIA", "loads_of = \"b\"\nimperfection = \"i\"\nstop = { load_factor = 1 }");
+  CHECK(study::carried(run(column(1, kStatic))) == Carried::not_answered);  // no word on stability
+  CHECK(study::carried(run(column(30000, kBuckling))) == Carried::not_contradicted);
+  CHECK(study::carried(run(column(40000, kBuckling))) == Carried::no);
+  // 30000 N are 50 N/mm2: critical at 1.316, but yield comes first
+  CHECK(study::carried(stocky(30000, 40, kBuckling)) == Carried::not_answered);
+  CHECK(study::carried(run(column(30000, path))) == Carried::not_contradicted);
+  CHECK(study::carried(stocky(30000, 60, path)) == Carried::not_answered);  // the bow's bending yields below factor 1
+  auto halfway = path;
+  halfway.replace(halfway.find("load_factor = 1 }"), 17, "load_factor = 0.5 }");
+  CHECK(study::carried(run(column(30000, halfway))) == Carried::not_answered);
+  const auto lines = study::summary(run(column(40000, kStatic + path)));
+  REQUIRE(lines.size() >= 2);
+  CHECK(lines.front().carried == Carried::no);  // the worst first
 }
 
 TEST_CASE("load as given: a peak below load factor 1, and none above", "[study][fast]") {

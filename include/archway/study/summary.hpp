@@ -7,7 +7,8 @@
 namespace archway::study {
 
 /// Whether the load as given (load factor 1) is carried, as far as one result says.
-enum class Carried { no, not_answered, yes };
+/// `not_contradicted` is no proof: an LBA is an upper estimate, and so is a path without imperfection or yielding.
+enum class Carried { no, not_answered, not_contradicted };
 
 /// One line of the summary: what an analysis, a requirement or a hand check says.
 struct SummaryLine {
@@ -24,7 +25,7 @@ std::vector<SummaryLine> summary(const StudyResult& result);
 /// The worst of all lines; not_answered also where no analysis looks at stability.
 Carried carried(const StudyResult& result);
 
-/// "no", "not answered", "yes"
+/// "no", "not answered", "not contradicted"
 const char* to_text(Carried carried);
 
 }  // namespace archway::study

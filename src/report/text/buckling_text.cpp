@@ -263,13 +263,14 @@ std::string summary_text(const study::StudyResult& result, const TextStyle& styl
   const auto lines = study::summary(result);
   if (lines.empty()) return "";
   const auto all = study::carried(result);
-  std::string out = heading(all == Carried::no    ? "The load as given is NOT carried"
-                            : all == Carried::yes ? "The load as given is carried"
-                                                  : "It is not answered whether the load as given is carried",
-                            style);
+  std::string out =
+      heading(all == Carried::no                 ? "The load as given is NOT carried"
+              : all == Carried::not_contradicted ? "No analysis contradicts the load as given"
+                                                 : "It is not answered whether the load as given is carried",
+              style);
   for (std::size_t k = 0; k < std::min(most, lines.size()); ++k) {
     const auto& line = lines[k];
-    const char* mark = line.carried == Carried::no ? "!" : line.carried == Carried::yes ? "-" : "?";
+    const char* mark = line.carried == Carried::no ? "!" : line.carried == Carried::not_contradicted ? "-" : "?";
     out += paragraph(mark, fmt::format("{} ({}): {}", line.analysis, line.kind, line.text), style);
   }
   if (lines.size() > most)

@@ -45,13 +45,13 @@ class Summary {
   Carried at_best(const AnalysisOutcome& o) const {
     for (const auto& f : result_.load_findings)
       if (f.analysis == o.spec.name) return Carried::no;
-    return Carried::yes;
+    return Carried::not_contradicted;
   }
 
   void requirement(const AnalysisOutcome& o, const RequirementVerdict& v) {
     const std::string found = v.mode < 0 ? "no mode found below it"
                                          : fmt::format("{:.4g} in mode {} of '{}'", v.load_factor, v.mode + 1, v.part);
-    add(v.met ? Carried::yes : Carried::no, o.spec.name,
+    add(v.met ? Carried::not_contradicted : Carried::no, o.spec.name,
         fmt::format("required critical load factor {:.4g} for {}: {}", v.required, v.group, found));
   }
 
@@ -74,7 +74,13 @@ class Summary {
     if (o.one_sided && o.one_sided->found)
       text += fmt::format("; with one-sided supports {:.4g}", o.one_sided->load_factor);
     if (!r.complete()) text += "; not proved that no lower mode exists";
-    add(r.complete() ? at_best(o) : std::min(at_best(o), Carried::not_answered), o.spec.name, std::move(text));
+    // elastic theory says nothing of a load at which the material has yielded
+    const bool yields = o.base && o.base->yield.part >= 0 && o.base->yield.load_factor < 1;
+    if (yields)
+      text += fmt::format("; but the stress of '{}' reaches yield at {:.4g}, below the load as given",
+                          o.model->parts[static_cast<std::size_t>(o.base->yield.part)].name, o.base->yield.load_factor);
+    add(r.complete() && !yields ? at_best(o) : std::min(at_best(o), Carried::not_answered), o.spec.name,
+        std::move(text));
   }
 
   void path(const AnalysisOutcome& o) {
@@ -96,6 +102,11 @@ class Summary {
       }
     }
     if (peak.empty()) peak = certain ? "ended: " + o.path->stop_reason : o.path->message;
+    const auto& first = o.path->first_yield;
+    if (!o.spec.kind->yields() && first.part >= 0 && first.load_factor < 1) {
+      certain = false;  // an elastic path beyond yield is too strong
+      before += ", below the load as given: an elastic path is too strong beyond it";
+    }
     // a path that was stopped below the load as given answers nothing
     const bool answers = certain && (reached >= 1 || o.path->peak_is_limit_point || o.stage_totals.size() > 1);
     add(answers ? at_best(o) : std::min(at_best(o), Carried::not_answered), o.spec.name, peak + before);
@@ -111,7 +122,7 @@ std::vector<SummaryLine> summary(const StudyResult& result) {
 }
 
 Carried carried(const StudyResult& result) {
-  auto worst = Carried::yes;
+  auto worst = Carried::not_contradicted;
   bool any = false;
   for (const auto& line : summary(result)) {
     worst = std::min(worst, line.carried);
@@ -126,8 +137,8 @@ const char* to_text(Carried carried) {
       return "no";
     case Carried::not_answered:
       return "not answered";
-    case Carried::yes:
-      return "yes";
+    case Carried::not_contradicted:
+      return "not contradicted";
   }
   return "";
 }
